@@ -1,0 +1,1 @@
+"""Generic parts, read from TOML: what they measure, where their terminals are, what they are rated for."""

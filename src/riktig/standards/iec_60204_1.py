@@ -1,0 +1,69 @@
+"""IEC 60204-1:2016 (electrical equipment of machines): conductors. All values from memory."""
+
+from riktig.standards.tables import interpolate, read_columns, read_table
+
+SOURCE_AMPACITY = "IEC 60204-1:2016 Table 6, D.1, D.2, from memory"
+SOURCE_EARTH = "IEC 60204-1:2016 Table 1, from memory"
+SOURCE_MINIMUM = "IEC 60204-1:2016 Table 5, from memory"
+
+
+def ampacity_a(mm2: float, method: str) -> float | None:
+    """Return the current-carrying capacity in A at 40 degC of PVC-insulated copper, None if not listed.
+
+    Args:
+        mm2: nominal section.
+        method: installation method `b1` (conductors in duct), `b2` (cable in conduit), `c` (on a wall), `e`.
+
+    Source:
+        IEC 60204-1:2016 Table 6, from memory.
+    """
+    return dict(read_columns("ampacity_iec_60204_1_t6", "mm2", method)).get(mm2)
+
+
+def ambient_factor(celsius: float) -> float | None:
+    """Return the correction for an air temperature in degC (1 at 40), None above the table's 60 degC.
+
+    Below 30 degC the factor of 30 degC is used, on the safe side.
+
+    Source:
+        IEC 60204-1:2016 Table D.1 (PVC), from memory.
+    """
+    return interpolate(read_columns("ambient_iec_60204_1_d1", "celsius", "factor"), max(30.0, celsius))
+
+
+def grouping_factor(circuits: int, method: str) -> float:
+    """Return the derating for a number of loaded circuits laid together; above nine the value for nine.
+
+    Source:
+        IEC 60204-1:2016 Table D.2, from memory; between two rows the larger number of circuits rules.
+    """
+    if circuits <= 1:
+        return 1.0
+    column = "b1_b2" if method in {"b1", "b2"} else method
+    pairs = read_columns("grouping_iec_60204_1_d2", "circuits", column)
+    return next((factor for count, factor in pairs if circuits <= count), pairs[-1][1])
+
+
+def min_section_mm2(*, inside: bool, power: bool) -> float:
+    """Return the smallest section in mm2: single flexible conductor inside, multicore cable outside.
+
+    Source:
+        IEC 60204-1:2016 Table 5, from memory.
+    """
+    place = "inside enclosure" if inside else "outside enclosure"
+    kind = "power" if power else "control"
+    for row in read_table("min_section_iec_60204_1_t5"):
+        if row["location"] == place and row["application"].startswith(kind):
+            return float(row["single_flex" if inside else "multi_3plus"])
+    raise KeyError((place, kind))
+
+
+def protective_section_mm2(line_mm2: float) -> float:
+    """Return the least protective conductor in mm2 for a line conductor of `line_mm2`, both copper.
+
+    Source:
+        IEC 60204-1:2016 Table 1, from memory.
+    """
+    if line_mm2 <= 16:
+        return line_mm2
+    return 16.0 if line_mm2 <= 35 else line_mm2 / 2
