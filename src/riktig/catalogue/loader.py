@@ -56,7 +56,9 @@ def parse_parts(text: str, name: str) -> list[Part]:
         try:
             parts.extend(_parts_of_family(family))
         except (KeyError, ValueError) as error:
-            raise CatalogueError(f"{name}, family '{family.get('code', '?')}': {error!s} is missing or wrong") from error
+            raise CatalogueError(
+                f"{name}, family '{family.get('code', '?')}': {error!s} is missing or wrong"
+            ) from error
     return parts
 
 

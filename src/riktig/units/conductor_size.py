@@ -29,7 +29,7 @@ def awg_area_mm2(awg: str) -> float:
         return int(awg) * _KCMIL_MM2
     else:
         gauge = int(awg)
-    diameter_mm = 0.127 * 92 ** ((36 - gauge) / 39)
+    diameter_mm: float = 0.127 * 92 ** ((36 - gauge) / 39)
     return 0.7853981633974483 * diameter_mm**2
 
 

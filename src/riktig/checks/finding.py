@@ -1,0 +1,30 @@
+"""Owns what a finding is. Must not know any rule."""
+
+from dataclasses import dataclass
+from enum import StrEnum
+
+
+class Severity(StrEnum):
+    """How much a finding weighs: it must be mended, should be, or is good to know."""
+
+    MUST = "must"
+    SHOULD = "should"
+    NOTE = "note"
+
+
+SEVERITIES = (Severity.MUST, Severity.SHOULD, Severity.NOTE)
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class Finding:
+    """Something to decide. `subject` is a device, starter or code that it is about; `message` names the mend;
+    `evidence` and `limit` are what was found and what the rule asks for.
+    """
+
+    rule: str
+    severity: Severity
+    subject: str
+    message: str
+    evidence: str
+    limit: str
+    source: str

@@ -1,0 +1,108 @@
+"""Rules about parts: what a part lacks for its paths, and how clamps and motors were taken."""
+
+from collections import Counter
+from collections.abc import Iterator
+
+from riktig.catalogue.loader import parts_of_kind
+from riktig.checks.finding import Finding, Severity
+from riktig.plan.chains import Capacities
+from riktig.plan.contacts import allocate_device
+from riktig.plan.plan import Plan
+
+
+def check_too_small(plan: Plan) -> Iterator[Finding]:
+    """Yield devices whose part has fewer contacts than the paths use, with the next part that has enough.
+
+    Source:
+        A contact is used once: common practice, no source.
+    """
+    short = Counter(use.device for use in plan.short_uses)
+    for device, count in short.items():
+        part = plan.parts[device]
+        uses = [use for use in plan.uses if use.device == device]
+        larger = next(
+            (
+                p
+                for p in parts_of_kind(part.kind)
+                if len(allocate_device(uses, p, {})) > len(uses) - count and p != part
+            ),
+            None,
+        )
+        mend = f"take {larger.title} ({larger.code})" if larger is not None else "add a relay for the further contacts"
+        wanted = ", ".join(use.ref.what or "contact" for use in plan.short_uses if use.device == device)
+        yield Finding(
+            rule="part-too-small",
+            severity=Severity.MUST,
+            subject=device,
+            message=f"{plan.tags[device]} has no free contact for {wanted}: {mend}",
+            evidence=f"{part.title}: {count} too few",
+            limit="one contact for each use",
+            source="common practice, no source",
+        )
+
+
+def check_unmet(plan: Plan) -> Iterator[Finding]:
+    """Yield devices for which the catalogue, or the person's part, lacks a rating.
+
+    Source:
+        Ratings as sized; see the sizing of the device.
+    """
+    short = {use.device for use in plan.short_uses}
+    for device, lacking in plan.unmet.items():
+        words = [word for word in lacking if device not in short or word != "the marks asked for"]
+        if words:
+            part = plan.parts[device]
+            yield Finding(
+                rule="rating-missing",
+                severity=Severity.MUST,
+                subject=device,
+                message=f"{plan.tags[device]} needs {', '.join(words)}: choose another part, or add one to the catalogue",
+                evidence=part.title,
+                limit="; ".join(words),
+                source="sizing of this device",
+            )
+
+
+def check_clamps(plan: Plan) -> Iterator[Finding]:
+    """Yield clamps with more conductors than they take.
+
+    Source:
+        The part says how many conductors a clamp takes: IEC 60947-7-1, UL 508A 29, from memory.
+    """
+    capacities = Capacities(plan.parts, plan.clamps)
+    for link in plan.links:
+        capacities.use(link)
+    for terminal in dict.fromkeys(t for link in plan.links for t in (link.a, link.b)):
+        over = -capacities.left(terminal)
+        if over > 0:
+            limit = capacities.limit(terminal)
+            yield Finding(
+                rule="clamp-overfull",
+                severity=Severity.MUST,
+                subject=terminal.rpartition(":")[0],
+                message=f"{plan.terminal_label(terminal)} takes {limit} conductors and would get {limit + over}: add a terminal",
+                evidence=str(limit + over),
+                limit=str(limit),
+                source="the part's own data",
+            )
+
+
+def check_estimates(plan: Plan) -> Iterator[Finding]:
+    """Yield motors whose current no table gives.
+
+    Source:
+        Overload settings come from the nameplate: IEC 60947-4-1, NEC 430.6(A)(2), from memory.
+    """
+    for starter in plan.job.starters:
+        size = plan.motors[starter.name]
+        if size.is_estimated:
+            yield Finding(
+                rule="motor-estimated",
+                severity=Severity.SHOULD,
+                subject=starter.name,
+                message=f"no table gives the current of {starter.name}, {size.current:.3g} A is an estimate: "
+                "write amps from the nameplate",
+                evidence=f"{size.current:.3g} A",
+                limit="nameplate or table",
+                source="NEC 430.6(A)(2), from memory",
+            )

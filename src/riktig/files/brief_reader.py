@@ -1,0 +1,259 @@
+"""Owns reading a brief: a TOML text that a person wrote, to a settled Job. Format 1, documented in
+docs/brief-format.md. Every fault of a brief is gathered before it is refused.
+"""
+
+import tomllib
+from dataclasses import dataclass
+from pathlib import Path
+from typing import Any
+
+from pydantic import BaseModel, ValidationError
+
+from riktig.files.toml_lines import Key, find_lines, line_of
+from riktig.job.ledger import ChoiceState, Ledger
+from riktig.job.model import (
+    Control,
+    Device,
+    Enclosure,
+    Feeder,
+    Incoming,
+    Job,
+    JobInfo,
+    Location,
+    Practice,
+    Rung,
+    Starter,
+    Supply,
+)
+from riktig.job.validate import JobError, did_you_mean
+from riktig.plan.settle import settle
+
+FORMAT = 1
+_SINGLE: dict[str, tuple[str, type[BaseModel]]] = {
+    "job": ("info", JobInfo),
+    "practice": ("practice", Practice),
+    "supply": ("supply", Supply),
+    "enclosure": ("enclosure", Enclosure),
+    "incoming": ("incoming", Incoming),
+}
+_NAMED: dict[str, tuple[str, type[BaseModel]]] = {
+    "control": ("controls", Control),
+    "location": ("locations", Location),
+    "starter": ("starters", Starter),
+    "device": ("devices", Device),
+}
+_ROWS: dict[str, tuple[str, type[BaseModel]]] = {"rung": ("rungs", Rung), "feeder": ("feeders", Feeder)}
+_TABLE_OF = {field: (table, model) for table, (field, model) in {**_SINGLE, **_NAMED, **_ROWS}.items()}
+_KNOWN = ("brief", *_SINGLE, *_NAMED, *_ROWS, "kept")
+EMPTY_HINT = "begin with brief = 1, [job] number, [supply] system and volts"
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class BriefFault:
+    """One thing to mend in a brief: line (from 1), key as written, one sentence."""
+
+    line: int
+    key: str
+    message: str
+
+    def text(self, name: str) -> str:
+        """Return it as one line for people."""
+        where = f"{self.key}: " if self.key else ""
+        return f"{name}:{self.line}: {where}{self.message}"
+
+
+class BriefError(ValueError):
+    """A brief that cannot be taken; carries every fault in it, in the order of lines."""
+
+    def __init__(self, name: str, faults: list[BriefFault]) -> None:
+        self.name = name
+        self.faults = tuple(sorted(faults, key=lambda f: f.line))
+        super().__init__("\n".join(fault.text(name) for fault in self.faults))
+
+
+def read_brief(path: Path) -> Job:
+    """Return the settled Job of a brief file.
+
+    Raises:
+        BriefError: the brief has faults.
+        OSError: the file cannot be read.
+    """
+    raw = path.read_bytes()
+    try:
+        text = raw.decode("utf-8")
+    except UnicodeDecodeError as error:
+        line = raw[: error.start].count(b"\n") + 1
+        fault = BriefFault(
+            line=line, key="", message="this is no text: a brief is TOML in UTF-8, written by hand or by export-brief"
+        )
+        raise BriefError(path.name, [fault]) from error
+    return parse_brief(text, path.name)
+
+
+def parse_brief(text: str, name: str = "brief") -> Job:
+    """Return the settled Job of a brief's text.
+
+    Args:
+        text: the TOML text.
+        name: what to call it in an error.
+
+    Raises:
+        BriefError: the brief has faults.
+    """
+    data = _load(text, name)
+    lines = find_lines(text)
+    faults: list[BriefFault] = []
+    fields = _collect(data, lines, faults)
+    job = None
+    if not faults:
+        try:
+            job = settle(Job(**fields))
+        except JobError as error:
+            faults.extend(_fault(lines, fault.at, fault.message) for fault in error.faults)
+    if job is None:
+        raise BriefError(name, faults)
+    return job
+
+
+def _load(text: str, name: str) -> dict[str, Any]:
+    def refuse(line: int, message: str) -> BriefError:
+        return BriefError(name, [BriefFault(line=line, key="", message=message)])
+
+    if not text.strip():
+        raise refuse(1, f"the file is empty: {EMPTY_HINT}")
+    if "\0" in text:
+        line = text[: text.index("\0")].count("\n") + 1
+        raise refuse(line, "this is no text: a brief is TOML in UTF-8, written by hand or by export-brief")
+    try:
+        data = tomllib.loads(text)
+    except tomllib.TOMLDecodeError as error:
+        message, _, place = str(error).partition(" (at ")
+        digits = "".join(c for c in place.split(",")[0] if c.isdigit())
+        line = int(digits) if digits else text.count("\n") + 1
+        raise refuse(
+            line, f"this is not TOML: {message[:1].lower()}{message[1:]}; write key = value, texts in quotes"
+        ) from error
+    if "brief" not in data:
+        raise refuse(1, "'brief' is missing: write brief = 1 on the first line")
+    if data["brief"] != FORMAT:
+        raise refuse(
+            line_of(find_lines(text), ("brief",)), f"brief = {data['brief']} is not known here: this version reads 1"
+        )
+    return data
+
+
+def _collect(data: dict[str, Any], lines: dict[Key, int], faults: list[BriefFault]) -> dict[str, Any]:
+    """Return the fields of a Job, each validated; what is wrong is added to `faults`."""
+    fields: dict[str, Any] = {}
+    for key in data:
+        if key not in _KNOWN:
+            faults.append(_fault(lines, (key,), f"unknown table '{key}'{did_you_mean(key, _KNOWN)}"))
+    for table in ("job", "supply"):
+        if table not in data:
+            faults.append(_fault(lines, (), f"[{table}] is missing: {EMPTY_HINT}"))
+    for table, (field, model) in _SINGLE.items():
+        if table in data:
+            value = dict(data[table]) if isinstance(data[table], dict) else data[table]
+            if table == "job" and isinstance(value, dict) and "revision" in value:
+                fields["revision"] = str(value.pop("revision"))
+            fields[field] = _build(model, value, (table,), lines, faults)
+    for table, (field, model) in _NAMED.items():
+        members = _table(data.get(table, {}), table, lines, faults)
+        fields[field] = tuple(
+            _build(model, {"name": name, **value} if isinstance(value, dict) else value, (table, name), lines, faults)
+            for name, value in members.items()
+        )
+    for table, (field, model) in _ROWS.items():
+        rows = data.get(table, [])
+        if not isinstance(rows, list):
+            faults.append(_fault(lines, (table,), f"write [[{table}]] with two brackets on each side"))
+            continue
+        fields[field] = tuple(
+            _build(model, {"name": f"{table}{i + 1}", **row}, (table, i), lines, faults) for i, row in enumerate(rows)
+        )
+    fields["ledger"] = _read_kept(_table(data.get("kept", {}), "kept", lines, faults), lines, faults)
+    return fields
+
+
+def _table(value: Any, name: str, lines: dict[Key, int], faults: list[BriefFault]) -> dict[str, Any]:
+    if isinstance(value, dict):
+        return value
+    faults.append(_fault(lines, (name,), f"write [{name}.NAME] and its keys below it"))
+    return {}
+
+
+def _build(
+    model: type[BaseModel], value: Any, at: Key, lines: dict[Key, int], faults: list[BriefFault]
+) -> BaseModel | None:
+    if not isinstance(value, dict):
+        faults.append(_fault(lines, at, f"write [{'.'.join(str(k) for k in at)}] and its keys below it"))
+        return None
+    try:
+        return model(**value)
+    except ValidationError as error:
+        for item in error.errors():
+            loc = item["loc"]
+            key: Key = at if not loc else (*at, *_public(loc, model))
+            faults.append(_fault(lines, key, _sentence(dict(item), model)))
+        return None
+
+
+def _public(loc: tuple[int | str, ...], model: type[BaseModel]) -> Key:
+    """Return a place in a model as the brief writes it."""
+    return ("from", *loc[1:]) if model is Control and loc[0] == "from_lines" else loc
+
+
+def _sentence(error: dict[str, Any], model: type[BaseModel]) -> str:
+    """Return one of pydantic's errors as a sentence with the mend."""
+    kind, context, value = error["type"], error.get("ctx", {}), error.get("input")
+    key = str(error["loc"][0]) if error["loc"] else ""
+    if kind == "extra_forbidden":
+        known = ["from" if f == "from_lines" else f for f in model.model_fields if f != "name"]
+        hint = did_you_mean(key, known) or f" (known here: {', '.join(known)})"
+        return f"unknown key '{key}'{hint}"
+    if kind == "missing":
+        return f"'{key}' is missing: add {key} = ..."
+    if kind in {"literal_error", "enum"}:
+        return f"'{value}' is not known here: use {context['expected']}"
+    if kind == "value_error":
+        return str(context["error"])
+    if kind in {"greater_than", "greater_than_equal", "less_than", "less_than_equal"}:
+        words = {"gt": "more than", "ge": "at least", "lt": "less than", "le": "at most"}
+        sign, limit = next(iter(context.items()))
+        return f"{value} is out of range: give {words[sign]} {limit:g}"
+    if kind == "string_pattern_mismatch":
+        return f"'{value}' is no name: begin with a letter, then letters, digits and _"
+    return f"{value!r} does not fit: {error['msg'][:1].lower()}{error['msg'][1:]}"
+
+
+def _fault(lines: dict[Key, int], at: Key, message: str) -> BriefFault:
+    written = ".".join(f"[{part + 1}]" if isinstance(part, int) else part for part in at).replace(".[", "[")
+    return BriefFault(line=line_of(lines, at), key=written, message=message)
+
+
+def _read_kept(data: dict[str, Any], lines: dict[Key, int], faults: list[BriefFault]) -> Ledger:
+    """Return the ledger: a bare text is a person's choice, `{ auto = .. }` and `{ frozen = .. }` are not."""
+    known = list(Ledger.model_fields)
+    found: dict[str, dict[str, dict[str, str]]] = {}
+    for sort, choices in data.items():
+        if sort not in known:
+            hint = did_you_mean(sort, known) or f" (known: {', '.join(known)})"
+            faults.append(_fault(lines, ("kept", sort), f"unknown sort of choice '{sort}'{hint}"))
+            continue
+        found[sort] = {}
+        for key, value in _table(choices, f"kept.{sort}", lines, faults).items():
+            state = next(iter(value), "") if isinstance(value, dict) and len(value) == 1 else ""
+            if isinstance(value, str):
+                found[sort][key] = {"value": value, "state": ChoiceState.KEPT}
+            elif state in {"auto", "frozen"} and isinstance(value[state], str):
+                found[sort][key] = {"value": value[state], "state": state}
+            else:
+                faults.append(
+                    _fault(lines, ("kept", sort, key), 'write "value", { auto = "value" } or { frozen = "value" }')
+                )
+    return Ledger.model_validate(found)
+
+
+def table_of(field: str) -> str:
+    """Return the brief's table for a field of Job."""
+    return _TABLE_OF[field][0]

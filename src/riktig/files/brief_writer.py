@@ -1,0 +1,86 @@
+"""Owns writing a Job as a brief that reads back equal. Format 1, as `brief_reader`."""
+
+from typing import Any
+
+import tomlkit
+from pydantic import BaseModel
+from tomlkit.items import Table
+
+from riktig.files.brief_reader import FORMAT
+from riktig.job.ledger import Choice, ChoiceState
+from riktig.job.model import Job, Named, PathRow
+
+
+def write_brief(job: Job) -> str:
+    """Return the Job as TOML; keys at their default are left out, kept choices stand in [kept.*]."""
+    document = tomlkit.document()
+    document["brief"] = FORMAT
+    info = _table(job.info)
+    if job.revision is not None:
+        info["revision"] = job.revision
+    document["job"] = info
+    for name, model in (
+        ("practice", job.practice),
+        ("supply", job.supply),
+        ("enclosure", job.enclosure),
+        ("incoming", job.incoming),
+    ):
+        table = _table(model)
+        if table:
+            document[name] = table
+    named: dict[str, tuple[Named, ...]] = {
+        "control": job.controls,
+        "location": job.locations,
+        "starter": job.starters,
+        "device": job.devices,
+    }
+    for name, members in named.items():
+        if members:
+            group = tomlkit.table(is_super_table=True)
+            for member in members:
+                table = _table(member)
+                group[str(table.pop("name"))] = table
+            document[name] = group
+    tables: dict[str, tuple[PathRow, ...]] = {"rung": job.rungs, "feeder": job.feeders}
+    for name, rows in tables.items():
+        if rows:
+            array = tomlkit.aot()
+            for place, row in enumerate(rows, start=1):
+                table = tomlkit.table()
+                if row.name != f"{name}{place}":
+                    table["name"] = row.name
+                table["path"] = row.path
+                array.append(table)
+            document[name] = array
+    text = tomlkit.dumps(document)
+    return text + _kept_text(job)
+
+
+def _table(model: BaseModel) -> Table:
+    table = tomlkit.table()
+    for key, value in model.model_dump(mode="json", exclude_defaults=True).items():
+        if key == "from_lines":
+            table["from"] = " ".join(value)
+        else:
+            table[key] = _plain(value)
+    return table
+
+
+def _plain(value: Any) -> Any:
+    return int(value) if isinstance(value, float) and value.is_integer() else value
+
+
+def _kept_text(job: Job) -> str:
+    """Return the ledger's tables; written line by line, since there are thousands of lines in a large job."""
+    blocks: list[str] = []
+    for sort in type(job.ledger).model_fields:
+        choices = getattr(job.ledger, sort)
+        if choices:
+            lines = [f"{tomlkit.string(key).as_string()} = {_choice(choice)}" for key, choice in choices.items()]
+            blocks.append("\n".join([f"\n[kept.{sort}]", *lines]) + "\n")
+    return "".join(blocks)
+
+
+def _choice(choice: Choice) -> str:
+    value = tomlkit.string(choice.value).as_string()
+    return value if choice.state is ChoiceState.KEPT else f"{{ {choice.state.value} = {value} }}"

@@ -1,0 +1,75 @@
+"""Owns the ledger: choices that must stay put when something else changes. Must not allocate any."""
+
+from collections.abc import Mapping
+from enum import StrEnum
+
+from pydantic import BaseModel, ConfigDict, Field
+
+
+class ChoiceState(StrEnum):
+    """Who holds a choice: Riktig, a person, or a release."""
+
+    AUTO = "auto"
+    KEPT = "kept"
+    FROZEN = "frozen"
+
+
+class Choice(BaseModel):
+    """An allocated value and who holds it."""
+
+    model_config = ConfigDict(frozen=True, extra="forbid")
+    value: str
+    state: ChoiceState = ChoiceState.AUTO
+
+    @property
+    def is_held(self) -> bool:
+        """Whether it may not be let go by arranging or renumbering."""
+        return self.state is not ChoiceState.AUTO
+
+
+Choices = Mapping[str, Choice]
+
+
+class Ledger(BaseModel):
+    """Choices by sort, each a mapping from a stable key to a value.
+
+    numbers: wire number -> ids of the terminals of its potential in drawing order, the first living one is
+    its anchor; an empty text retires the number. contacts: use of a contact -> marks. parts, tags: device
+    id. clamps: `drop|number` -> `X1:3`. links: `terminal terminal` (sorted) -> location. places: device,
+    strip or bar -> `row x`. cables: drop -> name.
+    """
+
+    model_config = ConfigDict(frozen=True, extra="forbid")
+    tags: Choices = Field(default_factory=dict)
+    parts: Choices = Field(default_factory=dict)
+    contacts: Choices = Field(default_factory=dict)
+    numbers: Choices = Field(default_factory=dict)
+    clamps: Choices = Field(default_factory=dict)
+    cables: Choices = Field(default_factory=dict)
+    links: Choices = Field(default_factory=dict)
+    places: Choices = Field(default_factory=dict)
+
+    def frozen(self) -> "Ledger":
+        """Return the ledger with every choice held by a release."""
+        return Ledger(**{name: _freeze(getattr(self, name)) for name in type(self).model_fields})
+
+
+def _freeze(choices: Choices) -> Choices:
+    return {key: Choice(value=choice.value, state=ChoiceState.FROZEN) for key, choice in choices.items()}
+
+
+def merge_choices(old: Choices, values: Mapping[str, str]) -> Choices:
+    """Return choices for exactly the keys of `values`; one whose value did not change keeps its state.
+
+    The very object `old` comes back where nothing changed, so that identity tells of change.
+    """
+    merged = {
+        key: old[key] if key in old and old[key].value == value else Choice(value=value, state=_state(old.get(key)))
+        for key, value in values.items()
+    }
+    same = len(merged) == len(old) and all(merged[k] is old.get(k) for k in merged) and list(merged) == list(old)
+    return old if same else merged
+
+
+def _state(before: Choice | None) -> ChoiceState:
+    return before.state if before is not None else ChoiceState.AUTO

@@ -1,0 +1,222 @@
+"""Owns the grammar of circuit paths: text to tree and back. Must not know which devices exist."""
+
+import re
+from dataclasses import dataclass
+
+MAINS = ("L1", "L2", "L3", "N", "PE")
+AHEAD = tuple(f"in.{name}" for name in MAINS)
+WORD = r"[A-Za-z][A-Za-z0-9_]*"
+_TOKEN = re.compile(r"\s*([>|()]|[^\s>|()\[\]]+(?:\[[^\]]*\])?|\[)")
+_POTENTIAL = re.compile(rf"^{WORD}[+-]$")
+_NAMED = re.compile(rf"^@{WORD}$")
+_ELEMENT = re.compile(rf"^({WORD}(?:\.{WORD})?)(?::([^\[\]]+))?(?:\[([^\]]*)\])?$")
+_MARKS = re.compile(r"^[^\s-]+-[^\s-]+$")
+SORTS = frozenset({"no", "nc", "co", "tno", "tnc", "aux_no", "aux_nc", "alarm_no", "alarm_nc", "lamp", "coil"})
+
+
+class PathError(ValueError):
+    """A path that cannot be read; `column` counts from 1 in the path's text."""
+
+    def __init__(self, message: str, column: int) -> None:
+        super().__init__(message)
+        self.message = message
+        self.column = column
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class Nodes:
+    """One or several potentials side by side: `L1 L2 L3`, `C1+`, `@alarm`."""
+
+    names: tuple[str, ...]
+    column: int
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class Ref:
+    """An element of a device: `what` is a sort, a selector position, marks such as `13-14`, or None.
+
+    `order` gives, for the i-th outgoing conductor, the place (from 1) in which it leaves.
+    """
+
+    device: str
+    what: str | None
+    order: tuple[int, ...] | None
+    column: int
+
+    @property
+    def marks(self) -> tuple[str, str] | None:
+        """The two marks asked for, None where a sort or nothing is asked for."""
+        if self.what is None or self.what in SORTS or "-" not in self.what:
+            return None
+        left, right = self.what.split("-")
+        return left, right
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class Group:
+    """Branches in parallel, each a series of items."""
+
+    branches: "tuple[tuple[Item, ...], ...]"
+    column: int
+
+
+Item = Nodes | Ref | Group
+Path = tuple[Item, ...]
+
+
+def parse_path(text: str, *, is_feeder: bool = False) -> Path:
+    """Return the items of a path in series.
+
+    Args:
+        text: such as `C1+ > (S9:no | K9:no) > K9:coil > C1-`.
+        is_feeder: whether several conductors may run side by side and the path may end in its load.
+
+    Raises:
+        PathError: the text does not follow the grammar, or its widths do not agree.
+    """
+    parser = _Parser(text)
+    items = parser.series(top=True)
+    if parser.peek() is not None:
+        raise PathError(f"'{parser.peek()}' does not belong here: items are joined by '>'", parser.column())
+    _check_shape(items, is_feeder)
+    return items
+
+
+class _Parser:
+    def __init__(self, text: str) -> None:
+        self._tokens: list[tuple[str, int]] = []
+        place = 0
+        while place < len(text.rstrip()):
+            match = _TOKEN.match(text, place)
+            if match is None:
+                raise PathError(f"'{text[place:].strip()[:1]}' does not belong in a path", place + 1)
+            self._tokens.append((match.group(1), match.start(1) + 1))
+            place = match.end()
+        self._at = 0
+        self._end = len(text) + 1
+
+    def peek(self) -> str | None:
+        return self._tokens[self._at][0] if self._at < len(self._tokens) else None
+
+    def column(self) -> int:
+        return self._tokens[self._at][1] if self._at < len(self._tokens) else self._end
+
+    def series(self, *, top: bool) -> tuple[Item, ...]:
+        items = [self._item()]
+        while self.peek() == ">":
+            self._at += 1
+            items.append(self._item())
+        if not top:
+            for end in (items[0], items[-1]):
+                if isinstance(end, Nodes):
+                    raise PathError(
+                        "a branch begins and ends with an element: take the potential out of it", end.column
+                    )
+        return tuple(items)
+
+    def _item(self) -> Item:
+        token, column = self.peek(), self.column()
+        if token is None or token in ">|)":
+            raise PathError("an element or a potential is missing here", column)
+        if token == "(":
+            return self._group()
+        if is_node(token):
+            names = []
+            while (word := self.peek()) is not None and is_node(word):
+                names.append(word)
+                self._at += 1
+            return Nodes(names=tuple(names), column=column)
+        self._at += 1
+        return _parse_ref(token, column)
+
+    def _group(self) -> Group:
+        column = self.column()
+        self._at += 1
+        branches = [self.series(top=False)]
+        while self.peek() == "|":
+            self._at += 1
+            branches.append(self.series(top=False))
+        if self.peek() != ")":
+            raise PathError("this group is not closed: put ')' behind its last branch", column)
+        self._at += 1
+        if len(branches) < 2:
+            raise PathError("a group needs two branches or more, parted by '|'", column)
+        return Group(branches=tuple(branches), column=column)
+
+
+def is_node(word: str) -> bool:
+    """Return whether a word of a path is a potential: mains, ahead of the switch, a supply's, or named by @."""
+    return word in MAINS or word in AHEAD or bool(_POTENTIAL.match(word) or _NAMED.match(word))
+
+
+def _parse_ref(token: str, column: int) -> Ref:
+    match = _ELEMENT.match(token)
+    if match is None:
+        raise PathError(f"'{token}' is no element: write DEVICE, DEVICE:contact or DEVICE:13-14", column)
+    device, what, order_text = match.groups()
+    if what is not None and "-" in what and not _MARKS.match(what):
+        raise PathError(f"'{what}' is no pair of marks: write them as 13-14", column)
+    order = None
+    if order_text is not None:
+        try:
+            order = tuple(int(word) for word in order_text.split())
+        except ValueError:
+            order = ()
+        if sorted(order) != list(range(1, len(order) + 1)) or not order:
+            raise PathError(f"[{order_text}] is no order: write each place once, as [3 2 1]", column)
+    return Ref(device=device, what=what, order=order, column=column)
+
+
+def _check_shape(items: Path, is_feeder: bool) -> None:
+    first, last = items[0], items[-1]
+    if len(items) < 2:
+        raise PathError("a path needs two items or more, joined by '>'", first.column)
+    if not isinstance(first, Nodes):
+        raise PathError("a path begins with a potential such as C1+ or L1", first.column)
+    if not isinstance(last, Nodes) and not (is_feeder and isinstance(last, Ref)):
+        wanted = "a potential or its load" if is_feeder else "a potential such as C1- or @name"
+        raise PathError(f"a path ends in {wanted}", last.column)
+    if not is_feeder and len(first.names) > 1:
+        raise PathError("a rung has one conductor: use [[feeder]] for several", first.column)
+    _check_widths(items, len(first.names))
+
+
+def _check_widths(items: Path, width: int) -> None:
+    for before, item in zip((None, *items), items, strict=False):
+        if isinstance(item, Nodes):
+            if len(item.names) != width:
+                raise PathError(f"{len(item.names)} potentials meet {width} conductors: widths must agree", item.column)
+            if isinstance(before, Nodes):
+                raise PathError("two potentials side by side with nothing between: put a device there", item.column)
+        elif isinstance(item, Ref):
+            if item.order is not None and len(item.order) != width:
+                raise PathError(f"the order has {len(item.order)} places for {width} conductors", item.column)
+            if item.what is not None and width > 1:
+                raise PathError(f"{item.device}:{item.what} has one pole for {width} conductors", item.column)
+        else:
+            for branch in item.branches:
+                _check_widths(branch, width)
+
+
+def refs_of(items: Path) -> list[Ref]:
+    """Return every element of a path from left to right, those in groups included."""
+    found: list[Ref] = []
+    for item in items:
+        if isinstance(item, Ref):
+            found.append(item)
+        elif isinstance(item, Group):
+            for branch in item.branches:
+                found.extend(refs_of(branch))
+    return found
+
+
+def nodes_of(items: Path) -> list[Nodes]:
+    """Return every node list of a path from left to right, those in groups included."""
+    found: list[Nodes] = []
+    for item in items:
+        if isinstance(item, Nodes):
+            found.append(item)
+        elif isinstance(item, Group):
+            for branch in item.branches:
+                found.extend(nodes_of(branch))
+    return found

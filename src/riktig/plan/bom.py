@@ -1,0 +1,51 @@
+"""Owns the list of what to buy. Must not know prices."""
+
+from collections import defaultdict
+from dataclasses import dataclass
+from typing import TYPE_CHECKING
+
+if TYPE_CHECKING:
+    from riktig.plan.plan import Plan
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class BomLine:
+    """One line: order code, what it is, how much of it in which unit, and the tags it is for."""
+
+    code: str
+    title: str
+    quantity: float
+    unit: str
+    tags: tuple[str, ...]
+
+
+def build_bom(plan: "Plan") -> tuple[BomLine, ...]:
+    """Return devices by part, terminals, stock bars, wire by section and colour in m, cables in m."""
+    found: defaultdict[tuple[str, str, str], list[tuple[float, str]]] = defaultdict(list)
+    for device in plan.circuit.devices:
+        part = plan.parts[device.id]
+        if part.kind != "motor":
+            found[(part.code, part.title, "pc")].append((1, plan.tags[device.id]))
+    for clamp in plan.clamps:
+        part = plan.clamp_parts[clamp.id]
+        found[(part.code, part.title, "pc")].append((1, clamp.strip))
+    for profile in dict.fromkeys(cut.profile for cut in plan.cuts):
+        bars = max(cut.bar for cut in plan.cuts if cut.profile == profile)
+        found[(profile.replace(" ", "-"), f"Stock length 2 m, {profile}", "pc")].append((bars, ""))
+    for conductor in plan.conductors:
+        if conductor.kind == "wire":
+            code = f"wire-{conductor.size.mm2:g}-{conductor.colour.replace(' ', '-')}"
+            title = f"Wire {conductor.size.label()} {conductor.colour}"
+            found[(code, title, "m")].append((conductor.length_mm / 1000, ""))
+    for cable in plan.cables:
+        cores = len(cable.numbers) + cable.spare
+        found[(f"cable-{cores}x{cable.size_label.split()[0]}", f"Cable {cores} x {cable.size_label}", "m")].append(
+            (cable.length_m, cable.name)
+        )
+    return tuple(
+        BomLine(
+            code=code, title=title, unit=unit, quantity=round(sum(n for n, _ in rows), 2),
+            tags=tuple(dict.fromkeys(tag for _, tag in rows if tag)),
+        )
+        for (code, title, unit), rows in found.items()
+    )  # fmt: skip

@@ -1,0 +1,247 @@
+"""Owns which terminals are joined directly: the chain of each potential. Must not know lengths or routes."""
+
+from collections import Counter
+from collections.abc import Iterable, Mapping
+from dataclasses import dataclass
+
+from riktig.catalogue.model import Mounting, Part
+from riktig.job.ledger import Choices
+from riktig.plan.circuit import DOOR, EARTH_BAR, PLATE, Circuit
+from riktig.plan.netlist import UnionFind
+from riktig.plan.numbers import Potential
+from riktig.plan.strips import Clamp
+from riktig.plan.zones import INCOMING, by_zone, device_of, is_drop, mark_of, zones_of
+from riktig.standards.colours import ConductorFunction
+
+HINGE = "hinge"
+DEFAULT_CAPACITY = 2
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class Link:
+    """A direct join of two terminals of one potential. `where` is a zone, `hinge`, or `cable:DROP`; `is_factory`
+    marks a join that comes with the parts (an overload plugged on its contactor, clamps on one earthed rail).
+    """
+
+    a: str
+    b: str
+    number: str
+    where: str
+    is_factory: bool = False
+
+    @property
+    def key(self) -> str:
+        """The unordered pair of terminals, as the ledger keys it."""
+        return " ".join(sorted((self.a, self.b)))
+
+
+class Capacities:
+    """How many more conductors each clamp takes. A strip terminal has an inside and an outside."""
+
+    def __init__(self, parts: Mapping[str, Part], clamps: Iterable[Clamp]) -> None:
+        self._parts = parts
+        self._clamps = {clamp.id: clamp for clamp in clamps}
+        self._used: Counter[tuple[str, bool]] = Counter()
+
+    def limit(self, terminal: str, *, is_outside: bool = False) -> int:
+        """Return the number of conductors that a clamp takes on one side."""
+        clamp = self._clamps.get(terminal)
+        if clamp is not None:
+            return 1 if is_outside or clamp.is_earth else DEFAULT_CAPACITY
+        part = self._parts.get(device_of(terminal))
+        spec = part.terminal(mark_of(terminal)) if part is not None else None
+        return spec.capacity if spec is not None else 1 if device_of(terminal) == EARTH_BAR else DEFAULT_CAPACITY
+
+    def left(self, terminal: str, *, is_outside: bool = False) -> int:
+        """Return how many conductors the side still takes."""
+        return self.limit(terminal, is_outside=is_outside) - self._used[(terminal, is_outside)]
+
+    def use(self, link: Link) -> None:
+        """Count a link at both of its ends; a join by the rail needs no clamp."""
+        for end in (link.a, link.b):
+            if not (link.is_factory and end in self._clamps):
+                self._used[(end, self._is_outside(link, end))] += 1
+
+    def _is_outside(self, link: Link, end: str) -> bool:
+        clamp = self._clamps.get(end)
+        return clamp is not None and (link.where.startswith("cable:") or (link.where == HINGE and clamp.drop == DOOR))
+
+
+class BarClamps:
+    """Which clamp of the earth bar each earth conductor takes; the first is for the incoming earth."""
+
+    def __init__(self, kept: Choices) -> None:
+        prefix = f"{EARTH_BAR}|"
+        self.labels = {
+            key.removeprefix(prefix): choice.value.rpartition(":")[2]
+            for key, choice in kept.items()
+            if key.startswith(prefix)
+        }
+        self._last = max((int(label) for label in self.labels.values()), default=1)
+        self.used: dict[str, str] = {}
+
+    def clamp_for(self, terminal: str) -> str:
+        """Return the terminal id of the clamp that serves `terminal`, a new one if it has none."""
+        if terminal not in self.labels:
+            self._last += 1
+            self.labels[terminal] = str(self._last)
+        clamp = f"{EARTH_BAR}:{self.labels[terminal]}"
+        self.used[f"{EARTH_BAR}|{terminal}"] = clamp
+        return clamp
+
+
+def allocate_links(
+    circuit: Circuit,
+    parts: Mapping[str, Part],
+    potentials: tuple[Potential, ...],
+    clamps: tuple[Clamp, ...],
+    bar: BarClamps,
+    kept: Choices,
+) -> list[Link]:
+    """Return all direct joins: every potential connected, each clamp within its limit as far as one can be.
+
+    Links in the ledger stay while both of their terminals are still on one potential; what is not yet
+    connected is chained in drawing order.
+    """
+    zones = zones_of(circuit)
+    capacities = Capacities(parts, clamps)
+    links: list[Link] = []
+    for potential in potentials:
+        own = [clamp for clamp in clamps if clamp.number == potential.number]
+        builder = _Chain(potential, own, parts, zones, capacities, bar, kept)
+        links.extend(builder.build(is_earth=potential.net.function is ConductorFunction.EARTH))
+    return links
+
+
+def _rank(zone: str) -> int:
+    """Order the zones from the plate outward."""
+    return {PLATE: 0, DOOR: 1}.get(zone, 2)
+
+
+class _Chain:
+    """Builds the links of one potential."""
+
+    def __init__(
+        self,
+        potential: Potential,
+        clamps: list[Clamp],
+        parts: Mapping[str, Part],
+        zones: dict[str, str],
+        capacities: Capacities,
+        bar: BarClamps,
+        kept: Choices,
+    ) -> None:
+        self._number = potential.number
+        self._parted = by_zone(potential.net.terminals, zones)
+        self._clamps = clamps
+        self._parts = parts
+        self._capacities = capacities
+        self._bar = bar
+        self._kept = kept
+        self._joined = UnionFind()
+        self._links: list[Link] = []
+
+    def build(self, *, is_earth: bool) -> list[Link]:
+        zone_nodes = {zone: list(nodes) for zone, nodes in self._parted.items()}
+        plate = zone_nodes.setdefault(PLATE, [])
+        plate.extend(clamp.id for clamp in self._clamps)
+        self._add_factory_links()
+        self._keep_links(zone_nodes)
+        if is_earth:
+            self._build_earth(zone_nodes)
+            return self._links
+        for zone, nodes in zone_nodes.items():
+            self._chain(zone, nodes)
+        if DOOR in zone_nodes and plate and all(clamp.drop != DOOR for clamp in self._clamps):
+            self._cross(HINGE, plate, zone_nodes[DOOR])
+        for clamp in self._clamps:
+            if clamp.drop == DOOR:
+                self._cross(HINGE, [clamp.id], zone_nodes[DOOR])
+            elif clamp.drop != INCOMING:
+                self._cross(f"cable:{clamp.drop}", [clamp.id], zone_nodes[clamp.drop])
+        return self._links
+
+    def _add(self, link: Link) -> None:
+        self._links.append(link)
+        self._joined.join(link.a, link.b)
+        self._capacities.use(link)
+
+    def _add_factory_links(self) -> None:
+        """Join an overload to the contactor that it is plugged on: same owner, same potential."""
+        plate = self._parted.get(PLATE, [])
+        for terminal in plate:
+            device = device_of(terminal)
+            if self._parts[device].mounting is not Mounting.PLUGGED:
+                continue
+            host = device.rpartition(".")[0] + ".K"
+            mate = next((t for t in plate if device_of(t) == host and "/T" in t), None)
+            if mate is not None and "/L" in terminal:
+                self._add(Link(a=mate, b=terminal, number=self._number, where=PLATE, is_factory=True))
+
+    def _keep_links(self, zone_nodes: dict[str, list[str]]) -> None:
+        place = {terminal: zone for zone, nodes in zone_nodes.items() for terminal in nodes}
+        order = {terminal: index for index, terminal in enumerate(place)}
+        for key, choice in self._kept.items():
+            a, _, b = key.partition(" ")
+            if a not in place or b not in place or self._joined.find(a) == self._joined.find(b):
+                continue
+            if choice.value == self._where(place[a], place[b]):
+                first, second = sorted((a, b), key=lambda t: (_rank(place[t]), order[t]))
+                self._add(Link(a=first, b=second, number=self._number, where=choice.value))
+
+    @staticmethod
+    def _where(zone_a: str, zone_b: str) -> str:
+        if zone_a == zone_b:
+            return zone_a
+        drop = next((zone for zone in (zone_a, zone_b) if is_drop(zone)), None)
+        return HINGE if drop is None else f"cable:{drop}"
+
+    def _chain(self, zone: str, nodes: list[str]) -> None:
+        """Join the nodes of one zone in order, each to the nearest one before it that has room."""
+        for place in range(1, len(nodes)):
+            node = nodes[place]
+            if self._joined.find(node) == self._joined.find(nodes[0]):
+                continue
+            mine = [n for n in nodes if self._joined.find(n) == self._joined.find(node)]
+            before = [n for n in nodes if self._joined.find(n) == self._joined.find(nodes[0])]
+            before.sort(key=lambda n: (nodes.index(n) > place, abs(nodes.index(n) - place)))
+            target = next((n for n in before if self._capacities.left(n) > 0), before[0])
+            source = next((n for n in mine if self._capacities.left(n) > 0), mine[0])
+            self._add(Link(a=target, b=source, number=self._number, where=zone))
+
+    def _cross(self, where: str, inside: list[str], outside: list[str]) -> None:
+        if self._joined.find(inside[0]) == self._joined.find(outside[0]):
+            return
+        if where.startswith("cable:"):
+            source = inside[0]
+        else:
+            source = next((n for n in reversed(inside) if self._capacities.left(n) > 0), inside[-1])
+        target = next((n for n in outside if self._capacities.left(n) > 0), outside[0])
+        self._add(Link(a=source, b=target, number=self._number, where=where))
+
+    def _build_earth(self, zone_nodes: dict[str, list[str]]) -> None:
+        """Take every earth to the bar by itself; the earth terminals of one strip are joined by their rail."""
+        strips: dict[str, list[Clamp]] = {}
+        for clamp in self._clamps:
+            strips.setdefault(clamp.strip, []).append(clamp)
+        for row in strips.values():
+            for left, right in zip(row, row[1:], strict=False):
+                self._add(Link(a=left.id, b=right.id, number=self._number, where=PLATE, is_factory=True))
+        ends = [t for t in self._parted.get(PLATE, []) if device_of(t) != EARTH_BAR]
+        ends.extend(row[0].id for row in strips.values())
+        for terminal in ends:
+            self._to_bar(terminal, PLATE)
+        for terminal in zone_nodes.get(DOOR, []):
+            self._to_bar(terminal, HINGE)
+        served = {clamp.drop: clamp for clamp in self._clamps}
+        for zone, nodes in zone_nodes.items():
+            if not is_drop(zone):
+                continue
+            self._chain(zone, nodes)
+            if zone in served:
+                self._cross(f"cable:{zone}", [served[zone].id], nodes)
+            else:
+                self._to_bar(nodes[0], f"cable:{zone}")
+
+    def _to_bar(self, terminal: str, where: str) -> None:
+        self._add(Link(a=self._bar.clamp_for(terminal), b=terminal, number=self._number, where=where))

@@ -1,0 +1,245 @@
+"""Owns every conductor: ends, size, colour, route, length, marks, stage and batch. Must not decide who joins whom."""
+
+from collections import Counter
+from collections.abc import Mapping
+from dataclasses import dataclass
+from math import ceil
+
+from riktig.catalogue.model import Part, Side
+from riktig.job.model import Job
+from riktig.plan.chains import HINGE, Link
+from riktig.plan.circuit import DOOR, EARTH_BAR, PLATE
+from riktig.plan.door import DoorLayout
+from riktig.plan.numbers import Potential
+from riktig.plan.plate import PlateLayout
+from riktig.plan.routes import DuctNetwork, Leg, Route
+from riktig.plan.sections import Sections
+from riktig.plan.strips import Clamp
+from riktig.plan.zones import device_of, mark_of
+from riktig.standards.colours import ConductorFunction, conductor_colour
+from riktig.units.conductor_size import ConductorSize
+
+TAIL_MM = 60.0
+"""Dressing at each end inside the duct and at the clamp (common practice, no source)."""
+HINGE_LOOP_MM = 250.0
+BOX_PITCH_MM = 60.0
+_STAGES = (
+    "incoming", "distribution", "feeds", "earth", "control", "field", "door",
+)  # fmt: skip
+STAGE_TITLES = {
+    "incoming": "Incoming mains",
+    "distribution": "Distribution and neutrals",
+    "feeds": "Feeds and motor circuits",
+    "earth": "Earth",
+    "control": "Control",
+    "field": "Field side",
+    "door": "Door loom",
+}
+"""Stages in working order; field side and door come last so that they lie on top (common practice, no source)."""
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class Conductor:
+    """A direct join of two terminals. `id` is the unordered pair of terminal ids and an ordinal.
+
+    `kind` is wire, core or link; `location` plate, door, hinge, a location, or the cable's name. Lengths in mm;
+    a link has none. `legs` is its way through the ducts.
+    """
+
+    id: str
+    number: str
+    kind: str
+    a: str
+    b: str
+    location: str
+    size: ConductorSize
+    colour: str
+    length_mm: float
+    legs: tuple[Leg, ...]
+    stage: str
+    batch: str
+
+    @property
+    def route(self) -> tuple[str, ...]:
+        """The duct codes in order."""
+        return tuple(leg.duct for leg in self.legs)
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class Access:
+    """Where a plate terminal is and which duct it reaches: position in mm, duct code, level of its centre line."""
+
+    x: float
+    y: float
+    duct: str
+    level: float
+
+
+class Geometry:
+    """Positions of terminals on plate, door and in boxes."""
+
+    def __init__(
+        self, job: Job, parts: Mapping[str, Part], plate: PlateLayout, door: DoorLayout, clamps: tuple[Clamp, ...],
+        clamp_parts: Mapping[str, Part],
+    ) -> None:  # fmt: skip
+        self._parts = parts
+        self.plate = plate
+        self._door = door
+        self._clamp_x = _clamp_centres(plate, clamps, clamp_parts)
+        self._inside_is_top = job.supply.entry == "bottom"
+
+    def access(self, terminal: str, *, is_outside: bool = False) -> Access:
+        """Return where a terminal on the plate is and the duct above or below it.
+
+        Args:
+            terminal: its id; a strip terminal has an inside and an outside.
+            is_outside: whether the field side of a strip terminal is meant.
+        """
+        item, mark = device_of(terminal), mark_of(terminal)
+        box = self.plate.boxes[item]
+        if terminal in self._clamp_x:
+            x, is_top = self._clamp_x[terminal], self._inside_is_top != is_outside
+        elif item == EARTH_BAR:
+            x, is_top = box.x + min(8.0 + 10.0 * int(mark), box.w), self._inside_is_top
+        else:
+            spec = self._parts[item].terminal(mark)
+            x = box.x + box.w * (spec.x_share if spec is not None else 0.5)
+            is_top = spec is None or spec.side is Side.TOP
+        duct = self.plate.duct_beside(item, above=is_top)
+        return Access(x=x, y=box.y + (box.h if is_top else 0.0), duct=duct.code, level=duct.box.centre[1])
+
+    def door_point(self, terminal: str) -> tuple[float, float]:
+        """Return where a door terminal is, in mm in the door's frame."""
+        return self._door.boxes[device_of(terminal)].centre
+
+    def hinge(self) -> tuple[str, float]:
+        """Return where the door loom leaves the ducts: the left vertical, half way up."""
+        duct = next(d for d in self.plate.ducts if d.is_vertical)
+        return duct.code, duct.box.centre[1]
+
+
+def _clamp_centres(plate: PlateLayout, clamps: tuple[Clamp, ...], clamp_parts: Mapping[str, Part]) -> dict[str, float]:
+    centres: dict[str, float] = {}
+    edge: dict[str, float] = {}
+    for clamp in clamps:
+        x = edge.get(clamp.strip, plate.boxes[clamp.strip].x + 8.0)
+        width = clamp_parts[clamp.id].width
+        centres[clamp.id] = x + width / 2
+        edge[clamp.strip] = x + width
+    return centres
+
+
+def build_conductors(
+    job: Job,
+    links: list[Link],
+    potentials: tuple[Potential, ...],
+    sections: Sections,
+    geometry: Geometry,
+    network: DuctNetwork,
+    cables: Mapping[str, str],
+) -> tuple[Conductor, ...]:
+    """Return all conductors in working order: by stage, batch, then number.
+
+    Args:
+        job: the Job.
+        links: who is joined to whom.
+        potentials: all potentials.
+        sections: sizes by potential and drop.
+        geometry: where terminals are.
+        network: the ducts.
+        cables: cable name by drop.
+    """
+    by_number = {p.number: p for p in potentials}
+    distances = {place.name: place.distance for place in job.locations}
+    ordinals: Counter[str] = Counter()
+    made: list[Conductor] = []
+    for link in links:
+        potential = by_number[link.number]
+        drop = link.where.removeprefix("cable:") if link.where.startswith("cable:") else None
+        size = sections.cores[drop] if drop is not None else sections.inside[link.number]
+        route, length = _measure(link, geometry, network, distances, drop)
+        ordinals[link.key] += 1
+        stage = _stage_of(link, potential)
+        made.append(
+            Conductor(
+                id=f"{link.key} {ordinals[link.key]}",
+                number=link.number,
+                a=link.a,
+                b=link.b,
+                kind="link" if link.is_factory else "core" if drop is not None else "wire",
+                location=cables[drop] if drop is not None else link.where,
+                size=size,
+                colour=conductor_colour(potential.net.function, job.practice.standard),
+                length_mm=length,
+                legs=route.legs if route is not None else (),
+                stage=stage,
+                batch=_batch_of(link, geometry, stage, drop, cables),
+            )  # fmt: skip
+        )
+    made.sort(key=lambda c: (_STAGES.index(c.stage), c.batch, _natural(c.number)))
+    return tuple(made)
+
+
+def _measure(
+    link: Link, geometry: Geometry, network: DuctNetwork, distances: Mapping[str, float], drop: str | None
+) -> tuple[Route | None, float]:
+    """Return the way through the ducts, None outside the plate, and the length to cut in mm."""
+    if link.is_factory:
+        return None, 0.0
+    if link.where == PLATE:
+        a, b = geometry.access(link.a), geometry.access(link.b)
+        route = network.route((a.duct, a.x), (b.duct, b.x))
+        tails = abs(a.y - a.level) + abs(b.y - b.level)
+        return route, _round_up(route.length + tails + 2 * TAIL_MM)
+    if link.where == HINGE:
+        a = geometry.access(link.a)
+        hinge, height = geometry.hinge()
+        route = network.route((a.duct, a.x), (hinge, height))
+        x, y = geometry.door_point(link.b)
+        across = abs(x) + abs(y - height)
+        return route, _round_up(route.length + abs(a.y - a.level) + HINGE_LOOP_MM + across + 2 * TAIL_MM)
+    if drop is not None:
+        place = drop.split("/")[0]
+        return None, _round_up(1000.0 * distances.get(place, 20.0))
+    if link.where == DOOR:
+        (ax, ay), (bx, by) = geometry.door_point(link.a), geometry.door_point(link.b)
+        return None, _round_up(abs(ax - bx) + abs(ay - by) + 2 * TAIL_MM)
+    return None, _round_up(BOX_PITCH_MM + 2 * TAIL_MM)
+
+
+def _round_up(mm: float) -> float:
+    return float(ceil(mm / 10) * 10)
+
+
+def _stage_of(link: Link, potential: Potential) -> str:
+    function = potential.net.function
+    if link.where.startswith("cable:"):
+        return "field"
+    if link.where in {HINGE, DOOR}:
+        return "door"
+    if link.where != PLATE:
+        return "field"
+    if function is ConductorFunction.EARTH:
+        return "earth"
+    if any(name.startswith("in.") for name in potential.net.names) and potential.number.startswith("in."):
+        return "incoming"
+    if potential.net.names and function in {ConductorFunction.POWER, ConductorFunction.NEUTRAL}:
+        return "distribution"
+    return "feeds" if function in {ConductorFunction.POWER, ConductorFunction.NEUTRAL} else "control"
+
+
+def _batch_of(link: Link, geometry: Geometry, stage: str, drop: str | None, cables: Mapping[str, str]) -> str:
+    """Return the bundle a conductor is cut and laid with: same stage, same two rows."""
+    if drop is not None:
+        return f"{stage} {cables[drop]}"
+    rows = geometry.plate.row_of
+    ends = sorted(
+        f"row {rows[device_of(t)] + 1}" if device_of(t) in rows else link.where if link.where != HINGE else "door"
+        for t in (link.a, link.b)
+    )
+    return f"{stage} {ends[0]} - {ends[1]}"
+
+
+def _natural(number: str) -> tuple[int, str]:
+    digits = "".join(c for c in number if c.isdigit())
+    return (int(digits) if digits else 0, number)

@@ -1,0 +1,107 @@
+"""Owns where devices sit on the door and in boxes. Must not know wires.
+
+Frame: mm, origin at the lower left corner of the door seen from the front, x right, y up; hinges on the left.
+"""
+
+from collections.abc import Mapping
+from dataclasses import dataclass
+
+from riktig.catalogue.model import Mounting, Part
+from riktig.job.ledger import Choices
+from riktig.job.model import Job
+from riktig.plan.circuit import DOOR, DOOR_STUD, Circuit
+from riktig.plan.plate import EDGE_MM, Box, PlateLayout
+from riktig.plan.zones import zones_of
+
+PITCH_X_MM, PITCH_Y_MM = 60.0, 80.0
+"""Centre distances; IEC 60947-5-1 asks for 30 x 40 mm at least for 22 mm devices (from memory), the rest is for
+legends and fingers."""
+MARGIN_MM = 80.0
+HANDLE_ROOM_MM = 80.0
+HANDLE_HOLE_MM = 22.5
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class Cutout:
+    """A hole in the door: centre and diameter in mm; `device` is what it is for."""
+
+    device: str
+    x: float
+    y: float
+    diameter: float
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class DoorLayout:
+    """The door: size, cut-outs, and the box of each device behind and in front of it, in mm."""
+
+    width: float
+    height: float
+    cutouts: tuple[Cutout, ...]
+    boxes: Mapping[str, Box]
+
+
+def _door_devices(circuit: Circuit) -> list[str]:
+    zones = zones_of(circuit)
+    return [d.id for d in circuit.devices if zones[d.id] == DOOR and d.id != DOOR_STUD]
+
+
+def allocate_door(job: Job, circuit: Circuit, kept: Choices) -> dict[str, str]:
+    """Return device -> `door X Y` (centre in mm): starters side by side in columns, kept places stay."""
+    grid = _grid(job)
+    owner = {d.id: d.owner for d in circuit.devices}
+    devices = _door_devices(circuit)
+    result: dict[str, str] = {}
+    taken = set()
+    for device in devices:
+        choice = kept.get(device)
+        if choice is not None and choice.value.startswith("door "):
+            result[device] = choice.value
+            taken.add(choice.value)
+    free = [spot for spot in grid if f"door {spot[0]:g} {spot[1]:g}" not in taken]
+    last_owner: str | None = None
+    for device in devices:
+        if device in result:
+            continue
+        if owner[device] != last_owner and last_owner is not None and free and owner[device] is not None:
+            start = next((i for i, (x, _) in enumerate(free) if x != _last_x(result)), 0)
+            free = free[start:] + free[:start]
+        last_owner = owner[device]
+        x, y = free.pop(0) if free else _beyond(job, len(result))
+        result[device] = f"door {x:g} {y:g}"
+    return {device: result[device] for device in devices}
+
+
+def _last_x(result: Mapping[str, str]) -> float:
+    return float(list(result.values())[-1].split()[1]) if result else -1.0
+
+
+def _grid(job: Job) -> list[tuple[float, float]]:
+    """Return spots column by column from the upper left, from eye level down, clear of the handle's row."""
+    width, height = job.enclosure.width, job.enclosure.height
+    top = height - MARGIN_MM - HANDLE_ROOM_MM - PITCH_Y_MM
+    columns = max(1, int((width - 2 * MARGIN_MM) // PITCH_X_MM) + 1)
+    rows = max(1, min(4, int((top - MARGIN_MM) // PITCH_Y_MM) + 1))
+    return [(MARGIN_MM + c * PITCH_X_MM, top - r * PITCH_Y_MM) for c in range(columns) for r in range(rows)]
+
+
+def _beyond(job: Job, count: int) -> tuple[float, float]:
+    """Return a spot right of the door: it does not fit, and the finding says so."""
+    return job.enclosure.width + PITCH_X_MM * (1 + count // 8), job.enclosure.height - PITCH_Y_MM * (1 + count % 8)
+
+
+def read_door(job: Job, circuit: Circuit, parts: Mapping[str, Part], plate: PlateLayout, places: Choices) -> DoorLayout:
+    """Return the door as the ledger has it; a door handle carries the centre of the main switch over from the plate."""
+    cutouts: list[Cutout] = []
+    boxes: dict[str, Box] = {}
+    for device in _door_devices(circuit):
+        _, x_text, y_text = places[device].value.split()
+        x, y, part = float(x_text), float(y_text), parts[device]
+        boxes[device] = Box(x=x - part.width / 2, y=y - part.height / 2, w=part.width, h=part.height)
+        if part.mounting is Mounting.DOOR:
+            cutouts.append(Cutout(device=device, x=x, y=y, diameter=part.rating("hole_mm")))
+    if job.incoming.switch == "door" and "Q0" in plate.boxes:
+        x, y = plate.boxes["Q0"].centre
+        cutouts.append(Cutout(device="Q0", x=x + EDGE_MM / 2, y=y + EDGE_MM / 2, diameter=HANDLE_HOLE_MM))
+    boxes[DOOR_STUD] = Box(x=15, y=30, w=20, h=20)
+    return DoorLayout(width=job.enclosure.width, height=job.enclosure.height, cutouts=tuple(cutouts), boxes=boxes)

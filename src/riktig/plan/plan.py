@@ -1,0 +1,122 @@
+"""Owns the Plan: everything that follows from a settled Job, stage by stage. Must not allocate: `settle` does."""
+
+from collections.abc import Mapping
+from dataclasses import dataclass
+
+from riktig.catalogue.model import Part
+from riktig.job.model import Job
+from riktig.plan.cables import Cable, build_cables
+from riktig.plan.chains import BarClamps, Link, allocate_links
+from riktig.plan.circuit import Circuit
+from riktig.plan.conductors import Conductor, Geometry, build_conductors
+from riktig.plan.contacts import Use
+from riktig.plan.door import DoorLayout, read_door
+from riktig.plan.electrical import Electrical, wire_up
+from riktig.plan.netlist import Netlist
+from riktig.plan.numbers import Potential, read_potentials
+from riktig.plan.panel import PanelTotals, total_panel
+from riktig.plan.pieces import Cut, Hole, cut_pieces, drill_holes
+from riktig.plan.plate import PlateLayout, read_layout
+from riktig.plan.routes import DuctNetwork
+from riktig.plan.sections import Sections
+from riktig.plan.sizing import MotorSize, SizedValue
+from riktig.plan.strips import Clamp, clamp_part, read_clamps, strip_width_mm
+from riktig.plan.zones import zones_of
+from riktig.standards.colours import ConductorFunction
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class Plan:
+    """All that follows from a Job. Device ids key `tags` and `parts`, clamp ids `clamp_parts`."""
+
+    job: Job
+    circuit: Circuit
+    uses: tuple[Use, ...]
+    short_uses: tuple[Use, ...]
+    unmet: Mapping[str, tuple[str, ...]]
+    parts: Mapping[str, Part]
+    contacts: Mapping[str, str]
+    tags: Mapping[str, str]
+    netlist: Netlist
+    potentials: tuple[Potential, ...]
+    motors: Mapping[str, MotorSize]
+    sections: Sections
+    sizing: tuple[SizedValue, ...]
+    panel: PanelTotals
+    clamps: tuple[Clamp, ...]
+    clamp_parts: Mapping[str, Part]
+    plate: PlateLayout
+    door: DoorLayout
+    links: tuple[Link, ...]
+    conductors: tuple[Conductor, ...]
+    cables: tuple[Cable, ...]
+    cuts: tuple[Cut, ...]
+    holes: tuple[Hole, ...]
+
+    def terminal_label(self, terminal: str) -> str:
+        """Return a terminal as people read it, `TAG:MARK`."""
+        device, _, mark = terminal.rpartition(":")
+        return f"{self.tags.get(device, device)}:{mark}"
+
+    def potential_of(self, terminal: str) -> Potential | None:
+        """Return the potential of a device terminal, None if it is unused."""
+        return next((p for p in self.potentials if terminal in p.net.terminals), None)
+
+
+def strip_sections(clamps: tuple[Clamp, ...], sections: Sections) -> dict[str, float]:
+    """Return by clamp id the larger section in mm2 of what it joins."""
+    found = {}
+    for clamp in clamps:
+        inside = sections.inside[clamp.number].mm2
+        core = sections.cores.get(clamp.drop)
+        found[clamp.id] = core.mm2 if core is not None and clamp.is_earth else max(inside, core.mm2 if core else 0.0)
+    return found
+
+
+def strip_widths(clamps: tuple[Clamp, ...], mm2: Mapping[str, float]) -> tuple[dict[str, float], float]:
+    """Return the width of each strip and the height of all of them, in mm."""
+    strips: dict[str, list[Clamp]] = {}
+    for clamp in clamps:
+        strips.setdefault(clamp.strip, []).append(clamp)
+    widths = {strip: strip_width_mm(members, mm2) for strip, members in strips.items()}
+    height = max((clamp_part(c, mm2[c.id]).height for c in clamps), default=48.0)
+    return widths, height
+
+
+def compute_plan(job: Job) -> Plan:
+    """Return the Plan of a settled Job.
+
+    Raises:
+        KeyError: the Job was not settled.
+    """
+    electrical: Electrical = wire_up(job)
+    ledger = job.ledger
+    potentials = read_potentials(electrical.netlist, ledger.numbers)
+    sections = electrical.size(job, potentials)
+    clamps = read_clamps(potentials, ledger.clamps)
+    mm2 = strip_sections(clamps, sections)
+    widths, height = strip_widths(clamps, mm2)
+    circuit, parts = electrical.circuit, electrical.chosen.parts
+    layout = read_layout(job, circuit, parts, widths, height, ledger.places)
+    door = read_door(job, circuit, parts, layout, ledger.places)
+    clamp_parts = {clamp.id: clamp_part(clamp, mm2[clamp.id]) for clamp in clamps}
+    links = allocate_links(circuit, parts, potentials, clamps, BarClamps(ledger.clamps), ledger.links)
+    geometry = Geometry(job, parts, layout, door, clamps, clamp_parts)
+    names = {drop: choice.value for drop, choice in ledger.cables.items()}
+    conductors = build_conductors(job, links, potentials, sections, geometry, DuctNetwork(layout), names)
+    earth = next((p.number for p in potentials if p.net.function is ConductorFunction.EARTH), "PE")
+    tags = {device: choice.value for device, choice in ledger.tags.items()}
+    return Plan(
+        job=job, circuit=circuit, uses=electrical.uses, short_uses=electrical.chosen.short_uses,
+        unmet=electrical.chosen.unmet, parts=parts, contacts=electrical.chosen.contacts, tags=tags,
+        netlist=electrical.netlist, potentials=potentials, motors=electrical.motors, sections=sections,
+        sizing=(*electrical.values, *sections.values), panel=total_panel(job, circuit, parts, electrical.load),
+        clamps=clamps, clamp_parts=clamp_parts, plate=layout, door=door, links=tuple(links), conductors=conductors,
+        cables=build_cables(conductors, names, _targets(circuit, tags), earth), cuts=cut_pieces(layout),
+        holes=drill_holes(job, layout, parts),
+    )  # fmt: skip
+
+
+def _targets(circuit: Circuit, tags: Mapping[str, str]) -> dict[str, str]:
+    """Return what a cable goes to, by drop: the location, or the tag of the one device there."""
+    return {zone: tags[device] if "/" in zone else zone for device, zone in zones_of(circuit).items()}

@@ -1,0 +1,103 @@
+"""Owns shortest ways through the ducts. Must not know which wire takes them. Frame and mm as the plate."""
+
+from dataclasses import dataclass
+from typing import Any
+
+from riktig.plan.plate import Duct, PlateLayout
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class Leg:
+    """A stretch in one duct, from and to a coordinate along it (x of a horizontal, y of a vertical), in mm."""
+
+    duct: str
+    start: float
+    end: float
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class Route:
+    """A way through ducts: its length in mm along their centre lines and its legs in order."""
+
+    length: float
+    legs: tuple[Leg, ...]
+
+    @property
+    def codes(self) -> tuple[str, ...]:
+        """The duct codes in order."""
+        return tuple(leg.duct for leg in self.legs)
+
+
+class DuctNetwork:
+    """The ducts of a plate as a graph: nodes are crossings of centre lines, all pairs solved once."""
+
+    def __init__(self, layout: PlateLayout) -> None:
+        self._ducts = {duct.code: duct for duct in layout.ducts}
+        verticals = [d for d in layout.ducts if d.is_vertical]
+        horizontals = [d for d in layout.ducts if not d.is_vertical]
+        self._nodes: list[tuple[str, str, float, float]] = [
+            (v.code, h.code, v.box.centre[0], h.box.centre[1]) for v in verticals for h in horizontals
+        ]
+        self._on: dict[str, list[int]] = {code: [] for code in self._ducts}
+        for index, (vertical, horizontal, _, _) in enumerate(self._nodes):
+            self._on[vertical].append(index)
+            self._on[horizontal].append(index)
+        for code, members in self._on.items():
+            members.sort(key=lambda n: self._along(self._ducts[code], n))
+        self._distance, self._before = self._solve()
+
+    def _along(self, duct: Duct, node: int) -> float:
+        _, _, x, y = self._nodes[node]
+        return y if duct.is_vertical else x
+
+    def _solve(self) -> tuple[Any, Any]:
+        import numpy as np
+        from scipy.sparse.csgraph import dijkstra
+
+        size = len(self._nodes)
+        weights = np.zeros((size, size))
+        for code, members in self._on.items():
+            for a, b in zip(members, members[1:], strict=False):
+                gap = abs(self._along(self._ducts[code], a) - self._along(self._ducts[code], b))
+                weights[a, b] = weights[b, a] = max(gap, 1e-6)
+        distance, before = dijkstra(weights, directed=False, return_predecessors=True)
+        return distance.tolist(), before.tolist()
+
+    def route(self, a: tuple[str, float], b: tuple[str, float]) -> Route:
+        """Return the shortest way between two places, each a duct code and a coordinate along it in mm.
+
+        Raises:
+            KeyError: no such duct.
+        """
+        if a[0] == b[0]:
+            return Route(length=abs(a[1] - b[1]), legs=(Leg(duct=a[0], start=a[1], end=b[1]),))
+        duct_a, duct_b = self._ducts[a[0]], self._ducts[b[0]]
+        best: tuple[float, int, int] | None = None
+        for m in self._on[a[0]]:
+            start = abs(self._along(duct_a, m) - a[1])
+            for n in self._on[b[0]]:
+                total = start + self._distance[m][n] + abs(self._along(duct_b, n) - b[1])
+                if best is None or total < best[0]:
+                    best = (total, m, n)
+        assert best is not None, "every duct crosses both verticals"
+        return Route(length=best[0], legs=self._read_back(a, b, best[1], best[2]))
+
+    def _read_back(self, a: tuple[str, float], b: tuple[str, float], m: int, n: int) -> tuple[Leg, ...]:
+        chain = [n]
+        while chain[-1] != m:
+            chain.append(self._before[m][chain[-1]])
+        chain.reverse()
+        legs = [Leg(duct=a[0], start=a[1], end=self._along(self._ducts[a[0]], m))]
+        for p, q in zip(chain, chain[1:], strict=False):
+            code = next(c for c in self._nodes[p][:2] if c in self._nodes[q][:2])
+            duct = self._ducts[code]
+            if legs[-1].duct == code:
+                legs[-1] = Leg(duct=code, start=legs[-1].start, end=self._along(duct, q))
+            else:
+                legs.append(Leg(duct=code, start=self._along(duct, p), end=self._along(duct, q)))
+        last = legs[-1]
+        if last.duct == b[0]:
+            legs[-1] = Leg(duct=b[0], start=last.start, end=b[1])
+        else:
+            legs.append(Leg(duct=b[0], start=self._along(self._ducts[b[0]], n), end=b[1]))
+        return tuple(legs)

@@ -1,0 +1,75 @@
+"""Owns the tags that devices carry on plate and paper. Must not know parts."""
+
+import re
+
+from riktig.job.ledger import Choices
+from riktig.job.model import Job, Standard
+from riktig.plan.circuit import DOOR_STUD, EARTH_BAR, PLATE_STUD, Circuit, CircuitDevice
+from riktig.plan.strips import STRIP_TAGS
+
+_LETTERS = {
+    "breaker": "F", "disconnect": "Q", "contactor": "K", "relay": "K", "overload": "F", "pushbutton": "S",
+    "emergency-stop": "S", "lamp": "P", "beacon": "P", "horn": "P", "transformer": "T", "link": "X", "motor": "M",
+    "float": "B", "limit-switch": "B", "thermostat": "B", "switch": "S",
+}  # fmt: skip
+_UL_LETTERS = {
+    "breaker": "CB", "disconnect": "DISC", "contactor": "CON", "relay": "CR", "overload": "OL", "pushbutton": "PB",
+    "emergency-stop": "PB", "lamp": "LT", "beacon": "LT", "horn": "AH", "transformer": "CPT", "link": "BJ",
+    "motor": "MTR", "float": "FS", "limit-switch": "LS", "thermostat": "TAS", "switch": "SW",
+}  # fmt: skip
+_FIXED = {EARTH_BAR: "PE", PLATE_STUD: "PE.P", DOOR_STUD: "PE.D"}
+"""Earth points are marked PE; that of a box carries the name of its location behind."""
+SOURCE = "IEC 81346-2 (one letter) or NFPA 79 device letters, from memory"
+
+
+def letter_of(device: CircuitDevice, job: Job) -> str:
+    """Return the letters of a device's tag; the protection of a motor is Q, other breakers are F.
+
+    Source:
+        IEC 81346-2 or NFPA 79, from memory.
+    """
+    if job.practice.standard is Standard.UL:
+        return _UL_LETTERS[device.kind]
+    return "Q" if device.role == "Q" else _LETTERS[device.kind]
+
+
+def allocate_tags(job: Job, circuit: Circuit, kept: Choices) -> dict[str, str]:
+    """Return device id -> tag, all different: a person's names first, then what the ledger holds, then new ones.
+
+    A part of a starter takes the starter's own number where it is free, so that M1 has Q1, K1 and F1.
+    """
+    own = {device.name for device in job.devices} | {starter.name for starter in job.starters}
+    there = {device.id for device in circuit.devices}
+    tags = {d.id: kept[d.id].value if d.id in kept else d.id for d in circuit.devices if d.id in own}
+    tags.update({device_id: tag for device_id, tag in _FIXED.items() if device_id in there})
+    tags.update({d.id: f"PE.{d.location}" for d in circuit.devices if d.kind == "earth-stud" and d.id not in tags})
+    taken = {*tags.values(), *STRIP_TAGS}
+    for device in circuit.devices:
+        choice = kept.get(device.id)
+        if device.id not in tags and choice is not None and choice.value not in taken:
+            tags[device.id] = choice.value
+            taken.add(choice.value)
+    for device in circuit.devices:
+        if device.id not in tags:
+            tags[device.id] = _free_tag(device, job, taken)
+            taken.add(tags[device.id])
+    return {device.id: tags[device.id] for device in circuit.devices}
+
+
+def _free_tag(device: CircuitDevice, job: Job, taken: set[str]) -> str:
+    if device.id == "Q0":
+        letter = letter_of(device, job)
+        return next(tag for n in range(1000) if (tag := f"{letter}{n or '0'}") not in taken)
+    letter = letter_of(device, job)
+    digits = re.search(r"(\d+)$", device.owner or "")
+    if (
+        device.role in {"Q", "K", "F"}
+        and job.starter(device.owner or "")
+        and digits
+        and f"{letter}{digits[1]}" not in taken
+    ):
+        return f"{letter}{digits[1]}"
+    n = 1
+    while f"{letter}{n}" in taken:
+        n += 1
+    return f"{letter}{n}"
