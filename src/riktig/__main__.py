@@ -1,6 +1,6 @@
 """Lets `python -m riktig` do what the command `riktig` does."""
 
-from riktig.cli.main import main
+from riktig.main import main
 
 if __name__ == "__main__":
     main()

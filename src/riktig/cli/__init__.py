@@ -1,1 +1,1 @@
-
+"""Headless commands. Knows no Qt."""

@@ -1,1 +1,1 @@
-
+"""Electrical behaviour of the panel as designed or as built with faults."""

@@ -5,7 +5,7 @@ from dataclasses import dataclass
 from riktig.catalogue.loader import parts_of_kind
 from riktig.catalogue.model import Mounting
 from riktig.job.model import Control, Job, Starter
-from riktig.job.paths import Item, Nodes, Path, parse_path
+from riktig.job.paths import Item, Nodes, Path, parse_path, refs_of
 from riktig.job.validate import lines_of, roles_of
 
 PLATE, DOOR = "plate", "door"
@@ -79,12 +79,21 @@ def expand(job: Job) -> Circuit:
         _expand_control(supply, job, devices, power, joins)
     devices.extend(_own_devices(job))
     for rung in job.rungs:
-        control.append(CircuitPath(key=rung.name, title=rung.name, items=parse_path(rung.path), is_power=False))
+        items = parse_path(rung.path)
+        control.append(
+            CircuitPath(key=rung.name, title=_title_of(items, job) or rung.name, items=items, is_power=False)
+        )
     devices.extend(_box_studs(job, devices))
     devices.append(CircuitDevice(id=EARTH_BAR, kind="earth-bar", location=PLATE, title="Main earth bar"))
     devices.append(CircuitDevice(id=PLATE_STUD, kind="earth-stud", location=PLATE, title="Earth stud of the plate"))
     devices.append(CircuitDevice(id=DOOR_STUD, kind="earth-stud", location=DOOR, title="Earth stud of the door"))
     return Circuit(devices=tuple(devices), paths=(*paths, *power, *control), joins=tuple(joins))
+
+
+def _title_of(items: Path, job: Job) -> str:
+    """Return the title of the last device on a path: what the path is for."""
+    last = refs_of(items)[-1].device if refs_of(items) else ""
+    return next((device.title for device in job.devices if device.name == last), "")
 
 
 def _path(key: str, title: str, text: str, *, is_power: bool) -> CircuitPath:
@@ -204,10 +213,8 @@ def _expand_control(
     add("FP", "breaker", f"Primary protection, transformer {name}", max(poles, 1))
     add("T", "transformer", f"Control transformer {name}")
     add("F", "breaker", f"Secondary protection, control {name}", 1)
-    if poles == 2:
-        text = f"{' '.join(lines)} > {name}.FP > {name}.T"
-    else:
-        text = f"{lines[0]} > {name}.FP:1-2 > {name}.T:H1-H2 > {lines[1]}"
+    one_pole = f"{lines[0]} > {name}.FP:1-2 > {name}.T:H1-H2 > {lines[1]}"
+    text = f"{' '.join(lines)} > {name}.FP > {name}.T" if poles == 2 else one_pole
     paths.append(_path(f"{name}/primary", f"Control supply {name}", text, is_power=True))
     secondary = f"{name}- > {name}.T:X2-X1 > {name}.F > {name}+"
     paths.append(_path(f"{name}/secondary", f"Control supply {name}", secondary, is_power=True))

@@ -19,6 +19,7 @@ from riktig.plan.pieces import Cut, Hole, cut_pieces, drill_holes
 from riktig.plan.plate import PlateLayout, read_layout
 from riktig.plan.routes import DuctNetwork
 from riktig.plan.sections import Sections
+from riktig.plan.sheets import PathPlace, device_places, place_paths
 from riktig.plan.sizing import MotorSize, SizedValue
 from riktig.plan.strips import Clamp, clamp_part, read_clamps, strip_width_mm
 from riktig.plan.zones import zones_of
@@ -52,6 +53,8 @@ class Plan:
     cables: tuple[Cable, ...]
     cuts: tuple[Cut, ...]
     holes: tuple[Hole, ...]
+    path_places: Mapping[str, PathPlace]
+    sheet_places: Mapping[str, tuple[int, int]]
 
     def terminal_label(self, terminal: str) -> str:
         """Return a terminal as people read it, `TAG:MARK`."""
@@ -106,6 +109,7 @@ def compute_plan(job: Job) -> Plan:
     conductors = build_conductors(job, links, potentials, sections, geometry, DuctNetwork(layout), names)
     earth = next((p.number for p in potentials if p.net.function is ConductorFunction.EARTH), "PE")
     tags = {device: choice.value for device, choice in ledger.tags.items()}
+    path_places = place_paths(circuit)
     return Plan(
         job=job, circuit=circuit, uses=electrical.uses, short_uses=electrical.chosen.short_uses,
         unmet=electrical.chosen.unmet, parts=parts, contacts=electrical.chosen.contacts, tags=tags,
@@ -113,7 +117,8 @@ def compute_plan(job: Job) -> Plan:
         sizing=(*electrical.values, *sections.values), panel=total_panel(job, circuit, parts, electrical.load),
         clamps=clamps, clamp_parts=clamp_parts, plate=layout, door=door, links=tuple(links), conductors=conductors,
         cables=build_cables(conductors, names, _targets(circuit, tags), earth), cuts=cut_pieces(layout),
-        holes=drill_holes(job, layout, parts),
+        holes=drill_holes(job, layout, parts), path_places=path_places,
+        sheet_places=device_places(circuit, job, path_places),
     )  # fmt: skip
 
 

@@ -114,11 +114,12 @@ def _items(
         part = parts[device.id]
         if zones[device.id] != PLATE or (part.mounting is Mounting.PLUGGED and device.owner is not None):
             continue
-        below = plugged[device.owner].height if device.role == "K" and device.owner in plugged else 0.0
+        hung = plugged.get(device.owner) if device.role == "K" and device.owner is not None else None
+        below, width = (hung.height, max(part.width, hung.width)) if hung is not None else (0.0, part.width)
         group = (
             "field" if device.id in {EARTH_BAR, PLATE_STUD} else "starter" if device.role in {"Q", "K"} else "supply"
         )
-        items[group].append(_Item(device.id, group, part.width, part.height / 2, part.height / 2 + below))
+        items[group].append(_Item(device.id, group, width, part.height / 2, part.height / 2 + below))
     strips = [_Item(s, "field", w + STRIP_RESERVE_MM, strip_h / 2, strip_h / 2) for s, w in strip_widths.items()]
     return [*items["supply"], *items["starter"], *strips, *items["field"]]
 
@@ -181,9 +182,14 @@ class _Rows:
         return True
 
     def place(self, item: _Item) -> None:
-        for row in sorted(self._group):
-            if self._group[row] == item.group and (row not in self._kept or self._is_high_enough(row, item)):
-                x = self._gap(row, item.width)
+        mine = [r for r in sorted(self._group) if self._group[r] == item.group]
+        for share in (ROW_FILL, 1.0) if item.group == "supply" else (ROW_FILL if item.group == "starter" else 1.0,):
+            for row in mine:
+                x = (
+                    self._gap(row, item.width, share)
+                    if row not in self._kept or self._is_high_enough(row, item)
+                    else None
+                )
                 if x is not None:
                     self._put(item, row, x)
                     return
@@ -205,10 +211,9 @@ class _Rows:
     def _is_free(self, row: int, x: float, width: float) -> bool:
         return all(x + width <= a + 1e-6 or x >= b - 1e-6 for a, b in self._spans[row])
 
-    def _gap(self, row: int, width: float) -> float | None:
+    def _gap(self, row: int, width: float, share: float) -> float | None:
         spans = sorted(self._spans[row])
         used = sum(b - a for a, b in spans)
-        share = 1.0 if self._group[row] == "field" else ROW_FILL
         if spans and used + width > share * self._usable:
             return None
         x = self._left
@@ -266,7 +271,8 @@ def read_layout(
             boxes[item.id] = Box(x=float(x_text), y=row.y - strip_h / 2, w=strip_widths[item.id], h=strip_h)
         else:
             part = parts[item.id]
-            boxes[item.id] = Box(x=float(x_text), y=row.y - part.height / 2, w=part.width, h=part.height)
+            x = float(x_text) + (item.width - part.width) / 2
+            boxes[item.id] = Box(x=x, y=row.y - part.height / 2, w=part.width, h=part.height)
     for device in circuit.devices:
         part, host = parts[device.id], f"{device.owner}.K"
         if part.mounting is Mounting.PLUGGED and host in boxes:

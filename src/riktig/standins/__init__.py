@@ -1,1 +1,1 @@
-
+"""Stand-ins for instruments, behind the interfaces that real ones would implement."""

@@ -1,0 +1,197 @@
+"""Owns the headless commands and what they print. Must not compute: it calls the packages below."""
+
+import json
+import sys
+from collections import Counter
+from pathlib import Path
+from typing import Annotated, Any
+
+import typer
+
+from riktig.checks.finding import Severity
+from riktig.checks.run import find_all
+from riktig.files.brief_reader import BriefError, read_brief
+from riktig.files.brief_writer import write_brief
+from riktig.files.documents import NAMES, ExportError, export_documents
+from riktig.files.job_file import JobFile, JobFileError
+from riktig.files.plan_json import findings_to_list, plan_to_dict
+from riktig.job.model import Job, job_schema
+from riktig.job.validate import JobError
+from riktig.plan.plan import Plan, compute_plan
+from riktig.plan.settle import settle
+from riktig.record.events import Event
+from riktig.record.progress import Progress, read_progress
+
+BAD_INPUT = 2
+DEFAULT_UNIT = "1"
+app = typer.Typer(add_completion=False, no_args_is_help=True, pretty_exceptions_enable=False,
+                  help="Riktig plans, documents and tracks motor starter control panels.")  # fmt: skip
+JobArgument = Annotated[Path, typer.Argument(metavar="JOB", help="A .riktig job file or a brief (.toml).")]
+JsonOption = Annotated[bool, typer.Option("--json", help="Print one JSON document.")]
+
+
+def _refuse(message: str) -> typer.Exit:
+    """Print a sentence on standard error and return the exit for bad input."""
+    typer.echo(message, err=True)
+    return typer.Exit(BAD_INPUT)
+
+
+def _read(path: Path) -> tuple[Job, tuple[Event, ...]]:
+    """Return the Job of a job file or brief, and its events.
+
+    Raises:
+        typer.Exit: it cannot be read; the reason is on standard error.
+    """
+    try:
+        if path.suffix == ".riktig" or (path.is_file() and path.open("rb").read(15) == b"SQLite format 3"):
+            with JobFile.open(path, read_only=True) as file:
+                return settle(file.load_job()), file.events()
+        return read_brief(path), ()
+    except (BriefError, JobFileError, JobError) as error:
+        raise _refuse(str(error)) from None
+    except OSError as error:
+        raise _refuse(f"cannot read {path}: {error.strerror}; check the name") from None
+
+
+def _plan_of(path: Path) -> Plan:
+    return compute_plan(_read(path)[0])
+
+
+def _print_json(value: Any) -> None:
+    json.dump(value, sys.stdout, ensure_ascii=False, indent=1)
+    sys.stdout.write("\n")
+
+
+@app.command("import")
+def import_brief(
+    brief: Annotated[Path, typer.Argument(metavar="BRIEF.toml")],
+    out: Annotated[Path, typer.Argument(metavar="OUT.riktig")],
+    replace: Annotated[bool, typer.Option(help="Replace the job in OUT; its record of the build stays.")] = False,
+) -> None:
+    """Make a job file from a brief."""
+    try:
+        job = read_brief(brief)
+        if out.exists() and not replace:
+            raise _refuse(f"{out} exists: give another name, or --replace to put this job into it and keep its record")
+        if out.exists():
+            with JobFile.open(out) as file:
+                file.save_edit(job, f"import {brief.name}")
+        else:
+            JobFile.create(out, job).close()
+    except (BriefError, JobFileError) as error:
+        raise _refuse(str(error)) from None
+    except OSError as error:
+        raise _refuse(f"cannot read {brief}: {error.strerror}; check the name") from None
+
+
+@app.command("export-brief")
+def export_brief(job: JobArgument, out: Annotated[Path, typer.Argument(metavar="OUT.toml")]) -> None:
+    """Write a job as a brief that imports again to an equal job."""
+    text = write_brief(_read(job)[0])
+    try:
+        out.write_text(text, encoding="utf-8")
+    except OSError as error:
+        raise _refuse(f"cannot write {out}: {error.strerror}; choose another name") from None
+
+
+@app.command()
+def plan(job: JobArgument) -> None:
+    """Print the whole Plan as JSON."""
+    _print_json(plan_to_dict(_plan_of(job)))
+
+
+@app.command()
+def check(job: JobArgument, as_json: JsonOption = False) -> None:
+    """Print findings, worst first; exit 1 if one of them must be mended."""
+    made = _plan_of(job)
+    findings = find_all(made)
+    if as_json:
+        _print_json({"findings": findings_to_list(made)})
+    else:
+        for finding in findings:
+            subject = made.tags.get(finding.subject, finding.subject)
+            typer.echo(
+                f"{finding.severity.value:6} {finding.rule:22} {subject:10} {finding.message} [{finding.source}]"
+            )
+        counts = Counter(finding.severity.value for finding in findings)
+        words = ", ".join(f"{counts[s.value]} {s.value}" for s in Severity)
+        typer.echo(f"{words}. The local code and a competent person decide.")
+    if any(finding.severity is Severity.MUST for finding in findings):
+        raise typer.Exit(1)
+
+
+@app.command()
+def export(
+    job: JobArgument,
+    folder: Annotated[Path, typer.Argument(metavar="DIR")],
+    only: Annotated[str, typer.Option(help=f"Comma-separated, of: {', '.join(NAMES)}.")] = ",".join(NAMES),
+) -> None:
+    """Write schedules as CSV and drawings as SVG and PDF."""
+    names = [name.strip() for name in only.split(",") if name.strip()]
+    made = _plan_of(job)
+    try:
+        for path in export_documents(made, folder, names):
+            typer.echo(str(path))
+    except ExportError as error:
+        raise _refuse(str(error)) from None
+
+
+@app.command()
+def status(
+    job: JobArgument,
+    as_json: JsonOption = False,
+    unit: Annotated[str, typer.Option(help="Serial number of the panel.")] = DEFAULT_UNIT,
+) -> None:
+    """Print how far build and test of one panel are."""
+    decided, events = _read(job)
+    report = status_to_dict(read_progress(compute_plan(decided), events, unit), unit)
+    if as_json:
+        _print_json(report)
+        return
+    typer.echo(f"Unit {unit}: {report['wires']['done']} of {report['wires']['total']} wires landed, "
+               f"{report['tests']['passed']} of {report['tests']['total']} tests passed, "
+               f"{report['tests']['failed']} failed")  # fmt: skip
+    for phase in report["phases"]:
+        typer.echo(f"  {phase['phase']:22} {phase['done']:4} of {phase['total']}")
+    for line in report["rework"]:
+        typer.echo(f"  rework: {line['text']}")
+    if report["next"] is not None:
+        typer.echo(f"Next: {report['next']['title']}. {report['next']['detail']}")
+
+
+def status_to_dict(progress: Progress, unit: str) -> dict[str, Any]:
+    """Return the progress of a unit as plain values, keys as in docs/interfaces.md."""
+    done, total = progress.wires_done()
+    phases = dict.fromkeys(op.phase for op in progress.operations)
+    following = progress.next_operation
+    return {
+        "unit": unit,
+        "operations": {"done": len(progress.done), "total": len(progress.operations)},
+        "wires": {"done": done, "total": total},
+        "tests": {
+            "passed": sum(progress.verdicts.values()),
+            "failed": sum(not v for v in progress.verdicts.values()),
+            "total": len(progress.tests),
+        },
+        "phases": [
+            {
+                "phase": phase.value,
+                "done": sum(op.key in progress.done for op in progress.operations if op.phase is phase),
+                "total": sum(op.phase is phase for op in progress.operations),
+            }
+            for phase in phases
+        ],
+        "rework": [{"action": r.action, "text": r.text} for r in progress.rework],
+        "next": None if following is None else {"title": following.title, "detail": following.detail},
+    }
+
+
+@app.command()
+def schema() -> None:
+    """Print the JSON Schema of a job as it stands in a job file."""
+    _print_json(job_schema())
+
+
+def command_names() -> frozenset[str]:
+    """Return the words that are commands and not file names."""
+    return frozenset(c.name or getattr(c.callback, "__name__", "") for c in app.registered_commands)

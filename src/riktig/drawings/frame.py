@@ -1,0 +1,51 @@
+"""Owns the sheet's frame: columns, rows, title block. Must not know the circuit."""
+
+from riktig.drawings.display import Anchor, Pen, Tone
+from riktig.job.model import Job
+from riktig.plan.sheets import COLUMN_WIDTH, COLUMNS, LEFT, RIGHT, SHEET_HEIGHT, SHEET_WIDTH
+
+TOP, BOTTOM = 287.0, 34.0
+_BLOCK_HEIGHT = 22.0
+CAUTION = (
+    "Work dead: isolate, lock off, prove dead. Every value is an aid: the local code and a competent person decide."
+)
+
+
+def draw_frame(pen: Pen, job: Job, title: str, sheet: int, sheets: int) -> None:
+    """Draw border, columns 0 to 9, rows A to F and the title block of an A3 sheet."""
+    pen.rect(0, 0, SHEET_WIDTH, SHEET_HEIGHT, fill=Tone.PAPER, tone=Tone.NONE)
+    pen.rect(LEFT - 10, 10, RIGHT - LEFT + 10, SHEET_HEIGHT - 15, width=0.5)
+    pen.line((LEFT - 10, TOP - 1), (RIGHT, TOP - 1), width=0.25, tone=Tone.QUIET)
+    pen.line((LEFT, 10 + _BLOCK_HEIGHT), (LEFT, SHEET_HEIGHT - 5), width=0.25, tone=Tone.QUIET)
+    for column in range(COLUMNS):
+        x = LEFT + column * COLUMN_WIDTH
+        pen.line((x, TOP - 1), (x, SHEET_HEIGHT - 5), width=0.25, tone=Tone.QUIET)
+        pen.text(x + COLUMN_WIDTH / 2, TOP + 0.8, str(column), size=2.6, anchor=Anchor.MIDDLE, tone=Tone.QUIET)
+    height = (TOP - 1 - BOTTOM + 2) / 6
+    for row, letter in enumerate("ABCDEF"):
+        y = TOP - 1 - (row + 0.5) * height
+        pen.text(LEFT - 5, y - 1.3, letter, size=2.6, anchor=Anchor.MIDDLE, tone=Tone.QUIET)
+    _draw_block(pen, job, title, f"{sheet} / {sheets}")
+
+
+def _draw_block(pen: Pen, job: Job, title: str, page: str) -> None:
+    left, top = LEFT - 10, 10 + _BLOCK_HEIGHT
+    pen.line((left, top), (RIGHT, top), width=0.5)
+    edges = (RIGHT - 190, RIGHT - 95, RIGHT - 30)
+    for x in edges:
+        pen.line((x, 10), (x, top), width=0.25)
+    pen.text(left + 4, top - 6.5, "Riktig", size=3.6, bold=True)
+    pen.text(left + 24, top - 6.5, title, size=3.2)
+    pen.text(left + 4, 14, CAUTION, size=2.5, tone=Tone.QUIET)
+    for x, label, value in (
+        (edges[0], "Job", f"{job.info.number}  {job.info.title}".strip()),
+        (edges[1], "Customer", job.info.customer or "-"),
+        (edges[2], "Sheet", page),
+    ):
+        pen.text(x + 3, top - 5, label, size=2.5, tone=Tone.QUIET)
+        pen.text(x + 3, top - 11, _shorten(value, 40), size=3.2, bold=True)
+    pen.text(edges[2] + 3, 14, f"Rev {job.revision or '-'}", size=2.8)
+
+
+def _shorten(text: str, most: int) -> str:
+    return text if len(text) <= most else text[: most - 1] + "…"

@@ -1,0 +1,185 @@
+"""Owns graphical symbols after IEC 60617 (from memory), drawn upright: the first pin on top, the second below.
+
+Every function draws between `y` (upper pin) and `y - SPAN` (lower pin) on the line x. Lengths in mm.
+"""
+
+from riktig.catalogue.model import ElementKind
+from riktig.drawings.display import Anchor, Pen, Tone
+
+SPAN = 14.0
+STROKE = 0.35
+
+
+def draw_no(pen: Pen, x: float, y: float, ref: str) -> None:
+    """Draw a make contact."""
+    pen.line((x, y), (x, y - 4), width=STROKE, ref=ref)
+    pen.line((x, y - SPAN), (x, y - 10), (x - 3.2, y - 4.2), width=STROKE, ref=ref)
+
+
+def draw_nc(pen: Pen, x: float, y: float, ref: str) -> None:
+    """Draw a break contact: the blade lies against a stop."""
+    pen.line((x, y), (x, y - 4), (x + 3, y - 4), width=STROKE, ref=ref)
+    pen.line((x, y - SPAN), (x, y - 10), (x + 2.6, y - 3), width=STROKE, ref=ref)
+
+
+def draw_push(pen: Pen, x: float, y: float, ref: str, *, is_mushroom: bool = False) -> None:
+    """Draw a push-button actuator left of a contact; a mushroom head for an emergency stop."""
+    mid = y - 7.2
+    pen.line((x - 1.4, mid), (x - 7, mid), width=0.25, dashed=True, ref=ref)
+    if is_mushroom:
+        pen.line((x - 7, mid + 2.4), (x - 8.4, mid + 1.2), (x - 8.4, mid - 1.2), (x - 7, mid - 2.4), (x - 7, mid + 2.4),
+                 width=STROKE, ref=ref)  # fmt: skip
+    else:
+        pen.line((x - 5.6, mid + 2), (x - 7, mid + 2), (x - 7, mid - 2), (x - 5.6, mid - 2), width=STROKE, ref=ref)
+
+
+def draw_trip_actuator(pen: Pen, x: float, y: float, ref: str) -> None:
+    """Draw the thermal release that works a contact."""
+    mid = y - 7.2
+    pen.line((x - 1.4, mid), (x - 5, mid), width=0.25, dashed=True, ref=ref)
+    pen.rect(x - 8.6, mid - 1.8, 3.6, 3.6, width=STROKE, ref=ref)
+    pen.line((x - 7.8, mid - 0.9), (x - 7.8, mid + 0.9), (x - 6, mid + 0.9), (x - 6, mid - 0.9), width=0.25, ref=ref)
+
+
+def draw_level_actuator(pen: Pen, x: float, y: float, ref: str) -> None:
+    """Draw a float left of a contact."""
+    mid = y - 7.2
+    pen.line((x - 1.4, mid), (x - 5.4, mid), width=0.25, dashed=True, ref=ref)
+    pen.circle(x - 7, mid, 1.6, width=STROKE, ref=ref)
+
+
+def draw_coil(pen: Pen, x: float, y: float, ref: str) -> None:
+    """Draw a relay or contactor coil."""
+    pen.line((x, y), (x, y - 4), width=STROKE, ref=ref)
+    pen.rect(x - 5.5, y - 10, 11, 6, width=STROKE, ref=ref)
+    pen.line((x, y - 10), (x, y - SPAN), width=STROKE, ref=ref)
+
+
+def draw_lamp(pen: Pen, x: float, y: float, ref: str) -> None:
+    """Draw a lamp."""
+    r = 3.6
+    pen.line((x, y), (x, y - 7 + r), width=STROKE, ref=ref)
+    pen.circle(x, y - 7, r, width=STROKE, ref=ref)
+    d = r * 0.707
+    pen.line((x - d, y - 7 - d), (x + d, y - 7 + d), width=STROKE, ref=ref)
+    pen.line((x - d, y - 7 + d), (x + d, y - 7 - d), width=STROKE, ref=ref)
+    pen.line((x, y - 7 - r), (x, y - SPAN), width=STROKE, ref=ref)
+
+
+def draw_horn(pen: Pen, x: float, y: float, ref: str) -> None:
+    """Draw a horn."""
+    pen.line((x, y), (x, y - 5), width=STROKE, ref=ref)
+    pen.rect(x - 2, y - 9, 4, 4, width=STROKE, ref=ref)
+    pen.line((x + 2, y - 5.4), (x + 5, y - 3.5), (x + 5, y - 10.5), (x + 2, y - 8.6), width=STROKE, ref=ref)
+    pen.line((x, y - 9), (x, y - SPAN), width=STROKE, ref=ref)
+
+
+def draw_pole(pen: Pen, x: float, y: float, ref: str, kind: str) -> None:
+    """Draw one main pole: breaker with a cross, contactor with a cap, main switch with a bar, overload as a box."""
+    if kind == "overload":
+        pen.line((x, y), (x, y - 4), width=STROKE, ref=ref)
+        pen.rect(x - 2, y - 10, 4, 6, width=STROKE, ref=ref)
+        pen.line((x, y - 4), (x, y - 5.6), (x + 1, y - 5.6), (x + 1, y - 8.4), (x, y - 8.4), (x, y - SPAN),
+                 width=0.25, ref=ref)  # fmt: skip
+        return
+    draw_no(pen, x, y, ref)
+    if kind == "breaker":
+        pen.line((x - 1.1, y - 2.9), (x + 1.1, y - 5.1), width=STROKE, ref=ref)
+        pen.line((x - 1.1, y - 5.1), (x + 1.1, y - 2.9), width=STROKE, ref=ref)
+        pen.rect(x - 1.3, y - 13.2, 2.6, 2.6, width=0.25, fill=Tone.PAPER, ref=ref)
+    elif kind == "contactor":
+        pen.line((x - 1.2, y - 2.4), (x - 1.2, y - 3.4), (x, y - 4.2), (x + 1.2, y - 3.4), (x + 1.2, y - 2.4),
+                 width=0.25, ref=ref)  # fmt: skip
+    elif kind == "disconnect":
+        pen.line((x - 1.5, y - 3.1), (x + 1.5, y - 3.1), width=STROKE, ref=ref)
+        pen.circle(x, y - 3.9, 0.7, width=0.25, ref=ref)
+
+
+def draw_gang(pen: Pen, x: float, y: float, poles: int, pitch: float, ref: str) -> None:
+    """Draw the broken line that joins the poles of one device."""
+    if poles > 1:
+        pen.line((x - 1.7, y - 7.1), (x - 1.7 + (poles - 1) * pitch, y - 7.1), width=0.25, dashed=True, ref=ref)
+
+
+def draw_motor(pen: Pen, x: float, y: float, conductors: int, pitch: float, ref: str) -> None:
+    """Draw a motor below its conductors, which begin at `y`."""
+    middle = x + (conductors - 1) * pitch / 2
+    r = 9.0
+    centre = y - r - 3
+    for i in range(conductors):
+        px = x + i * pitch
+        reach = (r * r - (px - middle) ** 2) ** 0.5
+        pen.line((px, y), (px, centre + reach), width=STROKE, ref=ref)
+    pen.circle(middle, centre, r, width=0.5, ref=ref)
+    pen.text(middle, centre + 0.4, "M", size=4.5, anchor=Anchor.MIDDLE, bold=True, ref=ref)
+    pen.text(middle, centre - 5, f"{conductors if conductors > 2 else 1}~", size=3, anchor=Anchor.MIDDLE, ref=ref)
+
+
+def draw_winding_pair(pen: Pen, x: float, y: float, width: float, ref: str) -> None:
+    """Draw the primary of a transformer between two conductors: two rings that overlap."""
+    middle = x + width / 2
+    pen.line((x, y), (x, y - 5), (middle, y - 5), width=STROKE, ref=ref)
+    pen.line((x + width, y), (x + width, y - 5), (middle, y - 5), width=STROKE, ref=ref)
+    pen.circle(middle, y - 8.6, 3.6, width=STROKE, ref=ref)
+    pen.circle(middle, y - 13, 3.6, width=STROKE, ref=ref)
+
+
+def draw_secondary(pen: Pen, x: float, y: float, ref: str) -> None:
+    """Draw the secondary of a transformer in a line of its own."""
+    pen.line((x, y), (x, y - 2.6), width=STROKE, ref=ref)
+    pen.circle(x, y - 5.4, 2.8, width=STROKE, ref=ref)
+    pen.circle(x, y - 8.8, 2.8, width=0.25, tone=Tone.QUIET, ref=ref)
+    pen.line((x, y - 11.6), (x, y - SPAN), width=STROKE, ref=ref)
+
+
+def draw_link(pen: Pen, x: float, y: float, ref: str) -> None:
+    """Draw a removable link."""
+    pen.line((x, y), (x, y - 3.4), width=STROKE, ref=ref)
+    pen.circle(x, y - 4.2, 0.8, width=STROKE, ref=ref)
+    pen.rect(x - 1.4, y - 9, 2.8, 4, width=STROKE, ref=ref)
+    pen.circle(x, y - 9.8, 0.8, width=STROKE, ref=ref)
+    pen.line((x, y - 10.6), (x, y - SPAN), width=STROKE, ref=ref)
+
+
+def draw_load(pen: Pen, x: float, y: float, ref: str) -> None:
+    """Draw a load in general: a box."""
+    pen.line((x, y), (x, y - 3), width=STROKE, ref=ref)
+    pen.rect(x - 3, y - 11, 6, 8, width=STROKE, ref=ref)
+    pen.line((x, y - 11), (x, y - SPAN), width=STROKE, ref=ref)
+
+
+def draw_missing(pen: Pen, x: float, y: float, ref: str) -> None:
+    """Draw a contact that the part does not have: a make contact in a broken frame."""
+    draw_no(pen, x, y, ref)
+    pen.rect(x - 5, y - 13, 9, 12, width=0.4, tone=Tone.DANGER, ref=ref)
+
+
+def draw_element(pen: Pen, x: float, y: float, ref: str, device_kind: str, element: ElementKind | None) -> None:
+    """Draw one element of a device in a line of its own."""
+    if element is ElementKind.POLE:
+        draw_pole(pen, x, y, ref, device_kind)
+    elif element in {ElementKind.NO, ElementKind.CO}:
+        draw_no(pen, x, y, ref)
+    elif element is ElementKind.NC:
+        draw_nc(pen, x, y, ref)
+    elif element is ElementKind.COIL:
+        draw_coil(pen, x, y, ref)
+    elif device_kind == "horn":
+        draw_horn(pen, x, y, ref)
+    elif element is ElementKind.LAMP:
+        draw_lamp(pen, x, y, ref)
+    elif element is ElementKind.SECONDARY:
+        draw_secondary(pen, x, y, ref)
+    elif element is ElementKind.THROUGH:
+        draw_link(pen, x, y, ref)
+    elif element is None:
+        draw_missing(pen, x, y, ref)
+    else:
+        draw_load(pen, x, y, ref)
+    if element in {ElementKind.NO, ElementKind.NC, ElementKind.CO}:
+        if device_kind in {"pushbutton", "emergency-stop"}:
+            draw_push(pen, x, y, ref, is_mushroom=device_kind == "emergency-stop")
+        elif device_kind == "overload":
+            draw_trip_actuator(pen, x, y, ref)
+        elif device_kind == "float":
+            draw_level_actuator(pen, x, y, ref)

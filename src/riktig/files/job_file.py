@@ -1,0 +1,316 @@
+"""Owns the job file: one SQLite database that holds the Job with its history, the events and the issued Plans.
+
+Format 1: `snapshots` (compressed JSON of the Job, one for each gesture), `position` (where undo stands), `events`
+(append-only), `issues` (Job and Plan as issued). Every write is committed before it returns.
+"""
+
+import contextlib
+import fcntl
+import json
+import sqlite3
+import zlib
+from collections.abc import Iterator
+from datetime import UTC, datetime
+from pathlib import Path
+from typing import Any, BinaryIO
+
+from pydantic import ValidationError
+
+from riktig import VERSION
+from riktig.job.model import Job
+from riktig.record.events import Event, EventKind
+
+APPLICATION_ID = 0x52494B54
+FORMAT = 1
+MOST_SNAPSHOTS = 400
+_HEADER = b"SQLite format 3\x00"
+_SCHEMA = """
+CREATE TABLE snapshots (seq INTEGER PRIMARY KEY AUTOINCREMENT, time TEXT NOT NULL, gesture TEXT NOT NULL, job BLOB NOT NULL);
+CREATE TABLE position (id INTEGER PRIMARY KEY CHECK (id = 1), seq INTEGER NOT NULL);
+CREATE TABLE events (seq INTEGER PRIMARY KEY AUTOINCREMENT, time TEXT NOT NULL, unit TEXT NOT NULL, person TEXT NOT NULL,
+    kind TEXT NOT NULL, subject TEXT NOT NULL, data TEXT NOT NULL);
+CREATE TABLE issues (name TEXT PRIMARY KEY, time TEXT NOT NULL, version TEXT NOT NULL, job BLOB NOT NULL, plan BLOB NOT NULL);
+CREATE TRIGGER events_stay BEFORE UPDATE ON events BEGIN SELECT RAISE(ABORT, 'events are never changed'); END;
+CREATE TRIGGER events_last BEFORE DELETE ON events BEGIN SELECT RAISE(ABORT, 'events are never erased'); END;
+"""
+
+
+class JobFileError(ValueError):
+    """A job file that cannot be made, read or written; one sentence with the mend."""
+
+
+class JobFile:
+    """An open job file. One writer at a time: a second one is opened read-only and can follow."""
+
+    def __init__(self, path: Path, connection: sqlite3.Connection, lock: BinaryIO | None) -> None:
+        self.path = path
+        self._db = connection
+        self._lock = lock
+
+    @property
+    def is_read_only(self) -> bool:
+        """Whether somebody else has it open for writing, or the file may not be written."""
+        return self._lock is None
+
+    @classmethod
+    def create(cls, path: Path, job: Job) -> "JobFile":
+        """Make a new job file with a Job as its first state.
+
+        Raises:
+            JobFileError: the file exists or cannot be written.
+        """
+        if path.exists():
+            raise JobFileError(f"{path.name} exists already: choose another name")
+        fresh = path.with_name(f".{path.name}.new")
+        try:
+            fresh.unlink(missing_ok=True)
+            db = sqlite3.connect(fresh, isolation_level=None)
+            db.executescript(f"PRAGMA application_id = {APPLICATION_ID}; PRAGMA user_version = {FORMAT};")
+            db.executescript("BEGIN;" + _SCHEMA + "COMMIT;")
+            _insert_state(db, job, "begin", _now())
+            db.close()
+            fresh.rename(path)
+        except (OSError, sqlite3.Error) as error:
+            raise JobFileError(f"cannot write {path}: {error}; choose another folder") from error
+        return cls.open(path)
+
+    @classmethod
+    def open(cls, path: Path, *, read_only: bool = False) -> "JobFile":
+        """Open a job file, read-only where another window has it.
+
+        Raises:
+            JobFileError: missing, damaged, foreign or newer; the file is left as it was.
+        """
+        _check_header(path)
+        lock = None if read_only else _take_lock(path)
+        mode = "ro" if lock is None else "rw"
+        try:
+            db = sqlite3.connect(f"{path.resolve().as_uri()}?mode={mode}", uri=True, isolation_level=None)
+            db.execute("PRAGMA busy_timeout = 5000")
+            if lock is not None:
+                db.execute("PRAGMA journal_mode = DELETE")
+                db.execute("PRAGMA synchronous = FULL")
+            if db.execute("PRAGMA quick_check(1)").fetchone()[0] != "ok":
+                raise sqlite3.DatabaseError("quick check")
+        except sqlite3.Error as error:
+            if lock is not None:
+                lock.close()
+            raise JobFileError(f"{path.name} is damaged and was left as it is: open a copy from your backup") from error
+        return cls(path, db, lock)
+
+    def close(self) -> None:
+        """Close the file; calling it twice does no harm."""
+        self._db.close()
+        if self._lock is not None:
+            self._lock.close()
+
+    def __enter__(self) -> "JobFile":
+        return self
+
+    def __exit__(self, *_: object) -> None:
+        self.close()
+
+    # -- the Job and its history
+
+    def load_job(self) -> Job:
+        """Return the Job at the present position.
+
+        Raises:
+            JobFileError: what is stored is no Job.
+        """
+        row = self._db.execute("SELECT job FROM snapshots, position WHERE snapshots.seq = position.seq").fetchone()
+        if row is None:
+            raise JobFileError(f"{self.path.name} holds no job and was left as it is: open a copy from your backup")
+        return self._unpack(row[0])
+
+    def _unpack(self, blob: bytes) -> Job:
+        try:
+            return Job.model_validate_json(zlib.decompress(blob))
+        except (zlib.error, ValidationError) as error:
+            raise JobFileError(
+                f"{self.path.name} is damaged and was left as it is: open a copy from your backup"
+            ) from error
+
+    def save_edit(self, job: Job, gesture: str) -> str:
+        """Store a Job as the newest state and return the time of it; what had been undone is gone.
+
+        Raises:
+            JobFileError: the file is read-only or the disk refuses.
+        """
+        now = _now()
+        with self._write() as db:
+            _insert_state(db, job, gesture, now)
+        return now
+
+    def undo(self) -> Job | None:
+        """Go back one gesture and return the Job there, None at the beginning."""
+        return self._step("SELECT max(seq) FROM snapshots WHERE seq < (SELECT seq FROM position)")
+
+    def redo(self) -> Job | None:
+        """Go forward one gesture and return the Job there, None at the end."""
+        return self._step("SELECT min(seq) FROM snapshots WHERE seq > (SELECT seq FROM position)")
+
+    def _step(self, query: str) -> Job | None:
+        target = self._db.execute(query).fetchone()[0]
+        if target is None:
+            return None
+        with self._write() as db:
+            db.execute("UPDATE position SET seq = ?", (target,))
+        return self.load_job()
+
+    def gestures(self) -> tuple[str | None, str | None]:
+        """Return what undo would take back and what redo would bring again, None where there is nothing."""
+        back = self._db.execute(
+            "SELECT gesture FROM snapshots, position WHERE snapshots.seq = position.seq "
+            "AND EXISTS (SELECT 1 FROM snapshots AS s WHERE s.seq < position.seq)"
+        ).fetchone()
+        forth = self._db.execute(
+            "SELECT gesture FROM snapshots WHERE seq > (SELECT seq FROM position) ORDER BY seq LIMIT 1"
+        ).fetchone()
+        return (back[0] if back else None), (forth[0] if forth else None)
+
+    # -- the Record
+
+    def append_event(self, event: Event) -> Event:
+        """Store an event for good and return it with its sequence number.
+
+        Raises:
+            JobFileError: the file is read-only or the disk refuses.
+        """
+        return self.append_events((event,))[0]
+
+    def append_events(self, events: tuple[Event, ...]) -> tuple[Event, ...]:
+        """Store several events together: all or none."""
+        stored = []
+        with self._write() as db:
+            for event in events:
+                cursor = db.execute(
+                    "INSERT INTO events (time, unit, person, kind, subject, data) VALUES (?, ?, ?, ?, ?, ?)",
+                    (
+                        event.time,
+                        event.unit,
+                        event.person,
+                        event.kind.value,
+                        event.subject,
+                        json.dumps(dict(event.data)),
+                    ),
+                )
+                stored.append(_event((cursor.lastrowid, event.time, event.unit, event.person, event.kind.value,
+                                      event.subject, json.dumps(dict(event.data)))))  # fmt: skip
+        return tuple(stored)
+
+    def events(self, after: int = 0) -> tuple[Event, ...]:
+        """Return the events behind a sequence number, in order."""
+        rows = self._db.execute(
+            "SELECT seq, time, unit, person, kind, subject, data FROM events WHERE seq > ? ORDER BY seq", (after,)
+        )
+        return tuple(_event(row) for row in rows)
+
+    # -- issued revisions
+
+    def issue(self, job: Job, plan: dict[str, Any]) -> str:
+        """Store a Job, released under its revision name, and its Plan as issued; return the time.
+
+        Raises:
+            JobFileError: the name was issued before, or the file cannot be written.
+        """
+        name = job.revision or ""
+        if self._db.execute("SELECT 1 FROM issues WHERE name = ?", (name,)).fetchone():
+            raise JobFileError(f"revision {name} was issued before: choose another name")
+        now = _now()
+        blob = zlib.compress(json.dumps(plan).encode())
+        with self._write() as db:
+            _insert_state(db, job, f"issue revision {name}", now)
+            db.execute(
+                "INSERT INTO issues (name, time, version, job, plan) VALUES (?, ?, ?, ?, ?)",
+                (name, now, VERSION, _pack(job), blob),
+            )
+        return now
+
+    def issues(self) -> tuple[tuple[str, str, str], ...]:
+        """Return name, time and Riktig's version of every issued revision, oldest first."""
+        return tuple(self._db.execute("SELECT name, time, version FROM issues ORDER BY time"))
+
+    def issued_plan(self, name: str) -> dict[str, Any] | None:
+        """Return the Plan as it was issued, None if there was no such revision."""
+        row = self._db.execute("SELECT plan FROM issues WHERE name = ?", (name,)).fetchone()
+        return None if row is None else json.loads(zlib.decompress(row[0]))
+
+    def version(self) -> tuple[int, int, int]:
+        """Return a mark that changes when another window writes: position, last state, last event."""
+        row = self._db.execute(
+            "SELECT (SELECT seq FROM position), (SELECT max(seq) FROM snapshots), "
+            "(SELECT coalesce(max(seq), 0) FROM events)"
+        ).fetchone()
+        return row[0], row[1], row[2]
+
+    @contextlib.contextmanager
+    def _write(self) -> Iterator[sqlite3.Connection]:
+        if self.is_read_only:
+            raise JobFileError(f"{self.path.name} is open in another window: this one only looks on")
+        try:
+            self._db.execute("BEGIN IMMEDIATE")
+            try:
+                yield self._db
+            except BaseException:
+                self._db.execute("ROLLBACK")
+                raise
+            self._db.execute("COMMIT")
+        except sqlite3.Error as error:
+            raise JobFileError(
+                f"cannot write {self.path.name}: {error}; free some space or save a copy elsewhere"
+            ) from error
+
+
+def _insert_state(db: sqlite3.Connection, job: Job, gesture: str, now: str) -> None:
+    """Add a state behind the present position; drop every second of the older half once there are very many."""
+    db.execute("DELETE FROM snapshots WHERE seq > (SELECT seq FROM position)")
+    cursor = db.execute("INSERT INTO snapshots (time, gesture, job) VALUES (?, ?, ?)", (now, gesture, _pack(job)))
+    db.execute("INSERT OR REPLACE INTO position (id, seq) VALUES (1, ?)", (cursor.lastrowid,))
+    sequences = [row[0] for row in db.execute("SELECT seq FROM snapshots ORDER BY seq")]
+    if len(sequences) > MOST_SNAPSHOTS:
+        doomed = sequences[1 : len(sequences) // 2 : 2]
+        db.executemany("DELETE FROM snapshots WHERE seq = ?", [(seq,) for seq in doomed])
+
+
+def _check_header(path: Path) -> None:
+    """Refuse what is no job file before SQLite touches it."""
+    try:
+        with path.open("rb") as file:
+            head = file.read(100)
+    except FileNotFoundError:
+        raise JobFileError(f"there is no file {path}: check the name") from None
+    except OSError as error:
+        raise JobFileError(f"cannot read {path}: {error.strerror}; check its permissions") from error
+    if len(head) < 100 or not head.startswith(_HEADER) or int.from_bytes(head[68:72], "big") != APPLICATION_ID:
+        raise JobFileError(f"{path.name} is no Riktig job file: open one that ends in .riktig")
+    if (number := int.from_bytes(head[60:64], "big")) > FORMAT:
+        raise JobFileError(f"{path.name} was written by a newer Riktig (format {number}): update Riktig to open it")
+
+
+def _take_lock(path: Path) -> BinaryIO | None:
+    try:
+        handle = path.open("r+b")
+    except PermissionError:
+        return None
+    try:
+        fcntl.flock(handle, fcntl.LOCK_EX | fcntl.LOCK_NB)
+    except OSError:
+        handle.close()
+        return None
+    return handle
+
+
+def _pack(job: Job) -> bytes:
+    return zlib.compress(job.model_dump_json(exclude_defaults=True).encode(), 6)
+
+
+def _event(row: tuple[Any, ...]) -> Event:
+    return Event(
+        sequence=row[0], time=row[1], unit=row[2], person=row[3], kind=EventKind(row[4]), subject=row[5],
+        data=json.loads(row[6]),
+    )  # fmt: skip
+
+
+def _now() -> str:
+    return datetime.now(UTC).isoformat(timespec="milliseconds")

@@ -1,0 +1,103 @@
+"""Owns writing drawings as PDF with the shipped fonts. Must not know what they depict."""
+
+from importlib.resources import as_file, files
+from pathlib import Path
+from typing import Any
+
+from riktig.drawings.display import EM_PER_HEIGHT, Circle, Drawing, Item, Line, Rect, Text, Tone
+from riktig.drawings.palette import CASING, CASING_EXTRA_MM, WIRE, paper_colour
+
+_MM = 72 / 25.4
+_FONTS = {"B612": "B612-Regular", "B612-Bold": "B612-Bold", "B612Mono": "B612Mono-Regular"}
+
+
+def write_pdf(drawings: tuple[Drawing, ...], path: Path) -> None:
+    """Write drawings as pages of their own size, each with a bookmark.
+
+    Raises:
+        OSError: the file cannot be written.
+    """
+    from reportlab.pdfgen.canvas import Canvas
+
+    _register_fonts()
+    canvas = Canvas(str(path), pageCompression=1, invariant=1)
+    canvas.setCreator("Riktig")
+    canvas.setTitle(drawings[0].title if drawings else "Riktig")
+    for drawing in drawings:
+        canvas.setPageSize((drawing.width * _MM, drawing.height * _MM))
+        canvas.bookmarkPage(drawing.name)
+        canvas.addOutlineEntry(drawing.title, drawing.name)
+        canvas.scale(_MM, _MM)
+        canvas.setLineCap(1)
+        canvas.setLineJoin(1)
+        for item in drawing.items:
+            _draw(canvas, item)
+        canvas.showPage()
+    canvas.save()
+
+
+def _register_fonts() -> None:
+    from reportlab.pdfbase import pdfmetrics
+    from reportlab.pdfbase.ttfonts import TTFont
+
+    known = set(pdfmetrics.getRegisteredFontNames())
+    for name, stem in _FONTS.items():
+        if name not in known:
+            with as_file(files("riktig").joinpath("fonts", f"{stem}.ttf")) as font:
+                pdfmetrics.registerFont(TTFont(name, str(font)))
+
+
+def _draw(canvas: Any, item: Item) -> None:
+    if isinstance(item, Line):
+        _draw_line(canvas, item)
+    elif isinstance(item, Rect):
+        fill, stroke = _paint(canvas, item.fill, item.tone, item.width)
+        if item.radius:
+            canvas.roundRect(item.x, item.y, item.w, item.h, item.radius, stroke=stroke, fill=fill)
+        else:
+            canvas.rect(item.x, item.y, item.w, item.h, stroke=stroke, fill=fill)
+    elif isinstance(item, Circle):
+        fill, stroke = _paint(canvas, item.fill, item.tone, item.width)
+        canvas.circle(item.x, item.y, item.r, stroke=stroke, fill=fill)
+    else:
+        _draw_text(canvas, item)
+
+
+def _paint(canvas: Any, fill: Tone, tone: Tone, width: float) -> tuple[int, int]:
+    fill_colour, stroke_colour = paper_colour(fill), paper_colour(tone)
+    if fill_colour is not None:
+        canvas.setFillColor(fill_colour)
+    if stroke_colour is not None:
+        canvas.setStrokeColor(stroke_colour)
+        canvas.setLineWidth(width)
+        canvas.setDash()
+    return int(fill_colour is not None), int(stroke_colour is not None)
+
+
+def _draw_line(canvas: Any, item: Line) -> None:
+    path = canvas.beginPath()
+    path.moveTo(*item.points[0])
+    for point in item.points[1:]:
+        path.lineTo(*point)
+    if item.tone in WIRE:
+        canvas.setDash()
+        canvas.setStrokeColor(CASING)
+        canvas.setLineWidth(item.width + 2 * CASING_EXTRA_MM)
+        canvas.drawPath(path)
+    canvas.setStrokeColor(paper_colour(item.tone))
+    canvas.setLineWidth(item.width)
+    canvas.setDash(*([1.2, 0.9],) if item.is_dashed else ())
+    canvas.drawPath(path)
+
+
+def _draw_text(canvas: Any, item: Text) -> None:
+    font = "B612Mono" if item.is_mono else "B612-Bold" if item.is_bold else "B612"
+    canvas.setFont(font, item.size * EM_PER_HEIGHT)
+    canvas.setFillColor(paper_colour(item.tone))
+    canvas.saveState()
+    canvas.translate(item.x, item.y)
+    if item.is_upright:
+        canvas.rotate(90)
+    draw = {"left": canvas.drawString, "middle": canvas.drawCentredString, "right": canvas.drawRightString}
+    draw[item.anchor.value](0, 0, item.text)
+    canvas.restoreState()

@@ -1,0 +1,195 @@
+"""Owns the Plan as JSON, keys as promised in docs/interfaces.md. Must not compute what the Plan does not hold."""
+
+from typing import Any
+
+from riktig import VERSION
+from riktig.checks.fit import fill_percent
+from riktig.checks.run import find_all
+from riktig.plan.circuit import EARTH_BAR
+from riktig.plan.labels import build_labels
+from riktig.plan.pieces import KERF_MM, STOCK_MM
+from riktig.plan.plan import Plan
+
+
+def plan_to_dict(plan: Plan) -> dict[str, Any]:
+    """Return the whole Plan as plain values; lengths in mm, keys that do not apply are left out."""
+    return {
+        "riktig": VERSION,
+        "job": _job(plan),
+        "devices": [_device(plan, device.id) for device in plan.circuit.devices],
+        "potentials": [
+            {"id": p.net.terminals[0], "number": p.number, "name": p.name, "terminals": _terminals_of(plan, p.number)}
+            for p in plan.potentials
+        ],
+        "conductors": _conductors(plan),
+        "cables": [
+            {
+                "name": cable.name,
+                "from": "panel",
+                "to": cable.target,
+                "conductors": list(cable.numbers),
+                "spare": cable.spare,
+                "section": cable.size_label,
+                "length_m": cable.length_m,
+                "conduit": {},
+            }
+            for cable in plan.cables
+        ],
+        "terminals": _terminals(plan),
+        "sizing": [
+            {
+                "subject": plan.tags.get(v.subject, v.subject),
+                "quantity": v.quantity,
+                "value": v.value,
+                "unit": v.unit,
+                "formula": v.formula,
+                "inputs": dict(v.inputs),
+                "source": v.source,
+            }
+            for v in plan.sizing
+        ],
+        "panel": {
+            "full_load_a": round(plan.panel.full_load_a, 3),
+            "largest_motor_a": plan.panel.largest_motor_a,
+            "sccr_ka": plan.panel.sccr_ka,
+            "sccr_limited_by": [plan.tags[d] for d in plan.panel.sccr_limited_by],
+            "heat_w": round(plan.panel.heat_w, 2),
+        },
+        "plate": _plate(plan),
+        "door": _door(plan),
+        "labels": [{"kind": x.kind, "text": x.text, "count": x.count, "size": x.size} for x in build_labels(plan)],
+        "findings": findings_to_list(plan),
+    }
+
+
+def findings_to_list(plan: Plan) -> list[dict[str, str]]:
+    """Return the findings, worst first, as plain values."""
+    return [
+        {
+            "rule": f.rule,
+            "severity": f.severity.value,
+            "subject": plan.tags.get(f.subject, f.subject),
+            "message": f.message,
+            "evidence": f.evidence,
+            "limit": f.limit,
+            "source": f.source,
+        }
+        for f in find_all(plan)
+    ]
+
+
+def _job(plan: Plan) -> dict[str, Any]:
+    fields = plan.job.model_dump(mode="json", exclude_none=True, exclude={"ledger"})
+    fields.update(fields.pop("info"))
+    return fields
+
+
+def _device(plan: Plan, device_id: str) -> dict[str, Any]:
+    device, part = plan.circuit.device(device_id), plan.parts[device_id]
+    settings: dict[str, Any] = {}
+    if device.role == "F" and device.owner is not None and device.owner in plan.motors:
+        settings["overload_a"] = round(plan.motors[device.owner].setting, 3)
+    place = plan.sheet_places.get(device_id)
+    return {
+        "id": device_id,
+        "tag": plan.tags[device_id],
+        "kind": device.kind,
+        "part": part.code,
+        "location": device.location,
+        "title": device.title,
+        "starter": device.owner if device.owner in plan.motors else None,
+        "role": device.role,
+        "sheet": place[0] if place else None,
+        "column": place[1] if place else None,
+        "settings": settings,
+    }
+
+
+def _terminals_of(plan: Plan, number: str) -> list[str]:
+    """Return every terminal of a potential: devices, strips, and the clamps of the earth bar in use."""
+    potential = next(p for p in plan.potentials if p.number == number)
+    found = [plan.terminal_label(t) for t in potential.net.terminals]
+    found.extend(clamp.id for clamp in plan.clamps if clamp.number == number)
+    bar = {t for link in plan.links if link.number == number for t in (link.a, link.b) if t.startswith(f"{EARTH_BAR}:")}
+    return found + sorted((plan.terminal_label(t) for t in bar), key=lambda t: int(t.rpartition(":")[2]))
+
+
+def _conductors(plan: Plan) -> list[dict[str, Any]]:
+    return [
+        {
+            "id": c.id,
+            "number": c.number,
+            "kind": c.kind,
+            "from": plan.terminal_label(c.a),
+            "to": plan.terminal_label(c.b),
+            "location": c.location,
+            "section_mm2": c.size.mm2,
+            "awg": c.size.awg,
+            "colour": c.colour,
+            "length_mm": c.length_mm,
+            "route": list(c.route),
+            "marker_from": "" if c.kind == "link" else c.number,
+            "marker_to": "" if c.kind == "link" else c.number,
+            "stage": c.stage,
+            "batch": c.batch,
+        }
+        for c in plan.conductors
+    ]
+
+
+def _terminals(plan: Plan) -> list[dict[str, Any]]:
+    rows = []
+    position: dict[str, int] = {}
+    for clamp in plan.clamps:
+        position[clamp.strip] = position.get(clamp.strip, 0) + 1
+        at = [c for c in plan.conductors if clamp.id in (c.a, c.b)]
+        outside = [c.id for c in at if c.kind == "core" or (c.location == "hinge" and clamp.drop == "door")]
+        rows.append(
+            {
+                "strip": clamp.strip,
+                "position": position[clamp.strip],
+                "label": clamp.label,
+                "potential": clamp.number,
+                "inside": [c.id for c in at if c.id not in outside],
+                "outside": outside,
+                "bridge": None,
+            }
+        )
+    return rows
+
+
+def _plate(plan: Plan) -> dict[str, Any]:
+    fill = fill_percent(plan)
+    boxes = plan.plate.boxes.items()
+    return {
+        "width": plan.plate.width,
+        "height": plan.plate.height,
+        "parts": [
+            {"tag": plan.tags.get(i, i), "x": round(b.x, 2), "y": round(b.y, 2), "w": round(b.w, 2), "h": round(b.h, 2)}
+            for i, b in boxes
+        ],
+        "rails": [{"code": r.code, "x": r.x, "y": r.y, "length": r.length} for r in plan.plate.rails],
+        "ducts": [
+            {"code": d.code, "x": d.box.x, "y": d.box.y, "w": d.box.w, "h": d.box.h, "fill_percent": fill[d.code]}
+            for d in plan.plate.ducts
+        ],
+        "holes": [
+            {"x": h.x, "y": h.y, "diameter": h.diameter, "fix": h.fix, "for": plan.tags.get(h.target, h.target)}
+            for h in plan.holes
+        ],
+        "cuts": [
+            {"code": c.code, "what": c.what, "profile": c.profile, "length": c.length, "bar": c.bar} for c in plan.cuts
+        ],
+        "stock_mm": STOCK_MM,
+        "kerf_mm": KERF_MM,
+    }
+
+
+def _door(plan: Plan) -> dict[str, Any]:
+    return {
+        "width": plan.door.width,
+        "height": plan.door.height,
+        "cutouts": [
+            {"for": plan.tags[c.device], "x": c.x, "y": c.y, "diameter": c.diameter} for c in plan.door.cutouts
+        ],
+    }

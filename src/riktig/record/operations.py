@@ -1,0 +1,233 @@
+"""Owns the operations of a build in working order. Must not know what is done already.
+
+Every operation carries the state of the thing it makes, so that a later change shows as rework and nothing else does.
+"""
+
+from dataclasses import dataclass
+from enum import StrEnum
+
+from riktig.plan.conductors import STAGE_TITLES, Conductor
+from riktig.plan.pieces import Cut
+from riktig.plan.plan import Plan
+
+
+class Phase(StrEnum):
+    """The stages of a build in working order (common practice, no source)."""
+
+    CUT = "cut pieces"
+    DRILL = "mark and drill"
+    FIX = "fix rails and ducts"
+    MOUNT = "mount devices"
+    LABEL = "label devices"
+    WIRE = "wire"
+    LIDS = "lids"
+
+
+class WireStep(StrEnum):
+    """What is done to a wire, in order; `proved` comes from a measurement."""
+
+    CUT = "cut"
+    MARK = "marked"
+    ONE_END = "one end"
+    OTHER_END = "other end"
+    TIGHTEN = "tightened"
+    PROVE = "proved"
+
+
+TICKED_STEPS = tuple(step for step in WireStep if step is not WireStep.PROVE)
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class Operation:
+    """One thing to do and tick. `key` is its subject in events, `as_planned` the state that a tick vouches for,
+    `ref` the id of what it is done to, `batch` what it is done together with.
+    """
+
+    key: str
+    phase: Phase
+    batch: str
+    title: str
+    detail: str
+    as_planned: str
+    ref: str
+
+
+def list_operations(plan: Plan) -> tuple[Operation, ...]:
+    """Return every operation in working order: one thing done to all, then the next (common practice, no source)."""
+    operations: list[Operation] = []
+    operations.extend(_piece(cut) for cut in plan.cuts)
+    operations.extend(_drillings(plan))
+    fixed = [cut for cut in plan.cuts if cut.what != "lid"]
+    operations.extend(
+        Operation(
+            key=f"piece:{c.code}:fixed", phase=Phase.FIX, batch=c.what, title=f"Fix {c.what} {c.code}",
+            detail="Deburr, square up, then screw it down", as_planned=f"{c.length:g}", ref=c.code,
+        )
+        for c in sorted(fixed, key=lambda c: c.what == "rail")
+    )  # fmt: skip
+    operations.extend(_mountings(plan))
+    for conductor_batch in _batches(plan.conductors):
+        operations.extend(_wire_batch(plan, conductor_batch))
+    operations.extend(
+        Operation(
+            key=f"piece:{c.code}:fitted", phase=Phase.LIDS, batch="lids", title=f"Fit lid {c.code}",
+            detail="Verticals through, horizontals between", as_planned=f"{c.length:g}", ref=c.code,
+        )
+        for c in plan.cuts
+        if c.what == "lid"
+    )  # fmt: skip
+    return tuple(operations)
+
+
+def _piece(cut: Cut) -> Operation:
+    return Operation(
+        key=f"piece:{cut.code}:cut", phase=Phase.CUT, batch=f"{cut.profile}, bar {cut.bar}",
+        title=f"Cut {cut.what} {cut.code} to {cut.length:g} mm", detail=f"{cut.profile}, bar {cut.bar}; mark it {cut.code}",
+        as_planned=f"{cut.profile} {cut.length:g}", ref=cut.code,
+    )  # fmt: skip
+
+
+def _drillings(plan: Plan) -> list[Operation]:
+    found = []
+    for target in dict.fromkeys(hole.target for hole in plan.holes):
+        holes = [hole for hole in plan.holes if hole.target == target]
+        places = ", ".join(f"{h.x:g}/{h.y:g}" for h in holes)
+        tag = plan.tags.get(target, target)
+        found.append(
+            Operation(
+                key=f"holes:{target}",
+                phase=Phase.DRILL,
+                batch="plate",
+                title=f"Drill {len(holes)} for {tag}",
+                detail=f"ø {holes[0].diameter:g} mm, {holes[0].fix}; x/y from the lower left corner: {places}",
+                as_planned=places,
+                ref=target,
+            )  # fmt: skip
+        )
+    for cutout in plan.door.cutouts:
+        tag = plan.tags[cutout.device]
+        at = f"{cutout.x:g}/{cutout.y:g}"
+        found.append(
+            Operation(
+                key=f"cutout:{cutout.device}",
+                phase=Phase.DRILL,
+                batch="door",
+                title=f"Cut the door for {tag}",
+                detail=f"ø {cutout.diameter:g} mm at {at}; measure three times before you cut",
+                as_planned=at,
+                ref=cutout.device,
+            )  # fmt: skip
+        )
+    return found
+
+
+def _mountings(plan: Plan) -> list[Operation]:
+    mounted, labelled = [], []
+    inside = [d for d in plan.circuit.devices if d.id in plan.plate.boxes or d.location == "door"]
+    for device in inside:
+        tag, part = plan.tags[device.id], plan.parts[device.id]
+        box = plan.plate.boxes.get(device.id) or plan.door.boxes.get(device.id)
+        place = f"{box.x:.0f}/{box.y:.0f}" if box is not None else ""
+        where = "door" if device.location == "door" else "plate"
+        mounted.append(
+            Operation(
+                key=f"device:{device.id}:mounted",
+                phase=Phase.MOUNT,
+                batch=where,
+                title=f"Mount {tag}",
+                detail=f"{part.title} ({part.code}), left lower corner at {place} mm on the {where}",
+                as_planned=f"{part.code} {place}",
+                ref=device.id,
+            )  # fmt: skip
+        )
+        labelled.append(
+            Operation(
+                key=f"device:{device.id}:labelled",
+                phase=Phase.LABEL,
+                batch=where,
+                title=f"Label {tag}",
+                detail=f"On the device and beside it: {tag}  {device.title}".rstrip(),
+                as_planned=tag,
+                ref=device.id,
+            )  # fmt: skip
+        )
+    for strip in dict.fromkeys(clamp.strip for clamp in plan.clamps):
+        box = plan.plate.boxes[strip]
+        clamps = [c for c in plan.clamps if c.strip == strip]
+        codes = " ".join(plan.clamp_parts[c.id].code for c in clamps)
+        mounted.append(
+            Operation(
+                key=f"device:{strip}:mounted",
+                phase=Phase.MOUNT,
+                batch="plate",
+                title=f"Build strip {strip}",
+                detail=f"{len(clamps)} terminals from the left: {codes}; left edge at {box.x:.0f} mm",
+                as_planned=f"{codes} {box.x:.0f}/{box.y:.0f}",
+                ref=strip,
+            )  # fmt: skip
+        )
+    return [*mounted, *labelled]
+
+
+def _batches(conductors: tuple[Conductor, ...]) -> list[list[Conductor]]:
+    found: dict[str, list[Conductor]] = {}
+    for conductor in conductors:
+        if conductor.kind != "link":
+            found.setdefault(conductor.batch, []).append(conductor)
+    return list(found.values())
+
+
+def wire_state(conductor: Conductor, step: WireStep) -> str:
+    """Return what a tick of a step vouches for: size, colour and length, or the number on it, or its ends."""
+    if step is WireStep.CUT:
+        return f"{conductor.size.label()} {conductor.colour} {conductor.length_mm:g}"
+    if step is WireStep.MARK:
+        return conductor.number
+    return f"{conductor.a} {conductor.b} {conductor.size.label()}"
+
+
+def wire_key(conductor_id: str, step: WireStep) -> str:
+    """Return the key of a wire's step."""
+    return f"wire:{conductor_id}:{step.value}"
+
+
+def _wire_batch(plan: Plan, wires: list[Conductor]) -> list[Operation]:
+    """Return the steps of a bundle: cut all, mark all, then land each; all tightened at the end."""
+    ordered: list[tuple[WireStep, Conductor]] = []
+    for step in (WireStep.CUT, WireStep.MARK):
+        ordered.extend((step, wire) for wire in wires)
+    for wire in wires:
+        ordered.extend((step, wire) for step in (WireStep.ONE_END, WireStep.OTHER_END))
+    ordered.extend((WireStep.TIGHTEN, wire) for wire in wires)
+    return [_wire_operation(plan, wire, step) for step, wire in ordered]
+
+
+def _wire_operation(plan: Plan, wire: Conductor, step: WireStep) -> Operation:
+    a, b = plan.terminal_label(wire.a), plan.terminal_label(wire.b)
+    size = f"{wire.size.label()} {wire.colour}"
+    torque = max(_torque(plan, wire.a), _torque(plan, wire.b))
+    words = {
+        WireStep.CUT: (f"Cut wire {wire.number}: {wire.length_mm:g} mm", f"{size}, from {a} to {b}"),
+        WireStep.MARK: (f"Mark wire {wire.number} at both ends", f"{size}, {wire.length_mm:g} mm, {a} to {b}"),
+        WireStep.ONE_END: (f"Land wire {wire.number} on {a}", f"{size}; through {_way(wire)}"),
+        WireStep.OTHER_END: (f"Land wire {wire.number} on {b}", f"{size}; through {_way(wire)}"),
+        WireStep.TIGHTEN: (f"Tighten wire {wire.number} at {a} and {b}", f"{torque:g} N m, then pull at it"),
+    }
+    title, detail = words[step]
+    return Operation(
+        key=wire_key(wire.id, step), phase=Phase.WIRE, batch=f"{STAGE_TITLES[wire.stage]}: {_bundle(wire)}",
+        title=title, detail=detail, as_planned=wire_state(wire, step), ref=f"wire:{wire.id}",
+    )  # fmt: skip
+
+
+def _bundle(wire: Conductor) -> str:
+    return wire.batch.removeprefix(wire.stage).strip()
+
+
+def _way(wire: Conductor) -> str:
+    return " ".join(wire.route) or wire.location
+
+
+def _torque(plan: Plan, terminal: str) -> float:
+    part = plan.clamp_parts.get(terminal) or plan.parts.get(terminal.rpartition(":")[0])
+    return part.torque_nm if part is not None else 0.5

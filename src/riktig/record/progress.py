@@ -1,0 +1,127 @@
+"""Owns what events mean for a Plan: what is done, what is open, what must be reworked. Must not store anything."""
+
+from collections.abc import Iterable, Mapping
+from dataclasses import dataclass
+
+from riktig.plan.plan import Plan
+from riktig.record.events import Event, EventKind
+from riktig.record.measurements import PointTest, list_tests
+from riktig.record.operations import Operation, WireStep, list_operations, wire_key
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class Rework:
+    """Something built that the Plan no longer says: `action` is remove, remake, relabel or move."""
+
+    action: str
+    key: str
+    text: str
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class Progress:
+    """How far one unit is: keys of what is done, verdict and ohms by test key (None means open), rework in order."""
+
+    operations: tuple[Operation, ...]
+    tests: tuple[PointTest, ...]
+    done: frozenset[str]
+    verdicts: Mapping[str, bool]
+    readings: Mapping[str, float | None]
+    rework: tuple[Rework, ...]
+
+    @property
+    def next_operation(self) -> Operation | None:
+        """The first operation that is not done, None when all are."""
+        return next((op for op in self.operations if op.key not in self.done), None)
+
+    def wire_steps(self, wire_id: str) -> tuple[WireStep, ...]:
+        """Return the steps of a wire that are done, in order."""
+        done = [step for step in WireStep if wire_key(wire_id, step) in self.done]
+        if self.verdicts.get(f"test:{wire_id}"):
+            done.append(WireStep.PROVE)
+        return tuple(done)
+
+    def wires_done(self) -> tuple[int, int]:
+        """Return how many wires are landed at both ends, and how many there are."""
+        last = f":{WireStep.OTHER_END.value}"
+        ends = [op.key for op in self.operations if op.key.startswith("wire:") and op.key.endswith(last)]
+        return sum(key in self.done for key in ends), len(ends)
+
+
+def read_progress(plan: Plan, events: Iterable[Event], unit: str) -> Progress:
+    """Return the progress of one unit.
+
+    A tick counts while the thing is still planned as it was when it was ticked; if not, it becomes rework. A
+    tick on what did not change is never lost.
+    """
+    ticks: dict[str, str] = {}
+    measured: dict[str, Event] = {}
+    for event in events:
+        if event.unit != unit:
+            continue
+        if event.kind is EventKind.TICK:
+            ticks[event.subject] = str(event.data.get("as", ""))
+        elif event.kind is EventKind.UNTICK:
+            ticks.pop(event.subject, None)
+        elif event.kind is EventKind.MEASURE:
+            measured[event.subject] = event
+    operations, tests = list_operations(plan), list_tests(plan)
+    planned = {op.key: op for op in operations}
+    done = {key for key, state in ticks.items() if key in planned and _still_holds(planned[key], state)}
+    current = {test.key: test for test in tests}
+    valid = {k: e for k, e in measured.items() if k in current and e.data.get("as") == current[k].as_planned}
+    return Progress(
+        operations=operations,
+        tests=tests,
+        done=frozenset(done),
+        verdicts={k: e.data.get("verdict") == "pass" for k, e in valid.items()},
+        readings={k: e.data.get("ohms") for k, e in valid.items()},
+        rework=_list_rework(ticks, planned, done),
+    )
+
+
+def _still_holds(operation: Operation, state: str) -> bool:
+    """Return whether a tick vouches for what is planned now; a wire cut longer than needed still serves."""
+    if state == operation.as_planned:
+        return True
+    if operation.key.startswith("wire:") and operation.key.endswith(f":{WireStep.CUT.value}"):
+        before, length = state.rsplit(" ", 1)
+        now, needed = operation.as_planned.rsplit(" ", 1)
+        return before == now and float(length) >= float(needed)
+    return False
+
+
+def _list_rework(ticks: Mapping[str, str], planned: Mapping[str, Operation], done: set[str]) -> tuple[Rework, ...]:
+    """Return the rework lines: what is built and gone from the Plan first, one line for a thing; then what changed."""
+    lines: dict[str, Rework] = {}
+    for key, state in ticks.items():
+        if key in planned or key.startswith("removed:"):
+            continue
+        thing = key.rsplit(":", 1)[0] if not key.startswith(("holes:", "cutout:")) else key
+        if f"removed:{thing}" not in ticks:
+            lines.setdefault(
+                thing, Rework(action="remove", key=f"removed:{thing}", text=f"Remove {_name(thing)} (was: {state})")
+            )
+    for key, state in ticks.items():
+        if key in planned and key not in done:
+            operation = planned[key]
+            action = _action(key)
+            text = f"{operation.title} again: planned now {operation.as_planned}, built {state}"
+            lines[key] = Rework(action=action, key=key, text=text)
+    return tuple(lines.values())
+
+
+def _name(thing: str) -> str:
+    kind, _, rest = thing.partition(":")
+    if kind == "wire":
+        a, b, _ = rest.split(" ", 2)
+        return f"the wire from {a} to {b}"
+    return {"piece": "piece", "device": "device", "holes": "the holes of", "cutout": "the door hole of"}[
+        kind
+    ] + f" {rest}"
+
+
+def _action(key: str) -> str:
+    if key.endswith((f":{WireStep.MARK.value}", ":labelled")):
+        return "relabel"
+    return "move" if key.endswith((":mounted", ":fixed")) else "remake"
