@@ -61,13 +61,14 @@ def _freeze(choices: Choices) -> Choices:
 def merge_choices(old: Choices, values: Mapping[str, str]) -> Choices:
     """Return choices for exactly the keys of `values`; one whose value did not change keeps its state.
 
-    The very object `old` comes back where nothing changed, so that identity tells of change.
+    Old keys stay in their order, new ones follow. The very object `old` comes back where nothing changed, so that identity tells of change.
     """
+    ordered = {**{key: values[key] for key in old if key in values}, **values}
     merged = {
         key: old[key] if key in old and old[key].value == value else Choice(value=value, state=_state(old.get(key)))
-        for key, value in values.items()
+        for key, value in ordered.items()
     }
-    same = len(merged) == len(old) and all(merged[k] is old.get(k) for k in merged) and list(merged) == list(old)
+    same = len(merged) == len(old) and all(merged[key] is old.get(key) for key in merged)
     return old if same else merged
 
 

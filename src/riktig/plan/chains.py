@@ -1,8 +1,9 @@
 """Owns which terminals are joined directly: the chain of each potential. Must not know lengths or routes."""
 
-from collections import Counter
+from collections import Counter, defaultdict
 from collections.abc import Iterable, Mapping
 from dataclasses import dataclass
+from itertools import pairwise
 
 from riktig.catalogue.model import Mounting, Part
 from riktig.job.ledger import Choices
@@ -57,9 +58,10 @@ class Capacities:
         return self.limit(terminal, is_outside=is_outside) - self._used[(terminal, is_outside)]
 
     def use(self, link: Link) -> None:
-        """Count a link at both of its ends; a join by the rail needs no clamp."""
+        """Count a link at both of its ends; a join by rail or bar needs no clamp."""
         for end in (link.a, link.b):
-            if not (link.is_factory and end in self._clamps):
+            is_rail_or_bar = end in self._clamps or device_of(end) == EARTH_BAR
+            if not (link.is_factory and is_rail_or_bar):
                 self._used[(end, self._is_outside(link, end))] += 1
 
     def _is_outside(self, link: Link, end: str) -> bool:
@@ -106,9 +108,15 @@ def allocate_links(
     zones = zones_of(circuit)
     capacities = Capacities(parts, clamps)
     links: list[Link] = []
+    own: defaultdict[str, list[Clamp]] = defaultdict(list)
+    for clamp in clamps:
+        own[clamp.number].append(clamp)
+    index: defaultdict[str, list[tuple[str, str]]] = defaultdict(list)
+    for key, choice in kept.items():
+        a, _, b = key.partition(" ")
+        index[a].append((b, choice.value))
     for potential in potentials:
-        own = [clamp for clamp in clamps if clamp.number == potential.number]
-        builder = _Chain(potential, own, parts, zones, capacities, bar, kept)
+        builder = _Chain(potential, own[potential.number], parts, zones, capacities, bar, index)
         links.extend(builder.build(is_earth=potential.net.function is ConductorFunction.EARTH))
     return links
 
@@ -129,7 +137,7 @@ class _Chain:
         zones: dict[str, str],
         capacities: Capacities,
         bar: BarClamps,
-        kept: Choices,
+        kept: Mapping[str, list[tuple[str, str]]],
     ) -> None:
         self._number = potential.number
         self._parted = by_zone(potential.net.terminals, zones)
@@ -181,13 +189,13 @@ class _Chain:
     def _keep_links(self, zone_nodes: dict[str, list[str]]) -> None:
         place = {terminal: zone for zone, nodes in zone_nodes.items() for terminal in nodes}
         order = {terminal: index for index, terminal in enumerate(place)}
-        for key, choice in self._kept.items():
-            a, _, b = key.partition(" ")
-            if a not in place or b not in place or self._joined.find(a) == self._joined.find(b):
+        kept = [(a, b, where) for a in place for b, where in self._kept.get(a, ()) if b in place]
+        for a, b, where in kept:
+            if self._joined.find(a) == self._joined.find(b):
                 continue
-            if choice.value == self._where(place[a], place[b]):
+            if where == self._where(place[a], place[b]):
                 first, second = sorted((a, b), key=lambda t: (_rank(place[t]), order[t]))
-                self._add(Link(a=first, b=second, number=self._number, where=choice.value))
+                self._add(Link(a=first, b=second, number=self._number, where=where))
 
     @staticmethod
     def _where(zone_a: str, zone_b: str) -> str:
@@ -225,7 +233,7 @@ class _Chain:
         for clamp in self._clamps:
             strips.setdefault(clamp.strip, []).append(clamp)
         for row in strips.values():
-            for left, right in zip(row, row[1:], strict=False):
+            for left, right in pairwise(row):
                 self._add(Link(a=left.id, b=right.id, number=self._number, where=PLATE, is_factory=True))
         ends = [t for t in self._parted.get(PLATE, []) if device_of(t) != EARTH_BAR]
         ends.extend(row[0].id for row in strips.values())
@@ -242,6 +250,9 @@ class _Chain:
                 self._cross(f"cable:{zone}", [served[zone].id], nodes)
             else:
                 self._to_bar(nodes[0], f"cable:{zone}")
+        bar = sorted(self._bar.used.values(), key=lambda clamp: int(mark_of(clamp)))
+        for one, other in pairwise(bar):
+            self._add(Link(a=one, b=other, number=self._number, where=PLATE, is_factory=True))
 
     def _to_bar(self, terminal: str, where: str) -> None:
         self._add(Link(a=self._bar.clamp_for(terminal), b=terminal, number=self._number, where=where))

@@ -1,6 +1,7 @@
 """Owns settling: after an edit, keep in the ledger what still holds and allocate only what is new."""
 
-from riktig.job.ledger import Choice, Choices, ChoiceState, Ledger, merge_choices
+from riktig.job.edits import replace
+from riktig.job.ledger import Choices, Ledger, merge_choices
 from riktig.job.model import Job
 from riktig.job.validate import check_job
 from riktig.plan.cables import allocate_cables
@@ -39,51 +40,40 @@ def settle(job: Job) -> Job:
     bar = BarClamps(old.clamps)
     links = allocate_links(circuit, parts, potentials, clamps, bar, old.links)
     drops = tuple(dict.fromkeys(zones_of(circuit).values()))
-    return _with_ledger(
-        job,
-        Ledger(
-            tags=tags,
-            parts=chosen,
-            contacts=contacts,
-            numbers=numbers,
-            clamps=merge_choices(old.clamps, {**clamp_values, **bar.used}),
-            cables=merge_choices(old.cables, allocate_cables(clamps, drops, old.cables)),
-            links=merge_choices(old.links, {x.key: x.where for x in links if not x.is_factory}),
-            places=merge_choices(old.places, place_values),
-        ),
-    )
-
-
-def _with_ledger(job: Job, ledger: Ledger) -> Job:
-    if all(getattr(ledger, name) is getattr(job.ledger, name) for name in Ledger.model_fields):
+    new: dict[str, Choices] = {
+        "tags": tags,
+        "parts": chosen,
+        "contacts": contacts,
+        "numbers": numbers,
+        "clamps": merge_choices(old.clamps, {**clamp_values, **bar.used}),
+        "cables": merge_choices(old.cables, allocate_cables(clamps, drops, old.cables)),
+        "links": merge_choices(old.links, {x.key: x.where for x in links if not x.is_factory}),
+        "places": merge_choices(old.places, place_values),
+    }
+    if all(choices is getattr(old, name) for name, choices in new.items()):
         return job
-    return Job(**{**{name: getattr(job, name) for name in Job.model_fields}, "ledger": ledger})
+    return replace(job, ledger=Ledger(**new))
 
 
 def rearrange_plate(job: Job) -> Job:
     """Return the Job with plate and door laid out afresh; held places stay."""
-    return settle(_with_ledger(job, _let_go(job.ledger, "places")))
+    return settle(replace(job, ledger=_let_go(job.ledger, "places")))
 
 
 def renumber(job: Job) -> Job:
     """Return the Job with wire numbers given out afresh; held numbers stay."""
-    return settle(_with_ledger(job, _let_go(job.ledger, "numbers", "clamps", "links")))
+    return settle(replace(job, ledger=_let_go(job.ledger, "numbers", "clamps", "links")))
 
 
 def _let_go(ledger: Ledger, *names: str) -> Ledger:
     held: dict[str, Choices] = {
         name: {key: choice for key, choice in getattr(ledger, name).items() if choice.is_held} for name in names
     }
-    return Ledger(**{**{name: getattr(ledger, name) for name in Ledger.model_fields}, **held})
+    return replace(ledger, **held)
 
 
 def issue_revision(job: Job, name: str) -> Job:
     """Return the Job as issued under a revision name: every choice in its ledger is frozen."""
     settled = settle(job)
     frozen = settled.ledger.frozen()
-    return Job(**{**{n: getattr(settled, n) for n in Job.model_fields}, "ledger": frozen, "revision": name})
-
-
-def keep(choices: Choices, key: str, value: str) -> Choices:
-    """Return the choices with one made by a person."""
-    return {**choices, key: Choice(value=value, state=ChoiceState.KEPT)}
+    return replace(settled, ledger=frozen, revision=name)

@@ -1,6 +1,7 @@
 """Owns conductor cross-sections in mm2 and AWG. Must not know what a conductor may carry."""
 
 from dataclasses import dataclass
+from functools import cache
 from math import log
 
 METRIC_MM2 = (0.5, 0.75, 1.0, 1.5, 2.5, 4.0, 6.0, 10.0, 16.0, 25.0, 35.0, 50.0, 70.0, 95.0, 120.0)
@@ -48,12 +49,14 @@ class ConductorSize:
         return f"{self.awg} AWG" if not self.awg.isdigit() or int(self.awg) < 250 else f"{self.awg} kcmil"
 
 
+@cache
 def from_mm2(mm2: float) -> ConductorSize:
     """Return a metric size with the AWG size nearest to it in area (by ratio)."""
     nearest = min(AWG_SIZES, key=lambda awg: abs(log(awg_area_mm2(awg) / mm2)))
     return ConductorSize(float(mm2), nearest, True)
 
 
+@cache
 def from_awg(awg: str) -> ConductorSize:
     """Return a gauge size with its area in mm2, rounded to two decimals."""
     return ConductorSize(round(awg_area_mm2(awg), 2), awg, False)

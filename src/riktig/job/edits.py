@@ -1,0 +1,123 @@
+"""Owns the edits that lead from one Job to the next. Must not settle the ledger: `plan.settle` does, inside each edit."""
+
+from collections.abc import Callable
+from typing import Any, TypeVar
+
+from pydantic import BaseModel, ValidationError
+
+from riktig.job.ledger import Choice, ChoiceState
+from riktig.job.model import Device, Job, Location, Rung, Starter
+from riktig.job.validate import Fault, JobError
+
+Model = TypeVar("Model", bound=BaseModel)
+Edit = Callable[[Job], Job]
+
+
+def replace(model: Model, **changes: Any) -> Model:
+    """Return a model with fields changed, validated as a whole.
+
+    Raises:
+        JobError: a value does not fit; the fault names the field.
+    """
+    values = {name: getattr(model, name) for name in type(model).model_fields}
+    try:
+        return type(model)(**{**values, **changes})
+    except ValidationError as error:
+        faults = [Fault(at=tuple(e["loc"]), message=_words(dict(e))) for e in error.errors()]
+        raise JobError(faults) from error
+
+
+def _words(error: dict[str, Any]) -> str:
+    field = str(error["loc"][0]) if error["loc"] else ""
+    message = str(error.get("ctx", {}).get("error") or error["msg"])
+    return f"{field}: {message[:1].lower()}{message[1:]}" if field else message
+
+
+def change_part(job: Job, field: str, **changes: Any) -> Job:
+    """Return the Job with one of its single parts changed: info, supply, practice, enclosure or incoming."""
+    return replace(job, **{field: replace(getattr(job, field), **changes)})
+
+
+def change_starter(job: Job, name: str, **changes: Any) -> Job:
+    """Return the Job with a starter changed.
+
+    Raises:
+        JobError: there is no such starter, or a value does not fit.
+    """
+    return _change_member(job, "starters", name, changes)
+
+
+def change_device(job: Job, name: str, **changes: Any) -> Job:
+    """Return the Job with a person's own device changed."""
+    return _change_member(job, "devices", name, changes)
+
+
+def change_rung(job: Job, name: str, path: str) -> Job:
+    """Return the Job with another path in a rung."""
+    return _change_member(job, "rungs", name, {"path": path})
+
+
+def change_control(job: Job, name: str, **changes: Any) -> Job:
+    """Return the Job with a control supply changed."""
+    return _change_member(job, "controls", name, changes)
+
+
+def _change_member(job: Job, field: str, name: str, changes: dict[str, Any]) -> Job:
+    members: tuple[Any, ...] = getattr(job, field)
+    if all(member.name != name for member in members):
+        raise JobError([Fault(at=(field, name), message=f"there is no '{name}' to change")])
+    changed = tuple(replace(m, **changes) if m.name == name else m for m in members)
+    return replace(job, **{field: changed})
+
+
+def add_starter(job: Job, starter: Starter) -> Job:
+    """Return the Job with one more starter at the end."""
+    return replace(job, starters=(*job.starters, starter))
+
+
+def duplicate_starter(job: Job, name: str) -> Job:
+    """Return the Job with a copy of a starter under the next free name."""
+    source = job.starter(name)
+    if source is None:
+        raise JobError([Fault(at=("starter", name), message=f"there is no '{name}' to copy")])
+    return add_starter(job, replace(source, name=free_name(job, "M")))
+
+
+def free_name(job: Job, letter: str) -> str:
+    """Return the first name `LETTER1`, `LETTER2` ... that nothing in the Job has."""
+    taken = {m.name for members in (job.starters, job.devices, job.controls, job.locations) for m in members}
+    number = 1
+    while f"{letter}{number}" in taken:
+        number += 1
+    return f"{letter}{number}"
+
+
+def add_device(job: Job, device: Device) -> Job:
+    """Return the Job with one more device of a person's own."""
+    return replace(job, devices=(*job.devices, device))
+
+
+def add_location(job: Job, location: Location) -> Job:
+    """Return the Job with one more location."""
+    return replace(job, locations=(*job.locations, location))
+
+
+def add_rung(job: Job, path: str) -> Job:
+    """Return the Job with one more rung at the end, under a name that was never used."""
+    used = {rung.name for rung in job.rungs}
+    number = len(job.rungs) + 1
+    while f"rung{number}" in used:
+        number += 1
+    return replace(job, rungs=(*job.rungs, Rung(name=f"rung{number}", path=path)))
+
+
+def remove(job: Job, field: str, name: str) -> Job:
+    """Return the Job without a starter, device, rung, feeder or location; `field` is the Job's field."""
+    members: tuple[Any, ...] = getattr(job, field)
+    return replace(job, **{field: tuple(member for member in members if member.name != name)})
+
+
+def keep_choice(job: Job, sort: str, key: str, value: str) -> Job:
+    """Return the Job with a choice in the ledger that a person made, such as a tag or a plate place."""
+    choices = {**getattr(job.ledger, sort), key: Choice(value=value, state=ChoiceState.KEPT)}
+    return replace(job, ledger=replace(job.ledger, **{sort: choices}))

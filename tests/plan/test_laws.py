@@ -1,0 +1,163 @@
+"""Laws that hold for every circuit, on random ones."""
+
+import random
+
+import networkx as nx
+import pytest
+from hypothesis import HealthCheck, given, settings
+
+from riktig.drawings.plate import geometry_of
+from riktig.files.brief_reader import parse_brief
+from riktig.files.brief_writer import write_brief
+from riktig.job import edits
+from riktig.job.model import Job
+from riktig.job.paths import Group, Item, Nodes, parse_path
+from riktig.job.validate import JobError
+from riktig.plan.chains import Capacities
+from riktig.plan.plan import Plan, compute_plan
+from riktig.plan.settle import issue_revision, settle
+from strategies import briefs
+from support import HEAD, STARTER, TWO_STATIONS, job_of
+
+LAWS = settings(max_examples=40, deadline=None, suppress_health_check=[HealthCheck.too_slow])
+
+
+def components_by_hand(plan: Plan) -> set[frozenset[str]]:
+    """Return the potentials of the rungs by walking their trees onto a networkx graph: an independent reading."""
+    graph = nx.Graph()
+    uses = {(u.key.split("|")[0], u.ref.column): u for u in plan.uses}
+
+    def walk(key: str, items: tuple[Item, ...], into: str) -> str:
+        for item in items:
+            if isinstance(item, Nodes):
+                graph.add_edge(into, f"={item.names[0]}")
+                into = f"={item.names[0]}"
+            elif isinstance(item, Group):
+                exit_point = f"{key}/{item.column}"
+                for branch in item.branches:
+                    graph.add_edge(walk(key, branch, into), exit_point)
+                into = exit_point
+            else:
+                use = uses[(key, item.column)]
+                left, right = plan.netlist.ends[use.key]
+                graph.add_edge(into, f"{use.device}:{left[0]}")
+                into = f"{use.device}:{right[0]}"
+        return into
+
+    for rung in plan.job.rungs:
+        path = parse_path(rung.path)
+        assert isinstance(path[0], Nodes)
+        walk(rung.name, path[1:], f"={path[0].names[0]}")
+    return {frozenset(t for t in c if ":" in t) for c in nx.connected_components(graph)}
+
+
+@LAWS
+@given(briefs())
+def test_terminals_of_one_potential_are_joined_and_no_others(text: str) -> None:
+    plan = compute_plan(parse_brief(text))
+    in_rungs = {
+        f"{u.device}:{m}" for u in plan.uses if u.key.startswith("rung") for s in plan.netlist.ends[u.key] for m in s
+    }
+    netlist = {frozenset(in_rungs & set(p.net.terminals)) for p in plan.potentials}
+    assert components_by_hand(plan) == netlist - {frozenset()}
+    graph = nx.Graph((c.a, c.b) for c in plan.conductors)
+    for potential in plan.potentials:
+        own = [c for c in plan.conductors if c.number == potential.number]
+        reached = {t for c in own for t in (c.a, c.b)}
+        if len(potential.net.terminals) > 1:
+            assert set(potential.net.terminals) <= nx.node_connected_component(graph, potential.net.terminals[0])
+            assert len(own) == len(reached) - 1, "no conductor is redundant"
+
+
+@LAWS
+@given(briefs())
+def test_no_clamp_is_over_its_limit_and_no_route_beats_the_straight_way(text: str) -> None:
+    plan = compute_plan(parse_brief(text))
+    capacities = Capacities(plan.parts, plan.clamps)
+    for link in plan.links:
+        capacities.use(link)
+    assert all(capacities.left(t) >= 0 for link in plan.links for t in (link.a, link.b))
+    geometry = geometry_of(plan)
+    for wire in plan.conductors:
+        if wire.location == "plate" and wire.kind == "wire":
+            a, b = geometry.access(wire.a), geometry.access(wire.b)
+            assert wire.length_mm >= abs(a.x - b.x) + abs(a.y - b.y)
+
+
+@LAWS
+@given(briefs())
+def test_a_brief_comes_back_equal(text: str) -> None:
+    job = parse_brief(text)
+    again = parse_brief(write_brief(job))
+    assert again == job
+    assert compute_plan(again).conductors == compute_plan(job).conductors
+
+
+def random_edit(job: Job, chance: random.Random) -> Job:
+    """Return the Job after one random edit of a person."""
+    choice = chance.randrange(7)
+    if choice == 0:
+        return edits.change_starter(job, chance.choice(job.starters).name, kw=chance.choice([0.75, 1.5, 3, 4, 5.5]))
+    if choice == 1:
+        return edits.duplicate_starter(job, job.starters[0].name)
+    if choice == 2 and len(job.starters) > 1:
+        return edits.remove(job, "starters", chance.choice(job.starters).name)
+    if choice == 3:
+        contact = chance.choice(["K1:no", "S0a:no", "S1b:nc", "K1:nc"])
+        return edits.add_rung(job, f"C1+ > {contact} > P1 > C1-")
+    if choice == 4 and len(job.rungs) > 1:
+        return edits.remove(job, "rungs", chance.choice(job.rungs).name)
+    if choice == 5:
+        wish = chance.choice([(), ("run",), ("trip",), ("run", "trip")])
+        return edits.change_starter(job, chance.choice(job.starters).name, lamps=wish)
+    rung = chance.choice(job.rungs)
+    return edits.change_rung(job, rung.name, chance.choice(["C1+ > S0b:nc > K1:coil > C1-", "C1+ > S1a:no > P1 > C1-"]))
+
+
+@pytest.mark.parametrize("seed", range(4))
+def test_200_random_edits_after_release_move_nothing_that_is_kept(seed: int) -> None:
+    """50 edits from each of 4 seeds: numbers, chain links, strip terminals and places of what stays do not change."""
+    chance = random.Random(seed)
+    job = issue_revision(job_of(TWO_STATIONS + STARTER), "A")
+    retired: set[str] = set()
+    new = compute_plan(job)
+    done = 0
+    while done < 50:
+        before = job
+        try:
+            job = settle(random_edit(job, chance))
+        except JobError:
+            continue
+        done += 1
+        old, new = new, compute_plan(job)
+        at_old = {t: p.number for p in old.potentials for t in p.net.terminals}
+        used_before = set(before.ledger.numbers)
+        retired |= used_before - {p.number for p in old.potentials}
+        assert not retired & {p.number for p in new.potentials}, "a retired number is never given out again"
+        for potential in new.potentials:
+            anchors = [t for t in potential.net.terminals if t in at_old and before.ledger.numbers.get(at_old[t])]
+            owned = [n for n in before.ledger.numbers if n in {at_old[t] for t in anchors if _is_anchor(before, t)}]
+            assert not owned or potential.number == owned[0] or potential.number in {"PE", "N", "L1", "L2", "L3"}
+        for key, choice in before.ledger.links.items():
+            a, b = key.split(" ")
+            if _same_potential(new, a, b):
+                assert key in job.ledger.links and job.ledger.links[key].value == choice.value
+        for key, choice in before.ledger.places.items():
+            if key in job.ledger.places and not key.startswith("row:"):
+                assert job.ledger.places[key].value == choice.value
+        for key, choice in before.ledger.clamps.items():
+            assert key not in job.ledger.clamps or job.ledger.clamps[key].value == choice.value
+
+
+def _is_anchor(job: Job, terminal: str) -> bool:
+    return any(c.value.split()[:1] == [terminal] for c in job.ledger.numbers.values())
+
+
+def _same_potential(plan: Plan, a: str, b: str) -> bool:
+    found = [plan.potential_of(a), plan.potential_of(b)]
+    return found[0] is not None and found[0] is found[1]
+
+
+def test_moving_nothing_settles_to_the_very_same_job() -> None:
+    job = job_of(HEAD + STARTER)
+    assert settle(job) is job
