@@ -2,25 +2,21 @@
 
 from collections.abc import Mapping
 
-from riktig.catalogue.model import ElementKind
+from riktig.drawings.circuit_symbols import CONSUMERS, POLE_PITCH, Ports, SymbolWriter
 from riktig.drawings.display import Anchor, Drawing, Pen, Point, Tone
 from riktig.drawings.frame import draw_frame
-from riktig.drawings.symbols import SPAN, STROKE, draw_element, draw_gang, draw_motor, draw_winding_pair
+from riktig.drawings.symbols import SPAN, STROKE
 from riktig.job.paths import Group, Item, Nodes, Ref
 from riktig.plan.circuit import CircuitPath
-from riktig.plan.contacts import Use, holds_marks
+from riktig.plan.contacts import Use
 from riktig.plan.plan import Plan
 from riktig.plan.sheets import LEFT, RIGHT, SHEET_HEIGHT, SHEET_WIDTH, PathPlace, column_of, lane_width, measure
-from riktig.plan.zones import is_drop, zones_of
-from riktig.units.numbers import format_number
 
-POLE_PITCH = 8.0
 POWER_BUS = {"L1": 252.0, "L2": 246.0, "L3": 240.0, "N": 234.0}
 POWER_TOP, POWER_PITCH = 218.0, 42.0
 RUNG_BUS_TOP, RUNG_BUS_BOTTOM = 262.0, 62.0
 RUNG_TOP, RUNG_BOTTOM, RUNG_PITCH = 250.0, 68.0, 32.0
 TITLE_Y = 272.0
-Ports = tuple[Point, ...]
 
 
 def draw_sheets(plan: Plan) -> tuple[Drawing, ...]:
@@ -42,8 +38,6 @@ class _Drawer:
         self._uses: Mapping[tuple[str, int], Use] = {(u.key.split("|", 1)[0], u.ref.column): u for u in plan.uses}
         self._number_of = {t: p.number for p in plan.potentials for t in p.net.terminals}
         self._named = {name: p.number for p in plan.potentials for name in p.net.names}
-        self._zones = zones_of(plan.circuit)
-        self._clamp_of = {(c.number, c.drop): c.id for c in plan.clamps}
         self._met: dict[str, list[tuple[str, int, int]]] = {}
         for path in plan.circuit.paths:
             place = plan.path_places[path.key]
@@ -52,6 +46,7 @@ class _Drawer:
                     for name in nodes.names:
                         self._met.setdefault(self._number(name), []).append((path.key, place.sheet, column_of(place.x)))
         self._pen = Pen()
+        self._symbols = SymbolWriter(plan, self._pen)
         self._pitch = RUNG_PITCH
         self._path = plan.circuit.paths[0]
         self._bus: dict[str, float] = {}
@@ -62,6 +57,7 @@ class _Drawer:
 
     def sheet(self, number: int, paths: list[CircuitPath], total: int) -> Drawing:
         self._pen = Pen()
+        self._symbols = SymbolWriter(self._plan, self._pen)
         is_power = paths[0].is_power
         title = "Power circuit" if is_power else "Control circuit"
         draw_frame(self._pen, self._plan.job, title, number, total)
@@ -156,20 +152,12 @@ class _Drawer:
         """Return the levels from the last consumer on: it stands in the bottom row of its sheet."""
         for index in range(len(items) - 1, -1, -1):
             item = items[index]
-            if isinstance(item, Ref) and self._element(item) in _CONSUMERS:
+            if isinstance(item, Ref) and self._symbols.element(self._use(item)) in CONSUMERS:
                 return self._levels(items[index:])
         return 0
 
     def _use(self, ref: Ref) -> Use:
         return self._uses[(self._path.key, ref.column)]
-
-    def _element(self, ref: Ref) -> ElementKind | None:
-        use = self._use(ref)
-        left = self._plan.netlist.ends[use.key][0]
-        right = self._plan.netlist.ends[use.key][1]
-        pair = (left[0], right[0] if right else left[-1])
-        part = self._plan.parts[use.device]
-        return next((e.kind for e in part.elements if holds_marks(e, pair)), None)
 
     def _draw_incoming(self, path: CircuitPath, x: float) -> None:
         nodes, ref = path.items[0], path.items[1]
@@ -183,7 +171,7 @@ class _Drawer:
             line = name.removeprefix("in.")
             number = f"net:{self._number(line)}"
             self._pen.line((px, top - SPAN), (px, self._bus.get(line, top - SPAN)), width=STROKE, ref=number)
-        self._draw_poles(use, x, top, count)
+        self._symbols.draw_poles(use, x, top, count)
 
     def _draw_start(self, name: str, port: Point) -> None:
         number = self._number(name)
@@ -285,10 +273,10 @@ class _Drawer:
         for i, (port, head) in enumerate(zip(ports, heads, strict=False)):
             self._pen.line(port, head, width=STROKE, ref=f"net:{numbers[i]}")
         self._label_numbers(use, heads, numbers)
-        self._draw_body(use, x, y, len(left), has_exit=bool(right))
+        self._symbols.draw_body(use, x, y, len(left), has_exit=bool(right))
         ends = tuple((x + i * POLE_PITCH, y - SPAN) for i in range(len(right)))
         if right:
-            self._draw_clamps(use, ends, out_numbers, is_below=True)
+            self._symbols.draw_clamps(use, ends, out_numbers, is_below=True)
         if ref.order is not None and right:
             ends = self._exchange(ends, out_numbers, ref.order)
             out_numbers = [out_numbers[place - 1] for place in ref.order]
@@ -309,121 +297,4 @@ class _Drawer:
         for (x, y), number in zip(heads, numbers, strict=True):
             self._nets[(x, y)] = number
             self._pen.text(x + 0.9, y + 0.8, number, size=2.5, tone=Tone.DONE, mono=True, ref=f"net:{number}")
-        self._draw_clamps(use, heads, numbers, is_below=False)
-
-    def _draw_clamps(self, use: Use, ports: Ports, numbers: list[str], *, is_below: bool) -> None:
-        """Draw the strip terminal between the panel and a device in the field."""
-        zone = self._zones[use.device]
-        if not is_drop(zone):
-            return
-        for (x, y), number in zip(ports, numbers, strict=False):
-            clamp = self._clamp_of.get((number, zone))
-            if clamp is not None:
-                level = y - 3.2 if is_below else y + 5.6
-                self._pen.circle(x, level, 0.9, fill=Tone.PAPER, ref=clamp)
-                if len(ports) > 1:
-                    self._pen.text(x - 0.8, level + 1.6, clamp, tone=Tone.QUIET, mono=True, upright=True, ref=clamp)
-                else:
-                    self._pen.text(x + 1.5, level - 1.1, clamp, tone=Tone.QUIET, mono=True, ref=clamp)
-
-    def _draw_body(self, use: Use, x: float, y: float, width: int, *, has_exit: bool) -> None:
-        device = self._plan.circuit.device(use.device)
-        element = self._element(use.ref)
-        if device.kind == "motor":
-            draw_motor(self._pen, x, y, width if width > 1 else 2, POLE_PITCH, use.device)
-            self._label(use, x + max(width, 2) * POLE_PITCH + 2, y - 8)
-            self._marks(use, x, y)
-            return
-        if element is ElementKind.PRIMARY and width > 1:
-            draw_winding_pair(self._pen, x, y, POLE_PITCH * (width - 1), use.device)
-            self._label(use, x + width * POLE_PITCH - 2, y - 5.5)
-            self._marks(use, x, y)
-            return
-        if width > 1 and has_exit:
-            self._draw_poles(use, x, y, width)
-            return
-        draw_element(self._pen, x, y, use.device, device.kind, element)
-        self._marks(use, x, y)
-        self._label(use, x + (6.5 if element is ElementKind.COIL or device.kind == "horn" else 4.6), y - 6)
-        if element is ElementKind.COIL:
-            self._draw_contact_map(use.device, x)
-
-    def _draw_poles(self, use: Use, x: float, y: float, count: int) -> None:
-        device = self._plan.circuit.device(use.device)
-        for i in range(count):
-            draw_element(self._pen, x + i * POLE_PITCH, y, use.device, device.kind, ElementKind.POLE)
-        draw_gang(self._pen, x, y, count, POLE_PITCH, use.device)
-        self._marks(use, x, y)
-        self._label(use, x + count * POLE_PITCH - 3, y - 6)
-
-    def _marks(self, use: Use, x: float, y: float) -> None:
-        left, right = self._plan.netlist.ends[use.key]
-        for i, mark in enumerate(left):
-            self._pen.text(x + i * POLE_PITCH - 0.9, y - 2.7, _short_mark(mark), anchor=Anchor.RIGHT, tone=Tone.QUIET)
-        for i, mark in enumerate(right):
-            px = x + i * POLE_PITCH - 0.9
-            self._pen.text(px, y - SPAN + 0.2, _short_mark(mark), anchor=Anchor.RIGHT, tone=Tone.QUIET)
-
-    def _label(self, use: Use, x: float, y: float) -> None:
-        """Write tag, what it is, and where its coil is drawn."""
-        plan, device = self._plan, self._plan.circuit.device(use.device)
-        self._pen.text(x, y, plan.tags[use.device], size=3, bold=True, ref=use.device)
-        words = _rating_words(plan, use.device) if self._path.is_power else device.title.split(",")[0]
-        room = 7 if self._path.is_power else 10
-        lines = _wrap(words, room)[:2]
-        for i, line in enumerate(lines):
-            self._pen.text(x, y - 3.6 * (i + 1), line, size=2.5, tone=Tone.QUIET, ref=use.device)
-        at = plan.sheet_places.get(use.device)
-        is_contact = use.ref.what in {"no", "nc", "co"} or use.ref.marks is not None
-        if at is not None and is_contact and device.kind in {"contactor", "relay"}:
-            where = f"{at[0]}.{at[1]}"
-            self._pen.text(x, y - 3.6 * (len(lines) + 1), where, size=2.5, tone=Tone.DONE, mono=True, ref=use.device)
-
-    def _draw_contact_map(self, device: str, x: float) -> None:
-        """Write below a coil where each contact of the device is drawn."""
-        plan = self._plan
-        uses = [u for u in plan.uses if u.device == device and u.key in plan.contacts]
-        y = RUNG_BUS_BOTTOM - 6
-        for use in uses[:6]:
-            place = plan.path_places[use.key.split("|", 1)[0]]
-            where = f"{place.sheet}.{column_of(place.x)}"
-            self._pen.text(
-                x - 6, y, f"{plan.contacts[use.key]}  {where}", size=2.5, tone=Tone.QUIET, mono=True, ref=device
-            )
-            y -= 3.7
-
-
-_CONSUMERS = {ElementKind.COIL, ElementKind.LAMP, ElementKind.LOAD, ElementKind.PRIMARY}
-
-
-def _short_mark(mark: str) -> str:
-    return mark.split("/")[0].rstrip("*") if len(mark) < 8 else "?"
-
-
-def _wrap(text: str, room: int) -> list[str]:
-    lines = [""]
-    for word in text.split(" "):
-        if len(lines[-1]) + len(word) + 1 > room and lines[-1]:
-            lines.append("")
-        lines[-1] = f"{lines[-1]} {word}".strip()
-    return [_cut(line.replace("\u00a0", " "), room + 2) for line in lines if line]
-
-
-def _cut(text: str, most: int) -> str:
-    return text if len(text) <= most else text[: most - 1] + "…"
-
-
-def _rating_words(plan: Plan, device_id: str) -> str:
-    """Return rating or setting at the symbol, a number and its unit joined by a fixed space."""
-    part, device = plan.parts[device_id], plan.circuit.device(device_id)
-    if device.kind == "motor" and device.owner is not None and device.owner in plan.motors:
-        starter = plan.job.starter(device.owner)
-        assert starter is not None
-        power = f"{starter.kw:g}\u00a0kW" if starter.kw is not None else f"{starter.hp:g}\u00a0hp"
-        return f"{power} {format_number(plan.motors[device.owner].current)}\u00a0A"
-    if device.role == "F" and device.owner is not None and device.owner in plan.motors:
-        return f"set {format_number(plan.motors[device.owner].setting)}\u00a0A"
-    if device.kind == "transformer":
-        return f"{part.rating('va'):g}\u00a0VA"
-    curve = part.traits.get("curve", "")
-    return f"{curve if len(curve) == 1 else ''} {part.rating('amps'):g}\u00a0A".strip() if part.rating("amps") else ""
+        self._symbols.draw_clamps(use, heads, numbers, is_below=False)

@@ -90,6 +90,7 @@ class JobFile:
             if lock is not None:
                 db.execute("PRAGMA journal_mode = DELETE")
                 db.execute("PRAGMA synchronous = FULL")
+            db.execute("SELECT seq FROM position")
             if db.execute("PRAGMA quick_check(1)").fetchone()[0] != "ok":
                 raise sqlite3.DatabaseError("quick check")
         except sqlite3.Error as error:

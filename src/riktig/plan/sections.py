@@ -188,6 +188,7 @@ class _Sizer:
         ) or 0.33
         volts = self._job.supply.volts
         root = sqrt(3) if starter.phases == 3 else 2.0
+        chosen, ampacity, drop = *self._listed("b2")[-1], 0.0
         for chosen, ampacity in self._listed("b2"):
             if chosen.mm2 < self._least(True).mm2 - 1e-6 or ampacity * factor < size.carry:
                 continue

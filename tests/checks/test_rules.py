@@ -1,0 +1,71 @@
+"""Each rule finds its fault, says the mend, and is silent on a sound panel."""
+
+import pytest
+
+from riktig.checks.finding import Severity
+from riktig.checks.run import find_all
+from support import HEAD, STARTER, demo_text, plan_of
+
+SOUND = HEAD + STARTER
+DIRECT = SOUND.replace('kind = "transformer"\nfrom = "L1 L2"', 'kind = "direct"')
+OWN = '[device.M7]\nkind = "motor"\n[device.K7]\nkind = "contactor"\n[[feeder]]\npath = "L1 L2 L3 > K7 > M7"\n'
+PUSH = '[device.S9]\nkind = "pushbutton"\n'
+
+
+def rules(text: str) -> dict[str, str]:
+    return {finding.rule: finding.message for finding in find_all(plan_of(text))}
+
+
+@pytest.mark.parametrize("world", ["iec", "ul"])
+def test_the_demos_have_nothing_that_must_be_mended(world: str) -> None:
+    found = find_all(plan_of(demo_text(world)))
+    assert [f for f in found if f.severity is not Severity.NOTE] == []
+
+
+@pytest.mark.parametrize(
+    ("text", "rule", "mend"),
+    [
+        (SOUND + OWN, "own-protection", "put a breaker into its path"),
+        (
+            SOUND.replace('"3ph+n"\nvolts = 400', '"3ph+n"\nvolts = 400\nfault_ka = 25'),
+            "short-circuit-rating",
+            "stronger parts",
+        ),
+        (SOUND.replace("kw = 1.5", "kw = 90"), "rating-missing", "choose another part"),
+        (SOUND.replace("kw = 1.5", "kw = 90"), "overload-range", "must be set to 160 A"),
+        (SOUND.replace("kw = 1.5", "kw = 300"), "motor-estimated", "write amps from the nameplate"),
+        (SOUND.replace("height = 1200", "height = 400"), "plate-too-small", "enclosure at least"),
+        (SOUND.replace("width = 800", "width = 150"), "plate-too-narrow", "wider enclosure"),
+        (DIRECT.replace("[supply]", '[practice]\nstandard = "ul"\n[supply]', 1), "control-voltage", "120 V or less"),
+        (DIRECT + STARTER.replace("M1", "M2"), "control-transformer", "has a control transformer"),
+        (SOUND.replace("[supply]", '[practice]\ntags = "sheet-column"\n[supply]', 1), "school-not-built", "is used"),
+        (
+            SOUND.replace("width = 800\nheight = 1200", "width = 2200\nheight = 2500"),
+            "piece-too-long",
+            "join two pieces",
+        ),
+    ],
+)
+def test_a_rule_finds_its_fault_and_says_the_mend(text: str, rule: str, mend: str) -> None:
+    assert rule not in rules(SOUND)
+    assert mend in rules(text)[rule]
+
+
+def test_a_part_too_small_for_its_paths_names_the_next_part() -> None:
+    """A contact is used once: common practice, no source."""
+    text = SOUND + PUSH + 'contacts = ["no"]\npart = "pb22-10"\n'
+    text += '[[rung]]\npath = "C1+ > S9:no > M1.H > C1-"\n[[rung]]\npath = "C1+ > S9:no > M1.HT > C1-"\n'
+    assert "take Push-button 22 mm, contacts 20" in rules(text)["part-too-small"]
+    assert "part-too-small" not in rules(text.replace('contacts = ["no"]\npart = "pb22-10"\n', ""))
+
+
+def test_a_breaker_of_ones_own_makes_the_circuit_sound() -> None:
+    text = SOUND + OWN.replace("L3 > K7", "L3 > Q7 > K7") + '[device.Q7]\nkind = "breaker"\namps = 16\n'
+    assert "own-protection" not in rules(text)
+
+
+def test_a_control_breaker_too_large_for_its_wire_is_found() -> None:
+    """By hand: 1 mm2 carries 10.3 A times 0.91 times 0.65 = 6.1 A; the largest listed 120 mm2 carries 123 A."""
+    plan = plan_of(SOUND.replace("volts = 230", "volts = 230\namps = 10"))
+    assert plan.sections.inside["1"].mm2 == 2.5
+    assert "conductor-protection" in rules(SOUND.replace("volts = 230", "volts = 230\namps = 125"))

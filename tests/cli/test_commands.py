@@ -1,0 +1,100 @@
+"""The command line as a person or script uses it, in a process of its own."""
+
+import json
+import subprocess
+import sys
+from pathlib import Path
+
+import pytest
+
+from riktig import main
+from riktig.files.job_file import JobFile
+from riktig.record.events import EventKind, make_event
+from support import HEAD, STARTER, demo_text
+
+_NO_QT = "import sys; sys.modules['PySide6'] = None; from riktig.main import main; sys.argv[0] = 'riktig'; main()"
+
+
+def riktig(*words: str | Path) -> subprocess.CompletedProcess[str]:
+    """Run the command line with Qt blocked."""
+    return subprocess.run([sys.executable, "-c", _NO_QT, *map(str, words)], capture_output=True, text=True, check=False)
+
+
+@pytest.fixture
+def brief(tmp_path: Path) -> Path:
+    path = tmp_path / "a.toml"
+    path.write_text(demo_text())
+    return path
+
+
+def test_a_brief_goes_in_and_comes_out_equal(brief: Path, tmp_path: Path) -> None:
+    job, out = tmp_path / "a.riktig", tmp_path / "b.toml"
+    assert riktig("import", brief, job).returncode == 0
+    assert riktig("export-brief", job, out).returncode == 0
+    first, second = riktig("plan", job), riktig("plan", out)
+    assert first.stdout == second.stdout and json.loads(first.stdout)["job"]["number"] == "R-0417"
+
+
+def test_import_refuses_to_overwrite_and_replace_keeps_the_record(brief: Path, tmp_path: Path) -> None:
+    job = tmp_path / "a.riktig"
+    riktig("import", brief, job)
+    with JobFile.open(job) as file:
+        file.append_event(make_event(EventKind.NOTE, "x", unit="1", person="Ada"))
+    refused = riktig("import", brief, job)
+    assert (refused.returncode, "exists" in refused.stderr) == (2, True)
+    brief.write_text(demo_text().replace("1.5", "4"))
+    assert riktig("import", brief, job, "--replace").returncode == 0
+    with JobFile.open(job) as file:
+        assert (len(file.events()), file.load_job().starters[0].kw) == (1, 4)
+
+
+def test_a_bad_brief_leaves_with_two_and_writes_nothing(tmp_path: Path) -> None:
+    bad, out = tmp_path / "bad.toml", tmp_path / "bad.riktig"
+    bad.write_text(HEAD.replace("volts = 400", 'volts = "400"') + STARTER + "colour = 1\n")
+    result = riktig("import", bad, out)
+    lines = result.stderr.splitlines()
+    assert (result.returncode, len(lines), out.exists()) == (2, 2, False)
+    assert lines[0].startswith("bad.toml:6: supply.volts: ") and lines[1].startswith("bad.toml:20: starter.M1.colour: ")
+
+
+@pytest.mark.parametrize("words", [("plan", "nothing.riktig"), ("check", "nothing.toml"), ("status", "/")])
+def test_a_missing_file_is_a_sentence_and_never_a_trace(words: tuple[str, str]) -> None:
+    result = riktig(*words)
+    assert result.returncode == 2 and "Traceback" not in result.stderr and len(result.stderr.splitlines()) == 1
+
+
+def test_check_tells_by_its_exit_whether_something_must_be_mended(brief: Path) -> None:
+    assert riktig("check", brief).returncode == 0
+    brief.write_text(demo_text().replace("kw = 1.5", "kw = 90"))
+    result = riktig("check", brief, "--json")
+    severities = [f["severity"] for f in json.loads(result.stdout)["findings"]]
+    assert (result.returncode, severities[0]) == (1, "must")
+    assert severities == sorted(severities, key=["must", "should", "note"].index)
+
+
+def test_export_writes_what_was_asked_for(brief: Path, tmp_path: Path) -> None:
+    assert riktig("export", brief, tmp_path / "out", "--only", "wires,plate").returncode == 0
+    assert {p.name for p in (tmp_path / "out").iterdir()} == {"wires.csv", "plate.svg", "plate.pdf"}
+    assert riktig("export", brief, tmp_path / "out", "--only", "wyres").returncode == 2
+
+
+def test_status_counts_ticks_of_its_unit(brief: Path, tmp_path: Path) -> None:
+    job = tmp_path / "a.riktig"
+    riktig("import", brief, job)
+    first = json.loads(riktig("status", job, "--json").stdout)
+    with JobFile.open(job) as file:
+        event = make_event(EventKind.TICK, "piece:D1:cut", unit="7", person="Ada", **{"as": "duct 40x60 650"})
+        file.append_event(event)
+    after = json.loads(riktig("status", job, "--json", "--unit", "7").stdout)
+    assert (first["operations"]["done"], after["operations"]["done"]) == (0, 1)
+    assert "Next:" in riktig("status", job).stdout
+
+
+def test_the_words_that_are_commands_are_known_without_loading_them() -> None:
+    from riktig.cli.commands import command_names
+
+    assert command_names() | {"--help"} == main._COMMANDS
+
+
+def test_the_schema_describes_a_job() -> None:
+    assert json.loads(riktig("schema").stdout)["required"] == ["info", "supply"]

@@ -1,0 +1,78 @@
+"""Drawings as recorded primitives: every device and conductor is there, inside the sheet, readable."""
+
+import pytest
+
+from riktig.drawings.circuit import draw_sheets
+from riktig.drawings.display import Circle, Drawing, Line, Rect, Text
+from riktig.drawings.palette import paper_colour
+from riktig.drawings.plate import draw_plate, geometry_of, wire_path
+from riktig.job.paths import Nodes
+from riktig.plan.plan import Plan
+from support import GROUPS, TWO_STATIONS, demo_text, plan_of
+
+FEEDER = (
+    TWO_STATIONS
+    + '[device.Q7]\nkind = "breaker"\n[device.K7]\nkind = "contactor"\n[device.K8]\nkind = "contactor"\n[device.M7]\n'
+    'kind = "motor"\n[[feeder]]\npath = "L1 L2 L3 > Q7 > (K7 | K8[3 2 1]) > M7"\n'
+)
+
+
+@pytest.fixture(scope="module", params=[demo_text("iec"), demo_text("ul"), GROUPS, FEEDER])
+def plan(request: pytest.FixtureRequest) -> Plan:
+    return plan_of(request.param)
+
+
+def points_of(drawing: Drawing) -> list[tuple[float, float]]:
+    found: list[tuple[float, float]] = []
+    for item in drawing.items:
+        if isinstance(item, Line):
+            found.extend(item.points)
+        elif isinstance(item, Rect):
+            found.extend([(item.x, item.y), (item.x + item.w, item.y + item.h)])
+        elif isinstance(item, Circle | Text):
+            found.append((item.x, item.y))
+    return found
+
+
+def test_sheets_show_every_use_and_every_number_inside_the_frame(plan: Plan) -> None:
+    sheets = draw_sheets(plan)
+    refs = {item.ref for sheet in sheets for item in sheet.items}
+    assert {use.device for use in plan.uses} <= refs
+    in_paths = {
+        n for p in plan.potentials if p.net.names != ("PE",) for n in [f"net:{p.number}"] if p.number[:3] != "in."
+    }
+    assert in_paths - {"net:PE"} <= refs
+    for sheet in sheets:
+        assert all(0 <= x <= sheet.width and 0 <= y <= sheet.height for x, y in points_of(sheet))
+        assert min(item.size for item in sheet.items if isinstance(item, Text)) >= 2.5
+
+
+def test_a_reference_names_the_sheet_and_column_where_the_device_is(plan: Plan) -> None:
+    for device, (sheet, column) in plan.sheet_places.items():
+        drawing = draw_sheets(plan)[sheet - 1]
+        xs = [item.x for item in drawing.items if isinstance(item, Text) and item.text == plan.tags[device]]
+        assert any(abs((x - 20) // 39 - column) <= 1 for x in xs), device
+
+
+def test_the_plate_is_to_scale_and_a_wire_follows_its_ducts(plan: Plan) -> None:
+    drawing = draw_plate(plan)
+    boxes = {item.ref: item for item in drawing.items if isinstance(item, Rect) and item.ref in plan.plate.boxes}
+    for item, box in plan.plate.boxes.items():
+        assert (boxes[item].w, boxes[item].h) == (box.w, box.h)
+    geometry = geometry_of(plan)
+    for wire in plan.conductors:
+        if wire.location == "plate" and wire.kind == "wire":
+            (points,) = wire_path(plan, wire, geometry)
+            drawn = sum(abs(a[0] - b[0]) + abs(a[1] - b[1]) for a, b in zip(points, points[1:], strict=False))
+            assert wire.length_mm - 130 <= drawn <= wire.length_mm - 110, "drawn way plus 60 mm at each end"
+
+
+def test_every_tone_in_use_has_a_colour_on_paper(plan: Plan) -> None:
+    tones = {item.tone for d in (*draw_sheets(plan), draw_plate(plan)) for item in d.items}
+    assert all(paper_colour(tone) is not None or tone.value == "none" for tone in tones)
+
+
+def test_paths_hang_from_the_sheet_that_the_plan_gave_them(plan: Plan) -> None:
+    sheets = {place.sheet for place in plan.path_places.values()}
+    assert len(draw_sheets(plan)) == len(sheets)
+    assert all(isinstance(path.items[0], Nodes) for path in plan.circuit.paths)

@@ -1,0 +1,125 @@
+"""What leaves: the Plan as JSON, schedules as CSV, drawings as SVG and PDF."""
+
+import csv
+import io
+import xml.etree.ElementTree as ET
+from pathlib import Path
+
+import pytest
+from pypdf import PdfReader
+
+from riktig.files import documents
+from riktig.files.plan_json import plan_to_dict
+from riktig.files.tables import all_tables
+from riktig.plan.plan import Plan
+from support import GROUPS, demo_text, plan_of
+
+
+@pytest.fixture(scope="module", params=["iec", "ul", "groups"])
+def plan(request: pytest.FixtureRequest) -> Plan:
+    return plan_of(GROUPS if request.param == "groups" else demo_text(request.param))
+
+
+@pytest.fixture(scope="module")
+def folder(plan: Plan, tmp_path_factory: pytest.TempPathFactory) -> Path:
+    out = tmp_path_factory.mktemp("out")
+    documents.export_documents(plan, out)
+    return out
+
+
+def test_the_json_has_the_promised_keys(plan: Plan) -> None:
+    data = plan_to_dict(plan)
+    assert list(data) == [
+        "riktig", "job", "devices", "potentials", "conductors", "cables", "terminals", "sizing", "panel", "plate", "door",
+        "labels", "findings",
+    ]  # fmt: skip
+    promised = {
+        "devices": "id tag kind part location title starter role sheet column settings",
+        "potentials": "id number name terminals",
+        "conductors": "id number kind from to location section_mm2 awg colour length_mm route marker_from marker_to stage batch",
+        "cables": "name from to conductors spare conduit",
+        "terminals": "strip position label potential inside outside bridge",
+        "sizing": "subject quantity value unit formula inputs source",
+        "labels": "kind text count size",
+        "findings": "rule severity subject message evidence limit source",
+    }
+    for key, fields in promised.items():
+        assert all(set(fields.split()) <= set(row) for row in data[key]), key
+    assert set(data["plate"]) >= {"width", "height", "parts", "rails", "ducts", "holes", "cuts", "stock_mm", "kerf_mm"}
+
+
+def test_every_terminal_stands_once_and_every_conductor_ends_on_one(plan: Plan) -> None:
+    data = plan_to_dict(plan)
+    terminals = [t for p in data["potentials"] for t in p["terminals"]]
+    assert len(terminals) == len(set(terminals))
+    assert len({p["number"] for p in data["potentials"]}) == len(data["potentials"])
+    number = {t: p["number"] for p in data["potentials"] for t in p["terminals"]}
+    for conductor in data["conductors"]:
+        assert number[conductor["from"]] == number[conductor["to"]] == conductor["number"]
+    wires = {c["id"] for c in data["conductors"]}
+    assert all(set(t["inside"] + t["outside"]) <= wires for t in data["terminals"])
+
+
+def test_plate_pieces_are_held_and_cut_from_stock(plan: Plan) -> None:
+    plate = plan_to_dict(plan)["plate"]
+    codes = {p["code"] for p in plate["rails"] + plate["ducts"]}
+    for code in codes:
+        assert sum(h["for"] == code for h in plate["holes"]) >= 2
+    known = codes | {p["tag"] for p in plate["parts"]}
+    assert all(hole["for"] in known for hole in plate["holes"])
+    bars: dict[tuple[str, int], list[float]] = {}
+    for cut in plate["cuts"]:
+        bars.setdefault((cut["profile"], cut["bar"]), []).append(cut["length"])
+    assert all(sum(b) + (len(b) - 1) * plate["kerf_mm"] <= plate["stock_mm"] for b in bars.values())
+    assert {c["code"] for c in plate["cuts"] if c["what"] != "lid"} == codes
+
+
+def test_schedules_have_the_counts_of_the_plan(plan: Plan, folder: Path) -> None:
+    rows = {
+        name: list(csv.DictReader(io.StringIO((folder / f"{name}.csv").read_text())))
+        for name in ("wires", "terminals", "labels", "bom", "cuts", "drill")
+    }
+    wires = [c for c in plan.conductors if c.kind != "link"]
+    assert len(rows["wires"]) == len(wires)
+    assert {r["number"] for r in rows["wires"]} == {c.number for c in wires}
+    assert (len(rows["terminals"]), len(rows["cuts"])) == (len(plan.clamps), len(plan.cuts))
+    assert len(rows["drill"]) == len(plan.holes) + len(plan.door.cutouts)
+    assert sum(int(r["count"]) for r in rows["labels"] if r["kind"] == "wire") == 2 * len(wires)
+    parts = sum(float(r["quantity"]) for r in rows["bom"] if r["unit"] == "pc")
+    bars = {(c.profile, c.bar) for c in plan.cuts}
+    assert parts == sum(p.kind != "motor" for p in plan.parts.values()) + len(plan.clamps) + len(bars)
+    metres = sum(float(r["quantity"]) for r in rows["bom"] if r["code"].startswith("wire-"))
+    assert metres == pytest.approx(sum(c.length_mm for c in wires if c.kind == "wire") / 1000, abs=0.05)
+
+
+def test_the_pdf_can_be_read_back_with_every_number_and_tag(plan: Plan, folder: Path) -> None:
+    """pypdf as reader."""
+    words = " ".join(page.extract_text() for page in PdfReader(folder / "sheets.pdf").pages).split()
+    drawn = {u.device for u in plan.uses}
+    assert {plan.tags[d] for d in drawn} <= set(words)
+    assert {p.number.removeprefix("in.") for p in plan.potentials if p.number != "PE"} <= set(words)
+    plate = " ".join(page.extract_text() for page in PdfReader(folder / "plate.pdf").pages).split()
+    assert {plan.tags[d] for d in plan.plate.boxes if d in plan.parts} <= set(plate)
+    assert {r.code for r in plan.plate.rails} | {d.code for d in plan.plate.ducts} <= set(plate)
+
+
+def test_every_svg_is_sound_and_carries_the_ids_of_what_it_shows(plan: Plan, folder: Path) -> None:
+    refs = set()
+    for path in folder.glob("*.svg"):
+        refs |= {e.get("data-ref") for e in ET.fromstring(path.read_text()).iter()}
+    assert {u.device for u in plan.uses} <= refs
+
+
+def test_an_unknown_document_or_a_locked_folder_is_refused(plan: Plan, tmp_path: Path) -> None:
+    with pytest.raises(documents.ExportError, match="choose from wires"):
+        documents.export_documents(plan, tmp_path, ["wyres"])
+    blocked = tmp_path / "file"
+    blocked.write_text("")
+    with pytest.raises(documents.ExportError, match="choose another folder"):
+        documents.export_documents(plan, blocked)
+
+
+def test_tables_quote_what_a_spreadsheet_would_break() -> None:
+    table = next(t for t in all_tables(plan_of(demo_text())) if t.name == "labels")
+    rows = list(csv.reader(io.StringIO(table.to_csv())))
+    assert all(len(row) == len(table.headings) for row in rows)

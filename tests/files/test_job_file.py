@@ -1,0 +1,149 @@
+"""The job file keeps all it acknowledged, whatever happens, and refuses what is not its own."""
+
+import os
+import random
+import signal
+import sqlite3
+import subprocess
+import sys
+import time
+from pathlib import Path
+
+import pytest
+
+from riktig.files.job_file import MOST_SNAPSHOTS, JobFile, JobFileError
+from riktig.files.plan_json import plan_to_dict
+from riktig.job import edits
+from riktig.job.model import Job
+from riktig.plan.plan import compute_plan
+from riktig.plan.settle import issue_revision, settle
+from riktig.record.events import EventKind, make_event
+from support import HEAD, STARTER, job_of
+
+KILLS = 50
+_CHILD = """
+import sys
+from pathlib import Path
+from riktig.files.job_file import JobFile
+from riktig.job import edits
+from riktig.record.events import EventKind, make_event
+with JobFile.open(Path(sys.argv[1])) as file:
+    job = file.load_job()
+    print("ready", flush=True)
+    for n in range(100000):
+        job = edits.change_part(job, "info", title=f"edit {n}")
+        file.save_edit(job, f"edit {n}")
+        event = file.append_event(make_event(EventKind.TICK, f"op {n}", unit="1", person="Ada"))
+        print(n, event.sequence, flush=True)
+"""
+
+
+@pytest.fixture
+def job() -> Job:
+    return job_of(HEAD + STARTER)
+
+
+def test_nothing_acknowledged_is_lost_when_the_process_is_killed(tmp_path: Path, job: Job) -> None:
+    """kill -9 at 50 random instants while a process edits and ticks."""
+    chance, path = random.Random(17), tmp_path / "a.riktig"
+    JobFile.create(path, job).close()
+    for _ in range(KILLS):
+        child = subprocess.Popen([sys.executable, "-c", _CHILD, str(path)], stdout=subprocess.PIPE, text=True)
+        assert child.stdout is not None and child.stdout.readline() == "ready\n"
+        time.sleep(chance.uniform(0.002, 0.08))
+        os.kill(child.pid, signal.SIGKILL)
+        out, _ = child.communicate()
+        told = [line.split() for line in out.splitlines() if len(line.split()) == 2]
+        with JobFile.open(path) as file:
+            kept = file.load_job()
+            events = {e.sequence: e.subject for e in file.events()}
+        if told:
+            number = int(kept.info.title.removeprefix("edit "))
+            assert number >= int(told[-1][0])
+            assert all(events[int(sequence)] == f"op {n}" for n, sequence in told)
+
+
+def test_undo_and_redo_survive_a_restart_and_never_touch_the_record(tmp_path: Path, job: Job) -> None:
+    path = tmp_path / "a.riktig"
+    with JobFile.create(path, job) as file:
+        file.save_edit(settle(edits.change_starter(job, "M1", kw=3)), "kw")
+        file.append_event(make_event(EventKind.TICK, "op", unit="1", person="Ada"))
+        file.save_edit(settle(edits.change_starter(job, "M1", kw=4)), "kw again")
+    with JobFile.open(path) as file:
+        first, second, end = file.undo(), file.undo(), file.undo()
+        assert (first and first.starters[0].kw, second and second.starters[0].kw, end) == (3, 1.5, None)
+        assert len(file.events()) == 1
+        assert file.gestures() == (None, "kw")
+    with JobFile.open(path) as file:
+        again = file.redo()
+        assert again is not None and again.starters[0].kw == 3
+        file.save_edit(job, "other way")
+        assert file.redo() is None
+
+
+def test_events_can_neither_be_changed_nor_erased(tmp_path: Path, job: Job) -> None:
+    path = tmp_path / "a.riktig"
+    with JobFile.create(path, job) as file:
+        file.append_event(make_event(EventKind.NOTE, "x", unit="1", person="Ada"))
+    db = sqlite3.connect(path)
+    for statement in ("DELETE FROM events", "UPDATE events SET person = 'Bo'"):
+        with pytest.raises(sqlite3.IntegrityError, match="never"):
+            db.execute(statement)
+    db.close()
+
+
+def test_an_issued_revision_freezes_the_ledger_and_keeps_its_plan(tmp_path: Path, job: Job) -> None:
+    with JobFile.create(tmp_path / "a.riktig", job) as file:
+        issued = issue_revision(job, "A")
+        file.issue(issued, plan_to_dict(compute_plan(issued)))
+        file.save_edit(settle(edits.change_starter(issued, "M1", kw=4)), "kw")
+        plan = file.issued_plan("A")
+        assert plan is not None and plan["sizing"][0]["value"] == 3.6
+        assert [i[0] for i in file.issues()] == ["A"]
+        assert all(c.is_held for c in file.load_job().ledger.numbers.values())
+        with pytest.raises(JobFileError, match="issued before"):
+            file.issue(issued, {})
+
+
+def test_a_second_window_reads_and_follows(tmp_path: Path, job: Job) -> None:
+    path = tmp_path / "a.riktig"
+    with JobFile.create(path, job) as writer, JobFile.open(path) as reader:
+        assert (writer.is_read_only, reader.is_read_only) == (False, True)
+        before = reader.version()
+        writer.save_edit(settle(edits.change_starter(job, "M1", kw=4)), "kw")
+        assert reader.version() != before and reader.load_job().starters[0].kw == 4
+        with pytest.raises(JobFileError, match="only looks on"):
+            reader.save_edit(job, "no")
+
+
+def test_very_many_states_are_thinned(tmp_path: Path, job: Job) -> None:
+    with JobFile.create(tmp_path / "a.riktig", job) as file:
+        db = sqlite3.connect(tmp_path / "a.riktig", isolation_level=None)
+        row = db.execute("SELECT time, gesture, job FROM snapshots").fetchone()
+        db.executemany("INSERT INTO snapshots (time, gesture, job) VALUES (?, ?, ?)", [row] * MOST_SNAPSHOTS)
+        db.execute("UPDATE position SET seq = (SELECT max(seq) FROM snapshots)")
+        file.save_edit(job, "one more")
+        assert db.execute("SELECT count(*) FROM snapshots").fetchone()[0] < MOST_SNAPSHOTS
+        db.close()
+
+
+@pytest.mark.parametrize(
+    ("make", "words"),
+    [
+        (lambda p: None, "there is no file"),
+        (lambda p: p.write_bytes(b"hello"), "is no Riktig job file"),
+        (lambda p: sqlite3.connect(p).executescript("CREATE TABLE t (x)"), "is no Riktig job file"),
+        (lambda p: sqlite3.connect(p).executescript(
+            "PRAGMA application_id = 0x52494B54; PRAGMA user_version = 99; CREATE TABLE t (x)"), "newer Riktig"),
+        (lambda p: sqlite3.connect(p).executescript(
+            "PRAGMA application_id = 0x52494B54; CREATE TABLE t (x)") and p.write_bytes(p.read_bytes()[:4096] + b"\xff" * 4096),
+         "damaged"),
+    ],
+)  # fmt: skip
+def test_a_foreign_damaged_or_newer_file_is_refused_and_left_alone(tmp_path: Path, make, words: str) -> None:  # type: ignore[no-untyped-def]
+    path = tmp_path / "a.riktig"
+    make(path)
+    before = path.read_bytes() if path.exists() else None
+    with pytest.raises(JobFileError, match=words):
+        JobFile.open(path)
+    assert (path.read_bytes() if path.exists() else None) == before

@@ -1,0 +1,66 @@
+"""The dead panel as a network of resistors, against networkx and by hand."""
+
+import math
+
+import networkx as nx
+import pytest
+from hypothesis import given, settings
+from hypothesis import strategies as st
+
+from riktig.live.resistance import Resistor, WiringFault, WiringFaultKind, build_network, resistance_between
+from riktig.record.measurements import TestKind, is_passed, list_tests
+from riktig.standins.meter import SimulatedMeter
+from support import HEAD, STARTER, plan_of
+
+
+@settings(max_examples=40, deadline=None)
+@given(st.lists(st.tuples(st.integers(0, 6), st.integers(0, 6), st.floats(0.1, 1000)), min_size=1, max_size=15))
+def test_the_resistance_is_that_of_the_reference_library(edges: list[tuple[int, int, float]]) -> None:
+    """networkx.resistance_distance as oracle; parallel resistors add as conductances there by hand."""
+    network = tuple(Resistor(a=str(a), b=str(b), ohms=r) for a, b, r in edges if a != b)
+    graph: nx.Graph = nx.Graph()
+    for r in network:
+        before = graph.get_edge_data(r.a, r.b, {"conductance": 0.0})["conductance"]
+        graph.add_edge(r.a, r.b, conductance=before + 1 / r.ohms)
+    for target in map(str, range(7)):
+        got = resistance_between(network, "0", target)
+        if target == "0":
+            assert got == 0
+        elif "0" in graph and target in graph and nx.has_path(graph, "0", target):
+            part = graph.subgraph(nx.node_connected_component(graph, "0"))
+            assert got == pytest.approx(
+                nx.resistance_distance(part, "0", target, "conductance", invert_weight=False), rel=1e-6
+            )
+        else:
+            assert math.isinf(got)
+
+
+def test_every_test_passes_on_the_panel_as_designed() -> None:
+    plan = plan_of(HEAD + STARTER)
+    meter = SimulatedMeter(plan)
+    assert [t.title for t in list_tests(plan) if not is_passed(t, meter.read_ohms(t.a, t.b))] == []
+
+
+def test_every_open_wire_is_found() -> None:
+    plan = plan_of(HEAD + STARTER)
+    through = [t for t in list_tests(plan) if t.kind is TestKind.THROUGH]
+    for test in through:
+        meter = SimulatedMeter(plan, (WiringFault(kind=WiringFaultKind.OPEN, wire=test.wire or ""),))
+        assert not is_passed(test, meter.read_ohms(test.a, test.b)), test.title
+
+
+def test_swapped_ends_fail_at_both_wires() -> None:
+    plan = plan_of(HEAD + STARTER)
+    wires = {c.number: c for c in plan.conductors if c.stage == "feeds" and c.kind == "wire"}
+    fault = WiringFault(kind=WiringFaultKind.SWAPPED, wire=wires["3L1"].id, other=wires["3L2"].id)
+    meter = SimulatedMeter(plan, (fault,))
+    bad = [t.wire for t in list_tests(plan) if not is_passed(t, meter.read_ohms(t.a, t.b))]
+    assert set(bad) == {wires["3L1"].id, wires["3L2"].id}
+
+
+def test_a_coil_reads_through_and_an_open_contact_does_not() -> None:
+    plan = plan_of(HEAD + STARTER)
+    network = build_network(plan)
+    assert 100 < resistance_between(network, "M1.K:A1", "M1.K:A2") < 10_000
+    assert math.isinf(resistance_between(network, "M1.Q:1", "M1.Q:2")), "breakers are open in the dead test"
+    assert resistance_between(network, "M1.S0:11", "M1.S0:12") < 0.1
