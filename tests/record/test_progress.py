@@ -6,7 +6,7 @@ from riktig.plan.settle import issue_revision, settle
 from riktig.record.events import Event, EventKind, make_event
 from riktig.record.measurements import TestKind, is_passed, list_tests, suspects
 from riktig.record.operations import Phase, WireStep, list_operations
-from riktig.record.progress import read_progress
+from riktig.record.progress import list_work, read_progress
 from support import HEAD, STARTER, TWO_STATIONS, job_of
 
 
@@ -33,13 +33,13 @@ def test_a_tick_is_withdrawn_by_a_new_event_and_counts_for_its_unit_only() -> No
     plan = compute_plan(job_of(HEAD + STARTER))
     events = tick_all(plan)[:3]
     events.append(make_event(EventKind.UNTICK, events[0].subject, unit="1", person="Ada"))
-    assert len(read_progress(plan, events, "1").done) == 2
-    assert len(read_progress(plan, events, "2").done) == 0
+    assert len(read_progress(list_work(plan), events, "1").done) == 2
+    assert len(read_progress(list_work(plan), events, "2").done) == 0
 
 
 def test_an_unchanged_job_keeps_every_tick() -> None:
     plan = compute_plan(job_of(HEAD + STARTER))
-    progress = read_progress(plan, tick_all(plan), "1")
+    progress = read_progress(list_work(plan), tick_all(plan), "1")
     assert (progress.next_operation, progress.rework) == (None, ())
     assert progress.wires_done()[0] == progress.wires_done()[1] > 20
 
@@ -49,7 +49,7 @@ def test_a_change_yields_rework_for_what_it_touches_and_loses_no_other_tick() ->
     before = compute_plan(job)
     events = tick_all(before)
     after = compute_plan(settle(edits.change_starter(job, "M1", kw=5.5)))
-    progress = read_progress(after, events, "1")
+    progress = read_progress(list_work(after), events, "1")
     touched = {line.text.split(":")[0] for line in progress.rework}
     assert any(text.startswith("Cut wire 1L1") for text in touched), "5.5 kW wants 4 mm2 in place of 1.5"
     assert not any("S0a" in line.text or "S1b" in line.text for line in progress.rework)
@@ -62,10 +62,10 @@ def test_a_removed_starter_is_rework_until_it_is_ticked_as_removed() -> None:
     job = issue_revision(job_of(TWO_STATIONS + STARTER), "A")
     events = tick_all(compute_plan(job))
     after = compute_plan(settle(edits.remove(job, "starters", "M1")))
-    lines = [line for line in read_progress(after, events, "1").rework if line.action == "remove"]
+    lines = [line for line in read_progress(list_work(after), events, "1").rework if line.action == "remove"]
     assert any("M1.K" in line.text for line in lines)
     done = [make_event(EventKind.TICK, line.key, unit="1", person="Ada", **{"as": ""}) for line in lines]
-    assert not [r for r in read_progress(after, events + done, "1").rework if r.action == "remove"]
+    assert not [r for r in read_progress(list_work(after), events + done, "1").rework if r.action == "remove"]
 
 
 def test_a_shorter_wire_needs_no_new_cut_and_a_longer_one_does() -> None:
@@ -74,7 +74,7 @@ def test_a_shorter_wire_needs_no_new_cut_and_a_longer_one_does() -> None:
     head, length = operation.as_planned.rsplit(" ", 1)
     for built, is_done in ((float(length) + 50, True), (float(length) - 50, False)):
         event = make_event(EventKind.TICK, operation.key, unit="1", person="Ada", **{"as": f"{head} {built:g}"})
-        assert (operation.key in read_progress(plan, [event], "1").done) is is_done
+        assert (operation.key in read_progress(list_work(plan), [event], "1").done) is is_done
 
 
 def test_a_measurement_proves_a_wire_until_the_wire_changes() -> None:
@@ -83,9 +83,9 @@ def test_a_measurement_proves_a_wire_until_the_wire_changes() -> None:
     test = next(t for t in list_tests(plan) if t.wire and t.title.startswith("Wire 1L1"))
     event = make_event(EventKind.MEASURE, test.key, unit="1", person="Bo", ohms=0.2, limit=test.limit, verdict="pass",
                        **{"as": test.as_planned})  # fmt: skip
-    assert read_progress(plan, [event], "1").wire_steps(test.wire or "") == (WireStep.PROVE,)
+    assert read_progress(list_work(plan), [event], "1").wire_steps(test.wire or "") == (WireStep.PROVE,)
     changed = compute_plan(settle(edits.change_starter(job, "M1", kw=5.5)))
-    assert read_progress(changed, [event], "1").wire_steps(test.wire or "") == ()
+    assert read_progress(list_work(changed), [event], "1").wire_steps(test.wire or "") == ()
 
 
 def test_limits_follow_the_wire_and_verdicts_the_limit() -> None:

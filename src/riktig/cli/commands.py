@@ -20,7 +20,7 @@ from riktig.job.validate import JobError
 from riktig.plan.plan import Plan, compute_plan
 from riktig.plan.settle import settle
 from riktig.record.events import Event
-from riktig.record.progress import Progress, read_progress
+from riktig.record.progress import Progress, list_work, read_progress
 
 BAD_INPUT = 2
 DEFAULT_UNIT = "1"
@@ -144,7 +144,7 @@ def status(
 ) -> None:
     """Print how far build and test of one panel are."""
     decided, events = _read(job)
-    report = status_to_dict(read_progress(compute_plan(decided), events, unit), unit)
+    report = status_to_dict(read_progress(list_work(compute_plan(decided)), events, unit), unit)
     if as_json:
         _print_json(report)
         return

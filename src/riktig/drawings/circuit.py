@@ -75,15 +75,17 @@ class _Drawer:
             else:
                 self._pitch = min(RUNG_PITCH, (RUNG_TOP - RUNG_BOTTOM) / levels)
             if path.title != last_title and path.key != "incoming":
-                self._pen.text(place.x - 6, TITLE_Y, self._fit(path.title, place), size=3, bold=True)
+                same = [plan_path for plan_path in paths if plan_path.title == path.title]
+                lanes = sum(self._plan.path_places[p.key].lanes for p in same)
+                self._pen.text(place.x - 6, TITLE_Y, self._fit(path.title, lanes), size=3, bold=True)
                 last_title = path.title
             self._draw_path(path, place)
         return Drawing(
             name=f"sheet-{number}", title=title, width=SHEET_WIDTH, height=SHEET_HEIGHT, items=tuple(self._pen.items)
         )
 
-    def _fit(self, text: str, place: PathPlace) -> str:
-        most = int(place.lanes * lane_width(self._path) / 2.0)
+    def _fit(self, text: str, lanes: int) -> str:
+        most = int(lanes * lane_width(self._path) / 2.15)
         return text if len(text) <= most else text[: most - 1] + "…"
 
     def _draw_power_bus(self, paths: list[CircuitPath]) -> None:

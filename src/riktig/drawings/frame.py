@@ -31,7 +31,7 @@ def draw_frame(pen: Pen, job: Job, title: str, sheet: int, sheets: int) -> None:
 def _draw_block(pen: Pen, job: Job, title: str, page: str) -> None:
     left, top = LEFT - 10, 10 + _BLOCK_HEIGHT
     pen.line((left, top), (RIGHT, top), width=0.5)
-    edges = (RIGHT - 190, RIGHT - 95, RIGHT - 30)
+    edges = (RIGHT - 200, RIGHT - 105, RIGHT - 28)
     for x in edges:
         pen.line((x, 10), (x, top), width=0.25)
     pen.text(left + 4, top - 6.5, "Riktig", size=3.6, bold=True)
@@ -43,7 +43,7 @@ def _draw_block(pen: Pen, job: Job, title: str, page: str) -> None:
         (edges[2], "Sheet", page),
     ):
         pen.text(x + 3, top - 5, label, size=2.5, tone=Tone.QUIET)
-        pen.text(x + 3, top - 11, _shorten(value, 40), size=3.2, bold=True)
+        pen.text(x + 3, top - 11, _shorten(value, 32), size=3.2, bold=True)
     pen.text(edges[2] + 3, 14, f"Rev {job.revision or '-'}", size=2.8)
 
 

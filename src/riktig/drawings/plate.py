@@ -21,6 +21,9 @@ def draw_plate(plan: Plan, *, with_door: bool = True) -> Drawing:
     width = (door_x + plan.door.width if with_door else shift[0] + plan.plate.width) + MARGIN
     height = max(high - low + 12, plan.door.height + 12 if with_door else 0.0) + 2 * MARGIN + 14
     pen.rect(0, 0, width, height, fill=Tone.PAPER, tone=Tone.NONE)
+    pen.rect(*shift, plan.plate.width, plan.plate.height, fill=Tone.STEEL, width=0.8, ref=PLATE)
+    if with_door:
+        pen.rect(door_x, MARGIN + 12, plan.door.width, plan.door.height, fill=Tone.STEEL, width=0.8, radius=4, ref=DOOR)
     _draw_backplate(pen, plan, shift, height)
     if with_door:
         _draw_door(pen, plan, (door_x, MARGIN + 12), height)
@@ -42,7 +45,6 @@ def door_origin(plan: Plan) -> Point:
 def _draw_backplate(pen: Pen, plan: Plan, shift: Point, height: float) -> None:
     sx, sy = shift
     plate = plan.plate
-    pen.rect(sx, sy, plate.width, plate.height, fill=Tone.STEEL, width=0.8, ref=PLATE)
     pen.text(sx, height - MARGIN - 6, f"Plate {plate.width:g} × {plate.height:g} mm", size=9, bold=True)
     for duct in plate.ducts:
         b = duct.box
@@ -52,7 +54,13 @@ def _draw_backplate(pen: Pen, plan: Plan, shift: Point, height: float) -> None:
             pen.text(sx + b.x + b.w / 2 - 8, sy + b.y + b.h - 14, duct.code, size=6, tone=Tone.QUIET, ref=duct.code)
         else:
             pen.text(
-                sx + b.x + b.w - 4, sy + b.y + b.h / 2 - 3, duct.code, size=6, tone=Tone.QUIET, anchor=Anchor.RIGHT
+                sx + b.x + b.w - 4,
+                sy + b.y + b.h / 2 - 3,
+                duct.code,
+                size=6,
+                tone=Tone.QUIET,
+                anchor=Anchor.RIGHT,
+                ref=duct.code,
             )
     for rail in plate.rails:
         pen.rect(
@@ -60,7 +68,13 @@ def _draw_backplate(pen: Pen, plan: Plan, shift: Point, height: float) -> None:
             width=0.4, ref=rail.code,
         )  # fmt: skip
         pen.text(
-            sx + rail.x + rail.length - 3, sy + rail.y - 3, rail.code, size=6, tone=Tone.QUIET, anchor=Anchor.RIGHT
+            sx + rail.x + rail.length - 3,
+            sy + rail.y - 3,
+            rail.code,
+            size=6,
+            tone=Tone.QUIET,
+            anchor=Anchor.RIGHT,
+            ref=rail.code,
         )
     for item, box in plate.boxes.items():
         if item not in plan.parts:
@@ -120,7 +134,6 @@ def _draw_strip(pen: Pen, plan: Plan, strip: str, box: Box, shift: Point) -> Non
 def _draw_door(pen: Pen, plan: Plan, shift: Point, height: float) -> None:
     sx, sy = shift
     door = plan.door
-    pen.rect(sx, sy, door.width, door.height, fill=Tone.STEEL, width=0.8, radius=4, ref=DOOR)
     pen.text(sx, height - MARGIN - 6, f"Door {door.width:g} × {door.height:g} mm, from the front", size=9, bold=True)
     for share in (0.12, 0.88):
         pen.rect(sx - 4, sy + door.height * share - 20, 4, 40, fill=Tone.QUIET, tone=Tone.QUIET)

@@ -172,10 +172,10 @@ def _starter_control(starter: Starter, job: Job) -> list[CircuitPath]:
     paths = [_path(f"{name}/run", title, run, is_power=False)]
     if "run" in starter.lamps:
         text = f"{plus} > {name}.K:no > {name}.H:lamp > {minus}"
-        paths.append(_path(f"{name}/run-lamp", f"{title}: running", text, is_power=False))
+        paths.append(_path(f"{name}/run-lamp", f"{name} running", text, is_power=False))
     if "trip" in starter.lamps:
         text = f"{plus} > {name}.F:97-98 > {name}.HT:lamp > {minus}"
-        paths.append(_path(f"{name}/trip-lamp", f"{title}: tripped", text, is_power=False))
+        paths.append(_path(f"{name}/trip-lamp", f"{name} tripped", text, is_power=False))
     return paths
 
 

@@ -81,6 +81,13 @@ class PlateLayout:
     rails: tuple[Rail, ...]
     ducts: tuple[Duct, ...]
 
+    @property
+    def height_used(self) -> float:
+        """Height in mm that the rows with their ducts take, more than the plate's when they do not fit."""
+        tops = [duct.box.y + duct.box.h for duct in self.ducts if not duct.is_vertical]
+        bottoms = [duct.box.y for duct in self.ducts if not duct.is_vertical]
+        return max(tops) - min(bottoms) if tops else 0.0
+
     def duct_beside(self, item: str, *, above: bool) -> Duct:
         """Return the horizontal duct above or below the row of an item."""
         level = [row.index for row in self.rows]

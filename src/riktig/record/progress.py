@@ -10,6 +10,19 @@ from riktig.record.operations import Operation, WireStep, list_operations, wire_
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
+class Workload:
+    """All that a Plan asks to be done and measured, each in working order."""
+
+    operations: tuple[Operation, ...]
+    tests: tuple[PointTest, ...]
+
+
+def list_work(plan: Plan) -> Workload:
+    """Return the operations and tests of a Plan."""
+    return Workload(operations=list_operations(plan), tests=list_tests(plan))
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
 class Rework:
     """Something built that the Plan no longer says: `action` is remove, remake, relabel or move."""
 
@@ -48,7 +61,7 @@ class Progress:
         return sum(key in self.done for key in ends), len(ends)
 
 
-def read_progress(plan: Plan, events: Iterable[Event], unit: str) -> Progress:
+def read_progress(work: Workload, events: Iterable[Event], unit: str) -> Progress:
     """Return the progress of one unit.
 
     A tick counts while the thing is still planned as it was when it was ticked; if not, it becomes rework. A
@@ -65,7 +78,7 @@ def read_progress(plan: Plan, events: Iterable[Event], unit: str) -> Progress:
             ticks.pop(event.subject, None)
         elif event.kind is EventKind.MEASURE:
             measured[event.subject] = event
-    operations, tests = list_operations(plan), list_tests(plan)
+    operations, tests = work.operations, work.tests
     planned = {op.key: op for op in operations}
     done = {key for key, state in ticks.items() if key in planned and _still_holds(planned[key], state)}
     current = {test.key: test for test in tests}

@@ -1,0 +1,89 @@
+"""Takes the pictures in docs/screenshots from the demo data: one for each bench, 1280 x 800, and one in dark."""
+
+import os
+import sys
+import tempfile
+from pathlib import Path
+
+os.environ.setdefault("QT_QPA_PLATFORM", "offscreen")
+HOME = tempfile.mkdtemp(prefix="riktig-shots-")
+os.environ["XDG_DATA_HOME"] = os.environ["XDG_CONFIG_HOME"] = HOME
+
+from PySide6.QtCore import QEventLoop, Qt, QTimer  # noqa: E402
+from PySide6.QtTest import QTest  # noqa: E402
+
+from riktig.app.main import make_application  # noqa: E402
+from riktig.app.shell import Shell  # noqa: E402
+from riktig.app.theme.theme import Variant, apply_theme, load_theme  # noqa: E402
+
+FOLDER = Path(__file__).parent.parent / "docs" / "screenshots"
+
+
+def wait_for(shell: Shell) -> None:
+    """Wait until nothing is stale, then for the painting."""
+    loop = QEventLoop()
+    for _ in range(200):
+        if not shell.session.is_stale:
+            break
+        QTimer.singleShot(50, loop.quit)
+        loop.exec()
+    QTest.qWait(120)
+
+
+def main(names: list[str]) -> None:
+    """Take all pictures, or those named."""
+    application = make_application([])
+    apply_theme(application, load_theme(Variant.LIGHT))
+    shell = Shell()
+    shell.person.setCurrentText("Ada")
+    shell.resize(1280, 800)
+    shell.show()
+    shell.files.open_demo("iec")
+    wait_for(shell)
+    FOLDER.mkdir(parents=True, exist_ok=True)
+
+    def shoot(name: str) -> None:
+        if not names or name in names:
+            wait_for(shell)
+            shell.grab().save(str(FOLDER / f"{name}.png"))
+
+    shell.hub.select("M1")
+    shoot("brief")
+    shell.show_stage("circuit")
+    shell.hub.select("")
+    shell.bench("circuit").show_sheet(0)
+    shoot("circuit-power")
+    shell.bench("circuit").show_sheet(1)
+    shell.hub.select("M1.K")
+    shoot("circuit")
+    shell.show_stage("plate")
+    wire = next(c for c in shell.session.bundle.plan.conductors if c.number == "1" and c.location == "plate")
+    shell.hub.select(f"wire:{wire.id}")
+    shoot("plate")
+    shell.show_stage("wires")
+    shell.hub.select("net:5")
+    shoot("wires")
+    shell.hub.select("")
+    shell.show_stage("build")
+    work = shell.session.progress.operations
+    first_wire = next(i for i, op in enumerate(work) if op.key.startswith("wire:")) + 31
+    for operation in work[:first_wire]:
+        shell.session.tick(operation)
+    shoot("build")
+    shell.show_stage("test")
+    bench = shell.bench("test")
+    for _ in range(3):
+        QTest.keyClick(bench.entry, Qt.Key.Key_F5)
+        QTest.keyClick(bench.entry, Qt.Key.Key_F6)
+    bench.entry.setText("OL")
+    QTest.keyClick(bench.entry, Qt.Key.Key_Return)
+    shoot("test")
+    shell.toggle_theme()
+    shell.show_stage("plate")
+    shell.hub.select("M1.K")
+    shoot("plate-dark")
+    shell.close()
+
+
+if __name__ == "__main__":
+    main(sys.argv[1:])

@@ -1,0 +1,1 @@
+"""The benches: one dominant thing each."""

@@ -1,0 +1,33 @@
+"""Owns what every bench has in common. Must not know any one of them."""
+
+from PySide6.QtWidgets import QWidget
+
+from riktig.app.hub import Hub
+from riktig.app.session import Session
+from riktig.app.theme.theme import Theme
+from riktig.app.worker import Bundle
+from riktig.plan.lookup import Lookup
+from riktig.record.progress import Progress
+
+
+class Bench(QWidget):
+    """A stage of the work. It is told what changed, and sends edits to the session and selections to the hub."""
+
+    def __init__(self, session: Session, hub: Hub, theme: Theme) -> None:
+        super().__init__()
+        self.session = session
+        self.hub = hub
+        self.theme = theme
+
+    def show_bundle(self, bundle: Bundle, lookup: Lookup) -> None:
+        """Show what follows from the Job now."""
+
+    def show_progress(self, progress: Progress) -> None:
+        """Show how far build and test are now."""
+
+    def show_selection(self, ref: str, lookup: Lookup) -> None:
+        """Mark what is selected."""
+
+    def show_theme(self, theme: Theme) -> None:
+        """Take on another look."""
+        self.theme = theme

@@ -1,0 +1,76 @@
+"""Owns the Circuit bench: the drawn sheets."""
+
+from PySide6.QtCore import Qt
+from PySide6.QtWidgets import QHBoxLayout, QVBoxLayout
+
+from riktig.app.benches.bench import Bench
+from riktig.app.canvas.view import DrawingView
+from riktig.app.hub import Hub
+from riktig.app.session import Session
+from riktig.app.text import tr
+from riktig.app.theme.theme import Theme
+from riktig.app.widgets import button, label
+from riktig.app.worker import Bundle
+from riktig.plan.lookup import Lookup
+
+
+class CircuitBench(Bench):
+    """One sheet at reading size, and a strip of sheets to choose from."""
+
+    def __init__(self, session: Session, hub: Hub, theme: Theme) -> None:
+        super().__init__(session, hub, theme)
+        self._sheets: tuple[object, ...] = ()
+        self._at = 0
+        self.view = DrawingView(theme, tr("Circuit sheet"))
+        self.view.picked.connect(hub.select)
+        self._strip = QHBoxLayout()
+        self._strip.setSpacing(6)
+        foot = QHBoxLayout()
+        foot.addLayout(self._strip)
+        hint = label(tr("Click a symbol or a line. Wheel zooms, drag moves, Home fits."), role="quiet")
+        hint.setAlignment(Qt.AlignmentFlag.AlignRight | Qt.AlignmentFlag.AlignVCenter)
+        foot.addWidget(hint, 1)
+        layout = QVBoxLayout(self)
+        layout.addWidget(self.view, 1)
+        layout.addLayout(foot)
+
+    def show_bundle(self, bundle: Bundle, lookup: Lookup) -> None:
+        """Show the sheets; the one in view stays."""
+        self._sheets = bundle.sheets
+        while (item := self._strip.takeAt(0)) is not None:
+            widget = item.widget()
+            if widget is not None:
+                widget.deleteLater()
+        for index, sheet in enumerate(bundle.sheets):
+            choose = button(f"{index + 1}  {sheet.title}", role="big")
+            choose.setCheckable(True)
+            choose.clicked.connect(lambda _=False, at=index: self.show_sheet(at))
+            self._strip.addWidget(choose)
+        self.show_sheet(min(self._at, max(len(self._sheets) - 1, 0)))
+
+    def show_sheet(self, index: int) -> None:
+        """Turn to a sheet, counted from 0."""
+        self._at = index
+        self.view.show_drawing(self._sheets[index] if self._sheets else None)  # type: ignore[arg-type]
+        for place in range(self._strip.count()):
+            item = self._strip.itemAt(place)
+            widget = item.widget() if item is not None else None
+            if widget is not None:
+                widget.setChecked(place == index)  # type: ignore[attr-defined]
+
+    def show_selection(self, ref: str, lookup: Lookup) -> None:
+        """Mark the selection, and turn to the sheet where it is if this one does not show it."""
+        marks = lookup.marks(ref) if ref else ()
+        if marks and not any(self.view.has(mark) for mark in marks):
+            for index, sheet in enumerate(self._sheets):
+                if any(item.ref in marks for item in sheet.items):  # type: ignore[attr-defined]
+                    self.show_sheet(index)
+                    break
+        self.view.mark(marks)
+        if ref:
+            self.view.centre_on(marks[-1] if self.view.has(marks[-1]) else ref)
+
+    def show_theme(self, theme: Theme) -> None:
+        """Draw in another look."""
+        super().show_theme(theme)
+        self.view.set_theme(theme)

@@ -1,0 +1,1 @@
+"""Drawings on screen: one more output of the display list."""

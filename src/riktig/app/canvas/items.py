@@ -1,0 +1,200 @@
+"""Owns the scene items of a drawing: one for each thing depicted. Must not know what a selection leads to.
+
+Scene coordinates are mm with y down; a drawing of height h puts its y at h - y.
+"""
+
+from collections import defaultdict
+from dataclasses import dataclass
+from itertools import pairwise
+
+from PySide6.QtCore import QPointF, QRectF, Qt
+from PySide6.QtGui import QBrush, QColor, QFont, QFontMetricsF, QPainter, QPainterPath, QPen, QTransform
+from PySide6.QtWidgets import QGraphicsItem, QStyleOptionGraphicsItem, QWidget
+
+from riktig.app.theme.theme import Theme
+from riktig.drawings.display import EM_PER_HEIGHT, Anchor, Circle, Drawing, Item, Line, Rect, Text, Tone
+from riktig.drawings.palette import CASING_EXTRA_MM, WIRE
+
+_FONT_PIXELS = 100
+HALO_MM = 1.6
+HALO_ALPHA = 130
+
+
+@dataclass(slots=True)
+class Stroke:
+    """Paths that share a pen and a brush."""
+
+    path: QPainterPath
+    tone: Tone
+    fill: Tone
+    width: float
+    is_dashed: bool
+
+
+class DrawnItem(QGraphicsItem):
+    """What one ref looks like, in as few paths as it has pens. `ref` is None for the background."""
+
+    def __init__(self, ref: str | None, primitives: list[Item], height: float, theme: Theme) -> None:
+        super().__init__()
+        self.ref = ref
+        self.is_marked = False
+        self._theme = theme
+        self._strokes = _build_strokes(primitives, height)
+        bounds = QRectF()
+        for stroke in self._strokes:
+            grow = stroke.width / 2 + CASING_EXTRA_MM + HALO_MM
+            bounds = bounds.united(stroke.path.boundingRect().adjusted(-grow, -grow, grow, grow))
+        self._bounds = bounds
+        self._shape = QPainterPath()
+        self._shape.addRect(bounds.adjusted(HALO_MM, HALO_MM, -HALO_MM, -HALO_MM))
+
+    def boundingRect(self) -> QRectF:
+        return self._bounds
+
+    def shape(self) -> QPainterPath:
+        return self._shape
+
+    def set_marked(self, is_marked: bool) -> None:
+        """Show whether the thing is selected."""
+        if is_marked != self.is_marked:
+            self.is_marked = is_marked
+            self.update()
+
+    def distance(self, point: QPointF) -> float:
+        """Return how far a point is from what is drawn, in mm; 0 inside of a filled shape."""
+        best = 1e9
+        for stroke in self._strokes:
+            if stroke.fill is not Tone.NONE and stroke.path.contains(point):
+                return 0.0
+            for polygon in stroke.path.toSubpathPolygons(QTransform()):
+                corners = polygon.toList()
+                for a, b in pairwise(corners):
+                    best = min(best, _segment_distance(point, a, b))
+        return best
+
+    def paint(self, painter: QPainter, option: QStyleOptionGraphicsItem, widget: QWidget | None = None) -> None:
+        if self.is_marked:
+            colour = self._theme.colour("attention")
+            colour.setAlpha(HALO_ALPHA)
+            halo = QPen(colour)
+            halo.setCapStyle(Qt.PenCapStyle.RoundCap)
+            halo.setJoinStyle(Qt.PenJoinStyle.RoundJoin)
+            painter.setBrush(Qt.BrushStyle.NoBrush)
+            for stroke in self._strokes:
+                if stroke.width > 0:
+                    halo.setWidthF(stroke.width + 2 * HALO_MM)
+                    painter.setPen(halo)
+                    painter.drawPath(stroke.path)
+        for stroke in self._strokes:
+            self._paint_stroke(painter, stroke)
+
+    def _paint_stroke(self, painter: QPainter, stroke: Stroke) -> None:
+        fill = Qt.BrushStyle.NoBrush if stroke.fill is Tone.NONE else QBrush(self._theme.tone(stroke.fill))
+        painter.setBrush(fill)
+        if stroke.width <= 0 or stroke.tone is Tone.NONE:
+            painter.setPen(Qt.PenStyle.NoPen)
+            painter.drawPath(stroke.path)
+            return
+        if stroke.tone in WIRE:
+            painter.setPen(_pen(self._theme.colour("quiet"), stroke.width + 2 * CASING_EXTRA_MM, False))
+            painter.drawPath(stroke.path)
+        painter.setPen(_pen(self._theme.tone(stroke.tone), stroke.width, stroke.is_dashed))
+        painter.drawPath(stroke.path)
+
+
+def _pen(colour: QColor, width: float, is_dashed: bool) -> QPen:
+    pen = QPen(colour)
+    pen.setWidthF(width)
+    pen.setCapStyle(Qt.PenCapStyle.RoundCap)
+    pen.setJoinStyle(Qt.PenJoinStyle.RoundJoin)
+    if is_dashed:
+        pen.setCapStyle(Qt.PenCapStyle.FlatCap)
+        pen.setDashPattern([4.0, 3.0])
+    return pen
+
+
+def _segment_distance(p: QPointF, a: QPointF, b: QPointF) -> float:
+    dx, dy = b.x() - a.x(), b.y() - a.y()
+    length = dx * dx + dy * dy
+    share = 0.0 if length == 0 else max(0.0, min(1.0, ((p.x() - a.x()) * dx + (p.y() - a.y()) * dy) / length))
+    x, y = a.x() + share * dx - p.x(), a.y() + share * dy - p.y()
+    return float((x * x + y * y) ** 0.5)
+
+
+def _build_strokes(primitives: list[Item], height: float) -> list[Stroke]:
+    """Return the primitives as paths; neighbours with the same pen and brush share one."""
+    strokes: list[Stroke] = []
+    for item in primitives:
+        fill = Tone.NONE if isinstance(item, Line) else item.tone if isinstance(item, Text) else item.fill
+        width = 0.0 if isinstance(item, Text) else item.width
+        is_dashed = isinstance(item, Line) and item.is_dashed
+        last = strokes[-1] if strokes else None
+        same = last is not None and (last.tone, last.fill, last.width, last.is_dashed) == (
+            item.tone,
+            fill,
+            width,
+            is_dashed,
+        )
+        if last is None or not same:
+            last = Stroke(QPainterPath(), item.tone, fill, width, is_dashed)
+            strokes.append(last)
+        _add_to_path(last.path, item, height)
+    return strokes
+
+
+def _add_to_path(path: QPainterPath, item: Item, height: float) -> None:
+    if isinstance(item, Line):
+        path.moveTo(item.points[0][0], height - item.points[0][1])
+        for x, y in item.points[1:]:
+            path.lineTo(x, height - y)
+    elif isinstance(item, Rect):
+        box = QRectF(item.x, height - item.y - item.h, item.w, item.h)
+        if item.radius:
+            path.addRoundedRect(box, item.radius, item.radius)
+        else:
+            path.addRect(box)
+    elif isinstance(item, Circle):
+        path.addEllipse(QPointF(item.x, height - item.y), item.r, item.r)
+    else:
+        path.addPath(_text_path(item, height))
+
+
+_fonts: dict[tuple[bool, bool], QFont] = {}
+
+
+def _font(is_bold: bool, is_mono: bool) -> QFont:
+    key = (is_bold, is_mono)
+    if key not in _fonts:
+        font = QFont("B612 Mono" if is_mono else "B612")
+        font.setBold(is_bold)
+        font.setPixelSize(_FONT_PIXELS)
+        font.setHintingPreference(QFont.HintingPreference.PreferNoHinting)
+        _fonts[key] = font
+    return _fonts[key]
+
+
+def _text_path(item: Text, height: float) -> QPainterPath:
+    font = _font(item.is_bold, item.is_mono)
+    glyphs = QPainterPath()
+    glyphs.setFillRule(Qt.FillRule.WindingFill)
+    width = QFontMetricsF(font).horizontalAdvance(item.text)
+    shift = {Anchor.LEFT: 0.0, Anchor.MIDDLE: -width / 2, Anchor.RIGHT: -width}[item.anchor]
+    glyphs.addText(shift, 0, font, item.text)
+    transform = QTransform()
+    transform.translate(item.x, height - item.y)
+    if item.is_upright:
+        transform.rotate(-90)
+    scale = item.size * EM_PER_HEIGHT / _FONT_PIXELS
+    transform.scale(scale, scale)
+    return transform.map(glyphs)
+
+
+def build_items(drawing: Drawing, theme: Theme) -> list[DrawnItem]:
+    """Return the items of a drawing: the background first, then one for each ref in the order in which they are met."""
+    groups: defaultdict[str | None, list[Item]] = defaultdict(list)
+    for item in drawing.items:
+        groups[item.ref].append(item)
+    background = groups.pop(None, [])
+    items = [DrawnItem(None, background, drawing.height, theme)]
+    items.extend(DrawnItem(ref, members, drawing.height, theme) for ref, members in groups.items())
+    return items

@@ -1,0 +1,161 @@
+"""Owns a view of one drawing: fit, zoom, pan, click to select, marks on what is selected."""
+
+from PySide6.QtCore import QPoint, QRectF, Qt, Signal
+from PySide6.QtGui import QKeyEvent, QMouseEvent, QPainter, QResizeEvent, QWheelEvent
+from PySide6.QtWidgets import QGraphicsScene, QGraphicsView, QWidget
+
+from riktig.app.canvas.items import DrawnItem, build_items
+from riktig.app.theme.theme import Theme
+from riktig.drawings.display import Drawing, Item
+
+CLICK_SLACK_PX = 5
+ZOOM_STEP = 1.2
+_OVERLAY_Z = 10.0
+
+
+class DrawingView(QGraphicsView):
+    """Shows a drawing to scale. Wheel zooms, dragging pans, a click picks, Home fits the drawing again."""
+
+    picked = Signal(str)
+
+    def __init__(self, theme: Theme, name: str, parent: QWidget | None = None) -> None:
+        super().__init__(parent)
+        self.setAccessibleName(name)
+        self.setScene(QGraphicsScene(self))
+        self.setRenderHints(QPainter.RenderHint.Antialiasing | QPainter.RenderHint.TextAntialiasing)
+        self.setTransformationAnchor(QGraphicsView.ViewportAnchor.AnchorUnderMouse)
+        self.setVerticalScrollBarPolicy(Qt.ScrollBarPolicy.ScrollBarAlwaysOff)
+        self.setHorizontalScrollBarPolicy(Qt.ScrollBarPolicy.ScrollBarAlwaysOff)
+        self._theme = theme
+        self._drawing: Drawing | None = None
+        self._items: dict[str, DrawnItem] = {}
+        self._overlay: list[DrawnItem] = []
+        self._marked: tuple[str, ...] = ()
+        self._pressed: QPoint | None = None
+        self._dragged = False
+        self._is_fitted = True
+
+    def show_drawing(self, drawing: Drawing | None) -> None:
+        """Replace what is shown; zoom and place stay unless the size of the drawing changed."""
+        old = self._drawing
+        if drawing is old:
+            return
+        self._drawing = drawing
+        self._rebuild()
+        if drawing is not None and (old is None or (old.width, old.height) != (drawing.width, drawing.height)):
+            self.fit()
+
+    def set_theme(self, theme: Theme) -> None:
+        """Draw everything in another look."""
+        self._theme = theme
+        self._rebuild()
+
+    def _rebuild(self) -> None:
+        scene = self.scene()
+        self._overlay.clear()
+        self._items.clear()
+        scene.clear()
+        if self._drawing is None:
+            return
+        scene.setSceneRect(QRectF(0, 0, self._drawing.width, self._drawing.height))
+        for item in build_items(self._drawing, self._theme):
+            scene.addItem(item)
+            if item.ref is not None:
+                self._items[item.ref] = item
+        self.mark(self._marked)
+
+    def show_overlay(self, primitives: list[Item]) -> None:
+        """Draw primitives over the drawing, in its own mm; an empty list removes them."""
+        for item in self._overlay:
+            self.scene().removeItem(item)
+        self._overlay.clear()
+        if self._drawing is None or not primitives:
+            return
+        groups: dict[str | None, list[Item]] = {}
+        for primitive in primitives:
+            groups.setdefault(primitive.ref, []).append(primitive)
+        for ref, members in groups.items():
+            drawn = DrawnItem(ref, members, self._drawing.height, self._theme)
+            drawn.setZValue(_OVERLAY_Z)
+            self.scene().addItem(drawn)
+            self._overlay.append(drawn)
+
+    def mark(self, refs: tuple[str, ...]) -> None:
+        """Mark what is selected."""
+        self._marked = refs
+        for ref, item in self._items.items():
+            item.set_marked(ref in refs)
+
+    def has(self, ref: str) -> bool:
+        """Return whether the drawing depicts a thing."""
+        return ref in self._items
+
+    def centre_on(self, ref: str) -> None:
+        """Bring a thing into view if it is not."""
+        item = self._items.get(ref)
+        if item is not None:
+            self.ensureVisible(item, 40, 40)
+
+    def fit(self) -> None:
+        """Show the whole drawing."""
+        self._is_fitted = True
+        if self._drawing is not None:
+            self.fitInView(self.scene().sceneRect(), Qt.AspectRatioMode.KeepAspectRatio)
+
+    def resizeEvent(self, event: QResizeEvent) -> None:
+        super().resizeEvent(event)
+        if self._is_fitted:
+            self.fit()
+
+    def wheelEvent(self, event: QWheelEvent) -> None:
+        factor = ZOOM_STEP if event.angleDelta().y() > 0 else 1 / ZOOM_STEP
+        self._zoom(factor)
+
+    def _zoom(self, factor: float) -> None:
+        self._is_fitted = False
+        self.scale(factor, factor)
+
+    def keyPressEvent(self, event: QKeyEvent) -> None:
+        if event.key() == Qt.Key.Key_Home:
+            self.fit()
+        elif event.key() in {Qt.Key.Key_Plus, Qt.Key.Key_Equal}:
+            self._zoom(ZOOM_STEP)
+        elif event.key() == Qt.Key.Key_Minus:
+            self._zoom(1 / ZOOM_STEP)
+        else:
+            super().keyPressEvent(event)
+
+    def mousePressEvent(self, event: QMouseEvent) -> None:
+        self._pressed, self._dragged = event.position().toPoint(), False
+
+    def mouseMoveEvent(self, event: QMouseEvent) -> None:
+        if self._pressed is None:
+            return
+        now = event.position().toPoint()
+        move = now - self._pressed
+        if self._dragged or move.manhattanLength() > CLICK_SLACK_PX:
+            self._dragged, self._is_fitted = True, False
+            horizontal, vertical = self.horizontalScrollBar(), self.verticalScrollBar()
+            horizontal.setValue(horizontal.value() - move.x())
+            vertical.setValue(vertical.value() - move.y())
+            self._pressed = now
+
+    def mouseReleaseEvent(self, event: QMouseEvent) -> None:
+        if self._pressed is not None and not self._dragged:
+            self.picked.emit(self._ref_at(event.position().toPoint()))
+        self._pressed = None
+
+    def _ref_at(self, point: QPoint) -> str:
+        """Return the ref of what is nearest to a point, empty if nothing is near."""
+        slack = CLICK_SLACK_PX
+        area = self.mapToScene(
+            QRectF(point.x() - slack, point.y() - slack, 2 * slack, 2 * slack).toRect()
+        ).boundingRect()
+        at = self.mapToScene(point)
+        best, best_ref = area.width(), ""
+        for item in self.scene().items(area):
+            if isinstance(item, DrawnItem) and item.ref is not None:
+                distance = item.distance(at)
+                if distance < best:
+                    best, best_ref = distance, item.ref
+        return best_ref

@@ -1,0 +1,71 @@
+"""Owns the day sheet: the stages in working order, each with one line of live status."""
+
+from dataclasses import dataclass
+
+from PySide6.QtCore import Signal
+from PySide6.QtWidgets import QButtonGroup, QFrame, QPushButton, QVBoxLayout
+
+from riktig.app.text import tr
+from riktig.app.widgets import button, label
+
+DAY_SHEET_WIDTH = 172
+
+
+@dataclass(frozen=True, slots=True)
+class Stage:
+    """A stage: its key, its name, and the key that goes to it with Alt."""
+
+    key: str
+    name: str
+    shortcut: str
+
+
+STAGES = (
+    Stage("brief", "Brief", "1"),
+    Stage("circuit", "Circuit", "2"),
+    Stage("plate", "Plate", "3"),
+    Stage("wires", "Wires", "5"),
+    Stage("build", "Build", "9"),
+    Stage("test", "Test", "0"),
+)
+
+
+class DaySheet(QFrame):
+    """The left side of the window."""
+
+    chosen = Signal(str)
+
+    def __init__(self) -> None:
+        super().__init__()
+        self.setObjectName("day-sheet")
+        self.setFixedWidth(DAY_SHEET_WIDTH)
+        self._group = QButtonGroup(self)
+        self._buttons: dict[str, QPushButton] = {}
+        layout = QVBoxLayout(self)
+        layout.setContentsMargins(0, 10, 0, 10)
+        layout.setSpacing(2)
+        for stage in STAGES:
+            made = button("", role="stage", tip=f"Alt+{stage.shortcut}")
+            made.setCheckable(True)
+            made.setMinimumHeight(58)
+            made.clicked.connect(lambda _=False, key=stage.key: self.chosen.emit(key))
+            self._group.addButton(made)
+            self._buttons[stage.key] = made
+            layout.addWidget(made)
+        layout.addStretch()
+        caution = label(tr("Work dead. Lock off.\nProve dead."), role="attention", bold=True)
+        caution.setContentsMargins(16, 0, 8, 4)
+        layout.addWidget(caution)
+        self.show_status({})
+
+    def show_status(self, status: dict[str, str]) -> None:
+        """Show one line for each stage, by stage key."""
+        for stage in STAGES:
+            line = status.get(stage.key, "")
+            text = f"{tr(stage.name)}\n{line}"
+            self._buttons[stage.key].setText(text)
+            self._buttons[stage.key].setAccessibleName(f"{tr(stage.name)}, {line}")
+
+    def choose(self, key: str) -> None:
+        """Show which stage is open."""
+        self._buttons[key].setChecked(True)

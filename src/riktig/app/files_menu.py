@@ -1,0 +1,239 @@
+"""Owns the File menu: new, open, recent, copy, brief in and out, revisions, export. Must not know benches."""
+
+from collections.abc import Callable
+from importlib.resources import files
+from pathlib import Path
+
+from platformdirs import user_data_dir
+from PySide6.QtCore import QObject, QSettings, Signal
+from PySide6.QtGui import QAction, QKeySequence
+from PySide6.QtWidgets import QFileDialog, QInputDialog, QMainWindow, QMenu
+
+from riktig.app.session import Session, copy_file
+from riktig.app.text import tr
+from riktig.files.brief_reader import BriefError, parse_brief, read_brief
+from riktig.files.brief_writer import write_brief
+from riktig.files.job_file import JobFile, JobFileError
+from riktig.job.edits import replace
+from riktig.job.ledger import Ledger
+from riktig.job.model import Job
+from riktig.plan.settle import settle
+
+MOST_RECENT = 8
+_FILTER = "Riktig jobs (*.riktig)"
+_NEW_BRIEF = """brief = 1
+[job]
+number = "{number}"
+title = "New panel"
+[supply]
+system = "3ph+n"
+volts = 400
+[control.C1]
+kind = "transformer"
+from = "L1 L2"
+volts = 230
+"""
+
+
+class FilesMenu(QObject):
+    """Opens and makes job files, and tells when one is open."""
+
+    opened = Signal()
+    refused = Signal(str)
+    told = Signal(str)
+
+    def __init__(self, window: QMainWindow, session: Session) -> None:
+        super().__init__(window)
+        self._window = window
+        self._session = session
+        self._settings = QSettings(QSettings.Format.IniFormat, QSettings.Scope.UserScope, "riktig", "riktig")
+        self._needs_job: list[QAction] = []
+
+    def fill(self, menu: QMenu) -> None:
+        """Put the entries into the menu."""
+        self._add(menu, tr("&New job…"), self.new_job, QKeySequence.StandardKey.New)
+        self._add(menu, tr("&Open…"), self.open_job, QKeySequence.StandardKey.Open)
+        self._recent_menu = menu.addMenu(tr("&Recent"))
+        self._recent_menu.aboutToShow.connect(self._fill_recent)
+        self._add(menu, tr("&Import a brief…"), self.import_brief)
+        menu.addSeparator()
+        self._add(menu, tr("Save a &copy…"), self.save_copy, needs_job=True)
+        self._add(menu, tr("New from &this job…"), self.new_from_this, needs_job=True)
+        self._add(menu, tr("Write the &brief…"), self.export_brief, needs_job=True)
+        self._add(menu, tr("Issue a re&vision…"), self.issue_revision, needs_job=True)
+        self._add(menu, tr("&Export documents…"), self.export, QKeySequence("Ctrl+E"), needs_job=True)
+        menu.addSeparator()
+        self._add(menu, tr("&Close window"), self._window.close, QKeySequence("Ctrl+Q"))
+
+    def _add(
+        self,
+        menu: QMenu,
+        words: str,
+        act: Callable[[], object],
+        keys: QKeySequence | QKeySequence.StandardKey | None = None,
+        *,
+        needs_job: bool = False,
+    ) -> None:
+        action = QAction(words, self._window)
+        if keys is not None:
+            action.setShortcut(keys)
+        action.triggered.connect(lambda _=False: act())
+        if needs_job:
+            action.setEnabled(False)
+            self._needs_job.append(action)
+        menu.addAction(action)
+
+    # -- opening
+
+    def open_path(self, path: Path) -> bool:
+        """Open a job file; return whether it is open now."""
+        try:
+            self._session.open(JobFile.open(path))
+        except JobFileError as error:
+            self.refused.emit(str(error))
+            return False
+        self._remember(path)
+        for action in self._needs_job:
+            action.setEnabled(True)
+        self.opened.emit()
+        return True
+
+    def _make(self, path: Path, job: Job) -> None:
+        try:
+            JobFile.create(path, job).close()
+        except JobFileError as error:
+            self.refused.emit(str(error))
+            return
+        self.open_path(path)
+
+    def open_demo(self, world: str) -> None:
+        """Open a demo; it is made from its brief the first time and kept after that."""
+        folder = Path(user_data_dir("riktig"))
+        folder.mkdir(parents=True, exist_ok=True)
+        path = folder / f"demo-{world}.riktig"
+        if not path.exists():
+            text = files("riktig").joinpath("demos", f"{world}.toml").read_text(encoding="utf-8")
+            self._make(path, parse_brief(text, f"{world}.toml"))
+        else:
+            self.open_path(path)
+
+    def new_job(self) -> None:
+        """Ask for a place and begin a job there."""
+        path = self._ask_save(tr("New job"), _FILTER, ".riktig")
+        if path is not None:
+            self._make(path, parse_brief(_NEW_BRIEF.format(number=path.stem.replace('"', ""))))
+
+    def open_job(self) -> None:
+        """Ask for a job file and open it."""
+        name, _ = QFileDialog.getOpenFileName(self._window, tr("Open a job"), "", _FILTER)
+        if name:
+            self.open_path(Path(name))
+
+    def import_brief(self) -> None:
+        """Ask for a brief and for the job file to make from it."""
+        name, _ = QFileDialog.getOpenFileName(self._window, tr("Import a brief"), "", "Briefs (*.toml)")
+        if not name:
+            return
+        try:
+            job = read_brief(Path(name))
+        except BriefError as error:
+            self.refused.emit(str(error))
+            return
+        except OSError as error:
+            self.refused.emit(f"cannot read {name}: {error.strerror}; check the name")
+            return
+        path = self._ask_save(tr("Job file to make"), _FILTER, ".riktig")
+        if path is not None:
+            self._make(path, job)
+
+    # -- leaving
+
+    def save_copy(self) -> None:
+        """Copy the open job file, record and all."""
+        path = self._ask_save(tr("Save a copy"), _FILTER, ".riktig")
+        if path is not None and self._session.file is not None:
+            try:
+                copy_file(self._session.file.path, path)
+                self.told.emit(f"{tr('copied to')} {path}")
+            except JobFileError as error:
+                self.refused.emit(str(error))
+
+    def new_from_this(self) -> None:
+        """Begin a job with the decisions of this one, without its numbers, record and revision."""
+        path = self._ask_save(tr("New from this job"), _FILTER, ".riktig")
+        if path is not None and self._session.job is not None:
+            self._make(path, settle(replace(self._session.job, ledger=Ledger(), revision=None)))
+
+    def export_brief(self) -> None:
+        """Write the job as a brief."""
+        path = self._ask_save(tr("Write the brief"), "Briefs (*.toml)", ".toml")
+        if path is not None and self._session.job is not None:
+            try:
+                path.write_text(write_brief(self._session.job), encoding="utf-8")
+                self.told.emit(f"{tr('written to')} {path}")
+            except OSError as error:
+                self.refused.emit(f"cannot write {path}: {error.strerror}; choose another folder")
+
+    def issue_revision(self) -> None:
+        """Ask for a name and issue the job under it."""
+        words = tr("Name of the revision. Its numbers, terminals and places are frozen; later changes show as rework.")
+        name, is_given = QInputDialog.getText(self._window, tr("Issue a revision"), words)
+        if is_given and name.strip():
+            self._session.issue(name.strip())
+
+    def export(self) -> None:
+        """Ask for a folder and write all documents there."""
+        folder = QFileDialog.getExistingDirectory(self._window, tr("Folder for the documents"))
+        if folder:
+            self.export_to(Path(folder))
+
+    def export_to(self, folder: Path) -> None:
+        """Write all documents of the job as shown, once no edit is under way."""
+        self._session.when_idle(lambda: self._export_now(folder))
+
+    def _export_now(self, folder: Path) -> None:
+        from riktig.files.documents import ExportError, export_documents
+
+        bundle = self._session.bundle
+        if bundle is None or self._session.is_stale:
+            self.refused.emit(tr("the documents are being computed: try again in a moment"))
+            return
+        try:
+            written = export_documents(bundle.plan, folder)
+            self.told.emit(f"{len(written)} {tr('documents written to')} {folder}")
+        except ExportError as error:
+            self.refused.emit(str(error))
+
+    def _ask_save(self, title: str, pattern: str, suffix: str) -> Path | None:
+        name, _ = QFileDialog.getSaveFileName(self._window, title, "", pattern)
+        if not name:
+            return None
+        return Path(name) if name.endswith(suffix) else Path(name + suffix)
+
+    # -- what is remembered
+
+    def recent(self) -> list[str]:
+        """Return the paths opened last, newest first."""
+        found = self._settings.value("recent", [])
+        if isinstance(found, str):
+            return [found]
+        return [str(path) for path in found] if isinstance(found, list) else []
+
+    def _remember(self, path: Path) -> None:
+        paths = [str(path.resolve()), *(p for p in self.recent() if p != str(path.resolve()))]
+        self._settings.setValue("recent", paths[:MOST_RECENT])
+
+    def _fill_recent(self) -> None:
+        self._recent_menu.clear()
+        for path in self.recent():
+            action = self._recent_menu.addAction(path)
+            action.triggered.connect(lambda _=False, p=path: self.open_path(Path(p)))
+
+    def person(self) -> str:
+        """Return who was signed in last."""
+        return str(self._settings.value("person", ""))
+
+    def remember_person(self, person: str) -> None:
+        """Keep who is signed in."""
+        if person:
+            self._settings.setValue("person", person)

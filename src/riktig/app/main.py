@@ -1,0 +1,56 @@
+"""Owns the start of the window. Must not know what a bench shows."""
+
+import getpass
+import sys
+from pathlib import Path
+
+from PySide6.QtCore import Qt, QTimer
+from PySide6.QtWidgets import QApplication
+
+from riktig.app.report import install_excepthook
+from riktig.app.shell import Shell
+from riktig.app.theme.theme import Variant, apply_theme, load_fonts, load_theme, make_icon
+
+USAGE = "usage: riktig [FILE.riktig] | riktig --demo [iec|ul] [--dark] | riktig COMMAND ...; see riktig --help"
+
+
+def make_application(words: list[str]) -> QApplication:
+    """Return the application with fonts, icon and style name set."""
+    QApplication.setHighDpiScaleFactorRoundingPolicy(Qt.HighDpiScaleFactorRoundingPolicy.PassThrough)
+    application = QApplication([sys.argv[0], *words])
+    application.setApplicationName("Riktig")
+    application.setStyle("Fusion")
+    load_fonts(application)
+    application.setWindowIcon(make_icon())
+    return application
+
+
+def run(words: list[str]) -> int:
+    """Open the window and return the exit code.
+
+    Args:
+        words: a job file, or `--demo` with `iec` or `ul`; `--dark` for the dark look.
+    """
+    is_dark = "--dark" in words
+    rest = [word for word in words if word != "--dark"]
+    world = None
+    if rest[:1] == ["--demo"]:
+        world = rest[1] if len(rest) > 1 else "iec"
+        rest = rest[2:]
+    if len(rest) > 1 or (rest and rest[0].startswith("-")) or world not in {None, "iec", "ul"}:
+        print(USAGE, file=sys.stderr)
+        return 2
+    application = make_application([])
+    variant = Variant.DARK if is_dark else Variant.LIGHT
+    apply_theme(application, load_theme(variant))
+    shell = Shell(variant)
+    install_excepthook(shell)
+    shell.session.worker.start()
+    shell.person.setCurrentText(shell.files.person() or getpass.getuser())
+    shell.show()
+    if world is not None:
+        QTimer.singleShot(0, lambda: shell.files.open_demo(world))
+    elif rest:
+        path = Path(rest[0])
+        QTimer.singleShot(0, lambda: shell.files.open_path(path))
+    return application.exec()

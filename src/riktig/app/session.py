@@ -1,0 +1,316 @@
+"""Owns the open job: file, Job, what follows from it, and the Record. Screens read it and send it edits."""
+
+from collections.abc import Callable
+from math import inf, isinf
+from pathlib import Path
+from typing import Any, TypeVar
+
+from PySide6.QtCore import QObject, QTimer, Signal
+
+from riktig.app.worker import Bundle, Edit, Worker
+from riktig.files.job_file import JobFile, JobFileError
+from riktig.job.model import Job
+from riktig.record.events import Event, EventKind, make_event
+from riktig.record.measurements import PointTest, is_passed
+from riktig.record.operations import Operation
+from riktig.record.progress import Progress, read_progress
+
+FOLLOW_MS = 1000
+Result = TypeVar("Result")
+
+
+class Session(QObject):
+    """The open job. Edits go to the worker and are stored when they come back settled."""
+
+    job_changed = Signal(object)
+    bundle_changed = Signal(object)
+    progress_changed = Signal(object)
+    stale_changed = Signal(bool)
+    kept = Signal(str)
+    refused = Signal(str)
+    failed = Signal(str)
+
+    def __init__(self, parent: QObject | None = None) -> None:
+        super().__init__(parent)
+        self.worker = Worker(self)
+        self.file: JobFile | None = None
+        self.job: Job | None = None
+        self.bundle: Bundle | None = None
+        self.progress: Progress | None = None
+        self.unit = "1"
+        self.person = ""
+        self._events: list[Event] = []
+        self._gestures: dict[int, str] = {}
+        self._latest = 0
+        self._bundle_number = 0
+        self._waiting: list[Callable[[], None]] = []
+        self._seen = (0, 0, 0)
+        self._follower = QTimer(self)
+        self._follower.setInterval(FOLLOW_MS)
+        self._follower.timeout.connect(self._on_follower_timeout)
+        self.worker.job_settled.connect(self._on_worker_job_settled)
+        self.worker.revision_made.connect(self._on_worker_revision_made)
+        self.worker.bundle_ready.connect(self._on_worker_bundle_ready)
+        self.worker.edit_refused.connect(self._on_worker_edit_refused)
+        self.worker.work_failed.connect(self._on_worker_work_failed)
+
+    @property
+    def is_read_only(self) -> bool:
+        """Whether another window has the job open for writing."""
+        return self.file is not None and self.file.is_read_only
+
+    @property
+    def is_stale(self) -> bool:
+        """Whether what is shown is older than the Job."""
+        return bool(self._gestures) or self.bundle is None or self._bundle_number < self._latest
+
+    def open(self, file: JobFile) -> None:
+        """Take over an open job file; an older one is closed.
+
+        Raises:
+            JobFileError: the file holds no job.
+        """
+        job = file.load_job()
+        self._close_file()
+        self.file, self.bundle = file, None
+        self._events = list(file.events())
+        self._take_job(job)
+        if file.is_read_only:
+            self._seen = file.version()
+            self._follower.start()
+
+    def _take_job(self, job: Job) -> None:
+        self.job = job
+        self._latest = self.worker.load(job)
+        self.job_changed.emit(job)
+        self.stale_changed.emit(True)
+
+    def close(self) -> None:
+        """Close the file and end the worker."""
+        self._close_file()
+        self.worker.stop()
+
+    def _close_file(self) -> None:
+        self._follower.stop()
+        self._waiting.clear()
+        self._gestures.clear()
+        if self.file is not None:
+            self.file.close()
+            self.file = None
+
+    # -- the Job
+
+    def apply(self, edit: Edit, gesture: str) -> None:
+        """Send an edit to the worker; it is stored when it comes back settled."""
+        if self.is_read_only:
+            self.refused.emit("this job is open in another window: this one only looks on")
+            return
+        self._latest = self.worker.edit(edit)
+        self._gestures[self._latest] = gesture
+        self.stale_changed.emit(True)
+
+    def issue(self, name: str) -> None:
+        """Issue a revision: the ledger is frozen and the Plan kept as it is now."""
+        if self.is_read_only:
+            self.refused.emit("this job is open in another window: this one only looks on")
+            return
+        self._latest = self.worker.issue(name)
+        self._gestures[self._latest] = f"issue revision {name}"
+        self.stale_changed.emit(True)
+
+    def _on_worker_revision_made(self, number: int, made: tuple[Job, dict[str, Any]]) -> None:
+        self._gestures.pop(number, None)
+        file = self.file
+        if file is None:
+            return
+        job, plan = made
+        time = self._guarded(lambda: file.issue(job, plan))
+        if time is None:
+            if self.job is not None:
+                self._take_job(self.job)
+        else:
+            self.job = job
+            self.kept.emit(time)
+            self.job_changed.emit(job)
+        self._run_waiting()
+
+    def undo(self) -> None:
+        """Take back the last gesture."""
+        self._when_idle(lambda: self._step(back=True))
+
+    def redo(self) -> None:
+        """Bring the last gesture again."""
+        self._when_idle(lambda: self._step(back=False))
+
+    def _step(self, *, back: bool) -> None:
+        if self.file is None:
+            return
+        job = self._guarded(self.file.undo if back else self.file.redo)
+        if job is not None:
+            self._take_job(job)
+            self.kept.emit("")
+
+    def when_idle(self, action: Callable[[], None]) -> None:
+        """Call `action` as soon as no edit is under way."""
+        self._when_idle(action)
+
+    def _when_idle(self, action: Callable[[], None]) -> None:
+        if self._gestures:
+            self._waiting.append(action)
+        else:
+            action()
+
+    def _guarded(self, action: Callable[[], Result]) -> Result | None:
+        try:
+            return action()
+        except JobFileError as error:
+            self.refused.emit(str(error))
+            return None
+
+    def _on_worker_job_settled(self, number: int, job: Job) -> None:
+        gesture = self._gestures.pop(number, "edit")
+        file = self.file
+        if file is None:
+            return
+        self.job = job
+        time = self._guarded(lambda: file.save_edit(job, gesture))
+        if time is not None:
+            self.kept.emit(time)
+        self.job_changed.emit(job)
+        self._run_waiting()
+
+    def _run_waiting(self) -> None:
+        if not self._gestures:
+            waiting, self._waiting = self._waiting, []
+            for action in waiting:
+                action()
+
+    def _on_worker_bundle_ready(self, number: int, bundle: Bundle) -> None:
+        if number < self._latest:
+            return
+        self.bundle, self._bundle_number = bundle, number
+        self._read_progress()
+        self.bundle_changed.emit(bundle)
+        self.progress_changed.emit(self.progress)
+        self.stale_changed.emit(self.is_stale)
+
+    def _on_worker_edit_refused(self, number: int, message: str) -> None:
+        self._gestures.pop(number, None)
+        self._bundle_number = max(self._bundle_number, number)
+        self.refused.emit(message)
+        if self.job is not None:
+            self.job_changed.emit(self.job)
+        self.stale_changed.emit(self.is_stale)
+        self._run_waiting()
+
+    def _on_worker_work_failed(self, number: int, report: str) -> None:
+        self._gestures.pop(number, None)
+        self.failed.emit(report)
+        if self.job is not None and self.worker is not None:
+            self._latest = self.worker.load(self.job) if "ended unexpectedly" in report else self._latest
+
+    # -- the Record
+
+    def set_unit(self, unit: str) -> None:
+        """Switch to another panel built from this job."""
+        if unit and unit != self.unit:
+            self.unit = unit
+            self._tell_progress()
+
+    def units(self) -> tuple[str, ...]:
+        """Return the serial numbers that have events, the present one included."""
+        return tuple(sorted({self.unit, *(event.unit for event in self._events)}))
+
+    def tick(self, operation: Operation) -> None:
+        """Note that an operation is done."""
+        self._store(EventKind.TICK, operation.key, **{"as": operation.as_planned})
+
+    def tick_removed(self, key: str) -> None:
+        """Note that something the Plan no longer has was taken out."""
+        self._store(EventKind.TICK, key, **{"as": ""})
+
+    def untick(self, key: str) -> None:
+        """Withdraw a tick by a new event."""
+        self._store(EventKind.UNTICK, key)
+
+    def last_tick(self) -> str | None:
+        """Return the key of the newest tick of this unit that still stands."""
+        withdrawn: set[str] = set()
+        for event in reversed(self._events):
+            if event.unit != self.unit:
+                continue
+            if event.kind is EventKind.UNTICK:
+                withdrawn.add(event.subject)
+            elif event.kind is EventKind.TICK and event.subject not in withdrawn:
+                return event.subject
+        return None
+
+    def measure(self, test: PointTest, ohms: float) -> bool:
+        """Store a measurement and return its verdict."""
+        verdict = is_passed(test, ohms)
+        self._store(
+            EventKind.MEASURE,
+            test.key,
+            ohms=None if isinf(ohms) else ohms,
+            limit=test.limit,
+            verdict="pass" if verdict else "fail",
+            a=test.a,
+            b=test.b,
+            **{"as": test.as_planned},
+        )
+        return verdict
+
+    def _store(self, kind: EventKind, subject: str, **data: object) -> None:
+        if self.file is None:
+            return
+        file = self.file
+        event = make_event(kind, subject, unit=self.unit, person=self.person, **data)
+        stored = self._guarded(lambda: file.append_event(event))
+        if stored is not None:
+            self._events.append(stored)
+            self.kept.emit(stored.time)
+            self._tell_progress()
+
+    def _read_progress(self) -> None:
+        if self.bundle is not None:
+            self.progress = read_progress(self.bundle.work, self._events, self.unit)
+
+    def _tell_progress(self) -> None:
+        self._read_progress()
+        self.progress_changed.emit(self.progress)
+
+    # -- following another window
+
+    def _on_follower_timeout(self) -> None:
+        if self.file is None:
+            return
+        version = self.file.version()
+        if version == self._seen:
+            return
+        before, self._seen = self._seen, version
+        self._events.extend(self.file.events(before[2]))
+        if version[:2] != before[:2]:
+            self._take_job(self.file.load_job())
+        else:
+            self._tell_progress()
+
+
+def reading_of(event_ohms: float | None) -> float:
+    """Return a stored reading in ohm; None was an open circuit."""
+    return inf if event_ohms is None else event_ohms
+
+
+def copy_file(source: Path, target: Path) -> None:
+    """Copy a job file whole.
+
+    Raises:
+        JobFileError: the target exists or cannot be written.
+    """
+    import shutil
+
+    if target.exists():
+        raise JobFileError(f"{target.name} exists already: choose another name")
+    try:
+        shutil.copyfile(source, target)
+    except OSError as error:
+        raise JobFileError(f"cannot write {target}: {error.strerror}; choose another folder") from error
