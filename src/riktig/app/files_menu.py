@@ -12,7 +12,6 @@ from PySide6.QtWidgets import QFileDialog, QInputDialog, QMainWindow, QMenu
 from riktig.app.session import Session, copy_file
 from riktig.app.text import tr
 from riktig.files.brief_reader import BriefError, parse_brief, read_brief
-from riktig.files.brief_writer import write_brief
 from riktig.files.job_file import JobFile, JobFileError
 from riktig.job.edits import replace
 from riktig.job.ledger import Ledger
@@ -166,6 +165,8 @@ class FilesMenu(QObject):
 
     def export_brief(self) -> None:
         """Write the job as a brief."""
+        from riktig.files.brief_writer import write_brief
+
         path = self._ask_save(tr("Write the brief"), "Briefs (*.toml)", ".toml")
         if path is not None and self._session.job is not None:
             try:

@@ -1,0 +1,200 @@
+"""Measures start, planning and drawing, and prints each beside its bar. Figures are of this machine in this run."""
+
+import os
+import subprocess
+import sys
+import tempfile
+import time
+from importlib.resources import files
+
+os.environ.setdefault("QT_QPA_PLATFORM", "offscreen")
+os.environ["XDG_DATA_HOME"] = os.environ["XDG_CONFIG_HOME"] = tempfile.mkdtemp(prefix="riktig-bench-")
+
+EMPTY = """
+import time; t = time.perf_counter()
+from PySide6.QtWidgets import QApplication, QMainWindow
+a = QApplication([]); w = QMainWindow(); w.resize(1280, 800); w.show(); a.processEvents()
+print(time.perf_counter() - t)
+"""
+WINDOW = """
+import time; t = time.perf_counter()
+from riktig.app.main import make_application
+from riktig.app.shell import Shell
+from riktig.app.theme.theme import Variant, apply_theme, load_theme
+a = make_application([]); apply_theme(a, load_theme(Variant.LIGHT)); s = Shell(); s.session.worker.start(); s.show()
+a.processEvents(); shown = time.perf_counter() - t
+s.files.open_demo("iec")
+while s.session.is_stale: a.processEvents()
+a.processEvents(); print(shown, time.perf_counter() - t); s.close()
+"""
+COPIES = (1, 10, 50, 100)
+DRAWS = 1000
+RUNS = 5
+
+
+def best_of(code: str) -> list[float]:
+    """Return the smallest of several runs of a snippet in a process of its own, number by number."""
+    runs = []
+    for _ in range(RUNS):
+        out = subprocess.run([sys.executable, "-c", code], capture_output=True, text=True, check=True).stdout
+        runs.append([float(word) for word in out.split()])
+    return [min(column) for column in zip(*runs, strict=True)]
+
+
+def brief_of(copies: int) -> str:
+    """Return a brief with copies of the demo's starter, on a plate that is large enough for a hundred."""
+    text = files("riktig").joinpath("demos", "iec.toml").read_text(encoding="utf-8")
+    head, starter = text.split("[starter.M1]")
+    head = head.replace("width = 500", "width = 2400").replace("height = 700", "height = 4000")
+    return head + "".join(f"[starter.M{n + 1}]{starter}\n" for n in range(copies))
+
+
+def bench_start() -> None:
+    """Print the start of the window against an empty one."""
+    (empty,) = best_of(EMPTY)
+    shown, complete = best_of(WINDOW)
+    print(f"empty QMainWindow shown       {empty:6.3f} s   (PySide6, the reference of this run)")
+    print(f"Riktig's window shown         {shown:6.3f} s   {shown / empty:.1f} times the empty one, bar 4")
+    print(f"demo's first bench complete   {complete:6.3f} s   bar 1 s behind the start")
+
+
+def bench_plan() -> None:
+    """Print the time to plan copies of the starter, its growth, and an edit among them."""
+    from riktig.app.worker import make_bundle
+    from riktig.files.brief_reader import parse_brief
+    from riktig.job.edits import change_starter
+    from riktig.plan.plan import compute_plan
+    from riktig.plan.settle import settle
+
+    compute_plan(parse_brief(brief_of(1)))
+    before: tuple[int, float] | None = None
+    for copies in COPIES:
+        start = time.perf_counter()
+        job = parse_brief(brief_of(copies))
+        read = time.perf_counter()
+        plan = compute_plan(job)
+        planned = time.perf_counter()
+        changed = settle(change_starter(job, "M1", kw=4.0))
+        settled = time.perf_counter()
+        make_bundle(changed)
+        shown = time.perf_counter()
+        everything = settled - planned + shown - settled
+        growth = "" if before is None else f"  {everything / before[1] / (copies / before[0]):.2f} of linear"
+        bar = {10: "bar 0.3 s", 100: "bar 3 s"}.get(copies, "")
+        print(
+            f"{copies:3} starters, {len(plan.conductors):4} conductors: read {read - start:.3f}  plan {planned - read:.3f}  "
+            f"edit settled {settled - planned:.3f}  all recomputed and drawn {everything:.3f} s {bar}{growth}"
+        )
+        before = (copies, everything)
+
+
+def bench_routes() -> None:
+    """Print our duct network against networkx on the same ducts."""
+    import networkx as nx
+
+    from riktig.files.brief_reader import parse_brief
+    from riktig.plan.plan import compute_plan
+    from riktig.plan.routes import DuctNetwork
+
+    layout = compute_plan(parse_brief(brief_of(100))).plate
+    start = time.perf_counter()
+    network = DuctNetwork(layout)
+    codes = [d.code for d in layout.ducts if not d.is_vertical]
+    pairs = [(a, b) for a in codes for b in codes]
+    ours = [network.route((a, 100.0), (b, 700.0)).length for a, b in pairs]
+    took = time.perf_counter() - start
+    graph: nx.Graph = nx.Graph()
+    start = time.perf_counter()
+    uprights = [d for d in layout.ducts if d.is_vertical]
+    levels = sorted((d.box.centre[1], d.code) for d in layout.ducts if not d.is_vertical)
+    for upright in uprights:
+        for (y, code), (z, other) in zip(levels, levels[1:], strict=False):
+            graph.add_edge((upright.code, code), (upright.code, other), weight=z - y)
+    for _, code in levels:
+        graph.add_edge((uprights[0].code, code), (uprights[1].code, code), weight=layout.width - 40)
+        for place, name in ((100.0, "a"), (700.0, "b")):
+            for upright in uprights:
+                graph.add_edge((name, code), (upright.code, code), weight=abs(place - upright.box.centre[0]))
+        graph.add_edge(("a", code), ("b", code), weight=600.0)
+    theirs = [nx.dijkstra_path_length(graph, ("a", a), ("b", b)) for a, b in pairs]
+    reference = time.perf_counter() - start
+    worst = max(abs(x - y) for x, y in zip(ours, theirs, strict=True))
+    print(f"{len(pairs)} routes in {took:.3f} s, networkx {reference:.3f} s, largest difference {worst:.6f} mm")
+
+
+def bench_window() -> None:
+    """Print edit to picture in the real window, and references to None over many draws."""
+    from PySide6.QtGui import QImage, QPainter
+
+    from riktig.app.main import make_application
+    from riktig.app.shell import Shell
+    from riktig.app.theme.theme import Variant, apply_theme, load_theme
+    from riktig.files.brief_reader import parse_brief
+    from riktig.files.job_file import JobFile
+    from riktig.job.edits import change_starter
+
+    application = make_application([])
+    apply_theme(application, load_theme(Variant.LIGHT))
+    for copies, bar in ((1, 0.1), (100, 0.2)):
+        path = os.path.join(os.environ["XDG_DATA_HOME"], f"bench-{copies}.riktig")
+        from pathlib import Path
+
+        JobFile.create(Path(path), parse_brief(brief_of(copies))).close()
+        shell = Shell()
+        shell.resize(1280, 800)
+        shell.show()
+        shell.files.open_path(Path(path))
+        while shell.session.is_stale:
+            application.processEvents()
+        for key in ("brief", "plate"):
+            shell.show_stage(key)
+            application.processEvents()
+            times = []
+            for kw in (4.0, 1.5, 4.0):
+                start = time.perf_counter()
+                shell.session.apply(_Power(kw), "bench")
+                while shell.session.is_stale:
+                    application.processEvents()
+                shell.grab()
+                times.append(time.perf_counter() - start)
+            print(
+                f"edit to picture, {copies:3} starters, {key:5} bench: {min(times):.3f} s   bar {bar} s on the open bench"
+            )
+        if copies == 1:
+            _count_none(shell, QImage, QPainter)
+        shell.close()
+        application.processEvents()
+    del change_starter
+
+
+class _Power:
+    """An edit that the worker process can load."""
+
+    def __init__(self, kw: float) -> None:
+        self.kw = kw
+
+    def __call__(self, job: object) -> object:
+        from riktig.job.edits import change_starter
+
+        return change_starter(job, "M1", kw=self.kw)  # type: ignore[arg-type]
+
+
+def _count_none(shell: object, image_type: type, painter_type: type) -> None:
+    image = image_type(1280, 800, image_type.Format.Format_ARGB32)
+    before = sys.getrefcount(None)
+    start = time.perf_counter()
+    for _ in range(DRAWS):
+        painter = painter_type(image)
+        shell.bench("plate").view.render(painter)  # type: ignore[attr-defined]
+        painter.end()
+    took = (time.perf_counter() - start) / DRAWS
+    print(
+        f"references to None over {DRAWS} draws: {sys.getrefcount(None) - before:+d}; {1000 * took:.1f} ms a frame of the plate"
+    )
+
+
+if __name__ == "__main__":
+    bench_start()
+    bench_plan()
+    bench_routes()
+    bench_window()

@@ -1,0 +1,228 @@
+"""What a builder does in the window: state, look, undo, tick, measure, export."""
+
+from collections.abc import Callable
+from pathlib import Path
+
+import pytest
+from PySide6.QtCore import QPoint, Qt
+from PySide6.QtWidgets import QFileDialog, QInputDialog, QLabel
+from pytestqt.qtbot import QtBot
+
+from riktig.app.shell import Shell
+from riktig.files.job_file import JobFile
+
+Settled = Callable[[], None]
+
+
+def margin_text(shell: Shell, qtbot: QtBot) -> str:
+    qtbot.wait(50)
+    return "\n".join(w.text() for w in shell.margin.findChildren(QLabel) if w.isVisibleTo(shell.margin))
+
+
+def type_power(shell: Shell, qtbot: QtBot, text: str) -> None:
+    box = shell.bench("brief").motor_card("M1").power  # type: ignore[attr-defined]
+    box.setFocus()
+    box.selectAll()
+    qtbot.keyClicks(box, text)
+    qtbot.keyClick(box, Qt.Key.Key_Return)
+
+
+def test_a_new_power_is_followed_on_three_benches_and_undo_brings_all_back(
+    shell: Shell, qtbot: QtBot, settled: Settled
+) -> None:
+    for key in ("plate", "wires", "brief"):
+        shell.show_stage(key)
+    type_power(shell, qtbot, "5.5")
+    settled()
+    job = shell.session.job
+    assert job is not None and job.starters[0].kw == 5.5
+    shell.hub.select("M1")
+    assert "11.5 A" in margin_text(shell, qtbot)
+    shell.show_stage("wires")
+    model = shell.bench("wires").model  # type: ignore[attr-defined]
+    conductor = next(
+        model.data(model.index(r, 4)) for r in range(model.rowCount()) if model.data(model.index(r, 0)) == "1L1"
+    )
+    assert conductor == "4 mm² black"
+    shell.show_stage("circuit")
+    sheet = shell.session.bundle.sheets[0]  # type: ignore[union-attr]
+    assert any(getattr(item, "text", "") == "5.5 kW" for item in sheet.items)
+    qtbot.keyClick(shell, Qt.Key.Key_Z, Qt.KeyboardModifier.ControlModifier)
+    settled()
+    shell.hub.select("")
+    shell.hub.select("M1")
+    assert "3.6 A" in margin_text(shell, qtbot)
+    qtbot.keyClick(shell, Qt.Key.Key_Z, Qt.KeyboardModifier.ControlModifier | Qt.KeyboardModifier.ShiftModifier)
+    settled()
+    assert shell.session.job is not None and shell.session.job.starters[0].kw == 5.5
+
+
+def test_edits_in_a_row_are_all_kept_and_survive_a_restart(shell: Shell, qtbot: QtBot, settled: Settled) -> None:
+    for text in ("2.2", "3", "4"):
+        type_power(shell, qtbot, text)
+    qtbot.mouseClick(shell.bench("brief").motor_card("M1").trip_lamp, Qt.MouseButton.LeftButton, pos=QPoint(8, 14))  # type: ignore[attr-defined]
+    settled()
+    path = shell.session.file.path  # type: ignore[union-attr]
+    with JobFile.open(path, read_only=True) as file:
+        job = file.load_job()
+        assert (job.starters[0].kw, job.starters[0].lamps) == (4.0, ("run",))
+    assert shell.kept.text().startswith("kept ")
+
+
+def test_motors_are_added_duplicated_and_removed(shell: Shell, qtbot: QtBot, settled: Settled) -> None:
+    brief = shell.bench("brief")
+    qtbot.mouseClick(brief.add, Qt.MouseButton.LeftButton)  # type: ignore[attr-defined]
+    settled()
+    job = shell.session.job
+    assert job is not None and [s.name for s in job.starters] == ["M1", "M2"]
+    assert len(shell.session.bundle.plan.motors) == 2  # type: ignore[union-attr]
+
+
+def test_an_edit_that_does_not_fit_is_refused_with_a_sentence(shell: Shell, qtbot: QtBot, settled: Settled) -> None:
+    system = shell.bench("brief").system  # type: ignore[attr-defined]
+    system.setFocus()
+    qtbot.keyClick(system, Qt.Key.Key_End)
+    system.activated.emit(system.currentIndex())
+    settled()
+    assert "is no line of this supply" in shell.message.text() and shell.message.isVisible()
+    assert system.currentText() == "3ph+n"
+
+
+def test_a_click_selects_on_every_bench(shell: Shell, qtbot: QtBot) -> None:
+    shell.show_stage("circuit")
+    shell.show_stage("plate")
+    view = shell.bench("plate").view  # type: ignore[attr-defined]
+    box = shell.session.bundle.plan.plate.boxes["M1.K"]  # type: ignore[union-attr]
+    from riktig.drawings.plate import plate_origin
+
+    ox, oy = plate_origin(shell.session.bundle.plan)  # type: ignore[union-attr]
+    height = shell.session.bundle.plate.height  # type: ignore[union-attr]
+    at = view.mapFromScene(ox + box.centre[0], height - (oy + box.centre[1]) + 18)
+    qtbot.mouseClick(view.viewport(), Qt.MouseButton.LeftButton, pos=at)
+    assert shell.hub.selection == "M1.K"
+    assert "Contactor 9 A" in margin_text(shell, qtbot)
+
+
+@pytest.mark.parametrize(
+    ("words", "ref"), [("K1", "M1.K"), ("wire 3", "net:3"), ("X1:2", "X1:2"), ("q1:1", "M1.Q:1"), ("D4", "D4")]
+)
+def test_find_goes_to_tags_numbers_terminals_and_codes(shell: Shell, qtbot: QtBot, words: str, ref: str) -> None:
+    qtbot.keyClick(shell, Qt.Key.Key_F, Qt.KeyboardModifier.ControlModifier)
+    shell.find_box.setFocus()
+    qtbot.keyClicks(shell.find_box, words)
+    qtbot.keyClick(shell.find_box, Qt.Key.Key_Return)
+    assert shell.hub.selection == ref
+
+
+def test_find_says_when_there_is_nothing(shell: Shell, qtbot: QtBot) -> None:
+    qtbot.keyClicks(shell.find_box, "K99")
+    qtbot.keyClick(shell.find_box, Qt.Key.Key_Return)
+    assert "Nothing here is called 'K99'" in shell.message.text()
+
+
+def test_the_build_is_worked_by_keyboard_alone(shell: Shell, qtbot: QtBot) -> None:
+    qtbot.keyClick(shell, Qt.Key.Key_9, Qt.KeyboardModifier.AltModifier)
+    shell.show_stage("build")
+    bench = shell.bench("build")
+    for _ in range(3):
+        qtbot.keyClick(bench, Qt.Key.Key_Return)
+    qtbot.keyClick(bench, Qt.Key.Key_Backspace)
+    assert shell.session.progress is not None and len(shell.session.progress.done) == 2
+    events = shell.session.file.events()  # type: ignore[union-attr]
+    assert [e.kind.value for e in events] == ["tick", "tick", "tick", "untick"]
+    assert {e.person for e in events} == {"Ada"}
+
+
+def test_a_wire_is_ticked_to_its_last_step_and_the_list_says_so(shell: Shell, qtbot: QtBot) -> None:
+    shell.show_stage("wires")
+    shell.show_stage("build")
+    work = shell.session.progress.operations  # type: ignore[union-attr]
+    for operation in work:
+        if operation.phase.value != "wire":
+            shell.session.tick(operation)
+    bench = shell.bench("build")
+    for _ in range(5 * 3):
+        qtbot.keyClick(bench, Qt.Key.Key_Return)
+    model = shell.bench("wires").model  # type: ignore[attr-defined]
+    states = [model.data(model.index(row, 6)) for row in range(model.rowCount())]
+    assert sum(state != "open" for state in states) >= 3
+
+
+def test_a_reading_fails_and_passes_at_once(shell: Shell, qtbot: QtBot) -> None:
+    shell.show_stage("test")
+    bench = shell.bench("test")
+    entry = bench.entry  # type: ignore[attr-defined]
+    qtbot.keyClicks(entry, "12,5")
+    qtbot.keyClick(entry, Qt.Key.Key_Return)
+    assert (bench.reading.text(), "FAIL" in bench.verdict.text()) == ("12.50 Ω", True)  # type: ignore[attr-defined]
+    qtbot.keyClick(entry, Qt.Key.Key_F5)
+    assert "PASS" in bench.verdict.text()  # type: ignore[attr-defined]
+    verdicts = shell.session.progress.verdicts  # type: ignore[union-attr]
+    assert list(verdicts.values()) == [True]
+    event = shell.session.file.events()[0]  # type: ignore[union-attr]
+    assert (event.data["verdict"], event.data["ohms"], event.person, event.unit) == ("fail", 12.5, "Ada", "1")
+
+
+def test_a_bad_reading_is_a_sentence_and_no_measurement(shell: Shell, qtbot: QtBot) -> None:
+    shell.show_stage("test")
+    entry = shell.bench("test").entry  # type: ignore[attr-defined]
+    qtbot.keyClicks(entry, "abc")
+    qtbot.keyClick(entry, Qt.Key.Key_Return)
+    assert "is not a reading" in shell.message.text()
+    assert shell.session.file.events() == ()  # type: ignore[union-attr]
+
+
+def test_the_simulated_meter_finds_a_fault_that_was_put_in(shell: Shell, qtbot: QtBot) -> None:
+    shell.show_stage("test")
+    bench = shell.bench("test")
+    bench.fault.setFocus()  # type: ignore[attr-defined]
+    qtbot.keyClick(bench.fault, Qt.Key.Key_Down)  # type: ignore[attr-defined]
+    bench.fault.activated.emit(bench.fault.currentIndex())  # type: ignore[attr-defined]
+    qtbot.keyClick(bench.entry, Qt.Key.Key_F5)  # type: ignore[attr-defined]
+    assert "FAIL" in bench.verdict.text()  # type: ignore[attr-defined]
+
+
+def test_documents_are_exported_from_the_menu(shell: Shell, home: Path, monkeypatch: pytest.MonkeyPatch) -> None:
+    monkeypatch.setattr(QFileDialog, "getExistingDirectory", lambda *_: str(home / "out"))
+    shell.files.export()
+    names = {path.name for path in (home / "out").iterdir()}
+    assert {"wires.csv", "sheets.pdf", "plate.svg"} <= names
+    assert "documents written to" in shell.message.text()
+
+
+def test_a_revision_is_issued_and_frozen(shell: Shell, settled: Settled, monkeypatch: pytest.MonkeyPatch) -> None:
+    monkeypatch.setattr(QInputDialog, "getText", lambda *_: ("A", True))
+    shell.files.issue_revision()
+    settled()
+    assert "Rev A" in shell.title.text()
+    assert [i[0] for i in shell.session.file.issues()] == ["A"]  # type: ignore[union-attr]
+    assert shell.session.job is not None and all(c.is_held for c in shell.session.job.ledger.tags.values())
+
+
+def test_a_second_window_looks_on_and_follows(shell: Shell, qtbot: QtBot, settled: Settled) -> None:
+    other = Shell()
+    qtbot.addWidget(other)
+    other.show()
+    other.files.open_path(shell.session.file.path)  # type: ignore[union-attr]
+    qtbot.waitUntil(lambda: not other.session.is_stale, timeout=20_000)
+    assert other.session.is_read_only and "looks on" in other.message.text()
+    type_power(shell, qtbot, "3")
+    settled()
+    qtbot.waitUntil(lambda: other.session.job is not None and other.session.job.starters[0].kw == 3, timeout=5_000)
+    other.close()
+
+
+def test_every_stage_opens_in_both_looks(shell: Shell, qtbot: QtBot) -> None:
+    for _ in range(2):
+        for key in ("brief", "circuit", "plate", "wires", "build", "test"):
+            shell.show_stage(key)
+            assert shell.stack.currentWidget() is shell.bench(key)
+        qtbot.keyClick(shell, Qt.Key.Key_D, Qt.KeyboardModifier.ControlModifier)
+
+
+def test_a_file_that_is_no_job_is_refused_and_the_open_one_stays(shell: Shell, home: Path) -> None:
+    bad = home / "x.riktig"
+    bad.write_text("hello")
+    assert not shell.files.open_path(bad)
+    assert "is no Riktig job file" in shell.message.text()
+    assert shell.session.job is not None
