@@ -6,6 +6,7 @@ import sys
 import tempfile
 import time
 from importlib.resources import files
+from pathlib import Path
 
 os.environ.setdefault("QT_QPA_PLATFORM", "offscreen")
 os.environ["XDG_DATA_HOME"] = os.environ["XDG_CONFIG_HOME"] = tempfile.mkdtemp(prefix="riktig-bench-")
@@ -18,13 +19,15 @@ print(time.perf_counter() - t)
 """
 WINDOW = """
 import time; t = time.perf_counter()
+from riktig.app.worker_process import start_helper
+h = start_helper()
 from riktig.app.main import make_application
 from riktig.app.shell import Shell
 from riktig.app.theme.theme import Variant, apply_theme, load_theme
-a = make_application([]); apply_theme(a, load_theme(Variant.LIGHT)); s = Shell(); s.session.worker.start(); s.show()
+a = make_application([]); apply_theme(a, load_theme(Variant.LIGHT)); s = Shell(Variant.LIGHT, h); s.show()
 a.processEvents(); shown = time.perf_counter() - t
 s.files.open_demo("iec")
-while s.session.is_stale: a.processEvents()
+while s.session.bundle is None: a.processEvents()
 a.processEvents(); print(shown, time.perf_counter() - t); s.close()
 """
 COPIES = (1, 10, 50, 100)
@@ -60,11 +63,13 @@ def bench_start() -> None:
 
 def bench_plan() -> None:
     """Print the time to plan copies of the starter, its growth, and an edit among them."""
-    from riktig.app.worker import make_bundle
+    from riktig.app.worker_process import make_bundle
+    from riktig.drawings.circuit import draw_sheets
     from riktig.files.brief_reader import parse_brief
     from riktig.job.edits import change_starter
     from riktig.plan.plan import compute_plan
     from riktig.plan.settle import settle
+    from riktig.record.progress import list_work
 
     compute_plan(parse_brief(brief_of(1)))
     before: tuple[int, float] | None = None
@@ -76,7 +81,9 @@ def bench_plan() -> None:
         planned = time.perf_counter()
         changed = settle(change_starter(job, "M1", kw=4.0))
         settled = time.perf_counter()
-        make_bundle(changed)
+        bundle = make_bundle(changed)
+        draw_sheets(bundle.plan)
+        list_work(bundle.plan)
         shown = time.perf_counter()
         everything = settled - planned + shown - settled
         growth = "" if before is None else f"  {everything / before[1] / (copies / before[0]):.2f} of linear"
@@ -131,19 +138,16 @@ def bench_window() -> None:
     from riktig.app.theme.theme import Variant, apply_theme, load_theme
     from riktig.files.brief_reader import parse_brief
     from riktig.files.job_file import JobFile
-    from riktig.job.edits import change_starter
 
     application = make_application([])
     apply_theme(application, load_theme(Variant.LIGHT))
     for copies, bar in ((1, 0.1), (100, 0.2)):
-        path = os.path.join(os.environ["XDG_DATA_HOME"], f"bench-{copies}.riktig")
-        from pathlib import Path
-
-        JobFile.create(Path(path), parse_brief(brief_of(copies))).close()
+        path = Path(os.environ["XDG_DATA_HOME"]) / f"bench-{copies}.riktig"
+        JobFile.create(path, parse_brief(brief_of(copies))).close()
         shell = Shell()
         shell.resize(1280, 800)
         shell.show()
-        shell.files.open_path(Path(path))
+        shell.files.open_path(path)
         while shell.session.is_stale:
             application.processEvents()
         for key in ("brief", "plate"):
@@ -152,11 +156,14 @@ def bench_window() -> None:
             times = []
             for kw in (4.0, 1.5, 4.0):
                 start = time.perf_counter()
+                old = shell.session.bundle
                 shell.session.apply(_Power(kw), "bench")
-                while shell.session.is_stale:
+                while shell.session.bundle is old:
                     application.processEvents()
                 shell.grab()
                 times.append(time.perf_counter() - start)
+                while shell.session.is_stale:
+                    application.processEvents()
             print(
                 f"edit to picture, {copies:3} starters, {key:5} bench: {min(times):.3f} s   bar {bar} s on the open bench"
             )
@@ -164,7 +171,6 @@ def bench_window() -> None:
             _count_none(shell, QImage, QPainter)
         shell.close()
         application.processEvents()
-    del change_starter
 
 
 class _Power:

@@ -17,7 +17,7 @@ def main() -> None:
     if words[:1] and words[0] in _COMMANDS:
         _run_command()
     else:
-        sys.exit(import_module("riktig.app.main").run(words))
+        sys.exit(import_module("riktig.app.launch").run(words))
 
 
 def _run_command() -> None:

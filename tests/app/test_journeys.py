@@ -45,7 +45,7 @@ def test_a_new_power_is_followed_on_three_benches_and_undo_brings_all_back(
     )
     assert conductor == "4 mm² black"
     shell.show_stage("circuit")
-    sheet = shell.session.bundle.sheets[0]  # type: ignore[union-attr]
+    sheet = shell.session.sheets[0]
     assert any(getattr(item, "text", "") == "5.5 kW" for item in sheet.items)
     qtbot.keyClick(shell, Qt.Key.Key_Z, Qt.KeyboardModifier.ControlModifier)
     settled()

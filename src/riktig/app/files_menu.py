@@ -3,6 +3,7 @@
 from collections.abc import Callable
 from importlib.resources import files
 from pathlib import Path
+from typing import TYPE_CHECKING
 
 from platformdirs import user_data_dir
 from PySide6.QtCore import QObject, QSettings, Signal
@@ -11,12 +12,10 @@ from PySide6.QtWidgets import QFileDialog, QInputDialog, QMainWindow, QMenu
 
 from riktig.app.session import Session, copy_file
 from riktig.app.text import tr
-from riktig.files.brief_reader import BriefError, parse_brief, read_brief
 from riktig.files.job_file import JobFile, JobFileError
-from riktig.job.edits import replace
-from riktig.job.ledger import Ledger
-from riktig.job.model import Job
-from riktig.plan.settle import settle
+
+if TYPE_CHECKING:
+    from riktig.job.model import Job
 
 MOST_RECENT = 8
 _FILTER = "Riktig jobs (*.riktig)"
@@ -97,7 +96,7 @@ class FilesMenu(QObject):
         self.opened.emit()
         return True
 
-    def _make(self, path: Path, job: Job) -> None:
+    def _make(self, path: Path, job: "Job") -> None:
         try:
             JobFile.create(path, job).close()
         except JobFileError as error:
@@ -111,6 +110,8 @@ class FilesMenu(QObject):
         folder.mkdir(parents=True, exist_ok=True)
         path = folder / f"demo-{world}.riktig"
         if not path.exists():
+            from riktig.files.brief_reader import parse_brief
+
             text = files("riktig").joinpath("demos", f"{world}.toml").read_text(encoding="utf-8")
             self._make(path, parse_brief(text, f"{world}.toml"))
         else:
@@ -118,6 +119,8 @@ class FilesMenu(QObject):
 
     def new_job(self) -> None:
         """Ask for a place and begin a job there."""
+        from riktig.files.brief_reader import parse_brief
+
         path = self._ask_save(tr("New job"), _FILTER, ".riktig")
         if path is not None:
             self._make(path, parse_brief(_NEW_BRIEF.format(number=path.stem.replace('"', ""))))
@@ -130,6 +133,8 @@ class FilesMenu(QObject):
 
     def import_brief(self) -> None:
         """Ask for a brief and for the job file to make from it."""
+        from riktig.files.brief_reader import BriefError, read_brief
+
         name, _ = QFileDialog.getOpenFileName(self._window, tr("Import a brief"), "", "Briefs (*.toml)")
         if not name:
             return
@@ -159,6 +164,10 @@ class FilesMenu(QObject):
 
     def new_from_this(self) -> None:
         """Begin a job with the decisions of this one, without its numbers, record and revision."""
+        from riktig.job.edits import replace
+        from riktig.job.ledger import Ledger
+        from riktig.plan.settle import settle
+
         path = self._ask_save(tr("New from this job"), _FILTER, ".riktig")
         if path is not None and self._session.job is not None:
             self._make(path, settle(replace(self._session.job, ledger=Ledger(), revision=None)))

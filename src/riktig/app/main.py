@@ -10,8 +10,7 @@ from PySide6.QtWidgets import QApplication
 from riktig.app.report import install_excepthook
 from riktig.app.shell import Shell
 from riktig.app.theme.theme import Variant, apply_theme, load_fonts, load_theme, make_icon
-
-USAGE = "usage: riktig [FILE.riktig] | riktig --demo [iec|ul] [--dark] | riktig COMMAND ...; see riktig --help"
+from riktig.app.worker_process import Helper
 
 
 def make_application(words: list[str]) -> QApplication:
@@ -25,32 +24,35 @@ def make_application(words: list[str]) -> QApplication:
     return application
 
 
-def run(words: list[str]) -> int:
+def run_window(words: list[str], helper: Helper) -> int:
     """Open the window and return the exit code.
 
     Args:
         words: a job file, or `--demo` with `iec` or `ul`; `--dark` for the dark look.
+        helper: the worker process, started already.
     """
     is_dark = "--dark" in words
     rest = [word for word in words if word != "--dark"]
-    world = None
-    if rest[:1] == ["--demo"]:
-        world = rest[1] if len(rest) > 1 else "iec"
-        rest = rest[2:]
-    if len(rest) > 1 or (rest and rest[0].startswith("-")) or world not in {None, "iec", "ul"}:
-        print(USAGE, file=sys.stderr)
-        return 2
+    world = (rest[1:] or ["iec"])[0] if rest[:1] == ["--demo"] else None
     application = make_application([])
     variant = Variant.DARK if is_dark else Variant.LIGHT
     apply_theme(application, load_theme(variant))
-    shell = Shell(variant)
+    shell = Shell(variant, helper)
     install_excepthook(shell)
-    shell.session.worker.start()
     shell.person.setCurrentText(shell.files.person() or getpass.getuser())
     shell.show()
+    QTimer.singleShot(0, _load_late)
     if world is not None:
         QTimer.singleShot(0, lambda: shell.files.open_demo(world))
     elif rest:
         path = Path(rest[0])
         QTimer.singleShot(0, lambda: shell.files.open_path(path))
     return application.exec()
+
+
+def _load_late() -> None:
+    """Load what the first bundle needs while the worker computes it."""
+    import riktig.drawings.display
+    import riktig.job.model
+    import riktig.plan.lookup
+    import riktig.record.progress  # noqa: F401

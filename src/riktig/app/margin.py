@@ -1,15 +1,19 @@
 """Owns the margin: what the selected thing is, why it has its values, and the findings about it."""
 
+from typing import TYPE_CHECKING
+
 from PySide6.QtCore import Qt
 from PySide6.QtWidgets import QFrame, QGridLayout, QVBoxLayout, QWidget
 
 from riktig.app.hub import Hub
 from riktig.app.text import tr
 from riktig.app.widgets import button, card, clear_layout, label, scrolled
-from riktig.app.worker import Bundle
+from riktig.app.worker_process import Bundle
 from riktig.checks.finding import Finding, Severity
-from riktig.plan.lookup import Description, Lookup
-from riktig.plan.sizing import SizedValue
+
+if TYPE_CHECKING:
+    from riktig.plan.lookup import Description, Lookup
+    from riktig.plan.sizing import SizedValue
 
 MARGIN_WIDTH = 268
 _FRAMES = {Severity.MUST: "bad", Severity.SHOULD: "caution", Severity.NOTE: "card"}
@@ -35,12 +39,12 @@ class Margin(QFrame):
         layout.setContentsMargins(0, 0, 0, 0)
         layout.addWidget(scrolled(holder))
 
-    def show_job(self, bundle: Bundle, lookup: Lookup) -> None:
+    def show_job(self, bundle: Bundle, lookup: "Lookup") -> None:
         """Take over what follows from the Job now."""
         self._bundle = bundle
         self.show_selection(self._hub.selection, lookup)
 
-    def show_selection(self, ref: str, lookup: Lookup) -> None:
+    def show_selection(self, ref: str, lookup: "Lookup") -> None:
         """Say what the selection is, or list all findings when nothing is selected."""
         if self._bundle is None:
             return
@@ -57,7 +61,7 @@ class Margin(QFrame):
         everything.clicked.connect(lambda: self._hub.select(""))
         self._column.addWidget(everything)
 
-    def _show_description(self, described: Description) -> None:
+    def _show_description(self, described: "Description") -> None:
         self._column.addWidget(label(described.title, points=4, bold=True))
         if described.subtitle:
             self._column.addWidget(label(described.subtitle, role="quiet"))
@@ -100,7 +104,7 @@ class Margin(QFrame):
         return card(inner, _FRAMES[finding.severity])
 
 
-def _value_card(value: SizedValue) -> QFrame:
+def _value_card(value: "SizedValue") -> QFrame:
     """Return a card with a value, its formula with the numbers put in, and its source."""
     inner = QVBoxLayout()
     inner.setContentsMargins(10, 8, 10, 8)

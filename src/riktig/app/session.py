@@ -3,17 +3,21 @@
 from collections.abc import Callable
 from math import inf, isinf
 from pathlib import Path
-from typing import Any, TypeVar
+from typing import TYPE_CHECKING, Any, TypeVar
 
 from PySide6.QtCore import QObject, QTimer, Signal
 
-from riktig.app.worker import Bundle, Edit, Worker
+from riktig.app.worker import Worker
+from riktig.app.worker_process import Bundle, Edit, Helper
 from riktig.files.job_file import JobFile, JobFileError
-from riktig.job.model import Job
 from riktig.record.events import Event, EventKind, make_event
-from riktig.record.measurements import PointTest, is_passed
-from riktig.record.operations import Operation
-from riktig.record.progress import Progress, read_progress
+
+if TYPE_CHECKING:
+    from riktig.drawings.display import Drawing
+    from riktig.job.model import Job
+    from riktig.record.measurements import PointTest
+    from riktig.record.operations import Operation
+    from riktig.record.progress import Progress, Workload
 
 FOLLOW_MS = 1000
 Result = TypeVar("Result")
@@ -24,25 +28,28 @@ class Session(QObject):
 
     job_changed = Signal(object)
     bundle_changed = Signal(object)
+    sheets_changed = Signal(object)
     progress_changed = Signal(object)
     stale_changed = Signal(bool)
     kept = Signal(str)
     refused = Signal(str)
     failed = Signal(str)
 
-    def __init__(self, parent: QObject | None = None) -> None:
+    def __init__(self, helper: Helper | None = None, parent: QObject | None = None) -> None:
         super().__init__(parent)
-        self.worker = Worker(self)
+        self.worker = Worker(helper, self)
         self.file: JobFile | None = None
         self.job: Job | None = None
         self.bundle: Bundle | None = None
+        self.sheets: tuple[Drawing, ...] = ()
+        self.work: Workload | None = None
         self.progress: Progress | None = None
         self.unit = "1"
         self.person = ""
         self._events: list[Event] = []
         self._gestures: dict[int, str] = {}
         self._latest = 0
-        self._bundle_number = 0
+        self._shown = {"bundle": 0, "sheets": 0, "work": 0}
         self._waiting: list[Callable[[], None]] = []
         self._seen = (0, 0, 0)
         self._follower = QTimer(self)
@@ -51,6 +58,8 @@ class Session(QObject):
         self.worker.job_settled.connect(self._on_worker_job_settled)
         self.worker.revision_made.connect(self._on_worker_revision_made)
         self.worker.bundle_ready.connect(self._on_worker_bundle_ready)
+        self.worker.sheets_ready.connect(self._on_worker_sheets_ready)
+        self.worker.work_ready.connect(self._on_worker_work_ready)
         self.worker.edit_refused.connect(self._on_worker_edit_refused)
         self.worker.work_failed.connect(self._on_worker_work_failed)
 
@@ -61,8 +70,8 @@ class Session(QObject):
 
     @property
     def is_stale(self) -> bool:
-        """Whether what is shown is older than the Job."""
-        return bool(self._gestures) or self.bundle is None or self._bundle_number < self._latest
+        """Whether anything that is shown is older than the Job."""
+        return bool(self._gestures) or self.bundle is None or min(self._shown.values()) < self._latest
 
     def open(self, file: JobFile) -> None:
         """Take over an open job file; an older one is closed.
@@ -72,14 +81,14 @@ class Session(QObject):
         """
         job = file.load_job()
         self._close_file()
-        self.file, self.bundle = file, None
+        self.file, self.bundle, self.sheets, self.work, self.progress = file, None, (), None, None
         self._events = list(file.events())
         self._take_job(job)
         if file.is_read_only:
             self._seen = file.version()
             self._follower.start()
 
-    def _take_job(self, job: Job) -> None:
+    def _take_job(self, job: "Job") -> None:
         self.job = job
         self._latest = self.worker.load(job)
         self.job_changed.emit(job)
@@ -118,7 +127,7 @@ class Session(QObject):
         self._gestures[self._latest] = f"issue revision {name}"
         self.stale_changed.emit(True)
 
-    def _on_worker_revision_made(self, number: int, made: tuple[Job, dict[str, Any]]) -> None:
+    def _on_worker_revision_made(self, number: int, made: "tuple[Job, dict[str, Any]]") -> None:
         self._gestures.pop(number, None)
         file = self.file
         if file is None:
@@ -167,7 +176,7 @@ class Session(QObject):
             self.refused.emit(str(error))
             return None
 
-    def _on_worker_job_settled(self, number: int, job: Job) -> None:
+    def _on_worker_job_settled(self, number: int, job: "Job") -> None:
         gesture = self._gestures.pop(number, "edit")
         file = self.file
         if file is None:
@@ -186,17 +195,32 @@ class Session(QObject):
                 action()
 
     def _on_worker_bundle_ready(self, number: int, bundle: Bundle) -> None:
+        if self._is_newest("bundle", number):
+            self.bundle = bundle
+            self.bundle_changed.emit(bundle)
+
+    def _on_worker_sheets_ready(self, number: int, sheets: "tuple[Drawing, ...]") -> None:
+        if self._is_newest("sheets", number):
+            self.sheets = sheets
+            self.sheets_changed.emit(sheets)
+            self.stale_changed.emit(self.is_stale)
+
+    def _on_worker_work_ready(self, number: int, work: "Workload") -> None:
+        if self._is_newest("work", number):
+            self.work = work
+            self._tell_progress()
+            self.stale_changed.emit(self.is_stale)
+
+    def _is_newest(self, part: str, number: int) -> bool:
         if number < self._latest:
-            return
-        self.bundle, self._bundle_number = bundle, number
-        self._read_progress()
-        self.bundle_changed.emit(bundle)
-        self.progress_changed.emit(self.progress)
-        self.stale_changed.emit(self.is_stale)
+            return False
+        self._shown[part] = number
+        return True
 
     def _on_worker_edit_refused(self, number: int, message: str) -> None:
         self._gestures.pop(number, None)
-        self._bundle_number = max(self._bundle_number, number)
+        if number == self._latest and self.job is not None:
+            self._latest = self.worker.load(self.job)
         self.refused.emit(message)
         if self.job is not None:
             self.job_changed.emit(self.job)
@@ -221,7 +245,7 @@ class Session(QObject):
         """Return the serial numbers that have events, the present one included."""
         return tuple(sorted({self.unit, *(event.unit for event in self._events)}))
 
-    def tick(self, operation: Operation) -> None:
+    def tick(self, operation: "Operation") -> None:
         """Note that an operation is done."""
         self._store(EventKind.TICK, operation.key, **{"as": operation.as_planned})
 
@@ -245,8 +269,10 @@ class Session(QObject):
                 return event.subject
         return None
 
-    def measure(self, test: PointTest, ohms: float) -> bool:
+    def measure(self, test: "PointTest", ohms: float) -> bool:
         """Store a measurement and return its verdict."""
+        from riktig.record.measurements import is_passed
+
         verdict = is_passed(test, ohms)
         self._store(
             EventKind.MEASURE,
@@ -271,12 +297,12 @@ class Session(QObject):
             self.kept.emit(stored.time)
             self._tell_progress()
 
-    def _read_progress(self) -> None:
-        if self.bundle is not None:
-            self.progress = read_progress(self.bundle.work, self._events, self.unit)
-
     def _tell_progress(self) -> None:
-        self._read_progress()
+        if self.work is None:
+            return
+        from riktig.record.progress import read_progress
+
+        self.progress = read_progress(self.work, self._events, self.unit)
         self.progress_changed.emit(self.progress)
 
     # -- following another window

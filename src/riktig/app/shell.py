@@ -4,6 +4,7 @@ from collections.abc import Callable
 from datetime import datetime
 from functools import partial
 from pathlib import Path
+from typing import TYPE_CHECKING
 
 from PySide6.QtCore import QStringListModel, Qt
 from PySide6.QtGui import QAction, QCloseEvent, QKeySequence
@@ -32,12 +33,15 @@ from riktig.app.start import StartPage
 from riktig.app.text import tr
 from riktig.app.theme.theme import Theme, Variant, apply_theme, load_theme
 from riktig.app.widgets import button, label
-from riktig.app.worker import Bundle
-from riktig.job.model import Job
-from riktig.plan.lookup import Lookup
-from riktig.record.progress import Progress
+from riktig.app.worker_process import Bundle, Helper
 
-MESSAGE_MS = 9000
+if TYPE_CHECKING:
+    from riktig.drawings.display import Drawing
+    from riktig.job.model import Job
+    from riktig.plan.lookup import Lookup
+    from riktig.record.progress import Progress
+
+_PARTS = ("bundle", "sheets", "progress")
 
 
 def _make_bench(key: str, session: Session, hub: Hub, theme: Theme) -> Bench:
@@ -60,15 +64,16 @@ def _make_bench(key: str, session: Session, hub: Hub, theme: Theme) -> Bench:
 class Shell(QMainWindow):
     """The main window."""
 
-    def __init__(self, variant: Variant = Variant.LIGHT) -> None:
+    def __init__(self, variant: Variant = Variant.LIGHT, helper: Helper | None = None) -> None:
         super().__init__()
         self.setWindowTitle("Riktig")
         self.resize(1280, 800)
         self.hub = Hub(self)
-        self.session = Session(self)
+        self.session = Session(helper, self)
         self.theme = load_theme(variant)
         self._lookup: Lookup | None = None
         self._benches: dict[str, Bench] = {}
+        self._behind: dict[str, set[str]] = {}
         self._stage = "brief"
         self._build_top_bar()
         self.day_sheet = DaySheet()
@@ -182,6 +187,7 @@ class Shell(QMainWindow):
         hub.message_posted.connect(self.show_message)
         session.job_changed.connect(self._on_session_job_changed)
         session.bundle_changed.connect(self._on_session_bundle_changed)
+        session.sheets_changed.connect(self._on_session_sheets_changed)
         session.progress_changed.connect(self._on_session_progress_changed)
         session.stale_changed.connect(self.stale.setVisible)
         session.kept.connect(self._on_session_kept)
@@ -213,15 +219,33 @@ class Shell(QMainWindow):
     def bench(self, key: str) -> Bench:
         """Return a bench, made when it is first asked for."""
         if key not in self._benches:
-            made = _make_bench(key, self.session, self.hub, self.theme)
-            self._benches[key] = made
-            self.stack.addWidget(made)
-            if self.session.bundle is not None and self._lookup is not None:
-                made.show_bundle(self.session.bundle, self._lookup)
-                if self.session.progress is not None:
-                    made.show_progress(self.session.progress)
-                made.show_selection(self.hub.selection, self._lookup)
+            self._benches[key] = _make_bench(key, self.session, self.hub, self.theme)
+            self._behind[key] = set(_PARTS)
+            self.stack.addWidget(self._benches[key])
+        self._catch_up(key)
         return self._benches[key]
+
+    def _catch_up(self, key: str) -> None:
+        """Show on a bench what changed while it was not looked at."""
+        made, behind, session = self._benches[key], self._behind[key], self.session
+        if session.bundle is None or self._lookup is None:
+            return
+        if "bundle" in behind:
+            made.show_bundle(session.bundle, self._lookup)
+        if "sheets" in behind:
+            made.show_sheets(session.sheets)
+        if "progress" in behind and session.progress is not None:
+            made.show_progress(session.progress)
+        if behind:
+            made.show_selection(self.hub.selection, self._lookup)
+        behind.clear()
+
+    def _note_change(self, part: str) -> None:
+        """Bring the open bench up to date at once, the others when they are opened."""
+        for behind in self._behind.values():
+            behind.add(part)
+        if self._stage in self._benches:
+            self._catch_up(self._stage)
 
     def show_stage(self, key: str) -> None:
         """Go to a stage."""
@@ -247,7 +271,7 @@ class Shell(QMainWindow):
 
     # -- what the session says
 
-    def _on_session_job_changed(self, job: Job) -> None:
+    def _on_session_job_changed(self, job: "Job") -> None:
         name = self.session.file.path.name if self.session.file is not None else ""
         revision = f"  ·  Rev {job.revision}" if job.revision else ""
         self.title.setText(f"{job.info.number}  {job.info.title}{revision}")
@@ -262,21 +286,24 @@ class Shell(QMainWindow):
             widget.setToolTip(f"{words}: {gesture}" if gesture else words)
 
     def _on_session_bundle_changed(self, bundle: Bundle) -> None:
+        from riktig.plan.lookup import Lookup
+
         self._lookup = Lookup(bundle.plan)
         self._find_index = self._lookup.find()
         self._find_words.setStringList(sorted(self._find_index))
         self.margin.show_job(bundle, self._lookup)
-        current = self._benches.get(self._stage)
-        for made in sorted(self._benches.values(), key=lambda b: b is not current):
-            made.show_bundle(bundle, self._lookup)
-            made.show_selection(self.hub.selection, self._lookup)
+        self._note_change("bundle")
 
-    def _on_session_progress_changed(self, progress: Progress) -> None:
-        for made in self._benches.values():
-            made.show_progress(progress)
+    def _on_session_sheets_changed(self, sheets: "tuple[Drawing, ...]") -> None:
+        self._note_change("sheets")
+        if self.session.progress is not None:
+            self._show_status(self.session.progress)
+
+    def _on_session_progress_changed(self, progress: "Progress") -> None:
+        self._note_change("progress")
         self._show_status(progress)
 
-    def _show_status(self, progress: Progress) -> None:
+    def _show_status(self, progress: "Progress") -> None:
         bundle = self.session.bundle
         if bundle is None:
             return
@@ -288,7 +315,7 @@ class Shell(QMainWindow):
         self.day_sheet.show_status(
             {
                 "brief": f"{decide} to decide" if decide else tr("nothing to decide"),
-                "circuit": f"{len(bundle.sheets)} sheets, {len(bundle.plan.potentials)} numbers",
+                "circuit": f"{len(self.session.sheets)} sheets, {len(bundle.plan.potentials)} numbers",
                 "plate": f"{used} % of the height",
                 "wires": f"{done} of {total} wires",
                 "build": f"{len(progress.done)} of {len(progress.operations)} steps",
@@ -314,8 +341,11 @@ class Shell(QMainWindow):
         if self._lookup is None:
             return
         self.margin.show_selection(ref, self._lookup)
-        for made in self._benches.values():
-            made.show_selection(ref, self._lookup)
+        for key, made in self._benches.items():
+            if key == self._stage:
+                made.show_selection(ref, self._lookup)
+            else:
+                self._behind[key].add("selection")
 
     def _focus_find(self) -> None:
         self.find_box.setFocus()

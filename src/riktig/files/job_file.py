@@ -1,7 +1,8 @@
 """Owns the job file: one SQLite database that holds the Job with its history, the events and the issued Plans.
 
 Format 1: `snapshots` (compressed JSON of the Job, one for each gesture), `position` (where undo stands), `events`
-(append-only), `issues` (Job and Plan as issued). Every write is committed before it returns.
+(append-only), `issues` (Job and Plan as issued). Every write is committed before it returns. The model of a Job is
+loaded with the first Job, so that the window shows before it.
 """
 
 import contextlib
@@ -12,13 +13,13 @@ import zlib
 from collections.abc import Iterator
 from datetime import UTC, datetime
 from pathlib import Path
-from typing import Any, BinaryIO
-
-from pydantic import ValidationError
+from typing import TYPE_CHECKING, Any, BinaryIO
 
 from riktig import VERSION
-from riktig.job.model import Job
 from riktig.record.events import Event, EventKind
+
+if TYPE_CHECKING:
+    from riktig.job.model import Job
 
 APPLICATION_ID = 0x52494B54
 FORMAT = 1
@@ -53,7 +54,7 @@ class JobFile:
         return self._lock is None
 
     @classmethod
-    def create(cls, path: Path, job: Job) -> "JobFile":
+    def create(cls, path: Path, job: "Job") -> "JobFile":
         """Make a new job file with a Job as its first state.
 
         Raises:
@@ -113,7 +114,7 @@ class JobFile:
 
     # -- the Job and its history
 
-    def load_job(self) -> Job:
+    def load_job(self) -> "Job":
         """Return the Job at the present position.
 
         Raises:
@@ -124,7 +125,11 @@ class JobFile:
             raise JobFileError(f"{self.path.name} holds no job and was left as it is: open a copy from your backup")
         return self._unpack(row[0])
 
-    def _unpack(self, blob: bytes) -> Job:
+    def _unpack(self, blob: bytes) -> "Job":
+        from pydantic import ValidationError
+
+        from riktig.job.model import Job
+
         try:
             return Job.model_validate_json(zlib.decompress(blob))
         except (zlib.error, ValidationError) as error:
@@ -132,7 +137,7 @@ class JobFile:
                 f"{self.path.name} is damaged and was left as it is: open a copy from your backup"
             ) from error
 
-    def save_edit(self, job: Job, gesture: str) -> str:
+    def save_edit(self, job: "Job", gesture: str) -> str:
         """Store a Job as the newest state and return the time of it; what had been undone is gone.
 
         Raises:
@@ -143,15 +148,15 @@ class JobFile:
             _insert_state(db, job, gesture, now)
         return now
 
-    def undo(self) -> Job | None:
+    def undo(self) -> "Job | None":
         """Go back one gesture and return the Job there, None at the beginning."""
         return self._step("SELECT max(seq) FROM snapshots WHERE seq < (SELECT seq FROM position)")
 
-    def redo(self) -> Job | None:
+    def redo(self) -> "Job | None":
         """Go forward one gesture and return the Job there, None at the end."""
         return self._step("SELECT min(seq) FROM snapshots WHERE seq > (SELECT seq FROM position)")
 
-    def _step(self, query: str) -> Job | None:
+    def _step(self, query: str) -> "Job | None":
         target = self._db.execute(query).fetchone()[0]
         if target is None:
             return None
@@ -209,7 +214,7 @@ class JobFile:
 
     # -- issued revisions
 
-    def issue(self, job: Job, plan: dict[str, Any]) -> str:
+    def issue(self, job: "Job", plan: dict[str, Any]) -> str:
         """Store a Job, released under its revision name, and its Plan as issued; return the time.
 
         Raises:
@@ -263,7 +268,7 @@ class JobFile:
             ) from error
 
 
-def _insert_state(db: sqlite3.Connection, job: Job, gesture: str, now: str) -> None:
+def _insert_state(db: sqlite3.Connection, job: "Job", gesture: str, now: str) -> None:
     """Add a state behind the present position; drop every second of the older half once there are very many."""
     db.execute("DELETE FROM snapshots WHERE seq > (SELECT seq FROM position)")
     cursor = db.execute("INSERT INTO snapshots (time, gesture, job) VALUES (?, ?, ?)", (now, gesture, _pack(job)))
@@ -302,7 +307,7 @@ def _take_lock(path: Path) -> BinaryIO | None:
     return handle
 
 
-def _pack(job: Job) -> bytes:
+def _pack(job: "Job") -> bytes:
     return zlib.compress(job.model_dump_json(exclude_defaults=True).encode(), 6)
 
 

@@ -1,5 +1,6 @@
 """Owns the expansion of a Job into devices and circuit paths. Must not know parts, numbers or places."""
 
+from collections.abc import Mapping
 from dataclasses import dataclass
 
 from riktig.catalogue.loader import parts_of_kind
@@ -42,11 +43,14 @@ class CircuitPath:
 
 @dataclass(frozen=True, slots=True, kw_only=True)
 class Circuit:
-    """Devices and paths in drawing order; `joins` are potentials that are one (pairs of names)."""
+    """Devices and paths in drawing order; `joins` are potentials that are one (pairs of names), `index` has the
+    devices by id.
+    """
 
     devices: tuple[CircuitDevice, ...]
     paths: tuple[CircuitPath, ...]
     joins: tuple[tuple[str, str], ...]
+    index: Mapping[str, CircuitDevice]
 
     def device(self, device_id: str) -> CircuitDevice:
         """Return the device of that id.
@@ -54,10 +58,7 @@ class Circuit:
         Raises:
             KeyError: there is none.
         """
-        for device in self.devices:
-            if device.id == device_id:
-                return device
-        raise KeyError(device_id)
+        return self.index[device_id]
 
 
 def expand(job: Job) -> Circuit:
@@ -87,7 +88,8 @@ def expand(job: Job) -> Circuit:
     devices.append(CircuitDevice(id=EARTH_BAR, kind="earth-bar", location=PLATE, title="Main earth bar"))
     devices.append(CircuitDevice(id=PLATE_STUD, kind="earth-stud", location=PLATE, title="Earth stud of the plate"))
     devices.append(CircuitDevice(id=DOOR_STUD, kind="earth-stud", location=DOOR, title="Earth stud of the door"))
-    return Circuit(devices=tuple(devices), paths=(*paths, *power, *control), joins=tuple(joins))
+    index = {device.id: device for device in devices}
+    return Circuit(devices=tuple(devices), paths=(*paths, *power, *control), joins=tuple(joins), index=index)
 
 
 def _title_of(items: Path, job: Job) -> str:

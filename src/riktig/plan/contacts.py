@@ -8,7 +8,7 @@ from riktig.catalogue.model import CONSUMER_KINDS, Element, ElementKind, Part
 from riktig.job.ledger import Choices
 from riktig.job.model import Job
 from riktig.job.paths import Group, Item, Nodes, Ref
-from riktig.plan.circuit import Circuit, canonical_id
+from riktig.plan.circuit import Circuit
 
 _SORT_KINDS = {
     "no": (ElementKind.NO, ElementKind.CO),
@@ -42,12 +42,13 @@ class Demand:
 def find_uses(circuit: Circuit, job: Job) -> tuple[Use, ...]:
     """Return every mention of a device in drawing order."""
     found: list[Use] = []
+    motors = {f"{starter.name}.M": starter.name for starter in job.starters}
     for path in circuit.paths:
         first = path.items[0]
         width = len(first.names) if isinstance(first, Nodes) else 1
         seen: Counter[str] = Counter()
         for ref in _walk(path.items):
-            device = canonical_id(ref.device, job)
+            device = motors.get(ref.device, ref.device)
             mention = f"{device}:{ref.what or ''}"
             seen[mention] += 1
             key = f"{path.key}|{mention}|{seen[mention]}"

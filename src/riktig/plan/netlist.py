@@ -6,7 +6,7 @@ from dataclasses import dataclass, field
 from riktig.catalogue.model import ElementKind, Part
 from riktig.job.model import Job
 from riktig.job.paths import Group, Item, Nodes, Path, Ref
-from riktig.plan.circuit import Circuit, canonical_id
+from riktig.plan.circuit import Circuit
 from riktig.plan.contacts import Use, ends_of
 from riktig.standards.colours import ConductorFunction
 
@@ -143,7 +143,7 @@ def build_netlist(
                 for mark in element.marks:
                     walk.joined.join("=PE", f"{device.id}:{mark}")
                     walk.order.append(f"{device.id}:{mark}")
-    drawn = _drawing_order(circuit, uses, ends, parts, job)
+    drawn = _drawing_order(circuit, uses, ends, parts)
     return Netlist(nets=_collect(walk, rung_end, drawn, job), ends=ends)
 
 
@@ -152,15 +152,13 @@ def _drawing_order(
     uses: tuple[Use, ...],
     ends: Mapping[str, tuple[tuple[str, ...], tuple[str, ...]]],
     parts: Mapping[str, Part],
-    job: Job,
 ) -> dict[str, int]:
     """Return the place of every wired terminal in drawing order: power sheet first, then control, earth last."""
     order: dict[str, int] = {}
     for use in uses:
-        device = canonical_id(use.ref.device, job)
         for side in ends[use.key]:
             for mark in side:
-                order.setdefault(f"{device}:{mark}", len(order))
+                order.setdefault(f"{use.device}:{mark}", len(order))
     for device_ in circuit.devices:
         for element in parts[device_.id].elements:
             if element.kind is ElementKind.EARTH:

@@ -1,6 +1,7 @@
 """Owns where a terminal is: plate, door, or a drop at the far end of a cable. Must not know geometry."""
 
 from collections.abc import Iterable
+from functools import cache
 
 from riktig.plan.circuit import DOOR, PLATE, Circuit, CircuitDevice, is_field_kind
 
@@ -20,6 +21,7 @@ def zones_of(circuit: Circuit) -> dict[str, str]:
     return {device.id: zone_of(device) for device in circuit.devices}
 
 
+@cache
 def device_of(terminal: str) -> str:
     """Return the device id of a terminal id (`M1.K:A1` -> `M1.K`)."""
     return terminal.rpartition(":")[0]

@@ -1,13 +1,18 @@
 """Owns what every bench has in common. Must not know any one of them."""
 
+from typing import TYPE_CHECKING
+
 from PySide6.QtWidgets import QWidget
 
 from riktig.app.hub import Hub
 from riktig.app.session import Session
 from riktig.app.theme.theme import Theme
-from riktig.app.worker import Bundle
-from riktig.plan.lookup import Lookup
-from riktig.record.progress import Progress
+from riktig.app.worker_process import Bundle
+
+if TYPE_CHECKING:
+    from riktig.drawings.display import Drawing
+    from riktig.plan.lookup import Lookup
+    from riktig.record.progress import Progress
 
 
 class Bench(QWidget):
@@ -19,13 +24,16 @@ class Bench(QWidget):
         self.hub = hub
         self.theme = theme
 
-    def show_bundle(self, bundle: Bundle, lookup: Lookup) -> None:
+    def show_bundle(self, bundle: Bundle, lookup: "Lookup") -> None:
         """Show what follows from the Job now."""
 
-    def show_progress(self, progress: Progress) -> None:
+    def show_sheets(self, sheets: "tuple[Drawing, ...]") -> None:
+        """Show the sheets of the circuit now."""
+
+    def show_progress(self, progress: "Progress") -> None:
         """Show how far build and test are now."""
 
-    def show_selection(self, ref: str, lookup: Lookup) -> None:
+    def show_selection(self, ref: str, lookup: "Lookup") -> None:
         """Mark what is selected."""
 
     def show_theme(self, theme: Theme) -> None:

@@ -23,7 +23,7 @@ from riktig.app.session import Session
 from riktig.app.text import tr
 from riktig.app.theme.theme import Theme
 from riktig.app.widgets import button, card, label, scrolled
-from riktig.app.worker import Bundle
+from riktig.app.worker_process import Bundle
 from riktig.job.edits import add_starter, change_part, free_name
 from riktig.job.model import Job, Standard, Starter
 from riktig.plan.lookup import Lookup

@@ -12,7 +12,7 @@ from riktig.app.session import Session
 from riktig.app.text import tr
 from riktig.app.theme.theme import Theme
 from riktig.app.widgets import button, card, label
-from riktig.app.worker import Bundle
+from riktig.app.worker_process import Bundle
 from riktig.plan.lookup import Lookup
 from riktig.plan.plan import Plan
 from riktig.record.operations import Operation, Phase

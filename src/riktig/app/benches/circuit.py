@@ -10,7 +10,7 @@ from riktig.app.session import Session
 from riktig.app.text import tr
 from riktig.app.theme.theme import Theme
 from riktig.app.widgets import button, label
-from riktig.app.worker import Bundle
+from riktig.drawings.display import Drawing
 from riktig.plan.lookup import Lookup
 
 
@@ -19,7 +19,7 @@ class CircuitBench(Bench):
 
     def __init__(self, session: Session, hub: Hub, theme: Theme) -> None:
         super().__init__(session, hub, theme)
-        self._sheets: tuple[object, ...] = ()
+        self._sheets: tuple[Drawing, ...] = ()
         self._at = 0
         self.view = DrawingView(theme, tr("Circuit sheet"))
         self.view.picked.connect(hub.select)
@@ -34,14 +34,14 @@ class CircuitBench(Bench):
         layout.addWidget(self.view, 1)
         layout.addLayout(foot)
 
-    def show_bundle(self, bundle: Bundle, lookup: Lookup) -> None:
+    def show_sheets(self, sheets: tuple[Drawing, ...]) -> None:
         """Show the sheets; the one in view stays."""
-        self._sheets = bundle.sheets
+        self._sheets = sheets
         while (item := self._strip.takeAt(0)) is not None:
             widget = item.widget()
             if widget is not None:
                 widget.deleteLater()
-        for index, sheet in enumerate(bundle.sheets):
+        for index, sheet in enumerate(sheets):
             choose = button(f"{index + 1}  {sheet.title}", role="big")
             choose.setCheckable(True)
             choose.clicked.connect(lambda _=False, at=index: self.show_sheet(at))
@@ -51,7 +51,7 @@ class CircuitBench(Bench):
     def show_sheet(self, index: int) -> None:
         """Turn to a sheet, counted from 0."""
         self._at = index
-        self.view.show_drawing(self._sheets[index] if self._sheets else None)  # type: ignore[arg-type]
+        self.view.show_drawing(self._sheets[index] if self._sheets else None)
         for place in range(self._strip.count()):
             item = self._strip.itemAt(place)
             widget = item.widget() if item is not None else None
@@ -63,7 +63,7 @@ class CircuitBench(Bench):
         marks = lookup.marks(ref) if ref else ()
         if marks and not any(self.view.has(mark) for mark in marks):
             for index, sheet in enumerate(self._sheets):
-                if any(item.ref in marks for item in sheet.items):  # type: ignore[attr-defined]
+                if any(item.ref in marks for item in sheet.items):
                     self.show_sheet(index)
                     break
         self.view.mark(marks)

@@ -14,7 +14,7 @@ from riktig.app.session import Session, reading_of
 from riktig.app.text import tr
 from riktig.app.theme.theme import Theme
 from riktig.app.widgets import button, card, label, set_state
-from riktig.app.worker import Bundle
+from riktig.app.worker_process import Bundle
 from riktig.drawings.display import Anchor, Item, Pen, Tone
 from riktig.drawings.plate import geometry_of, terminal_point
 from riktig.live.resistance import WiringFault, WiringFaultKind

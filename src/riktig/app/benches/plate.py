@@ -9,7 +9,7 @@ from riktig.app.session import Session
 from riktig.app.text import tr
 from riktig.app.theme.theme import Theme
 from riktig.app.widgets import button, label
-from riktig.app.worker import Bundle
+from riktig.app.worker_process import Bundle
 from riktig.drawings.display import Item
 from riktig.drawings.plate import draw_wire, geometry_of
 from riktig.plan.conductors import Conductor

@@ -15,7 +15,7 @@ from riktig.app.table import Column, TableModel
 from riktig.app.text import tr
 from riktig.app.theme.theme import Theme
 from riktig.app.widgets import card, label, scrolled
-from riktig.app.worker import Bundle
+from riktig.app.worker_process import Bundle
 from riktig.drawings.display import wire_tone
 from riktig.plan.conductors import Conductor
 from riktig.plan.lookup import Lookup
