@@ -35,7 +35,7 @@ def main(names: list[str]) -> None:
     application = make_application([])
     apply_theme(application, load_theme(Variant.LIGHT))
     shell = Shell()
-    shell.person.setCurrentText("Ada")
+    shell.top.person.setCurrentText("Ada")
     shell.resize(1280, 800)
     shell.show()
     shell.files.open_demo("iec")
@@ -65,10 +65,10 @@ def main(names: list[str]) -> None:
     shoot("wires")
     shell.hub.select("")
     shell.show_stage("build")
-    work = shell.session.progress.operations
+    work = shell.session.record.progress.operations
     first_wire = next(i for i, op in enumerate(work) if op.key.startswith("wire:")) + 31
     for operation in work[:first_wire]:
-        shell.session.tick(operation)
+        shell.session.record.tick(operation)
     shoot("build")
     shell.show_stage("test")
     bench = shell.bench("test")

@@ -50,7 +50,7 @@ def shell(qapp: QApplication, qtbot: QtBot, home: Path) -> Iterator[Shell]:
     before = qInstallMessageHandler(note)
     threads = threading.active_count()
     window = Shell()
-    window.person.setCurrentText("Ada")
+    window.top.person.setCurrentText("Ada")
     qtbot.addWidget(window)
     window.show()
     window.files.open_demo("iec")

@@ -66,7 +66,7 @@ def test_edits_in_a_row_are_all_kept_and_survive_a_restart(shell: Shell, qtbot: 
     with JobFile.open(path, read_only=True) as file:
         job = file.load_job()
         assert (job.starters[0].kw, job.starters[0].lamps) == (4.0, ("run",))
-    assert shell.kept.text().startswith("kept ")
+    assert shell.top.kept.text().startswith("kept ")
 
 
 def test_motors_are_added_duplicated_and_removed(shell: Shell, qtbot: QtBot, settled: Settled) -> None:
@@ -108,15 +108,15 @@ def test_a_click_selects_on_every_bench(shell: Shell, qtbot: QtBot) -> None:
 )
 def test_find_goes_to_tags_numbers_terminals_and_codes(shell: Shell, qtbot: QtBot, words: str, ref: str) -> None:
     qtbot.keyClick(shell, Qt.Key.Key_F, Qt.KeyboardModifier.ControlModifier)
-    shell.find_box.setFocus()
-    qtbot.keyClicks(shell.find_box, words)
-    qtbot.keyClick(shell.find_box, Qt.Key.Key_Return)
+    shell.top.find_box.setFocus()
+    qtbot.keyClicks(shell.top.find_box, words)
+    qtbot.keyClick(shell.top.find_box, Qt.Key.Key_Return)
     assert shell.hub.selection == ref
 
 
 def test_find_says_when_there_is_nothing(shell: Shell, qtbot: QtBot) -> None:
-    qtbot.keyClicks(shell.find_box, "K99")
-    qtbot.keyClick(shell.find_box, Qt.Key.Key_Return)
+    qtbot.keyClicks(shell.top.find_box, "K99")
+    qtbot.keyClick(shell.top.find_box, Qt.Key.Key_Return)
     assert "Nothing here is called 'K99'" in shell.message.text()
 
 
@@ -127,7 +127,7 @@ def test_the_build_is_worked_by_keyboard_alone(shell: Shell, qtbot: QtBot) -> No
     for _ in range(3):
         qtbot.keyClick(bench, Qt.Key.Key_Return)
     qtbot.keyClick(bench, Qt.Key.Key_Backspace)
-    assert shell.session.progress is not None and len(shell.session.progress.done) == 2
+    assert shell.session.record.progress is not None and len(shell.session.record.progress.done) == 2
     events = shell.session.file.events()  # type: ignore[union-attr]
     assert [e.kind.value for e in events] == ["tick", "tick", "tick", "untick"]
     assert {e.person for e in events} == {"Ada"}
@@ -136,10 +136,10 @@ def test_the_build_is_worked_by_keyboard_alone(shell: Shell, qtbot: QtBot) -> No
 def test_a_wire_is_ticked_to_its_last_step_and_the_list_says_so(shell: Shell, qtbot: QtBot) -> None:
     shell.show_stage("wires")
     shell.show_stage("build")
-    work = shell.session.progress.operations  # type: ignore[union-attr]
+    work = shell.session.record.progress.operations  # type: ignore[union-attr]
     for operation in work:
         if operation.phase.value != "wire":
-            shell.session.tick(operation)
+            shell.session.record.tick(operation)
     bench = shell.bench("build")
     for _ in range(5 * 3):
         qtbot.keyClick(bench, Qt.Key.Key_Return)
@@ -157,7 +157,7 @@ def test_a_reading_fails_and_passes_at_once(shell: Shell, qtbot: QtBot) -> None:
     assert (bench.reading.text(), "FAIL" in bench.verdict.text()) == ("12.50 Ω", True)  # type: ignore[attr-defined]
     qtbot.keyClick(entry, Qt.Key.Key_F5)
     assert "PASS" in bench.verdict.text()  # type: ignore[attr-defined]
-    verdicts = shell.session.progress.verdicts  # type: ignore[union-attr]
+    verdicts = shell.session.record.progress.verdicts  # type: ignore[union-attr]
     assert list(verdicts.values()) == [True]
     event = shell.session.file.events()[0]  # type: ignore[union-attr]
     assert (event.data["verdict"], event.data["ohms"], event.person, event.unit) == ("fail", 12.5, "Ada", "1")
@@ -194,7 +194,7 @@ def test_a_revision_is_issued_and_frozen(shell: Shell, settled: Settled, monkeyp
     monkeypatch.setattr(QInputDialog, "getText", lambda *_: ("A", True))
     shell.files.issue_revision()
     settled()
-    assert "Rev A" in shell.title.text()
+    assert "Rev A" in shell.top.title.text()
     assert [i[0] for i in shell.session.file.issues()] == ["A"]  # type: ignore[union-attr]
     assert shell.session.job is not None and all(c.is_held for c in shell.session.job.ledger.tags.values())
 

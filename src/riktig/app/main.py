@@ -39,7 +39,7 @@ def run_window(words: list[str], helper: Helper) -> int:
     apply_theme(application, load_theme(variant))
     shell = Shell(variant, helper)
     install_excepthook(shell)
-    shell.person.setCurrentText(shell.files.person() or getpass.getuser())
+    shell.top.person.setCurrentText(shell.files.person() or getpass.getuser())
     shell.show()
     QTimer.singleShot(0, _load_late)
     if world is not None:

@@ -1,23 +1,20 @@
 """Owns the open job: file, Job, what follows from it, and the Record. Screens read it and send it edits."""
 
 from collections.abc import Callable
-from math import inf, isinf
 from pathlib import Path
 from typing import TYPE_CHECKING, Any, TypeVar
 
 from PySide6.QtCore import QObject, QTimer, Signal
 
+from riktig.app.record_keeper import RecordKeeper
 from riktig.app.worker import Worker
 from riktig.app.worker_process import Bundle, Edit, Helper
 from riktig.files.job_file import JobFile, JobFileError
-from riktig.record.events import Event, EventKind, make_event
 
 if TYPE_CHECKING:
     from riktig.drawings.display import Drawing
     from riktig.job.model import Job
-    from riktig.record.measurements import PointTest
-    from riktig.record.operations import Operation
-    from riktig.record.progress import Progress, Workload
+    from riktig.record.progress import Workload
 
 FOLLOW_MS = 1000
 Result = TypeVar("Result")
@@ -29,7 +26,6 @@ class Session(QObject):
     job_changed = Signal(object)
     bundle_changed = Signal(object)
     sheets_changed = Signal(object)
-    progress_changed = Signal(object)
     stale_changed = Signal(bool)
     kept = Signal(str)
     refused = Signal(str)
@@ -42,11 +38,7 @@ class Session(QObject):
         self.job: Job | None = None
         self.bundle: Bundle | None = None
         self.sheets: tuple[Drawing, ...] = ()
-        self.work: Workload | None = None
-        self.progress: Progress | None = None
-        self.unit = "1"
-        self.person = ""
-        self._events: list[Event] = []
+        self.record = RecordKeeper(self.refused.emit, self)
         self._gestures: dict[int, str] = {}
         self._latest = 0
         self._shown = {"bundle": 0, "sheets": 0, "work": 0}
@@ -55,6 +47,7 @@ class Session(QObject):
         self._follower = QTimer(self)
         self._follower.setInterval(FOLLOW_MS)
         self._follower.timeout.connect(self._on_follower_timeout)
+        self.record.stored.connect(self.kept)
         self.worker.job_settled.connect(self._on_worker_job_settled)
         self.worker.revision_made.connect(self._on_worker_revision_made)
         self.worker.bundle_ready.connect(self._on_worker_bundle_ready)
@@ -81,8 +74,8 @@ class Session(QObject):
         """
         job = file.load_job()
         self._close_file()
-        self.file, self.bundle, self.sheets, self.work, self.progress = file, None, (), None, None
-        self._events = list(file.events())
+        self.file, self.bundle, self.sheets = file, None, ()
+        self.record.take_file(file)
         self._take_job(job)
         if file.is_read_only:
             self._seen = file.version()
@@ -106,6 +99,7 @@ class Session(QObject):
         if self.file is not None:
             self.file.close()
             self.file = None
+            self.record.take_file(None)
 
     # -- the Job
 
@@ -207,8 +201,7 @@ class Session(QObject):
 
     def _on_worker_work_ready(self, number: int, work: "Workload") -> None:
         if self._is_newest("work", number):
-            self.work = work
-            self._tell_progress()
+            self.record.take_work(work)
             self.stale_changed.emit(self.is_stale)
 
     def _is_newest(self, part: str, number: int) -> bool:
@@ -233,78 +226,6 @@ class Session(QObject):
         if self.job is not None and self.worker is not None:
             self._latest = self.worker.load(self.job) if "ended unexpectedly" in report else self._latest
 
-    # -- the Record
-
-    def set_unit(self, unit: str) -> None:
-        """Switch to another panel built from this job."""
-        if unit and unit != self.unit:
-            self.unit = unit
-            self._tell_progress()
-
-    def units(self) -> tuple[str, ...]:
-        """Return the serial numbers that have events, the present one included."""
-        return tuple(sorted({self.unit, *(event.unit for event in self._events)}))
-
-    def tick(self, operation: "Operation") -> None:
-        """Note that an operation is done."""
-        self._store(EventKind.TICK, operation.key, **{"as": operation.as_planned})
-
-    def tick_removed(self, key: str) -> None:
-        """Note that something the Plan no longer has was taken out."""
-        self._store(EventKind.TICK, key, **{"as": ""})
-
-    def untick(self, key: str) -> None:
-        """Withdraw a tick by a new event."""
-        self._store(EventKind.UNTICK, key)
-
-    def last_tick(self) -> str | None:
-        """Return the key of the newest tick of this unit that still stands."""
-        withdrawn: set[str] = set()
-        for event in reversed(self._events):
-            if event.unit != self.unit:
-                continue
-            if event.kind is EventKind.UNTICK:
-                withdrawn.add(event.subject)
-            elif event.kind is EventKind.TICK and event.subject not in withdrawn:
-                return event.subject
-        return None
-
-    def measure(self, test: "PointTest", ohms: float) -> bool:
-        """Store a measurement and return its verdict."""
-        from riktig.record.measurements import is_passed
-
-        verdict = is_passed(test, ohms)
-        self._store(
-            EventKind.MEASURE,
-            test.key,
-            ohms=None if isinf(ohms) else ohms,
-            limit=test.limit,
-            verdict="pass" if verdict else "fail",
-            a=test.a,
-            b=test.b,
-            **{"as": test.as_planned},
-        )
-        return verdict
-
-    def _store(self, kind: EventKind, subject: str, **data: object) -> None:
-        if self.file is None:
-            return
-        file = self.file
-        event = make_event(kind, subject, unit=self.unit, person=self.person, **data)
-        stored = self._guarded(lambda: file.append_event(event))
-        if stored is not None:
-            self._events.append(stored)
-            self.kept.emit(stored.time)
-            self._tell_progress()
-
-    def _tell_progress(self) -> None:
-        if self.work is None:
-            return
-        from riktig.record.progress import read_progress
-
-        self.progress = read_progress(self.work, self._events, self.unit)
-        self.progress_changed.emit(self.progress)
-
     # -- following another window
 
     def _on_follower_timeout(self) -> None:
@@ -314,16 +235,9 @@ class Session(QObject):
         if version == self._seen:
             return
         before, self._seen = self._seen, version
-        self._events.extend(self.file.events(before[2]))
+        self.record.follow(before[2])
         if version[:2] != before[:2]:
             self._take_job(self.file.load_job())
-        else:
-            self._tell_progress()
-
-
-def reading_of(event_ohms: float | None) -> float:
-    """Return a stored reading in ohm; None was an open circuit."""
-    return inf if event_ohms is None else event_ohms
 
 
 def copy_file(source: Path, target: Path) -> None:

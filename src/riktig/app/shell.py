@@ -1,21 +1,14 @@
 """Owns the window: day sheet, bench, margin, top bar, and how they are wired to session and hub."""
 
 from collections.abc import Callable
-from datetime import datetime
 from functools import partial
 from pathlib import Path
 from typing import TYPE_CHECKING
 
-from PySide6.QtCore import QStringListModel, Qt
 from PySide6.QtGui import QAction, QCloseEvent, QKeySequence
 from PySide6.QtWidgets import (
     QApplication,
-    QComboBox,
-    QCompleter,
-    QFrame,
     QHBoxLayout,
-    QLabel,
-    QLineEdit,
     QMainWindow,
     QMenu,
     QStackedWidget,
@@ -32,7 +25,8 @@ from riktig.app.session import Session
 from riktig.app.start import StartPage
 from riktig.app.text import tr
 from riktig.app.theme.theme import Theme, Variant, apply_theme, load_theme
-from riktig.app.widgets import button, label
+from riktig.app.top_bar import TopBar
+from riktig.app.widgets import label
 from riktig.app.worker_process import Bundle, Helper
 
 if TYPE_CHECKING:
@@ -75,7 +69,9 @@ class Shell(QMainWindow):
         self._benches: dict[str, Bench] = {}
         self._behind: dict[str, set[str]] = {}
         self._stage = "brief"
-        self._build_top_bar()
+        self.top = TopBar()
+        self.message = label("", role="danger")
+        self.message.hide()
         self.day_sheet = DaySheet()
         self.margin = Margin(self.hub)
         self.start = StartPage()
@@ -89,52 +85,7 @@ class Shell(QMainWindow):
 
     # -- building
 
-    def _build_top_bar(self) -> None:
-        self.title = label("", bold=True, points=1)
-        self.title.setWordWrap(False)
-        self.find_box = QLineEdit()
-        self.find_box.setPlaceholderText(tr("Find: tag, wire number, terminal, sheet.column  (Ctrl+F)"))
-        self.find_box.setAccessibleName(tr("Find"))
-        self.find_box.setClearButtonEnabled(True)
-        self._find_words = QStringListModel(self)
-        completer = QCompleter(self._find_words, self)
-        completer.setCaseSensitivity(Qt.CaseSensitivity.CaseInsensitive)
-        completer.setFilterMode(Qt.MatchFlag.MatchContains)
-        self.find_box.setCompleter(completer)
-        self.undo_button = button(tr("Undo"))
-        self.redo_button = button(tr("Redo"))
-        self.person = QComboBox()
-        self.person.setEditable(True)
-        self.person.setAccessibleName(tr("Person signed in"))
-        self.person.setToolTip(tr("Who ticks and measures"))
-        self.unit = QComboBox()
-        self.unit.setEditable(True)
-        self.unit.setAccessibleName(tr("Unit, serial number"))
-        self.unit.setToolTip(tr("Which panel of this job is built: its serial number"))
-        self.kept = label("", role="quiet")
-        self.kept.setWordWrap(False)
-        self.stale = label(tr("computing…"), role="attention")
-        self.stale.setWordWrap(False)
-        self.message = label("", role="danger")
-        self.message.hide()
-
     def _lay_out(self) -> None:
-        bar = QHBoxLayout()
-        bar.setContentsMargins(12, 6, 12, 6)
-        bar.addWidget(self.title)
-        bar.addStretch(1)
-        bar.addWidget(self.stale)
-        bar.addWidget(self.find_box, 3)
-        for widget in (self.undo_button, self.redo_button):
-            bar.addWidget(widget)
-        for words, box, width in ((tr("Person"), self.person, 100), (tr("Unit"), self.unit, 64)):
-            bar.addWidget(QLabel(words))
-            box.setFixedWidth(width)
-            bar.addWidget(box)
-        bar.addWidget(self.kept)
-        self.top_bar = QFrame()
-        self.top_bar.setObjectName("top-bar")
-        self.top_bar.setLayout(bar)
         middle = QVBoxLayout()
         middle.setContentsMargins(4, 2, 4, 2)
         middle.addWidget(self.message)
@@ -148,7 +99,7 @@ class Shell(QMainWindow):
         whole = QVBoxLayout()
         whole.setContentsMargins(0, 0, 0, 0)
         whole.setSpacing(0)
-        whole.addWidget(self.top_bar)
+        whole.addWidget(self.top)
         whole.addLayout(row, 1)
         centre = QWidget()
         centre.setObjectName("centre")
@@ -160,7 +111,7 @@ class Shell(QMainWindow):
         edit = self.menuBar().addMenu(tr("&Edit"))
         self.undo_action = self._action(edit, tr("&Undo"), QKeySequence.StandardKey.Undo, self.session.undo)
         self.redo_action = self._action(edit, tr("&Redo"), QKeySequence("Ctrl+Shift+Z"), self.session.redo)
-        self._action(edit, tr("&Find"), QKeySequence.StandardKey.Find, self._focus_find)
+        self._action(edit, tr("&Find"), QKeySequence.StandardKey.Find, self.top.focus_find)
         self._action(edit, tr("Select &nothing"), QKeySequence("Esc"), lambda: self.hub.select(""))
         view = self.menuBar().addMenu(tr("&View"))
         for stage in STAGES:
@@ -188,19 +139,20 @@ class Shell(QMainWindow):
         session.job_changed.connect(self._on_session_job_changed)
         session.bundle_changed.connect(self._on_session_bundle_changed)
         session.sheets_changed.connect(self._on_session_sheets_changed)
-        session.progress_changed.connect(self._on_session_progress_changed)
-        session.stale_changed.connect(self.stale.setVisible)
+        session.record.progress_changed.connect(self._on_session_progress_changed)
+        session.stale_changed.connect(self.top.stale.setVisible)
         session.kept.connect(self._on_session_kept)
         session.refused.connect(self.show_message)
         session.failed.connect(self._on_session_failed)
         self.files.refused.connect(self.show_message)
         self.files.told.connect(self.show_message)
         self.files.opened.connect(self._on_files_opened)
-        self.undo_button.clicked.connect(lambda _=False: session.undo())
-        self.redo_button.clicked.connect(lambda _=False: session.redo())
-        self.find_box.returnPressed.connect(self._on_find_returned)
-        self.person.currentTextChanged.connect(self._on_person_changed)
-        self.unit.currentTextChanged.connect(session.set_unit)
+        self.top.undo.clicked.connect(lambda _=False: session.undo())
+        self.top.redo.clicked.connect(lambda _=False: session.redo())
+        self.top.found.connect(hub.select)
+        self.top.missed.connect(self.show_message)
+        self.top.person.currentTextChanged.connect(self._on_person_changed)
+        self.top.unit.currentTextChanged.connect(session.record.set_unit)
         self.start.new_requested.connect(self.files.new_job)
         self.start.open_requested.connect(self.files.open_job)
         self.start.import_requested.connect(self.files.import_brief)
@@ -210,7 +162,7 @@ class Shell(QMainWindow):
     # -- benches
 
     def _show_open(self, is_open: bool) -> None:
-        for widget in (self.day_sheet, self.margin, self.top_bar):
+        for widget in (self.day_sheet, self.margin, self.top):
             widget.setVisible(is_open)
         if not is_open:
             self.start.show_recent(self.files.recent())
@@ -234,8 +186,8 @@ class Shell(QMainWindow):
             made.show_bundle(session.bundle, self._lookup)
         if "sheets" in behind:
             made.show_sheets(session.sheets)
-        if "progress" in behind and session.progress is not None:
-            made.show_progress(session.progress)
+        if "progress" in behind and session.record.progress is not None:
+            made.show_progress(session.record.progress)
         if behind:
             made.show_selection(self.hub.selection, self._lookup)
         behind.clear()
@@ -261,10 +213,8 @@ class Shell(QMainWindow):
         self._lookup = None
         self.hub.select("")
         self._show_open(True)
-        self.unit.clear()
-        self.unit.addItems(list(self.session.units()))
-        self.unit.setCurrentText(self.session.unit)
-        self.kept.setText("")
+        self.top.show_units(self.session.record.units(), self.session.record.unit)
+        self.top.kept.setText("")
         self.show_stage(self._stage)
         if self.session.is_read_only:
             self.show_message(tr("This job is open in another window. This one looks on and follows."))
@@ -274,12 +224,12 @@ class Shell(QMainWindow):
     def _on_session_job_changed(self, job: "Job") -> None:
         name = self.session.file.path.name if self.session.file is not None else ""
         revision = f"  ·  Rev {job.revision}" if job.revision else ""
-        self.title.setText(f"{job.info.number}  {job.info.title}{revision}")
+        self.top.title.setText(f"{job.info.number}  {job.info.title}{revision}")
         self.setWindowTitle(f"{name} – Riktig" if name else "Riktig")
         back, forth = self.session.file.gestures() if self.session.file is not None else (None, None)
         for action, widget, words, gesture in (
-            (self.undo_action, self.undo_button, tr("Undo"), back),
-            (self.redo_action, self.redo_button, tr("Redo"), forth),
+            (self.undo_action, self.top.undo, tr("Undo"), back),
+            (self.redo_action, self.top.redo, tr("Redo"), forth),
         ):
             action.setEnabled(gesture is not None)
             widget.setEnabled(gesture is not None)
@@ -289,15 +239,14 @@ class Shell(QMainWindow):
         from riktig.plan.lookup import Lookup
 
         self._lookup = Lookup(bundle.plan)
-        self._find_index = self._lookup.find()
-        self._find_words.setStringList(sorted(self._find_index))
+        self.top.show_words(self._lookup.find())
         self.margin.show_job(bundle, self._lookup)
         self._note_change("bundle")
 
     def _on_session_sheets_changed(self, sheets: "tuple[Drawing, ...]") -> None:
         self._note_change("sheets")
-        if self.session.progress is not None:
-            self._show_status(self.session.progress)
+        if self.session.record.progress is not None:
+            self._show_status(self.session.record.progress)
 
     def _on_session_progress_changed(self, progress: "Progress") -> None:
         self._note_change("progress")
@@ -324,8 +273,7 @@ class Shell(QMainWindow):
         )
 
     def _on_session_kept(self, time: str) -> None:
-        moment = datetime.fromisoformat(time).astimezone() if time else datetime.now().astimezone()
-        self.kept.setText(f"{tr('kept')} {moment:%H:%M:%S}")
+        self.top.show_kept(time)
         self.message.hide()
         if self.session.job is not None:
             self._on_session_job_changed(self.session.job)
@@ -347,25 +295,8 @@ class Shell(QMainWindow):
             else:
                 self._behind[key].add("selection")
 
-    def _focus_find(self) -> None:
-        self.find_box.setFocus()
-        self.find_box.selectAll()
-
-    def _on_find_returned(self) -> None:
-        if self._lookup is None:
-            return
-        words = self.find_box.text().strip()
-        index = {key.lower(): ref for key, ref in self._find_index.items()}
-        ref = index.get(words.lower()) or index.get(f"wire {words}".lower())
-        if ref is None:
-            self.show_message(
-                f"{tr('Nothing here is called')} '{words}': {tr('try a tag, a wire number or a terminal')}"
-            )
-        else:
-            self.hub.select(ref)
-
     def _on_person_changed(self, person: str) -> None:
-        self.session.person = person.strip()
+        self.session.record.person = person.strip()
         self.files.remember_person(person.strip())
 
     def show_message(self, text: str) -> None:

@@ -117,8 +117,8 @@ class BuildBench(Bench):
             self._title.setText(operation.title)
             self._detail.setText(operation.detail)
         total = len(progress.operations)
-        self._count.setText(f"{len(progress.done)} of {total} steps done on unit {self.session.unit}")
-        self.back.setEnabled(self.session.last_tick() is not None)
+        self._count.setText(f"{len(progress.done)} of {total} steps done on unit {self.session.record.unit}")
+        self.back.setEnabled(self.session.record.last_tick() is not None)
         self._show_lists(progress)
         self._show_place(operation)
 
@@ -151,13 +151,13 @@ class BuildBench(Bench):
         """Tick the step on the card."""
         operation = self._progress.next_operation if self._progress is not None else None
         if operation is not None:
-            self.session.tick(operation)
+            self.session.record.tick(operation)
 
     def take_back(self) -> None:
         """Withdraw the newest tick."""
-        key = self.session.last_tick()
+        key = self.session.record.last_tick()
         if key is not None:
-            self.session.untick(key)
+            self.session.record.untick(key)
 
     def _on_rework_done_clicked(self) -> None:
         if self._progress is None:
@@ -167,9 +167,9 @@ class BuildBench(Bench):
             line = self._progress.rework[row]
             operation = next((op for op in self._progress.operations if op.key == line.key), None)
             if operation is not None:
-                self.session.tick(operation)
+                self.session.record.tick(operation)
             else:
-                self.session.tick_removed(line.key)
+                self.session.record.tick_removed(line.key)
 
     def keyPressEvent(self, event: QKeyEvent) -> None:
         if event.key() in {Qt.Key.Key_Return, Qt.Key.Key_Enter, Qt.Key.Key_Space}:

@@ -10,7 +10,8 @@ from riktig.app.benches.bench import Bench
 from riktig.app.benches.plate import wire_overlay
 from riktig.app.canvas.view import DrawingView
 from riktig.app.hub import Hub
-from riktig.app.session import Session, reading_of
+from riktig.app.record_keeper import reading_of
+from riktig.app.session import Session
 from riktig.app.text import tr
 from riktig.app.theme.theme import Theme
 from riktig.app.widgets import button, card, label, set_state
@@ -198,7 +199,7 @@ class MeasureBench(Bench):
 
     def _judge(self, ohms: float) -> None:
         if self._test is not None:
-            self.session.measure(self._test, ohms)
+            self.session.record.measure(self._test, ohms)
 
     def _on_entry_returned(self) -> None:
         text = self.entry.text()

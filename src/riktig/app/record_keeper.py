@@ -1,0 +1,124 @@
+"""Owns the Record of the open job as the window works on it: one unit, one person, ticks and measurements."""
+
+from collections.abc import Callable
+from math import inf, isinf
+from typing import TYPE_CHECKING
+
+from PySide6.QtCore import QObject, Signal
+
+from riktig.files.job_file import JobFile, JobFileError
+from riktig.record.events import Event, EventKind, make_event
+
+if TYPE_CHECKING:
+    from riktig.record.measurements import PointTest
+    from riktig.record.operations import Operation
+    from riktig.record.progress import Progress, Workload
+
+
+class RecordKeeper(QObject):
+    """Adds events to the open file and tells what they mean for the Plan now."""
+
+    progress_changed = Signal(object)
+    stored = Signal(str)
+
+    def __init__(self, refuse: Callable[[str], None], parent: QObject) -> None:
+        super().__init__(parent)
+        self._refuse = refuse
+        self._file: JobFile | None = None
+        self._events: list[Event] = []
+        self._work: Workload | None = None
+        self.progress: Progress | None = None
+        self.unit = "1"
+        self.person = ""
+
+    def take_file(self, file: JobFile | None) -> None:
+        """Work on another file, or on none."""
+        self._file = file
+        self._events = list(file.events()) if file is not None else []
+        self._work = self.progress = None
+
+    def take_work(self, work: "Workload") -> None:
+        """Take over what the Plan asks to be done now."""
+        self._work = work
+        self._tell()
+
+    def follow(self, after: int) -> None:
+        """Read the events that another window has added behind a sequence number."""
+        if self._file is not None:
+            self._events.extend(self._file.events(after))
+            self._tell()
+
+    def set_unit(self, unit: str) -> None:
+        """Switch to another panel built from this job."""
+        if unit and unit != self.unit:
+            self.unit = unit
+            self._tell()
+
+    def units(self) -> tuple[str, ...]:
+        """Return the serial numbers that have events, the present one included."""
+        return tuple(sorted({self.unit, *(event.unit for event in self._events)}))
+
+    def tick(self, operation: "Operation") -> None:
+        """Note that an operation is done."""
+        self._store(EventKind.TICK, operation.key, **{"as": operation.as_planned})
+
+    def tick_removed(self, key: str) -> None:
+        """Note that something the Plan no longer has was taken out."""
+        self._store(EventKind.TICK, key, **{"as": ""})
+
+    def untick(self, key: str) -> None:
+        """Withdraw a tick by a new event."""
+        self._store(EventKind.UNTICK, key)
+
+    def last_tick(self) -> str | None:
+        """Return the key of the newest tick of this unit that still stands."""
+        withdrawn: set[str] = set()
+        for event in reversed(self._events):
+            if event.unit != self.unit:
+                continue
+            if event.kind is EventKind.UNTICK:
+                withdrawn.add(event.subject)
+            elif event.kind is EventKind.TICK and event.subject not in withdrawn:
+                return event.subject
+        return None
+
+    def measure(self, test: "PointTest", ohms: float) -> None:
+        """Store a measurement with its verdict."""
+        from riktig.record.measurements import is_passed
+
+        self._store(
+            EventKind.MEASURE,
+            test.key,
+            ohms=None if isinf(ohms) else ohms,
+            limit=test.limit,
+            verdict="pass" if is_passed(test, ohms) else "fail",
+            a=test.a,
+            b=test.b,
+            **{"as": test.as_planned},
+        )
+
+    def _store(self, kind: EventKind, subject: str, **data: object) -> None:
+        if self._file is None:
+            return
+        event = make_event(kind, subject, unit=self.unit, person=self.person, **data)
+        try:
+            stored = self._file.append_event(event)
+        except JobFileError as error:
+            self._refuse(str(error))
+            return
+        self._events.append(stored)
+        self.stored.emit(stored.time)
+        self._tell()
+
+    def _tell(self) -> None:
+        if self._work is None:
+            return
+        from riktig.record.progress import read_progress
+
+        self.progress = read_progress(self._work, self._events, self.unit)
+        self.progress_changed.emit(self.progress)
+
+
+def reading_of(event_ohms: float | None) -> float:
+    """Return a stored reading in ohm; None was an open circuit."""
+    return inf if event_ohms is None else event_ohms
