@@ -46,9 +46,20 @@ def _door_devices(circuit: Circuit) -> list[str]:
     return [d.id for d in circuit.devices if zones[d.id] == DOOR and d.id != DOOR_STUD]
 
 
-def allocate_door(job: Job, circuit: Circuit, kept: Choices) -> dict[str, str]:
-    """Return device -> `door X Y` (centre in mm): starters side by side in columns, kept places stay."""
-    grid = _grid(job)
+def allocate_door(
+    job: Job, circuit: Circuit, kept: Choices, plate_places: Mapping[str, str], parts: Mapping[str, Part]
+) -> dict[str, str]:
+    """Return device -> `door X Y` (centre in mm): starters side by side in columns, kept places stay.
+
+    Args:
+        job: the Job.
+        circuit: its circuit.
+        kept: places in the ledger.
+        plate_places: places on the plate, from which the handle of the main switch is carried over.
+        parts: the parts of the devices.
+    """
+    handle = _handle(job, plate_places, parts)
+    grid = [spot for spot in _grid(job) if handle is None or _is_clear(spot, handle)]
     owner = {d.id: d.owner for d in circuit.devices}
     devices = _door_devices(circuit)
     result: dict[str, str] = {}
@@ -72,14 +83,27 @@ def allocate_door(job: Job, circuit: Circuit, kept: Choices) -> dict[str, str]:
     return {device: result[device] for device in devices}
 
 
+def _handle(job: Job, places: Mapping[str, str], parts: Mapping[str, Part]) -> tuple[float, float] | None:
+    """Return where the shaft of the main switch comes through the door, None without one."""
+    if job.incoming.switch != "door" or "Q0" not in places:
+        return None
+    row, x = places["Q0"].split()
+    y = places[f"row:{row}"].split()[0]
+    return float(x) + parts["Q0"].width / 2 + EDGE_MM / 2, float(y) + EDGE_MM / 2
+
+
+def _is_clear(spot: tuple[float, float], handle: tuple[float, float]) -> bool:
+    return abs(spot[0] - handle[0]) >= HANDLE_ROOM_MM or abs(spot[1] - handle[1]) >= HANDLE_ROOM_MM
+
+
 def _last_x(result: Mapping[str, str]) -> float:
     return float(list(result.values())[-1].split()[1]) if result else -1.0
 
 
 def _grid(job: Job) -> list[tuple[float, float]]:
-    """Return spots column by column from the upper left, from eye level down, clear of the handle's row."""
+    """Return spots column by column from the upper left, from eye level down."""
     width, height = job.enclosure.width, job.enclosure.height
-    top = height - MARGIN_MM - HANDLE_ROOM_MM - PITCH_Y_MM
+    top = height - MARGIN_MM - PITCH_Y_MM
     columns = max(1, int((width - 2 * MARGIN_MM) // PITCH_X_MM) + 1)
     rows = max(1, min(4, int((top - MARGIN_MM) // PITCH_Y_MM) + 1))
     return [(MARGIN_MM + c * PITCH_X_MM, top - r * PITCH_Y_MM) for c in range(columns) for r in range(rows)]

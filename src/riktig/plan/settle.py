@@ -36,7 +36,7 @@ def settle(job: Job) -> Job:
     sections = electrical.size(job, potentials)
     widths, height = strip_widths(clamps, strip_sections(clamps, sections))
     place_values = allocate_places(job, circuit, parts, widths, height, old.places)
-    place_values.update(allocate_door(job, circuit, old.places))
+    place_values.update(allocate_door(job, circuit, old.places, place_values, parts))
     bar = BarClamps(old.clamps)
     links = allocate_links(circuit, parts, potentials, clamps, bar, old.links)
     drops = tuple(dict.fromkeys(zones_of(circuit).values()))
