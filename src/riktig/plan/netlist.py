@@ -143,6 +143,7 @@ def build_netlist(
                 for mark in element.marks:
                     walk.joined.join("=PE", f"{device.id}:{mark}")
                     walk.order.append(f"{device.id}:{mark}")
+    walk.order.extend(f"={name}" for pair in circuit.joins for name in pair)
     drawn = _drawing_order(circuit, uses, ends, parts)
     return Netlist(nets=_collect(walk, rung_end, drawn, job), ends=ends)
 

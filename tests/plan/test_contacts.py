@@ -1,0 +1,87 @@
+"""Which contact a mention gets, and which part a device becomes."""
+
+import pytest
+
+from riktig.job import edits
+from riktig.plan.plan import Plan, compute_plan
+from riktig.plan.settle import settle
+from support import HEAD, STARTER, job_of, plan_of
+
+RELAY = (
+    '[device.K9]\nkind = "relay"\n[device.P1]\nkind = "lamp"\n[device.P2]\nkind = "lamp"\n[device.P3]\nkind = "lamp"\n'
+)
+COIL = '[[rung]]\npath = "C1+ > P3 > K9:coil > C1-"\n'
+
+
+def rung(what: str, lamp: str) -> str:
+    return f'[[rung]]\npath = "C1+ > K9:{what} > {lamp} > C1-"\n'
+
+
+def contacts(plan: Plan, device: str = "K9") -> list[str]:
+    return [plan.contacts[u.key] for u in plan.uses if u.device == device and u.key in plan.contacts]
+
+
+def test_each_mention_takes_the_next_free_contact() -> None:
+    plan = plan_of(HEAD + RELAY + COIL + rung("no", "P1") + rung("nc", "P2"))
+    assert contacts(plan) == ["11-14", "21-22"], "half a changeover each, the common on the supply side"
+
+
+def test_a_contact_asked_for_by_its_marks_is_left_to_it() -> None:
+    plan = plan_of(HEAD + RELAY + COIL + rung("no", "P1") + rung("11-14", "P2"))
+    assert contacts(plan) == ["21-24", "11-14"]
+
+
+def test_the_first_named_mark_lies_on_the_left() -> None:
+    plan = plan_of(HEAD + RELAY + COIL + rung("14-11", "P1"))
+    potential = plan.potential_of("K9:14")
+    assert potential is not None and potential.name == "C1+"
+
+
+def test_a_mention_stays_with_its_contact_when_an_earlier_one_goes() -> None:
+    job = job_of(HEAD + RELAY + COIL + rung("no", "P1") + rung("no", "P2"))
+    later = compute_plan(settle(edits.remove(job, "rungs", "rung2")))
+    assert contacts(later) == ["21-24"]
+
+
+@pytest.mark.parametrize(("uses", "code"), [(1, "rl-2"), (2, "rl-2"), (3, "rl-4"), (4, "rl-4")])
+def test_the_smallest_part_that_has_what_the_paths_ask_for_is_chosen(uses: int, code: str) -> None:
+    text = HEAD + RELAY + COIL + "".join(rung("no", f"P{1 + n % 2}") for n in range(uses))
+    assert plan_of(text).parts["K9"].code == code
+
+
+def test_a_contactor_grows_with_its_contacts_and_keeps_its_rating() -> None:
+    one, two = plan_of(HEAD + STARTER.replace(', "trip"', "").replace('"run"', "")), plan_of(HEAD + STARTER)
+    assert (one.parts["M1.K"].code, two.parts["M1.K"].code) == ("ct9-10", "ct9-22")
+
+
+def test_what_a_part_lacks_stays_in_the_circuit_under_a_starred_mark() -> None:
+    text = HEAD + RELAY.replace('kind = "relay"', 'kind = "relay"\npart = "rl-2"')
+    plan = plan_of(text + COIL + rung("no", "P1") + rung("no", "P2") + rung("no", "P1"))
+    (short,) = plan.short_uses
+    left, right = plan.netlist.ends[short.key]
+    assert left[0].endswith("*") and right[0].endswith("*")
+    assert plan.potential_of(f"K9:{left[0]}") is not None
+
+
+def test_a_part_in_the_ledger_stays_while_it_serves_and_goes_when_it_does_not() -> None:
+    job = job_of(HEAD + STARTER)
+    smaller = settle(edits.change_starter(job, "M1", lamps=()))
+    assert smaller.ledger.parts["M1.K"].value == "ct9-22", "two contacts too many do no harm"
+    larger = settle(edits.change_starter(job, "M1", kw=11))
+    assert larger.ledger.parts["M1.K"].value.startswith("ct25")
+
+
+def test_a_colour_and_a_contact_set_of_a_person_are_followed() -> None:
+    text = (
+        HEAD
+        + '[device.P8]\nkind = "lamp"\ncolour = "blue"\n[device.S8]\nkind = "pushbutton"\ncontacts = ["no", "nc"]\n'
+    )
+    plan = plan_of(text)
+    assert (plan.parts["P8"].code, plan.parts["S8"].code) == ("pl22-blue", "pb22-11")
+    assert "colour pink" in plan_of(text.replace("blue", "pink")).unmet["P8"]
+
+
+def test_a_device_named_without_a_contact_means_its_only_element() -> None:
+    plan = plan_of(HEAD + RELAY + '[device.B1]\nkind = "thermostat"\n[[rung]]\npath = "C1+ > B1 > K9 > C1-"\n')
+    ends = [plan.netlist.ends[u.key] for u in plan.uses if u.key.startswith("rung")]
+    assert ends[1] == (("A1",), ("A2",))

@@ -1,0 +1,96 @@
+"""Strips, cables, tags: one terminal for each conductor that leaves, and names that stay."""
+
+import pytest
+
+from riktig.job import edits
+from riktig.plan.cables import STANDARD_CORES
+from riktig.plan.plan import Plan, compute_plan
+from riktig.plan.settle import issue_revision, settle
+from riktig.plan.strips import END_PARTS_MM
+from support import HEAD, STARTER, TWO_STATIONS, demo_text, job_of, plan_of
+
+STATION = HEAD + STARTER + 'buttons_at = "st1"\n'
+
+
+def strip(plan: Plan, name: str) -> list[tuple[str, str, str]]:
+    return [(c.label, c.number, c.drop) for c in plan.clamps if c.strip == name]
+
+
+def test_each_drop_has_its_own_terminals_and_earth_stands_beside_its_circuit() -> None:
+    """Common practice, no source."""
+    plan = plan_of(HEAD + STARTER + STARTER.replace("M1", "M2"))
+    assert [(label, drop) for label, _, drop in strip(plan, "X1")] == [
+        ("1", "field/M1"), ("2", "field/M1"), ("3", "field/M1"), ("4", "field/M1"),
+        ("5", "field/M2"), ("6", "field/M2"), ("7", "field/M2"), ("8", "field/M2"),
+    ]  # fmt: skip
+    assert [c.label for c in plan.clamps if c.is_earth] == ["4", "8"]
+
+
+def test_earth_goes_to_the_bar_in_the_other_school() -> None:
+    plan = plan_of(HEAD.replace("[supply]", '[practice]\nearth = "bar"\n[supply]') + STARTER)
+    assert not any(c.is_earth for c in plan.clamps)
+    assert any(c.a.startswith("PE.bar:") and c.b == "M1:PE" and c.kind == "core" for c in plan.conductors)
+
+
+def test_door_wires_go_over_a_strip_where_the_shop_wants_it() -> None:
+    plan = plan_of(HEAD.replace("[supply]", '[practice]\ndoor = "terminals"\n[supply]') + STARTER)
+    assert {c.drop for c in plan.clamps if c.strip == "X3"} == {"door"}
+    hinge = [c for c in plan.conductors if c.location == "hinge" and c.number != "PE"]
+    assert hinge and all(c.a.startswith("X3:") for c in hinge)
+    direct = plan_of(HEAD + STARTER)
+    assert not [c for c in direct.clamps if c.strip == "X3"]
+
+
+def test_a_strip_is_as_wide_as_its_terminals_and_end_parts() -> None:
+    """By hand: three feed-through of 2.5 mm2 and one earth terminal, 5.2 mm each."""
+    plan = plan_of(HEAD + STARTER)
+    assert plan.plate.boxes["X1"].w == pytest.approx(4 * 5.2 + END_PARTS_MM)
+
+
+def test_a_terminal_keeps_its_place_and_a_new_one_stands_behind_the_last() -> None:
+    job = issue_revision(job_of(HEAD + STARTER + STARTER.replace("M1", "M2")), "A")
+    fewer = settle(edits.remove(job, "starters", "M1"))
+    assert [label for label, _, _ in strip(compute_plan(fewer), "X1")] == ["5", "6", "7", "8"]
+    more = settle(edits.duplicate_starter(fewer, "M2"))
+    assert [label for label, _, drop in strip(compute_plan(more), "X1") if drop == "field/M1"] == [
+        "9",
+        "10",
+        "11",
+        "12",
+    ]
+
+
+def test_cables_are_the_next_standard_size_with_spares_from_seven_cores_on() -> None:
+    """At least 10 % spare: common practice, no source. By hand: 4 and 1 earth make 5; 3 and 1 earth make 4."""
+    plan = plan_of(TWO_STATIONS)
+    found = {c.target: (len(c.numbers), c.spare) for c in plan.cables}
+    assert found == {"st1": (5, 0), "st2": (4, 0)}
+    many = TWO_STATIONS + "".join(
+        f'[device.S2{x}]\nkind = "pushbutton"\nat = "st1"\n[[rung]]\npath = "C1+ > S2{x}:no > P1 > C1-"\n'
+        for x in "abcde"
+    )
+    for cable in plan_of(many).cables:
+        assert len(cable.numbers) + cable.spare in STANDARD_CORES
+        assert len(cable.numbers) < 7 or cable.spare >= 0.1 * len(cable.numbers)
+
+
+def test_a_cable_keeps_its_name_when_another_goes() -> None:
+    job = job_of(STATION + STARTER.replace("M1", "M2"))
+    names = {drop: c.value for drop, c in job.ledger.cables.items()}
+    later = settle(edits.remove(job, "starters", "M1"))
+    assert {drop: c.value for drop, c in later.ledger.cables.items()} == {"field/M2": names["field/M2"]}
+
+
+def test_tags_follow_the_letters_of_each_world() -> None:
+    """IEC 81346-2 and NFPA 79, from memory; a starter's parts take its own number."""
+    iec, ul = plan_of(demo_text("iec")).tags, plan_of(demo_text("ul")).tags
+    keys = ("Q0", "M1.Q", "M1.K", "M1.F", "C1.T", "M1")
+    assert [iec[k] for k in keys] == ["Q0", "Q1", "K1", "F1", "T1", "M1"]
+    assert [ul[k] for k in keys] == ["DISC0", "CB1", "CON1", "OL1", "CPT1", "M1"]
+
+
+def test_names_of_a_persons_own_devices_are_their_tags_and_push_others_aside() -> None:
+    tags = plan_of(HEAD + STARTER + '[device.K1]\nkind = "relay"\n').tags
+    assert (tags["K1"], tags["M1.K"]) == ("K1", "K2")
+    assert len(set(tags.values())) == len(tags)
+    assert not {"X0", "X1", "X2", "X3"} & set(tags.values()), "these are strips"

@@ -1,0 +1,86 @@
+"""Panel totals, labels, what to buy, sheets."""
+
+import pytest
+
+from riktig.job.paths import parse_path
+from riktig.plan.bom import build_bom
+from riktig.plan.labels import build_labels
+from riktig.plan.sheets import COLUMN_WIDTH, LEFT, RIGHT, column_of, measure
+from support import HEAD, STARTER, demo_text, plan_of
+
+
+def test_the_panel_carries_all_motors_and_control_supplies_together() -> None:
+    """By hand: 3.6 A + 8.5 A, and two coils of 7.5 VA with two lamps of 1.5 VA each at 400 V = 21 / 400 = 0.0525 A."""
+    plan = plan_of(HEAD + STARTER + STARTER.replace("M1", "M2").replace("1.5", "4"))
+    assert plan.panel.full_load_a == pytest.approx(3.6 + 8.5 + 21 / 400)
+    assert plan.panel.largest_motor_a == 8.5
+
+
+@pytest.mark.parametrize(("world", "rating", "weakest"), [("iec", 6, {"C1.FP"}), ("ul", 5, {"Q0", "M1.K", "M1.F"})])
+def test_the_panel_is_as_strong_as_its_weakest_power_component(world: str, rating: float, weakest: set[str]) -> None:
+    """UL 508A SB4.1: 5 kA for unmarked controllers up to 50 hp, from memory; what is behind a transformer does not count."""
+    panel = plan_of(demo_text(world)).panel
+    assert (panel.sccr_ka, set(panel.sccr_limited_by)) == (rating, weakest)
+
+
+def test_heat_is_the_sum_of_what_is_on_the_plate() -> None:
+    plan = plan_of(HEAD + STARTER)
+    inside = [plan.parts[d.id].losses_w for d in plan.circuit.devices if d.location == "plate"]
+    assert plan.panel.heat_w == pytest.approx(sum(inside)) and plan.panel.heat_w > 10
+
+
+def test_every_wire_is_labelled_at_both_ends_and_the_plate_says_what_it_must() -> None:
+    """Nameplate: number, volts, phases, hertz, full load, largest motor, short-circuit rating: NEC 409.110, from memory."""
+    plan = plan_of(demo_text())
+    labels = build_labels(plan)
+    wires = {x.text: x.count for x in labels if x.kind == "wire"}
+    for number in wires:
+        assert wires[number] == 2 * sum(c.number == number and c.kind != "link" for c in plan.conductors)
+    (plate,) = [x.text for x in labels if x.kind == "nameplate"]
+    assert all(
+        word in plate
+        for word in ("R-0417", "400 V", "3ph+n", "50 Hz", "full load 3.6 A", "largest motor 3.6 A", "6 kA")
+    )
+    assert any(x.kind == "warning" and "prove dead" in x.text for x in labels)
+    assert {x.text for x in labels if x.kind == "legend"} >= {"Stop, Apple elevator", "Start, Apple elevator"}
+
+
+def test_what_to_buy_counts_parts_bars_and_metres() -> None:
+    plan = plan_of(demo_text())
+    lines = {line.code: line for line in build_bom(plan)}
+    assert lines["ct9-22"].tags == ("K1",) and lines["ct9-22"].quantity == 1
+    assert lines["rail-35x7.5"].quantity == max(c.bar for c in plan.cuts if c.what == "rail")
+    red = sum(c.length_mm for c in plan.conductors if c.kind == "wire" and c.colour == "red") / 1000
+    assert lines["wire-1-red"].quantity == pytest.approx(red, abs=0.005)
+    assert lines["cable-4x1.5"].quantity == 18
+    assert not any(line.code.startswith("motor") for line in lines.values()), "the customer has it"
+
+
+@pytest.mark.parametrize(
+    ("path", "size"),
+    [
+        ("C1+ > A > B > C1-", (1, 2)),
+        ("C1+ > (A | B) > C > C1-", (2, 2)),
+        ("C1+ > (A > B | (C | D) > E | F) > G > C1-", (4, 3)),
+    ],
+)
+def test_a_path_takes_lanes_for_branches_and_levels_for_series(path: str, size: tuple[int, int]) -> None:
+    assert measure(parse_path(path)) == size
+
+
+def test_paths_fill_a_sheet_from_the_left_and_go_on_on_the_next() -> None:
+    plan = plan_of(HEAD + "".join(STARTER.replace("M1", f"M{n}") for n in range(1, 13)))
+    by_sheet: dict[int, list[float]] = {}
+    for path in plan.circuit.paths:
+        place = plan.path_places[path.key]
+        by_sheet.setdefault(place.sheet, []).append(place.x)
+        assert LEFT <= place.x <= RIGHT
+    assert len(by_sheet) > 2
+    assert all(xs == sorted(xs) for xs in by_sheet.values())
+    assert [column_of(LEFT), column_of(LEFT + 3.5 * COLUMN_WIDTH), column_of(RIGHT)] == [0, 3, 9]
+
+
+def test_a_contactor_is_drawn_at_its_coil() -> None:
+    plan = plan_of(HEAD + STARTER)
+    run = plan.path_places["M1/run"]
+    assert plan.sheet_places["M1.K"] == (run.sheet, column_of(run.x))
