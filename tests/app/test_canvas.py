@@ -1,0 +1,157 @@
+"""The canvas and the table by themselves, worked with mouse, wheel and keys."""
+
+import pytest
+from PySide6.QtCore import QPoint, QPointF, Qt
+from PySide6.QtGui import QWheelEvent
+from PySide6.QtWidgets import QApplication
+from pytestqt.qtbot import QtBot
+
+from riktig.app.canvas.items import build_items
+from riktig.app.canvas.view import DrawingView
+from riktig.app.table import Column, TableModel
+from riktig.app.theme.theme import Theme, Variant, load_theme
+from riktig.drawings.display import Drawing, Pen, Tone
+
+
+@pytest.fixture
+def theme() -> Theme:
+    return load_theme(Variant.LIGHT)
+
+
+@pytest.fixture
+def drawing() -> Drawing:
+    pen = Pen()
+    pen.rect(0, 0, 200, 100, fill=Tone.PAPER, tone=Tone.NONE)
+    pen.rect(20, 20, 40, 40, fill=Tone.PART, ref="box")
+    pen.line((100, 10), (100, 90), ref="net:1")
+    pen.line((104, 10), (104, 90), ref="net:2")
+    pen.text(150, 50, "K1", size=5, ref="tag")
+    return Drawing(name="d", title="D", width=200, height=100, items=tuple(pen.items))
+
+
+@pytest.fixture
+def view(qtbot: QtBot, theme: Theme, drawing: Drawing) -> DrawingView:
+    made = DrawingView(theme, "test")
+    qtbot.addWidget(made)
+    made.resize(800, 400)
+    made.show()
+    made.show_drawing(drawing)
+    made.fit()
+    return made
+
+
+def at(view: DrawingView, x: float, y: float) -> QPoint:
+    """Return the pixel of a point in the drawing's mm."""
+    return view.mapFromScene(QPointF(x, 100 - y))
+
+
+@pytest.mark.parametrize(
+    ("point", "ref"), [((40, 40), "box"), ((100, 50), "net:1"), ((104, 50), "net:2"), ((180, 90), "")]
+)
+def test_a_click_picks_what_is_nearest(view: DrawingView, qtbot: QtBot, point: tuple[float, float], ref: str) -> None:
+    with qtbot.waitSignal(view.picked) as caught:
+        qtbot.mouseClick(view.viewport(), Qt.MouseButton.LeftButton, pos=at(view, *point))
+    assert caught.args == [ref]
+
+
+def test_dragging_pans_and_picks_nothing(view: DrawingView, qtbot: QtBot) -> None:
+    qtbot.keyClick(view, Qt.Key.Key_Plus)
+    qtbot.keyClick(view, Qt.Key.Key_Plus)
+    picked: list[str] = []
+    view.picked.connect(picked.append)
+    before = view.mapToScene(QPoint(400, 200))
+    qtbot.mousePress(view.viewport(), Qt.MouseButton.LeftButton, pos=QPoint(400, 200))
+    for x in range(390, 340, -10):
+        qtbot.mouseMove(view.viewport(), QPoint(x, 200))
+    qtbot.mouseRelease(view.viewport(), Qt.MouseButton.LeftButton, pos=QPoint(340, 200))
+    assert view.mapToScene(QPoint(400, 200)).x() > before.x()
+    assert picked == []
+
+
+def test_keys_and_wheel_zoom_and_home_fits_again(view: DrawingView, qtbot: QtBot) -> None:
+    fitted = view.transform().m11()
+    qtbot.keyClick(view, Qt.Key.Key_Plus)
+    assert view.transform().m11() > fitted
+    qtbot.keyClick(view, Qt.Key.Key_Minus)
+    assert view.transform().m11() == pytest.approx(fitted)
+    where = QPointF(400, 200)
+    wheel = QWheelEvent(where, view.mapToGlobal(where), QPoint(), QPoint(0, 120), Qt.MouseButton.NoButton,
+                        Qt.KeyboardModifier.NoModifier, Qt.ScrollPhase.NoScrollPhase, False)  # fmt: skip
+    QApplication.sendEvent(view.viewport(), wheel)
+    assert view.transform().m11() > fitted
+    qtbot.keyClick(view, Qt.Key.Key_Home)
+    assert view.transform().m11() == pytest.approx(fitted)
+
+
+def test_a_fitted_drawing_stays_fitted_when_the_window_grows(view: DrawingView) -> None:
+    before = view.transform().m11()
+    view.resize(1200, 700)
+    QApplication.processEvents()
+    assert view.transform().m11() > before
+
+
+def test_marks_and_overlays_come_and_go(view: DrawingView) -> None:
+    view.mark(("box", "nothing"))
+    assert view.has("box") and not view.has("nothing")
+    pen = Pen()
+    pen.line((0, 0), (50, 50), ref="wire:1")
+    count = len(view.scene().items())
+    view.show_overlay(pen.items)
+    assert len(view.scene().items()) == count + 1
+    view.show_overlay([])
+    assert len(view.scene().items()) == count
+
+
+def test_one_item_stands_for_one_thing(theme: Theme, drawing: Drawing) -> None:
+    assert [item.ref for item in build_items(drawing, theme)] == [None, "box", "net:1", "net:2", "tag"]
+
+
+def test_a_new_look_and_a_new_drawing_keep_the_marks(view: DrawingView, drawing: Drawing) -> None:
+    view.mark(("box",))
+    view.set_theme(load_theme(Variant.DARK))
+    marked = [item for item in view.scene().items() if getattr(item, "is_marked", False)]
+    assert [item.ref for item in marked] == ["box"]  # type: ignore[attr-defined]
+    view.show_drawing(None)
+    assert view.scene().items() == []
+
+
+ROWS = (("L1", 230.0), ("12", 90.0), ("3", 410.0))
+
+
+@pytest.fixture
+def model() -> TableModel:
+    made = TableModel(
+        [
+            Column(header="No.", getter=lambda r: r[0]),
+            Column(header="mm", getter=lambda r: r[1], text=lambda v: f"{v:g}", is_number=True),
+        ]
+    )
+    made.set_rows(ROWS)
+    return made
+
+
+def shown(model: TableModel) -> list[str]:
+    return [model.data(model.index(row, 0)) for row in range(model.rowCount())]
+
+
+def test_a_table_sorts_by_value_and_not_by_text(model: TableModel) -> None:
+    model.sort(1)
+    assert shown(model) == ["12", "L1", "3"]
+    model.sort(1, Qt.SortOrder.DescendingOrder)
+    assert shown(model) == ["3", "L1", "12"]
+
+
+def test_a_filter_wants_every_word_in_some_column_and_stays_with_new_rows(model: TableModel) -> None:
+    model.set_filter("l1 23")
+    assert shown(model) == ["L1"]
+    model.set_rows((*ROWS, ("L1", 1230.0)))
+    assert shown(model) == ["L1", "L1"]
+    model.set_filter("")
+    assert model.rowCount() == 4
+
+
+def test_headings_alignment_and_other_roles(model: TableModel) -> None:
+    role = Qt.ItemDataRole.TextAlignmentRole
+    assert model.headerData(1, Qt.Orientation.Horizontal) == "mm"
+    assert model.headerData(1, Qt.Orientation.Vertical) is None
+    assert model.data(model.index(0, 1), role) is not None and model.data(model.index(0, 0), role) is None
