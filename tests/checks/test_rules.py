@@ -4,6 +4,9 @@ import pytest
 
 from riktig.checks.finding import Severity
 from riktig.checks.run import find_all
+from riktig.job import edits
+from riktig.plan.plan import compute_plan
+from riktig.plan.settle import settle
 from support import HEAD, STARTER, demo_text, plan_of
 
 SOUND = HEAD + STARTER
@@ -69,3 +72,21 @@ def test_a_control_breaker_too_large_for_its_wire_is_found() -> None:
     plan = plan_of(SOUND.replace("volts = 230", "volts = 230\namps = 10"))
     assert plan.sections.inside["1"].mm2 == 2.5
     assert "conductor-protection" in rules(SOUND.replace("volts = 230", "volts = 230\namps = 125"))
+
+
+@pytest.mark.parametrize("entry", ["top", "bottom"])
+def test_the_height_that_a_finding_asks_for_is_enough_and_a_millimetre_less_is_not(entry: str) -> None:
+    text = SOUND.replace("volts = 400", f'volts = 400\nentry = "{entry}"').replace("height = 1200", "height = 500")
+    wanted = int(re.findall(r"at least (\d+) mm", rules(text)["plate-too-small"])[0])
+    job = settle(edits.change_part(job_of(text), "enclosure", height=float(wanted)))
+    assert "plate-too-small" not in {f.rule for f in find_all(compute_plan(job))}
+    job = settle(edits.change_part(job, "enclosure", height=wanted - 1.0))
+    assert "plate-too-small" in {f.rule for f in find_all(compute_plan(job))}
+
+
+def test_a_taller_part_makes_its_row_higher_and_nothing_changes_rows() -> None:
+    job = job_of(SOUND)
+    before = compute_plan(job)
+    after = compute_plan(settle(edits.change_starter(job, "M1", kw=18.5)))
+    assert after.plate.row_of == before.plate.row_of
+    assert [f.rule for f in find_all(after) if f.rule.startswith("plate")] == []

@@ -7,6 +7,7 @@ import pytest
 from hypothesis import given, settings
 from hypothesis import strategies as st
 
+from riktig.checks.run import find_all
 from riktig.drawings.plate import geometry_of
 from riktig.job import edits
 from riktig.plan.conductors import TAIL_MM
@@ -28,7 +29,10 @@ def overlap(a: Box, b: Box) -> bool:
 @given(st.lists(st.sampled_from([0.37, 1.5, 4, 11, 18.5]), min_size=1, max_size=9), st.sampled_from([500, 700, 1200]))
 def test_parts_and_ducts_never_overlap_and_leave_finger_room(powers: list[float], width: int) -> None:
     text = HEAD.replace("width = 800", f"width = {width}")
-    plate = plan_of(text + "".join(f'[starter.M{n}]\nkw = {kw}\nsupply = "C1"\n' for n, kw in enumerate(powers))).plate
+    plan = plan_of(text + "".join(f'[starter.M{n}]\nkw = {kw}\nsupply = "C1"\n' for n, kw in enumerate(powers)))
+    plate = plan.plate
+    if any(f.rule == "plate-too-narrow" for f in find_all(plan)):
+        return
     boxes = [*plate.boxes.values(), *(duct.box for duct in plate.ducts)]
     assert not [pair for pair in combinations(boxes, 2) if overlap(*pair)]
     for box in plate.boxes.values():

@@ -19,6 +19,7 @@ MARGIN_WIDTH = 268
 _FRAMES = {Severity.MUST: "bad", Severity.SHOULD: "caution", Severity.NOTE: "card"}
 _WORDS = {Severity.MUST: "■ must be mended", Severity.SHOULD: "▲ should be mended", Severity.NOTE: "● to know"}
 _MOST_FACTS = 14
+_MOST_FINDINGS = 20
 
 
 class Margin(QFrame):
@@ -85,8 +86,11 @@ class Margin(QFrame):
         self._column.addWidget(label(heading, points=4, bold=True))
         if not findings:
             self._column.addWidget(label(tr("Nothing to decide."), role="done"))
-        for finding in findings:
+        for finding in findings[:_MOST_FINDINGS]:
             self._column.addWidget(self._finding_card(finding))
+        if len(findings) > _MOST_FINDINGS:
+            rest = f"and {len(findings) - _MOST_FINDINGS} more: {tr('mend these first, or list all with riktig check')}"
+            self._column.addWidget(label(rest, role="quiet"))
         words = tr("Values are an aid: the local code and a competent person decide.")
         self._column.addWidget(label(words, role="quiet"))
 

@@ -23,7 +23,9 @@ def check_plate(plan: Plan) -> Iterator[Finding]:
     Source:
         Geometry.
     """
-    lowest = min((duct.box.y for duct in plan.plate.ducts), default=0.0)
+    levels = [duct.box for duct in plan.plate.ducts if not duct.is_vertical]
+    over = max((box.y + box.h for box in levels), default=0.0) - plan.plate.height
+    lowest = min(0.0, min((box.y for box in levels), default=0.0)) - max(0.0, over)
     if lowest < 0:
         yield Finding(
             rule="plate-too-small",

@@ -66,7 +66,7 @@ def allocate_door(
     taken = set()
     for device in devices:
         choice = kept.get(device)
-        if choice is not None and choice.value.startswith("door "):
+        if choice is not None and (choice.is_held or _is_on_door(choice.value, job)):
             result[device] = choice.value
             taken.add(choice.value)
     free = [spot for spot in grid if f"door {spot[0]:g} {spot[1]:g}" not in taken]
@@ -81,6 +81,11 @@ def allocate_door(
         x, y = free.pop(0) if free else _beyond(job, len(result))
         result[device] = f"door {x:g} {y:g}"
     return {device: result[device] for device in devices}
+
+
+def _is_on_door(place: str, job: Job) -> bool:
+    _, x, y = place.split()
+    return float(x) <= job.enclosure.width - MARGIN_MM / 2 and float(y) <= job.enclosure.height - MARGIN_MM / 2
 
 
 def _handle(job: Job, places: Mapping[str, str], parts: Mapping[str, Part]) -> tuple[float, float] | None:

@@ -105,7 +105,8 @@ class Lookup:
         if ref.startswith("wire:"):
             return self._describe_wire(ref[5:])
         number = self.number(ref)
-        if ref.startswith("net:") and number is not None:
+        is_clamp = any(clamp.id == ref for clamp in self._plan.clamps)
+        if number is not None and (is_clamp or ref.startswith("net:")):
             return self._describe_number(number)
         device = self.device(ref)
         if device is not None and device in self._plan.tags:
@@ -162,7 +163,8 @@ class Lookup:
         devices = {device_of(t) for t, n in self._number_of.items() if n == number}
         owners = {d.owner for d in plan.circuit.devices if d.id in devices}
         is_power = next((p.net.function in _POWER for p in plan.potentials if p.number == number), False)
-        wanted = owners & set(plan.motors) if is_power else owners - set(plan.motors)
+        feeding = {s.supply for s in plan.job.starters if s.name in owners} or {c.name for c in plan.job.controls}
+        wanted = owners & set(plan.motors) if is_power else feeding
         sorts = {"conductor_section"} | ({"cable_section"} if any(d in plan.motors for d in devices) else set())
         if is_power and len(owners) > 1:
             wanted, sorts = {"Q0"}, {"main_section"}

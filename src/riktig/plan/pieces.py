@@ -43,7 +43,7 @@ class Hole:
 
 
 def cut_pieces(layout: PlateLayout) -> tuple[Cut, ...]:
-    """Return all pieces, packed into stock bars by first fit, longest first; k pieces of a bar cost k-1 kerfs."""
+    """Return all pieces bar by bar, packed by first fit, longest first; k pieces of a bar cost k-1 kerfs."""
     pieces = [(rail.code, "rail", RAIL_PROFILE, rail.length) for rail in layout.rails]
     for duct in layout.ducts:
         length = duct.box.h if duct.is_vertical else duct.box.w
@@ -60,7 +60,7 @@ def cut_pieces(layout: PlateLayout) -> tuple[Cut, ...]:
         else:
             used[bar] += KERF_MM + length
         cuts.append(Cut(code=code, what=what, profile=profile, length=length, bar=bar + 1))
-    return tuple(cuts)
+    return tuple(sorted(cuts, key=lambda c: (c.profile, c.bar, -c.length, c.code)))
 
 
 def drill_holes(job: Job, layout: PlateLayout, parts: Mapping[str, Part]) -> tuple[Hole, ...]:

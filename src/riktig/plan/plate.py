@@ -141,7 +141,9 @@ def allocate_places(
 ) -> dict[str, str]:
     """Return places: `row:N` -> `y up down group`, and for each item `ROW X`; what stands stays where it is.
 
-    A new item takes the first gap of a row of its own sort that is high enough, else a new row below.
+    A new item takes the first gap of a row of its own sort that is high enough, else a new row. Rows that a release
+    holds keep height and level, and new ones come below them; the others are as high as their parts and stacked from
+    the top: supply, starters, field side, or the field side first where cables enter at the top.
     """
     width, height = plate_size(job)
     rows = _Rows(width - 2 * (DUCT_WIDTH_MM + SIDE_GAP_MM), kept)
@@ -168,9 +170,9 @@ class _Rows:
             if key.startswith("row:"):
                 y, up, down, group = choice.value.split()
                 index = int(key[4:])
-                self._group[index], self._y[index] = group, float(y)
-                self._size[index] = (float(up), float(down))
-                self._spans[index] = []
+                self._group[index], self._size[index], self._spans[index] = group, (0.0, 0.0), []
+                if choice.is_held:
+                    self._y[index], self._size[index] = float(y), (float(up), float(down))
         self._kept = set(self._y)
 
     def keep(self, item: _Item, choice: object) -> bool:
@@ -180,7 +182,7 @@ class _Rows:
         row_text, x_text = value.split()
         row, x = int(row_text), float(x_text)
         is_held = bool(getattr(choice, "is_held", False))
-        if row not in self._y:
+        if row not in self._group or self._group[row] != item.group:
             return False
         fits = x + item.width <= self._left + self._usable + 1e-6 and self._is_high_enough(row, item)
         if not is_held and not (fits and self._is_free(row, x, item.width)):
@@ -192,11 +194,7 @@ class _Rows:
         mine = [r for r in sorted(self._group) if self._group[r] == item.group]
         for share in (ROW_FILL, 1.0) if item.group == "supply" else (ROW_FILL if item.group == "starter" else 1.0,):
             for row in mine:
-                x = (
-                    self._gap(row, item.width, share)
-                    if row not in self._kept or self._is_high_enough(row, item)
-                    else None
-                )
+                x = self._gap(row, item.width, share) if self._is_high_enough(row, item) else None
                 if x is not None:
                     self._put(item, row, x)
                     return
@@ -212,6 +210,8 @@ class _Rows:
             self._size[row] = (max(up, item.up), max(down, item.down))
 
     def _is_high_enough(self, row: int, item: _Item) -> bool:
+        if row not in self._kept:
+            return True
         up, down = self._size[row]
         return item.up <= up + 1e-6 and item.down <= down + 1e-6
 

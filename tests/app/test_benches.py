@@ -1,0 +1,182 @@
+"""What each bench shows, by what stands on it."""
+
+from collections.abc import Callable
+
+import pytest
+from PySide6.QtCore import Qt
+from PySide6.QtWidgets import QLabel, QProgressBar, QPushButton, QWidget
+from pytestqt.qtbot import QtBot
+
+from riktig.app.day_sheet import STAGES
+from riktig.app.shell import Shell
+
+Settled = Callable[[], None]
+
+
+def words(widget: QWidget, qtbot: QtBot) -> str:
+    qtbot.wait(50)
+    return "\n".join(w.text() for w in widget.findChildren(QLabel) if w.isVisibleTo(widget))
+
+
+def stage_text(shell: Shell, name: str) -> str:
+    return next(b.text() for b in shell.day_sheet.findChildren(QPushButton) if b.text().startswith(name))
+
+
+def test_the_day_sheet_tells_how_far_each_stage_is(shell: Shell) -> None:
+    record = shell.session.record
+    for operation in record.progress.operations[:4]:  # type: ignore[union-attr]
+        record.tick(operation)
+    assert "nothing to decide" in stage_text(shell, "Brief")
+    assert "4 of 263 steps" in stage_text(shell, "Build")
+    assert "0 of 37 wires" in stage_text(shell, "Wires")
+    assert [s.shortcut for s in STAGES] == ["1", "2", "3", "5", "9", "0"]
+
+
+def test_the_day_sheet_says_when_something_is_to_be_decided(shell: Shell, qtbot: QtBot, settled: Settled) -> None:
+    height = shell.bench("brief").box_height  # type: ignore[attr-defined]
+    height.selectAll()
+    qtbot.keyClicks(height, "400")
+    qtbot.keyClick(height, Qt.Key.Key_Return)
+    settled()
+    assert "1 to decide" in stage_text(shell, "Brief")
+    shell.hub.select("")
+    assert "take an enclosure at least" in words(shell.margin, qtbot)
+    assert "does not fit" in shell.bench("brief").fit.format()  # type: ignore[attr-defined]
+
+
+def test_a_card_shows_its_values_and_their_reasons_when_pointed_at(shell: Shell) -> None:
+    card = shell.bench("brief").motor_card("M1")  # type: ignore[attr-defined]
+    labels = [(w.text(), w.toolTip()) for w in card.findChildren(QLabel)]
+    assert {"3.6 A", "6 A", "9 A", "1.5 mm²"} <= {text for text, _ in labels}
+    assert any(text == "3.6 A" and "table: 1.5 kW at 400 V" in tip for text, tip in labels)
+
+
+def test_lamps_and_places_are_chosen_on_the_card(shell: Shell, qtbot: QtBot, settled: Settled) -> None:
+    card = shell.bench("brief").motor_card("M1")  # type: ignore[attr-defined]
+    assert [card.buttons_at.itemText(i) for i in range(card.buttons_at.count())] == ["door"]
+    card.title.setFocus()
+    card.title.selectAll()
+    qtbot.keyClicks(card.title, "Bucket lift")
+    qtbot.keyClick(card.title, Qt.Key.Key_Return)
+    card.unit.setCurrentText("hp")
+    card.unit.activated.emit(1)
+    settled()
+    starter = shell.session.job.starters[0]  # type: ignore[union-attr]
+    assert (starter.title, starter.hp, starter.kw) == ("Bucket lift", 1.5, None)
+
+
+def test_the_margin_explains_a_device_with_formula_and_source(shell: Shell, qtbot: QtBot) -> None:
+    shell.hub.select("M1.Q")
+    text = words(shell.margin, qtbot)
+    assert "at least 1.6 · 3.6 A = 5.76 A" in text and "IEC 60898-1" in text and "common practice" in text
+
+
+@pytest.mark.parametrize(
+    ("ref", "wanted"),
+    [
+        ("net:4", ("Wire number 4", "K1:A1", "breaker 1 A")),
+        ("X1:2", ("Wire number 3L2",)),
+        ("X1", ("X1  terminal strip", "wire PE to field/M1")),
+        ("R1", ("R1  rail", "rail 35x7.5")),
+        ("C1.T", ("T1  transformer", "transformer va")),
+    ],
+)
+def test_the_margin_says_what_is_selected(shell: Shell, qtbot: QtBot, ref: str, wanted: tuple[str, ...]) -> None:
+    shell.hub.select(ref)
+    text = words(shell.margin, qtbot)
+    for part in wanted:
+        assert part in text
+
+
+def test_a_finding_leads_to_its_subject(shell: Shell, qtbot: QtBot) -> None:
+    qtbot.wait(50)
+    go = next(b for b in shell.margin.findChildren(QPushButton) if b.text() == "Show Q0")
+    qtbot.mouseClick(go, Qt.MouseButton.LeftButton)
+    assert shell.hub.selection == "Q0"
+    qtbot.keyClick(shell, Qt.Key.Key_Escape)
+
+
+def test_the_wires_are_filtered_and_the_row_under_the_cursor_is_selected(shell: Shell, qtbot: QtBot) -> None:
+    shell.show_stage("wires")
+    bench = shell.bench("wires")
+    qtbot.keyClicks(bench.filter, "green hinge")  # type: ignore[attr-defined]
+    assert bench.model.rowCount() == 1  # type: ignore[attr-defined]
+    bench.filter.clear()  # type: ignore[attr-defined]
+    table = bench.table  # type: ignore[attr-defined]
+    table.setFocus()
+    table.selectRow(0)
+    qtbot.keyClick(table, Qt.Key.Key_Down)
+    assert shell.hub.selection == f"wire:{bench.model.rows[1].id}"  # type: ignore[attr-defined]
+    assert bench.number.text() == bench.model.rows[1].number  # type: ignore[attr-defined]
+
+
+def test_the_circuit_turns_to_the_sheet_of_the_selection(shell: Shell, qtbot: QtBot) -> None:
+    shell.show_stage("circuit")
+    bench = shell.bench("circuit")
+    chosen = [b.text() for b in bench.findChildren(QPushButton) if b.isChecked()]
+    assert chosen == ["1  Power circuit"]
+    shell.hub.select("M1.S0")
+    assert [b.text() for b in bench.findChildren(QPushButton) if b.isChecked()] == ["2  Control circuit"]
+
+
+def test_a_selected_wire_is_drawn_on_its_way_and_told_in_words(shell: Shell) -> None:
+    shell.show_stage("plate")
+    wire = next(c for c in shell.session.bundle.plan.conductors if c.number == "1L1")  # type: ignore[union-attr]
+    shell.hub.select(f"wire:{wire.id}")
+    bench = shell.bench("plate")
+    text = "\n".join(w.text() for w in bench.findChildren(QLabel))
+    assert f"Q1:2 to K1:1/L1, {wire.length_mm:g} mm through {' '.join(wire.route)}" in text
+    refs = {getattr(item, "ref", None) for item in bench.view.scene().items()}  # type: ignore[attr-defined]
+    assert f"wire:{wire.id}" in refs
+
+
+def test_the_build_shows_stages_what_follows_and_rework(shell: Shell, qtbot: QtBot, settled: Settled) -> None:
+    shell.show_stage("build")
+    record = shell.session.record
+    for operation in record.progress.operations:  # type: ignore[union-attr]
+        if operation.phase.value == "cut pieces":
+            record.tick(operation)
+    bench = shell.bench("build")
+    bars = [bar.format() for bar in bench.findChildren(QProgressBar)]
+    assert bars[0].startswith("✓ cut pieces") and bars[1] == "mark and drill  0 / 17"
+    shell.session.apply(_narrower, "narrower")
+    settled()
+    lines = [bench._rework.item(i).text() for i in range(bench._rework.count())]  # type: ignore[attr-defined]
+    assert any(line.startswith("Cut rail R1 to") for line in lines)
+    done = next(b for b in bench.findChildren(QPushButton) if b.text() == "Rework done")
+    qtbot.mouseClick(done, Qt.MouseButton.LeftButton)
+    assert bench._rework.count() == len(lines) - 1  # type: ignore[attr-defined]
+
+
+def _narrower(job):  # type: ignore[no-untyped-def]
+    from riktig.job.edits import change_part
+
+    return change_part(job, "enclosure", width=480.0)
+
+
+def test_probe_points_stand_on_the_plate_and_the_next_test_is_one_key_away(shell: Shell, qtbot: QtBot) -> None:
+    shell.show_stage("test")
+    bench = shell.bench("test")
+    before = words(bench, qtbot)
+    assert "Wire L1: Q0:2/T1 to Q1:1" in before and "at most" in before and "locked off" in before
+    qtbot.keyClick(bench.entry, Qt.Key.Key_F6)  # type: ignore[attr-defined]
+    assert "Wire L1: Q1:1 to F2:1" in words(bench, qtbot)
+    assert bench.list.count() == len(shell.session.record.progress.tests)  # type: ignore[attr-defined,union-attr]
+
+
+def test_swapped_wires_are_found_and_named_as_suspects(shell: Shell, qtbot: QtBot) -> None:
+    shell.show_stage("test")
+    bench = shell.bench("test")
+    fault = bench.fault  # type: ignore[attr-defined]
+    place = next(i for i in range(fault.count()) if fault.itemText(i) == "swapped: 3L1 and 3L2")
+    fault.setCurrentIndex(place)
+    fault.activated.emit(place)
+    for _ in range(len(shell.session.record.progress.tests)):  # type: ignore[union-attr]
+        qtbot.keyClick(bench.entry, Qt.Key.Key_F5)  # type: ignore[attr-defined]
+        qtbot.keyClick(bench.entry, Qt.Key.Key_F6)  # type: ignore[attr-defined]
+    verdicts = shell.session.record.progress.verdicts  # type: ignore[union-attr]
+    failed = [key for key, passed in verdicts.items() if not passed]
+    assert len(failed) == 2 and len(verdicts) == len(shell.session.record.progress.tests)  # type: ignore[union-attr]
+    shell.bench("test")._chosen = failed[0]  # type: ignore[attr-defined]
+    qtbot.keyClick(bench.entry, Qt.Key.Key_F5)  # type: ignore[attr-defined]
+    assert "ends exchanged with wire 3L" in words(bench, qtbot)
