@@ -69,11 +69,14 @@ def test_a_demo_is_kept_between_starts_and_listed_as_recent(empty: Shell, qtbot:
     press(empty, qtbot, "Demo: dryer fan, 480 V")
     settle(empty, qtbot)
     path = empty.session.file.path  # type: ignore[union-attr]
+    empty.top.person.setCurrentText("Ada")
     empty.session.record.tick(empty.session.record.progress.operations[0])  # type: ignore[union-attr]
+    empty.files.open_demo("iec")
+    settle(empty, qtbot)
     empty.files.open_demo("ul")
     settle(empty, qtbot)
     assert len(empty.session.record.progress.done) == 1  # type: ignore[union-attr]
-    assert empty.files.recent()[0] == str(path.resolve())
+    assert empty.files.recent()[0] == str(path.resolve()) and not empty.session.is_read_only
 
 
 def test_a_brief_is_imported_and_a_bad_one_refused(
@@ -173,3 +176,17 @@ def test_words_that_mean_nothing_are_refused_before_a_window(
 ) -> None:
     assert run(words) == 2
     assert "usage: riktig" in capsys.readouterr().err
+
+
+def test_nothing_is_ticked_while_nobody_is_signed_in(shell: Shell, qtbot: QtBot) -> None:
+    shell.top.person.lineEdit().selectAll()
+    qtbot.keyClick(shell.top.person.lineEdit(), Qt.Key.Key_Delete)
+    shell.show_stage("build")
+    qtbot.keyClick(shell.bench("build"), Qt.Key.Key_Return)
+    assert "nobody is signed in" in shell.message.text()
+    assert shell.session.file.events() == ()  # type: ignore[union-attr]
+
+
+def test_opening_the_open_job_again_keeps_it_writable(shell: Shell) -> None:
+    assert shell.files.open_path(shell.session.file.path)  # type: ignore[union-attr]
+    assert not shell.session.is_read_only

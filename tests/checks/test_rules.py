@@ -1,5 +1,7 @@
 """Each rule finds its fault, says the mend, and is silent on a sound panel."""
 
+import re
+
 import pytest
 
 from riktig.checks.finding import Severity
@@ -7,7 +9,7 @@ from riktig.checks.run import find_all
 from riktig.job import edits
 from riktig.plan.plan import compute_plan
 from riktig.plan.settle import settle
-from support import HEAD, STARTER, demo_text, plan_of
+from support import HEAD, STARTER, demo_text, job_of, plan_of
 
 SOUND = HEAD + STARTER
 DIRECT = SOUND.replace('kind = "transformer"\nfrom = "L1 L2"', 'kind = "direct"')

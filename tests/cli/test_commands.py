@@ -98,3 +98,19 @@ def test_the_words_that_are_commands_are_known_without_loading_them() -> None:
 
 def test_the_schema_describes_a_job() -> None:
     assert json.loads(riktig("schema").stdout)["required"] == ["info", "supply"]
+
+
+def test_the_worked_checks_of_the_trade_come_out_of_the_command_line(tmp_path: Path) -> None:
+    """Numbers 1 to 5 of a start-stop circuit; 3 to the motor, 1 2 3 to the station, one jumper: common practice, no source."""
+    path = tmp_path / "station.toml"
+    text = HEAD.replace("[supply]", '[practice]\noverload_contact = "return"\n[supply]')
+    path.write_text(text + '[starter.M1]\nkw = 1.5\nsupply = "C1"\nbuttons_at = "st1"\n')
+    plan = json.loads(riktig("plan", path).stdout)
+    number = {t: p["number"] for p in plan["potentials"] for t in p["terminals"]}
+    ends = ["S1:11", "S1:12", "S2:13", "K1:13", "S2:14", "K1:14", "K1:A1", "K1:A2", "F1:95", "F1:96"]
+    assert [number[end] for end in ends] == ["1", "2", "2", "2", "3", "3", "3", "4", "4", "5"]
+    cables = {c["to"]: c["conductors"] for c in plan["cables"]}
+    assert cables == {"st1": ["1", "2", "3", "PE"], "M1": ["3L1", "3L2", "3L3", "PE"]}
+    assert [(c["number"], c["from"], c["to"]) for c in plan["conductors"] if c["location"] == "st1"] == [
+        ("2", "S1:12", "S2:13")
+    ]

@@ -85,6 +85,10 @@ class FilesMenu(QObject):
 
     def open_path(self, path: Path) -> bool:
         """Open a job file; return whether it is open now."""
+        current = self._session.file
+        if current is not None and current.path.resolve() == path.resolve():
+            self.opened.emit()
+            return True
         try:
             self._session.open(JobFile.open(path))
         except JobFileError as error:

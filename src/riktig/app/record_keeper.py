@@ -100,6 +100,9 @@ class RecordKeeper(QObject):
     def _store(self, kind: EventKind, subject: str, **data: object) -> None:
         if self._file is None:
             return
+        if not self.person:
+            self._refuse("nobody is signed in: type your name into Person, then tick or measure again")
+            return
         event = make_event(kind, subject, unit=self.unit, person=self.person, **data)
         try:
             stored = self._file.append_event(event)

@@ -7,7 +7,7 @@ from typing import TYPE_CHECKING, Any, TypeVar
 from PySide6.QtCore import QObject, QTimer, Signal
 
 from riktig.app.record_keeper import RecordKeeper
-from riktig.app.worker import Worker
+from riktig.app.worker import PROCESS_ENDED, Worker
 from riktig.app.worker_process import Bundle, Edit, Helper
 from riktig.files.job_file import JobFile, JobFileError
 
@@ -72,7 +72,11 @@ class Session(QObject):
         Raises:
             JobFileError: the file holds no job.
         """
-        job = file.load_job()
+        try:
+            job = file.load_job()
+        except JobFileError:
+            file.close()
+            raise
         self._close_file()
         self.file, self.bundle, self.sheets = file, None, ()
         self.record.take_file(file)
@@ -221,10 +225,15 @@ class Session(QObject):
         self._run_waiting()
 
     def _on_worker_work_failed(self, number: int, report: str) -> None:
-        self._gestures.pop(number, None)
+        """Go on from the last Job that was kept; a load that fails is not tried again."""
+        was_edit = self._gestures.pop(number, None) is not None
+        has_ended = report == PROCESS_ENDED
+        if has_ended:
+            self._gestures.clear()
         self.failed.emit(report)
-        if self.job is not None and self.worker is not None:
-            self._latest = self.worker.load(self.job) if "ended unexpectedly" in report else self._latest
+        if self.job is not None and (was_edit or has_ended):
+            self._latest = self.worker.load(self.job)
+        self._run_waiting()
 
     # -- following another window
 

@@ -6,6 +6,8 @@ from PySide6.QtCore import QObject, QSocketNotifier, Signal
 
 from riktig.app.worker_process import Edit, Helper, start_helper
 
+PROCESS_ENDED = "the worker process ended unexpectedly"
+
 
 class Worker(QObject):
     """The worker process as the window sees it; started with the first message if it does not run yet."""
@@ -66,7 +68,7 @@ class Worker(QObject):
             kind, number, value = self._helper.pipe.recv()
         except (EOFError, OSError):
             self.stop()
-            self.work_failed.emit(self._number, "the worker process ended unexpectedly")
+            self.work_failed.emit(self._number, PROCESS_ENDED)
             return
         self._signals[kind].emit(number, value)
 

@@ -17,6 +17,7 @@ PITCH_X_MM, PITCH_Y_MM = 60.0, 80.0
 """Centre distances; IEC 60947-5-1 asks for 30 x 40 mm at least for 22 mm devices (from memory), the rest is for
 legends and fingers."""
 MARGIN_MM = 80.0
+MOST_ROWS = 5
 HANDLE_ROOM_MM = 80.0
 HANDLE_HOLE_MM = 22.5
 
@@ -110,7 +111,7 @@ def _grid(job: Job) -> list[tuple[float, float]]:
     width, height = job.enclosure.width, job.enclosure.height
     top = height - MARGIN_MM - PITCH_Y_MM
     columns = max(1, int((width - 2 * MARGIN_MM) // PITCH_X_MM) + 1)
-    rows = max(1, min(4, int((top - MARGIN_MM) // PITCH_Y_MM) + 1))
+    rows = max(1, min(MOST_ROWS, int((top - MARGIN_MM) // PITCH_Y_MM) + 1))
     return [(MARGIN_MM + c * PITCH_X_MM, top - r * PITCH_Y_MM) for c in range(columns) for r in range(rows)]
 
 
