@@ -8,6 +8,7 @@ from riktig.drawings.palette import paper_colour
 from riktig.drawings.plate import draw_plate, geometry_of, wire_path
 from riktig.job.paths import Nodes
 from riktig.plan.plan import Plan
+from riktig.plan.sheets import column_of, spots_of
 from support import GROUPS, TWO_STATIONS, demo_text, plan_of
 
 FEEDER = (
@@ -76,3 +77,14 @@ def test_paths_hang_from_the_sheet_that_the_plan_gave_them(plan: Plan) -> None:
     sheets = {place.sheet for place in plan.path_places.values()}
     assert len(draw_sheets(plan)) == len(sheets)
     assert all(isinstance(path.items[0], Nodes) for path in plan.circuit.paths)
+
+
+def test_the_contact_map_below_a_coil_names_where_each_contact_is_drawn(plan: Plan) -> None:
+    for path in plan.circuit.paths:
+        place = plan.path_places[path.key]
+        for ref, x in spots_of(path, place):
+            use = next(u for u in plan.uses if u.key.startswith(f"{path.key}|") and u.ref.column == ref.column)
+            marks, kind = plan.contacts.get(use.key), plan.circuit.device(use.device).kind
+            if marks is not None and kind in {"contactor", "relay"}:
+                line = f"{marks}  {place.sheet}.{column_of(x)}"
+                assert any(isinstance(i, Text) and i.text == line for d in draw_sheets(plan) for i in d.items), line

@@ -5,7 +5,7 @@ from riktig.drawings.display import Anchor, Pen, Point, Tone
 from riktig.drawings.symbols import SPAN, draw_element, draw_gang, draw_motor, draw_winding_pair
 from riktig.plan.contacts import Use, holds_marks
 from riktig.plan.plan import Plan
-from riktig.plan.sheets import column_of
+from riktig.plan.sheets import column_of, spots_of
 from riktig.plan.zones import is_drop, zones_of
 from riktig.units.numbers import format_number
 
@@ -21,6 +21,12 @@ class SymbolWriter:
         self._plan = plan
         self._pen = pen
         self._zones = zones_of(plan.circuit)
+        self._where = {
+            (path.key, ref.column): f"{place.sheet}.{column_of(x)}"
+            for path in plan.circuit.paths
+            for place in (plan.path_places[path.key],)
+            for ref, x in spots_of(path, place)
+        }
         self._clamp_of = {(c.number, c.drop): c.id for c in plan.clamps}
 
     def element(self, use: Use) -> ElementKind | None:
@@ -90,14 +96,15 @@ class SymbolWriter:
         """Write tag, what it is, and where its coil is drawn."""
         plan, device = self._plan, self._plan.circuit.device(use.device)
         self._pen.text(x, y, plan.tags[use.device], size=3, bold=True, ref=use.device)
+        is_contact = use.ref.what in {"no", "nc", "co"} or use.ref.marks is not None
+        has_coil = device.kind in {"contactor", "relay"}
         words = _rating_words(plan, use.device) if use.is_feeder else device.title.split(",")[0]
         room = 7 if use.is_feeder else 10
-        lines = _wrap(words, room)[:2]
+        lines = [] if is_contact and has_coil else _wrap(words, room)[:2]
         for i, line in enumerate(lines):
             self._pen.text(x, y - 3.6 * (i + 1), line, size=2.5, tone=Tone.QUIET, ref=use.device)
         at = plan.sheet_places.get(use.device)
-        is_contact = use.ref.what in {"no", "nc", "co"} or use.ref.marks is not None
-        if at is not None and is_contact and device.kind in {"contactor", "relay"}:
+        if at is not None and is_contact and has_coil:
             where = f"{at[0]}.{at[1]}"
             self._pen.text(x, y - 3.6 * (len(lines) + 1), where, size=2.5, tone=Tone.DONE, mono=True, ref=use.device)
 
@@ -107,8 +114,7 @@ class SymbolWriter:
         uses = [u for u in plan.uses if u.device == device and u.key in plan.contacts]
         y = CONTACT_MAP_Y
         for use in uses[:6]:
-            place = plan.path_places[use.key.split("|", 1)[0]]
-            where = f"{place.sheet}.{column_of(place.x)}"
+            where = self._where[(use.key.split("|", 1)[0], use.ref.column)]
             self._pen.text(
                 x - 6, y, f"{plan.contacts[use.key]}  {where}", size=2.5, tone=Tone.QUIET, mono=True, ref=device
             )

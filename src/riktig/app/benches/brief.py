@@ -28,6 +28,8 @@ from riktig.job.edits import add_starter, change_part, free_name
 from riktig.job.model import Job, Standard, Starter
 from riktig.plan.lookup import Lookup
 
+LEAST_SCALE = 2.0
+"""Pixels per mm below which the diagram is not made to fit any more, but panned."""
 _SYSTEMS = ("3ph+n", "3ph", "1ph3w", "1ph+n")
 
 
@@ -47,7 +49,7 @@ class BriefBench(Bench):
         self._column.addStretch()
         holder = QWidget()
         holder.setLayout(self._column)
-        self.view = DrawingView(theme, tr("Single-line diagram"))
+        self.view = DrawingView(theme, tr("Single-line diagram"), least_scale=LEAST_SCALE)
         self.view.picked.connect(hub.select)
         self.fit = QProgressBar()
         self.fit.setAccessibleName(tr("How full the plate is"))
@@ -60,7 +62,7 @@ class BriefBench(Bench):
         splitter = QSplitter(Qt.Orientation.Horizontal)
         splitter.addWidget(scrolled(holder))
         splitter.addWidget(side)
-        splitter.setSizes([535, 295])
+        splitter.setSizes([548, 282])
         layout = QVBoxLayout(self)
         layout.addWidget(splitter)
         session.job_changed.connect(self._on_session_job_changed)
@@ -168,6 +170,7 @@ class BriefBench(Bench):
     def show_selection(self, ref: str, lookup: Lookup) -> None:
         """Mark the motor that the selection belongs to."""
         self.view.mark(lookup.marks(ref) if ref else ())
+        self.view.centre_on(ref)
         device = lookup.device(ref) if ref else None
         owner = (device or "").partition(".")[0]
         for name, shown in self._cards.items():

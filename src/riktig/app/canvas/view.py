@@ -1,7 +1,7 @@
 """Owns a view of one drawing: fit, zoom, pan, click to select, marks on what is selected."""
 
 from PySide6.QtCore import QPoint, QRectF, Qt, Signal
-from PySide6.QtGui import QKeyEvent, QMouseEvent, QPainter, QResizeEvent, QWheelEvent
+from PySide6.QtGui import QKeyEvent, QMouseEvent, QPainter, QResizeEvent, QTransform, QWheelEvent
 from PySide6.QtWidgets import QGraphicsScene, QGraphicsView, QWidget
 
 from riktig.app.canvas.items import DrawnItem, build_items
@@ -18,7 +18,7 @@ class DrawingView(QGraphicsView):
 
     picked = Signal(str)
 
-    def __init__(self, theme: Theme, name: str, parent: QWidget | None = None) -> None:
+    def __init__(self, theme: Theme, name: str, parent: QWidget | None = None, *, least_scale: float = 0.0) -> None:
         super().__init__(parent)
         self.setAccessibleName(name)
         self.setScene(QGraphicsScene(self))
@@ -26,6 +26,7 @@ class DrawingView(QGraphicsView):
         self.setTransformationAnchor(QGraphicsView.ViewportAnchor.AnchorUnderMouse)
         self.setVerticalScrollBarPolicy(Qt.ScrollBarPolicy.ScrollBarAlwaysOff)
         self.setHorizontalScrollBarPolicy(Qt.ScrollBarPolicy.ScrollBarAlwaysOff)
+        self._least_scale = least_scale
         self._theme = theme
         self._drawing: Drawing | None = None
         self._items: dict[str, DrawnItem] = {}
@@ -97,10 +98,14 @@ class DrawingView(QGraphicsView):
             self.ensureVisible(item, 40, 40)
 
     def fit(self) -> None:
-        """Show the whole drawing."""
+        """Show the whole drawing, or from its left edge as much as can be read."""
         self._is_fitted = True
-        if self._drawing is not None:
-            self.fitInView(self.scene().sceneRect(), Qt.AspectRatioMode.KeepAspectRatio)
+        if self._drawing is None:
+            return
+        self.fitInView(self.scene().sceneRect(), Qt.AspectRatioMode.KeepAspectRatio)
+        if self.transform().m11() < self._least_scale:
+            self.setTransform(QTransform.fromScale(self._least_scale, self._least_scale))
+            self.centerOn(0, self._drawing.height / 2)
 
     def resizeEvent(self, event: QResizeEvent) -> None:
         super().resizeEvent(event)
