@@ -94,10 +94,10 @@ class JobFile:
             db.execute("SELECT seq FROM position")
             if db.execute("PRAGMA quick_check(1)").fetchone()[0] != "ok":
                 raise sqlite3.DatabaseError("quick check")
-        except sqlite3.Error as error:
+        except (sqlite3.Error, UnicodeDecodeError) as error:
             if lock is not None:
                 lock.close()
-            raise JobFileError(f"{path.name} is damaged and was left as it is: open a copy from your backup") from error
+            raise _damaged(path) from error
         return cls(path, db, lock)
 
     def close(self) -> None:
@@ -120,9 +120,11 @@ class JobFile:
         Raises:
             JobFileError: what is stored is no Job.
         """
-        row = self._db.execute("SELECT job FROM snapshots, position WHERE snapshots.seq = position.seq").fetchone()
+        query = "SELECT job FROM snapshots, position WHERE snapshots.seq = position.seq"
+        with self._reading():
+            row = self._db.execute(query).fetchone()
         if row is None:
-            raise JobFileError(f"{self.path.name} holds no job and was left as it is: open a copy from your backup")
+            raise _damaged(self.path)
         return self._unpack(row[0])
 
     def _unpack(self, blob: bytes) -> "Job":
@@ -132,10 +134,16 @@ class JobFile:
 
         try:
             return Job.model_validate_json(zlib.decompress(blob))
-        except (zlib.error, ValidationError) as error:
-            raise JobFileError(
-                f"{self.path.name} is damaged and was left as it is: open a copy from your backup"
-            ) from error
+        except (zlib.error, ValidationError, TypeError) as error:
+            raise _damaged(self.path) from error
+
+    @contextlib.contextmanager
+    def _reading(self) -> Iterator[None]:
+        """Turn whatever a damaged file makes of its rows into one sentence."""
+        try:
+            yield
+        except (sqlite3.Error, ValueError, TypeError) as error:
+            raise _damaged(self.path) from error
 
     def save_edit(self, job: "Job", gesture: str) -> str:
         """Store a Job as the newest state and return the time of it; what had been undone is gone.
@@ -207,10 +215,9 @@ class JobFile:
 
     def events(self, after: int = 0) -> tuple[Event, ...]:
         """Return the events behind a sequence number, in order."""
-        rows = self._db.execute(
-            "SELECT seq, time, unit, person, kind, subject, data FROM events WHERE seq > ? ORDER BY seq", (after,)
-        )
-        return tuple(_event(row) for row in rows)
+        query = "SELECT seq, time, unit, person, kind, subject, data FROM events WHERE seq > ? ORDER BY seq"
+        with self._reading():
+            return tuple(_event(row) for row in self._db.execute(query, (after,)))
 
     # -- issued revisions
 
@@ -277,6 +284,10 @@ def _insert_state(db: sqlite3.Connection, job: "Job", gesture: str, now: str) ->
     if len(sequences) > MOST_SNAPSHOTS:
         doomed = sequences[1 : len(sequences) // 2 : 2]
         db.executemany("DELETE FROM snapshots WHERE seq = ?", [(seq,) for seq in doomed])
+
+
+def _damaged(path: Path) -> JobFileError:
+    return JobFileError(f"{path.name} is damaged and was left as it is: open a copy from your backup")
 
 
 def _check_header(path: Path) -> None:

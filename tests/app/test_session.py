@@ -1,0 +1,129 @@
+"""The session and its worker process: order, refusals, queued undo, and the whole application in a process of its own."""
+
+import os
+import signal
+import subprocess
+import sys
+import time
+from functools import partial
+from pathlib import Path
+
+import pytest
+from pytestqt.qtbot import QtBot
+
+from riktig.app.session import Session
+from riktig.app.shell import Shell
+from riktig.files.job_file import JobFile
+from riktig.job.edits import change_part, change_starter
+
+
+def idle(session: Session, qtbot: QtBot) -> None:
+    qtbot.waitUntil(lambda: not session.is_stale, timeout=20_000)
+
+
+def test_edits_are_applied_in_order_and_each_is_kept(shell: Shell, qtbot: QtBot) -> None:
+    session = shell.session
+    kept: list[str] = []
+    session.kept.connect(kept.append)
+    for kw in (2.2, 3.0, 4.0, 5.5):
+        session.apply(partial(change_starter, name="M1", kw=kw), f"to {kw}")
+    idle(session, qtbot)
+    assert session.job is not None and session.job.starters[0].kw == 5.5
+    assert len(kept) == 4
+    assert session.file is not None and session.file.gestures() == ("to 5.5", None)
+
+
+def test_a_refused_edit_between_two_good_ones_changes_nothing_else(shell: Shell, qtbot: QtBot) -> None:
+    session = shell.session
+    refused: list[str] = []
+    session.refused.connect(refused.append)
+    session.apply(partial(change_starter, name="M1", kw=3.0), "good")
+    session.apply(partial(change_starter, name="M1", kw=-3.0), "bad")
+    session.apply(partial(change_part, field="enclosure", ambient=40.0), "good too")
+    idle(session, qtbot)
+    assert len(refused) == 1 and "kw" in refused[0]
+    assert session.job is not None
+    assert (session.job.starters[0].kw, session.job.enclosure.ambient) == (3.0, 40.0)
+
+
+def test_an_undo_behind_an_edit_under_way_waits_for_it(shell: Shell, qtbot: QtBot) -> None:
+    session = shell.session
+    session.apply(partial(change_starter, name="M1", kw=3.0), "to 3")
+    session.undo()
+    idle(session, qtbot)
+    assert session.job is not None and session.job.starters[0].kw == 1.5
+    session.redo()
+    idle(session, qtbot)
+    assert session.job.starters[0].kw == 3.0
+
+
+def test_what_is_shown_belongs_to_the_newest_edit(shell: Shell, qtbot: QtBot) -> None:
+    session = shell.session
+    shown: list[float] = []
+    session.bundle_changed.connect(lambda bundle: shown.append(bundle.plan.job.starters[0].kw))
+    for kw in (2.2, 3.0, 4.0):
+        session.apply(partial(change_starter, name="M1", kw=kw), "quick")
+    idle(session, qtbot)
+    assert shown[-1] == 4.0 and shown == sorted(shown)
+
+
+def test_a_name_that_was_issued_before_is_refused_and_the_job_stays(shell: Shell, qtbot: QtBot) -> None:
+    session = shell.session
+    refused: list[str] = []
+    session.refused.connect(refused.append)
+    session.issue("A")
+    idle(session, qtbot)
+    session.apply(partial(change_starter, name="M1", kw=3.0), "after")
+    idle(session, qtbot)
+    session.issue("A")
+    idle(session, qtbot)
+    assert refused == ["revision A was issued before: choose another name"]
+    assert session.job is not None and session.job.starters[0].kw == 3.0
+
+
+def test_a_failing_edit_is_reported_and_the_work_goes_on(shell: Shell, qtbot: QtBot) -> None:
+    session = shell.session
+    session.failed.disconnect()
+    reports: list[str] = []
+    session.failed.connect(reports.append)
+    session.apply(partial(change_starter, wrong=1), "broken")
+    session.apply(partial(change_starter, name="M1", kw=3.0), "good")
+    idle(session, qtbot)
+    assert len(reports) == 1 and "TypeError" in reports[0]
+    assert session.job is not None and session.job.starters[0].kw == 3.0
+
+
+@pytest.mark.parametrize("how", [signal.SIGTERM, signal.SIGKILL])
+def test_the_whole_application_leaves_nothing_behind_when_it_is_ended(tmp_path: Path, how: signal.Signals) -> None:
+    env = {**os.environ, "XDG_DATA_HOME": str(tmp_path), "XDG_CONFIG_HOME": str(tmp_path), "USER": "ada"}
+    if not os.environ.get("DISPLAY"):
+        env["QT_QPA_PLATFORM"] = "offscreen"
+    process = subprocess.Popen([sys.executable, "-m", "riktig", "--demo"], env=env, stderr=subprocess.PIPE)
+    path = tmp_path / "riktig" / "demo-iec.riktig"
+    deadline = time.monotonic() + 30
+    while not path.exists() and time.monotonic() < deadline:
+        time.sleep(0.05)
+    time.sleep(1.0)
+    children = _children(process.pid)
+    assert process.poll() is None and children
+    process.send_signal(how)
+    process.communicate(timeout=10)
+    while any(Path(f"/proc/{pid}").exists() for pid in children) and time.monotonic() < deadline:
+        time.sleep(0.05)
+    assert not [pid for pid in children if Path(f"/proc/{pid}").exists()]
+    with JobFile.open(path) as file:
+        assert not file.is_read_only and file.load_job().info.number == "R-0417"
+
+
+def _children(pid: int) -> list[int]:
+    """Return the processes whose parent is `pid`."""
+    found = []
+    for entry in Path("/proc").iterdir():
+        if entry.name.isdigit():
+            try:
+                fields = (entry / "stat").read_text().rsplit(")", 1)[1].split()
+            except OSError:
+                continue
+            if int(fields[1]) == pid:
+                found.append(int(entry.name))
+    return found

@@ -1,0 +1,78 @@
+"""The catalogue has what motors of both worlds need: every standard power in its reach finds its parts."""
+
+import pytest
+
+from riktig.catalogue.loader import parts_by_code, parts_of_kind, shipped_parts
+from riktig.catalogue.model import ElementKind, Mounting, Side
+from riktig.checks.run import find_all
+from support import HEAD, STARTER, demo_text, plan_of
+
+KW = [0.09, 0.18, 0.37, 0.55, 0.75, 1.1, 1.5, 2.2, 3, 4, 5.5, 7.5, 11, 15, 18.5, 22, 30]
+HP = [0.5, 1, 2, 3, 5, 7.5, 10, 15, 20, 30, 40, 50, 60]
+
+
+@pytest.mark.parametrize("kw", KW)
+def test_every_standard_motor_in_kw_finds_breaker_contactor_and_overload(kw: float) -> None:
+    text = HEAD.replace("height = 1200", "height = 2000") + STARTER.replace("kw = 1.5", f"kw = {kw}")
+    plan = plan_of(text)
+    assert plan.unmet == {}
+    assert [f.rule for f in find_all(plan) if f.severity == "must"] == []
+
+
+@pytest.mark.parametrize("hp", HP)
+def test_every_standard_motor_in_hp_finds_its_parts(hp: float) -> None:
+    text = demo_text("ul").replace("hp = 10", f"hp = {hp}").replace("30 in", "90 in").replace("24 in", "40 in")
+    plan = plan_of(text)
+    assert plan.unmet == {}
+    assert [f.rule for f in find_all(plan) if f.severity == "must"] == []
+
+
+def test_a_motor_beyond_the_catalogue_is_said_and_not_guessed() -> None:
+    assert any(f.rule == "rating-missing" for f in find_all(plan_of(HEAD + STARTER.replace("kw = 1.5", "kw = 110"))))
+
+
+@pytest.mark.parametrize(
+    ("kind", "name"), [("breaker", "amps"), ("contactor", "amps"), ("transformer", "va"), ("disconnect", "amps")]
+)
+def test_ratings_rise_in_steps_that_leave_no_wide_gap(kind: str, name: str) -> None:
+    """Neighbours differ by less than 2.1 to 1: common practice, no source."""
+    values = sorted({part.rating(name) for part in parts_of_kind(kind)})
+    assert all(high / low <= 2.1 for low, high in zip(values, values[1:], strict=False))
+
+
+def test_larger_parts_are_never_smaller_outside_and_lose_more() -> None:
+    for family in ("ct", "tr-", "ov"):
+        parts = [p for p in shipped_parts() if p.code.startswith(family) and ("-10" in p.code or family != "ct")]
+        assert parts and [p.width for p in parts] == sorted(p.width for p in parts)
+        assert all(p.losses_w > 0 for p in parts)
+
+
+def test_poles_run_from_top_to_bottom_and_a_coil_lies_on_top() -> None:
+    """Line side on top by convention, IEC 60947-1 Annex L marks, from memory."""
+    part = parts_by_code()["ct9-11"]
+    sides = {t.mark: t.side for t in part.terminals}
+    assert all(
+        sides[e.marks[0]] is Side.TOP and sides[e.marks[1]] is Side.BOTTOM
+        for e in part.elements
+        if e.kind is ElementKind.POLE
+    )
+    assert sides["A1"] is sides["A2"] is Side.TOP
+    xs = [t.x_share for t in part.terminals if t.side is Side.TOP]
+    assert xs == sorted(xs) and min(xs) > 0 and max(xs) < 1
+
+
+def test_earth_clamps_take_one_conductor_and_screws_two() -> None:
+    """Common practice, no source."""
+    transformer = parts_by_code()["tr-63"]
+    assert {t.mark: t.capacity for t in transformer.terminals} == {"H1": 2, "X1": 2, "H2": 2, "X2": 2, "PE": 1}
+
+
+def test_mountings_are_those_of_the_trade() -> None:
+    wanted = {
+        "overload": Mounting.PLUGGED,
+        "transformer": Mounting.PLATE,
+        "pushbutton": Mounting.DOOR,
+        "float": Mounting.FIELD,
+    }
+    assert {kind: parts_of_kind(kind)[0].mounting for kind in wanted} == wanted
+    assert all(p.rating("hole_mm") == 22.3 for p in parts_of_kind("pushbutton")), "D22: IEC 60947-5-1, from memory"
