@@ -53,6 +53,16 @@ def test_every_fault_is_named_at_once_in_the_order_of_lines() -> None:
     assert [f[1] for f in faults(text)] == ["enclosure.width", "control.C1.volt", "starter.M1.kw"]
 
 
+def test_faults_of_tables_and_between_them_are_named_together_and_none_follows_from_another() -> None:
+    text = GOOD.replace("volts = 400", 'volts = "400"').replace("kw = 1.5", "kw = -1") + (
+        '[device.X]\nkind = "relais"\n[device.S1]\nkind = "pushbutton"\ncontacts = 3\n'
+        '[[rung]]\npath = "C1+ > S1:no > M1.K:no > Y:no > C1-"\n[[rung]]\npath = "C1+ > (S1:no > C1-"\n'
+    )
+    assert [f[1] for f in faults(text)] == [
+        "supply.volts", "starter.M1.kw", "device.X.kind", "device.S1.contacts", "rung[1].path", "rung[2].path"
+    ]  # fmt: skip
+
+
 def test_a_binary_file_is_refused(tmp_path: Path) -> None:
     path = tmp_path / "photo.toml"
     path.write_bytes(b"\x89PNG\r\n\x1a\n\xff\xfe")

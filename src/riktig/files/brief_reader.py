@@ -25,7 +25,7 @@ from riktig.job.model import (
     Starter,
     Supply,
 )
-from riktig.job.validate import JobError, did_you_mean
+from riktig.job.validate import JobError, did_you_mean, find_faults
 from riktig.plan.settle import settle
 
 FORMAT = 1
@@ -45,6 +45,7 @@ _NAMED: dict[str, tuple[str, type[BaseModel]]] = {
 _ROWS: dict[str, tuple[str, type[BaseModel]]] = {"rung": ("rungs", Rung), "feeder": ("feeders", Feeder)}
 _TABLE_OF = {field: (table, model) for table, (field, model) in {**_SINGLE, **_NAMED, **_ROWS}.items()}
 _KNOWN = ("brief", *_SINGLE, *_NAMED, *_ROWS, "kept")
+_ONCE = frozenset(model for _, model in _SINGLE.values())
 EMPTY_HINT = "begin with brief = 1, [job] number, [supply] system and volts"
 
 
@@ -55,6 +56,7 @@ class BriefFault:
     line: int
     key: str
     message: str
+    table: Key = ()
 
     def text(self, name: str) -> str:
         """Return it as one line for people."""
@@ -110,9 +112,21 @@ def parse_brief(text: str, name: str = "brief") -> Job:
             job = settle(Job(**fields))
         except JobError as error:
             faults.extend(_fault(lines, fault.at, fault.message) for fault in error.faults)
+    else:
+        faults.extend(_faults_between(fields, lines, faults))
     if job is None:
         raise BriefError(name, faults)
     return job
+
+
+def _faults_between(fields: dict[str, Any], lines: dict[Key, int], known: list[BriefFault]) -> list[BriefFault]:
+    """Return what does not fit together in a brief whose tables have faults of their own; those tables are left out."""
+    members = [member for value in fields.values() if isinstance(value, tuple) for member in value]
+    if not isinstance(fields.get("supply"), Supply) or any(member is None for member in members):
+        return []
+    job = Job.model_construct(**{key: value for key, value in fields.items() if value is not None})
+    own = {fault.table for fault in known}
+    return [_fault(lines, f.at, f.message) for f in find_faults(job) if _table_key(f.at) not in own]
 
 
 def _load(text: str, name: str) -> dict[str, Any]:
@@ -195,7 +209,16 @@ def _build(
             loc = item["loc"]
             key: Key = at if not loc else (*at, *_public(loc, model))
             faults.append(_fault(lines, key, _sentence(dict(item), model)))
-        return None
+        bad = {str(item["loc"][0]) for item in error.errors() if item["loc"]}
+        is_useful = model not in _ONCE or (model is Supply and not bad & {"system"})
+        return _stand_in(model, value, bad) if is_useful else None
+
+
+def _stand_in(model: type[BaseModel], value: dict[str, Any], bad: set[str]) -> BaseModel:
+    """Return what can be taken of a faulty table, so that others that name it are not faulted for that."""
+    sound = {key: entry for key, entry in value.items() if key in model.model_fields and key not in bad}
+    missing = {name: "" for name, field in model.model_fields.items() if field.is_required() and name not in sound}
+    return model.model_construct(**{**missing, **sound})
 
 
 def _public(loc: tuple[int | str, ...], model: type[BaseModel]) -> Key:
@@ -228,7 +251,12 @@ def _sentence(error: dict[str, Any], model: type[BaseModel]) -> str:
 
 def _fault(lines: dict[Key, int], at: Key, message: str) -> BriefFault:
     written = ".".join(f"[{part + 1}]" if isinstance(part, int) else part for part in at).replace(".[", "[")
-    return BriefFault(line=line_of(lines, at), key=written, message=message)
+    return BriefFault(line=line_of(lines, at), key=written, message=message, table=_table_key(at))
+
+
+def _table_key(at: Key) -> Key:
+    """Return the table that a key stands in: `("starter", "M1")` of `("starter", "M1", "kw")`."""
+    return at[:2] if at and at[0] in {*_NAMED, *_ROWS} else at[:1]
 
 
 def _read_kept(data: dict[str, Any], lines: dict[Key, int], faults: list[BriefFault]) -> Ledger:

@@ -36,7 +36,7 @@ def check_job(job: Job) -> None:
     Raises:
         JobError: with all faults found.
     """
-    faults = list(_find_faults(job))
+    faults = list(find_faults(job))
     if faults:
         raise JobError(faults)
 
@@ -53,7 +53,8 @@ def kinds_known() -> tuple[str, ...]:
     return tuple(sorted({part.kind for part in shipped_parts()} - internal))
 
 
-def _find_faults(job: Job) -> Iterator[Fault]:
+def find_faults(job: Job) -> Iterator[Fault]:
+    """Yield everything that does not fit together."""
     yield from _name_faults(job)
     yield from _control_faults(job)
     places = {"field", *_PLACES, *(place.name for place in job.locations)}
