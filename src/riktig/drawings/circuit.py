@@ -77,6 +77,9 @@ class _Drawer:
             if path.title != last_title and path.key != "incoming":
                 same = [plan_path for plan_path in paths if plan_path.title == path.title]
                 lanes = sum(self._plan.path_places[p.key].lanes for p in same)
+                self._pen.line(
+                    (place.x - 7.5, TITLE_Y - 1.5), (place.x - 7.5, TITLE_Y + 4.5), width=0.25, tone=Tone.QUIET
+                )
                 self._pen.text(place.x - 6, TITLE_Y, self._fit(path.title, lanes), size=3, bold=True)
                 last_title = path.title
             self._draw_path(path, place)
