@@ -9,6 +9,7 @@ from functools import partial
 from pathlib import Path
 
 import pytest
+from PySide6.QtWidgets import QPushButton
 from pytestqt.qtbot import QtBot
 
 from riktig.app.session import Session
@@ -65,6 +66,16 @@ def test_what_is_shown_belongs_to_the_newest_edit(shell: Shell, qtbot: QtBot) ->
         session.apply(partial(change_starter, name="M1", kw=kw), "quick")
     idle(session, qtbot)
     assert shown[-1] == 4.0 and shown == sorted(shown)
+
+
+def test_the_stages_that_are_behind_are_marked_until_they_follow(shell: Shell, qtbot: QtBot) -> None:
+    session = shell.session
+    stages = {b.text().split("\n")[0]: b for b in shell.day_sheet.findChildren(QPushButton)}
+    session.apply(partial(change_starter, name="M1", kw=3.0), "to 3")
+    assert all("computing" in button.text() for button in stages.values())
+    assert session.stale_parts == {"bundle", "sheets", "work"}
+    idle(session, qtbot)
+    assert not any("computing" in button.text() for button in stages.values())
 
 
 def test_a_name_that_was_issued_before_is_refused_and_the_job_stays(shell: Shell, qtbot: QtBot) -> None:

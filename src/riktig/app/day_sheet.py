@@ -13,20 +13,21 @@ DAY_SHEET_WIDTH = 172
 
 @dataclass(frozen=True, slots=True)
 class Stage:
-    """A stage: its key, its name, and the key that goes to it with Alt."""
+    """A stage: its key, its name, the key that goes to it with Alt, and the part of the Plan that it shows."""
 
     key: str
     name: str
     shortcut: str
+    part: str
 
 
 STAGES = (
-    Stage("brief", "Brief", "1"),
-    Stage("circuit", "Circuit", "2"),
-    Stage("plate", "Plate", "3"),
-    Stage("wires", "Wires", "5"),
-    Stage("build", "Build", "9"),
-    Stage("test", "Test", "0"),
+    Stage("brief", "Brief", "1", "bundle"),
+    Stage("circuit", "Circuit", "2", "sheets"),
+    Stage("plate", "Plate", "3", "bundle"),
+    Stage("wires", "Wires", "5", "bundle"),
+    Stage("build", "Build", "9", "work"),
+    Stage("test", "Test", "0", "work"),
 )
 
 
@@ -56,12 +57,24 @@ class DaySheet(QFrame):
         caution = label(tr("Work dead. Lock off.\nProve dead."), role="attention", bold=True)
         caution.setContentsMargins(16, 0, 8, 4)
         layout.addWidget(caution)
-        self.show_status({})
+        self._status: dict[str, str] = {}
+        self._stale: frozenset[str] = frozenset()
+        self._write()
 
     def show_status(self, status: dict[str, str]) -> None:
         """Show one line for each stage, by stage key."""
+        self._status = status
+        self._write()
+
+    def mark_stale(self, parts: frozenset[str]) -> None:
+        """Show which stages are older than the newest edit, by the parts that are still computed."""
+        if parts != self._stale:
+            self._stale = parts
+            self._write()
+
+    def _write(self) -> None:
         for stage in STAGES:
-            line = status.get(stage.key, "")
+            line = tr("computing…") if stage.part in self._stale else self._status.get(stage.key, "")
             text = f"{tr(stage.name)}\n{line}"
             self._buttons[stage.key].setText(text)
             self._buttons[stage.key].setAccessibleName(f"{tr(stage.name)}, {line}")

@@ -26,7 +26,7 @@ class Session(QObject):
     job_changed = Signal(object)
     bundle_changed = Signal(object)
     sheets_changed = Signal(object)
-    stale_changed = Signal(bool)
+    stale_changed = Signal(object)
     kept = Signal(str)
     refused = Signal(str)
     failed = Signal(str)
@@ -64,7 +64,14 @@ class Session(QObject):
     @property
     def is_stale(self) -> bool:
         """Whether anything that is shown is older than the Job."""
-        return bool(self._gestures) or self.bundle is None or min(self._shown.values()) < self._latest
+        return bool(self.stale_parts)
+
+    @property
+    def stale_parts(self) -> frozenset[str]:
+        """Which of bundle, sheets and work are older than the Job."""
+        if self._gestures or self.bundle is None:
+            return frozenset(self._shown)
+        return frozenset(part for part, number in self._shown.items() if number < self._latest)
 
     def open(self, file: JobFile) -> None:
         """Take over an open job file; an older one is closed.
@@ -89,7 +96,7 @@ class Session(QObject):
         self.job = job
         self._latest = self.worker.load(job)
         self.job_changed.emit(job)
-        self.stale_changed.emit(True)
+        self.stale_changed.emit(self.stale_parts)
 
     def close(self) -> None:
         """Close the file and end the worker."""
@@ -114,7 +121,7 @@ class Session(QObject):
             return
         self._latest = self.worker.edit(edit)
         self._gestures[self._latest] = gesture
-        self.stale_changed.emit(True)
+        self.stale_changed.emit(self.stale_parts)
 
     def issue(self, name: str) -> None:
         """Issue a revision: the ledger is frozen and the Plan kept as it is now."""
@@ -123,7 +130,7 @@ class Session(QObject):
             return
         self._latest = self.worker.issue(name)
         self._gestures[self._latest] = f"issue revision {name}"
-        self.stale_changed.emit(True)
+        self.stale_changed.emit(self.stale_parts)
 
     def _on_worker_revision_made(self, number: int, made: "tuple[Job, dict[str, Any]]") -> None:
         self._gestures.pop(number, None)
@@ -143,11 +150,11 @@ class Session(QObject):
 
     def undo(self) -> None:
         """Take back the last gesture."""
-        self._when_idle(lambda: self._step(back=True))
+        self.when_idle(lambda: self._step(back=True))
 
     def redo(self) -> None:
         """Bring the last gesture again."""
-        self._when_idle(lambda: self._step(back=False))
+        self.when_idle(lambda: self._step(back=False))
 
     def _step(self, *, back: bool) -> None:
         if self.file is None:
@@ -159,9 +166,6 @@ class Session(QObject):
 
     def when_idle(self, action: Callable[[], None]) -> None:
         """Call `action` as soon as no edit is under way."""
-        self._when_idle(action)
-
-    def _when_idle(self, action: Callable[[], None]) -> None:
         if self._gestures:
             self._waiting.append(action)
         else:
@@ -196,17 +200,18 @@ class Session(QObject):
         if self._is_newest("bundle", number):
             self.bundle = bundle
             self.bundle_changed.emit(bundle)
+            self.stale_changed.emit(self.stale_parts)
 
     def _on_worker_sheets_ready(self, number: int, sheets: "tuple[Drawing, ...]") -> None:
         if self._is_newest("sheets", number):
             self.sheets = sheets
             self.sheets_changed.emit(sheets)
-            self.stale_changed.emit(self.is_stale)
+            self.stale_changed.emit(self.stale_parts)
 
     def _on_worker_work_ready(self, number: int, work: "Workload") -> None:
         if self._is_newest("work", number):
             self.record.take_work(work)
-            self.stale_changed.emit(self.is_stale)
+            self.stale_changed.emit(self.stale_parts)
 
     def _is_newest(self, part: str, number: int) -> bool:
         if number < self._latest:
@@ -221,7 +226,7 @@ class Session(QObject):
         self.refused.emit(message)
         if self.job is not None:
             self.job_changed.emit(self.job)
-        self.stale_changed.emit(self.is_stale)
+        self.stale_changed.emit(self.stale_parts)
         self._run_waiting()
 
     def _on_worker_work_failed(self, number: int, report: str) -> None:

@@ -140,7 +140,7 @@ class Shell(QMainWindow):
         session.bundle_changed.connect(self._on_session_bundle_changed)
         session.sheets_changed.connect(self._on_session_sheets_changed)
         session.record.progress_changed.connect(self._on_session_progress_changed)
-        session.stale_changed.connect(self.top.stale.setVisible)
+        session.stale_changed.connect(self._on_session_stale_changed)
         session.kept.connect(self._on_session_kept)
         session.refused.connect(self.show_message)
         session.failed.connect(self._on_session_failed)
@@ -242,6 +242,10 @@ class Shell(QMainWindow):
         self.top.show_words(self._lookup.find())
         self.margin.show_job(bundle, self._lookup)
         self._note_change("bundle")
+
+    def _on_session_stale_changed(self, parts: frozenset[str]) -> None:
+        self.top.stale.setVisible(bool(parts))
+        self.day_sheet.mark_stale(parts)
 
     def _on_session_sheets_changed(self, sheets: "tuple[Drawing, ...]") -> None:
         self._note_change("sheets")

@@ -280,8 +280,3 @@ def _read_kept(data: dict[str, Any], lines: dict[Key, int], faults: list[BriefFa
                     _fault(lines, ("kept", sort, key), 'write "value", { auto = "value" } or { frozen = "value" }')
                 )
     return Ledger.model_validate(found)
-
-
-def table_of(field: str) -> str:
-    """Return the brief's table for a field of Job."""
-    return _TABLE_OF[field][0]

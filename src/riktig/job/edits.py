@@ -47,19 +47,9 @@ def change_starter(job: Job, name: str, **changes: Any) -> Job:
     return _change_member(job, "starters", name, changes)
 
 
-def change_device(job: Job, name: str, **changes: Any) -> Job:
-    """Return the Job with a person's own device changed."""
-    return _change_member(job, "devices", name, changes)
-
-
 def change_rung(job: Job, name: str, path: str) -> Job:
     """Return the Job with another path in a rung."""
     return _change_member(job, "rungs", name, {"path": path})
-
-
-def change_control(job: Job, name: str, **changes: Any) -> Job:
-    """Return the Job with a control supply changed."""
-    return _change_member(job, "controls", name, changes)
 
 
 def _change_member(job: Job, field: str, name: str, changes: dict[str, Any]) -> Job:

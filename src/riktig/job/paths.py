@@ -1,6 +1,7 @@
 """Owns the grammar of circuit paths: text to tree and back. Must not know which devices exist."""
 
 import re
+from collections.abc import Iterator
 from dataclasses import dataclass
 
 MAINS = ("L1", "L2", "L3", "N", "PE")
@@ -200,23 +201,18 @@ def _check_widths(items: Path, width: int) -> None:
 
 def refs_of(items: Path) -> list[Ref]:
     """Return every element of a path from left to right, those in groups included."""
-    found: list[Ref] = []
-    for item in items:
-        if isinstance(item, Ref):
-            found.append(item)
-        elif isinstance(item, Group):
-            for branch in item.branches:
-                found.extend(refs_of(branch))
-    return found
+    return [item for item in _leaves(items) if isinstance(item, Ref)]
 
 
 def nodes_of(items: Path) -> list[Nodes]:
     """Return every node list of a path from left to right, those in groups included."""
-    found: list[Nodes] = []
+    return [item for item in _leaves(items) if isinstance(item, Nodes)]
+
+
+def _leaves(items: Path) -> Iterator[Nodes | Ref]:
     for item in items:
-        if isinstance(item, Nodes):
-            found.append(item)
-        elif isinstance(item, Group):
+        if isinstance(item, Group):
             for branch in item.branches:
-                found.extend(nodes_of(branch))
-    return found
+                yield from _leaves(branch)
+        else:
+            yield item

@@ -105,10 +105,7 @@ def _path(key: str, title: str, text: str, *, is_power: bool) -> CircuitPath:
 def _expand_incoming(
     job: Job, devices: list[CircuitDevice], paths: list[CircuitPath], joins: list[tuple[str, str]]
 ) -> None:
-    lines = list(job.supply.lines)
-    names = [*lines, "N"] if job.supply.has_neutral else lines
-    poles = job.incoming.poles or (2 if job.supply.system == "1ph+n" else len(lines))
-    switched = [] if job.incoming.switch == "none" else names[:poles]
+    switched, unswitched = incoming_names(job)
     if switched:
         devices.append(
             CircuitDevice(id="Q0", kind="disconnect", location=PLATE, title="Main switch", poles=len(switched))
@@ -116,10 +113,18 @@ def _expand_incoming(
         items: tuple[Item, ...] = (
             Nodes(names=tuple(f"in.{n}" for n in switched), column=1),
             *parse_path(f"L1 > Q0 > {switched[0]}")[1:2],
-            Nodes(names=tuple(switched), column=1),
+            Nodes(names=switched, column=1),
         )
         paths.append(CircuitPath(key="incoming", title="Incoming supply", items=items, is_power=True))
-    joins.extend((f"in.{name}", name) for name in names if name not in switched)
+    joins.extend((f"in.{name}", name) for name in unswitched)
+
+
+def incoming_names(job: Job) -> tuple[tuple[str, ...], tuple[str, ...]]:
+    """Return the incoming conductors that the main switch breaks, and those that go straight on; earth left out."""
+    names = (*job.supply.lines, *(("N",) if job.supply.has_neutral else ()))
+    poles = job.incoming.poles or (2 if job.supply.system == "1ph+n" else len(job.supply.lines))
+    broken = 0 if job.incoming.switch == "none" else poles
+    return names[:broken], names[broken:]
 
 
 def _starter_devices(starter: Starter, job: Job) -> list[CircuitDevice]:

@@ -10,7 +10,7 @@ from riktig.job.model import Job
 from riktig.plan.chains import HINGE, Link
 from riktig.plan.circuit import DOOR, EARTH_BAR, PLATE
 from riktig.plan.door import DoorLayout
-from riktig.plan.numbers import Potential
+from riktig.plan.numbers import Potential, natural_key
 from riktig.plan.plate import PlateLayout
 from riktig.plan.routes import DuctNetwork, Leg, Route
 from riktig.plan.sections import Sections
@@ -176,7 +176,7 @@ def build_conductors(
                 batch=_batch_of(link, geometry, stage, drop, cables),
             )  # fmt: skip
         )
-    made.sort(key=lambda c: (_STAGES.index(c.stage), c.batch, _natural(c.number)))
+    made.sort(key=lambda c: (_STAGES.index(c.stage), c.batch, natural_key(c.number)))
     return tuple(made)
 
 
@@ -238,8 +238,3 @@ def _batch_of(link: Link, geometry: Geometry, stage: str, drop: str | None, cabl
         for t in (link.a, link.b)
     )
     return f"{stage} {ends[0]} - {ends[1]}"
-
-
-def _natural(number: str) -> tuple[int, str]:
-    digits = "".join(c for c in number if c.isdigit())
-    return (int(digits) if digits else 0, number)

@@ -1,13 +1,13 @@
 """Owns which element of a device each mention in a path uses. Must not choose parts."""
 
 from collections import Counter, defaultdict
-from collections.abc import Iterator, Mapping
+from collections.abc import Mapping
 from dataclasses import dataclass, field
 
 from riktig.catalogue.model import CONSUMER_KINDS, Element, ElementKind, Part
 from riktig.job.ledger import Choices
 from riktig.job.model import Job
-from riktig.job.paths import Group, Item, Nodes, Ref
+from riktig.job.paths import Nodes, Ref, refs_of
 from riktig.plan.circuit import Circuit
 
 _SORT_KINDS = {
@@ -47,22 +47,13 @@ def find_uses(circuit: Circuit, job: Job) -> tuple[Use, ...]:
         first = path.items[0]
         width = len(first.names) if isinstance(first, Nodes) else 1
         seen: Counter[str] = Counter()
-        for ref in _walk(path.items):
+        for ref in refs_of(path.items):
             device = motors.get(ref.device, ref.device)
             mention = f"{device}:{ref.what or ''}"
             seen[mention] += 1
             key = f"{path.key}|{mention}|{seen[mention]}"
             found.append(Use(key=key, device=device, ref=ref, width=width, is_feeder=path.is_power))
     return tuple(found)
-
-
-def _walk(items: tuple[Item, ...]) -> Iterator[Ref]:
-    for item in items:
-        if isinstance(item, Ref):
-            yield item
-        elif isinstance(item, Group):
-            for branch in item.branches:
-                yield from _walk(branch)
 
 
 def sum_demands(uses: tuple[Use, ...]) -> Mapping[str, Demand]:

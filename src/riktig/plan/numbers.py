@@ -33,6 +33,12 @@ def fixed_number(net: Net) -> str | None:
     return None
 
 
+def natural_key(number: str) -> tuple[int, str]:
+    """Return what sorts wire numbers as people count: 2 before 10, names without digits first."""
+    digits = "".join(c for c in number if c.isdigit())
+    return (int(digits) if digits else 0, number)
+
+
 def allocate_numbers(netlist: Netlist, uses: tuple[Use, ...], kept: Choices) -> dict[str, str]:
     """Return number -> terminals of its potential, the anchor first, in order of age; see `Ledger.numbers`.
 

@@ -8,7 +8,7 @@ from riktig.catalogue.loader import parts_of_kind
 from riktig.catalogue.model import Part
 from riktig.job.ledger import Choices
 from riktig.job.model import Job
-from riktig.plan.circuit import DOOR, EARTH_BAR, Circuit
+from riktig.plan.circuit import DOOR, EARTH_BAR, Circuit, incoming_names
 from riktig.plan.numbers import Potential
 from riktig.plan.zones import INCOMING, by_zone, is_drop, zones_of
 from riktig.standards.colours import ConductorFunction
@@ -41,10 +41,11 @@ def wanted_clamps(job: Job, circuit: Circuit, potentials: tuple[Potential, ...])
     power = {zones[d.id] for d in circuit.devices if d.kind == "motor"}
     found: list[tuple[int, int, str, str, str]] = []
     order = {drop: place for place, drop in enumerate(dict.fromkeys(zones.values()))}
+    _, led_in = incoming_names(job)
     for potential in potentials:
         parted = by_zone(potential.net.terminals, zones)
         is_earth = potential.net.function is ConductorFunction.EARTH
-        if potential.number in _led_in(job):
+        if potential.number in led_in:
             found.append((0, -1, SUPPLY_STRIP, INCOMING, potential.number))
         for zone in parted:
             leaves = is_drop(zone) or (zone == DOOR and job.practice.door == "terminals" and not is_earth)
@@ -54,13 +55,6 @@ def wanted_clamps(job: Job, circuit: Circuit, potentials: tuple[Potential, ...])
             place = 1_000_000 if is_earth else potential.net.met_at[0] * 500_000 + potential.net.met_at[1]
             found.append((order[zone], place, strip, zone, potential.number))
     return [(strip, drop, number) for _, _, strip, drop, number in sorted(found, key=lambda f: (f[2], f[0], f[1]))]
-
-
-def _led_in(job: Job) -> set[str]:
-    """Return the mains potentials that reach the panel without a switch, and so need a clamp of their own."""
-    lines = [*job.supply.lines, *(["N"] if job.supply.has_neutral else [])]
-    poles = job.incoming.poles or (2 if job.supply.system == "1ph+n" else len(job.supply.lines))
-    return set(lines if job.incoming.switch == "none" else lines[poles:])
 
 
 def allocate_clamps(job: Job, circuit: Circuit, potentials: tuple[Potential, ...], kept: Choices) -> dict[str, str]:

@@ -19,6 +19,7 @@ from riktig.app.worker_process import Bundle
 from riktig.drawings.display import wire_tone
 from riktig.plan.conductors import Conductor
 from riktig.plan.lookup import Lookup
+from riktig.plan.numbers import natural_key
 from riktig.plan.plan import Plan
 from riktig.record.operations import WireStep
 from riktig.record.progress import Progress
@@ -65,7 +66,7 @@ class WiresBench(Bench):
 
     def _columns(self) -> list[Column]:
         return [
-            Column(header=tr("No."), getter=lambda c: c.number, sort_key=_natural, width=64),
+            Column(header=tr("No."), getter=lambda c: c.number, sort_key=lambda c: natural_key(c.number), width=64),
             Column(header=tr("From"), getter=self._from, width=110),
             Column(header=tr("To"), getter=self._to, width=110),
             Column(header=tr("Where"), getter=lambda c: c.location, width=90),
@@ -187,8 +188,3 @@ class WiresBench(Bench):
         """Draw in another look."""
         super().show_theme(theme)
         self.view.set_theme(theme)
-
-
-def _natural(wire: Conductor) -> tuple[int, str]:
-    digits = "".join(c for c in wire.number if c.isdigit())
-    return (int(digits) if digits else 0, wire.number)
