@@ -30,6 +30,32 @@ s.files.open_demo("iec")
 while s.session.bundle is None: a.processEvents()
 a.processEvents(); print(shown, time.perf_counter() - t); s.close()
 """
+HEAD = """brief = 1
+[job]
+number = "B-1"
+[supply]
+system = "3ph+n"
+volts = 400
+[enclosure]
+width = 2400
+height = 6000
+[control.C1]
+kind = "transformer"
+from = "L1 L2"
+volts = 230
+"""
+STARTER = 'title = "Apple elevator"\nkw = 1.5\nsupply = "C1"\nlamps = ["run", "trip"]'
+MODULES = '[control.C2]\nkind = "psu"\n[estop.E1]\n[controller.P1]\ninputs = 128\noutputs = 64\n[level.TANK]\n'
+MODULES += "floats = { stop = 0.4, start = 1.2, alarm = 1.6 }\n"
+MIXED = (
+    STARTER,
+    'kind = "reversing"\nkw = 3\nsupply = "C1"\nlamps = ["run", "trip"]',
+    'kind = "star-delta"\nkw = 11\nsupply = "C1"\nlamps = ["run", "trip", "ready"]\nhours = true',
+    'kind = "drive"\nkw = 2.2\nsupply = "C2"\ncontrol = "controller"\ncontroller = "P1"\nlamps = ["run", "trip"]',
+    'kind = "soft"\nkw = 15\nsupply = "C1"\nlamps = ["run", "trip"]',
+    'kind = "pump"\nkw = 1.1\nsupply = "C1"\nlamps = ["run", "trip"]',
+)
+"""Starters of every kind, for planning many at once."""
 COPIES = (1, 10, 50, 100)
 DRAWS = 1000
 RUNS = 5
@@ -46,10 +72,15 @@ def best_of(code: str) -> list[float]:
 
 def brief_of(copies: int) -> str:
     """Return a brief with copies of the demo's starter, on a plate that is large enough for a hundred."""
-    text = files("riktig").joinpath("demos", "iec.toml").read_text(encoding="utf-8")
-    head, starter = text.split("[starter.M1]")
-    head = head.replace("width = 500", "width = 2400").replace("height = 700", "height = 4000")
-    return head + "".join(f"[starter.M{n + 1}]{starter}\n" for n in range(copies))
+    return HEAD + "".join(f"[starter.M{n + 1}]\n{STARTER}\n" for n in range(copies))
+
+
+def mixed_brief_of(copies: int) -> str:
+    """Return a brief of starters of every kind in turn, with an emergency stop group and a controller."""
+    text = HEAD + MODULES
+    for n in range(copies):
+        text += f"[starter.M{n + 1}]\n{MIXED[n % len(MIXED)]}\n"
+    return text
 
 
 def bench_start() -> None:

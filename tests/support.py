@@ -77,6 +77,98 @@ path = "@run > K1:no > P1 > C1-"
 )
 
 
+SMALL = {
+    "iec": """brief = 1
+
+[job]
+number = "R-0417"
+title = "Apple elevator"
+customer = "Tollgate Orchard Co-operative"
+
+[practice]
+standard = "iec"
+
+[supply]
+system = "3ph+n"
+volts = 400
+hertz = 50
+fault_ka = 6
+
+[enclosure]
+width = 500
+height = 700
+depth = 250
+rating = "IP65"
+ambient = 35
+
+[control.C1]
+kind = "transformer"
+from = "L1 L2"
+volts = 230
+
+[location.field]
+title = "At the elevator"
+distance = 18
+
+[starter.M1]
+title = "Apple elevator"
+kind = "dol"
+kw = 1.5
+control = "buttons"
+supply = "C1"
+lamps = ["run", "trip"]
+""",
+    "ul": """brief = 1
+
+[job]
+number = "CF-12"
+title = "Grain dryer fan"
+customer = "Cedar Fork Grain"
+
+[practice]
+standard = "ul"
+overload_contact = "return"
+
+[supply]
+system = "3ph"
+earthing = "wye-grounded"
+volts = 480
+hertz = 60
+fault_ka = 5
+
+[enclosure]
+width = "24 in"
+height = "30 in"
+depth = "10 in"
+rating = "Type 12"
+ambient = 40
+
+[control.C1]
+kind = "transformer"
+from = "L1 L2"
+volts = 120
+
+[location.station]
+title = "Station at the dryer"
+distance = "60 ft"
+
+[starter.M1]
+title = "Dryer fan"
+kind = "dol"
+hp = 10
+control = "buttons"
+supply = "C1"
+buttons_at = "station"
+lamps = ["run"]
+""",
+}
+
+
+def small_text(world: str = "iec") -> str:
+    """Return the brief of one direct-on-line starter in either world of standards."""
+    return SMALL[world]
+
+
 def demo_text(world: str = "iec") -> str:
     """Return the brief of a shipped demo."""
     return files("riktig").joinpath("demos", f"{world}.toml").read_text(encoding="utf-8")

@@ -7,7 +7,8 @@ from pathlib import Path
 from riktig.cli.commands import command_names
 from riktig.files.tables import all_tables
 from riktig.job.model import job_schema
-from riktig.job.validate import STARTER_ROLES, kinds_known
+from riktig.job.roles import STARTER_ROLES
+from riktig.job.validate import kinds_known
 from riktig.plan.plan import compute_plan
 from support import HEAD, job_of
 

@@ -10,7 +10,7 @@ from PySide6.QtWidgets import QApplication, QStyleOptionGraphicsItem
 from riktig.app.canvas.items import build_items
 from riktig.app.theme.theme import Variant, load_theme
 from riktig.drawings.circuit import draw_sheets
-from support import demo_text, plan_of
+from support import small_text, plan_of
 
 DRAWS = 1000
 
@@ -40,7 +40,7 @@ def test_text_reaches_the_contrast_of_the_guideline(variant: Variant) -> None:
 
 def test_drawing_does_not_lose_references_to_none(qapp: QApplication) -> None:
     """PySide6 6.12.0 drops one at each paint and aborts after some thousand draws on Python 3.11."""
-    items = build_items(draw_sheets(plan_of(demo_text()))[0], load_theme(Variant.LIGHT))[:20]
+    items = build_items(draw_sheets(plan_of(small_text()))[0], load_theme(Variant.LIGHT))[:20]
     image = QImage(200, 200, QImage.Format.Format_ARGB32)
     option = QStyleOptionGraphicsItem()
     before = sys.getrefcount(None)

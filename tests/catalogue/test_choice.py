@@ -2,10 +2,10 @@
 
 import pytest
 
-from riktig.catalogue.loader import parts_by_code, parts_of_kind, shipped_parts
+from riktig.catalogue.loader import find_part, parts_of_kind, shipped_parts
 from riktig.catalogue.model import ElementKind, Mounting, Side
 from riktig.checks.run import find_all
-from support import HEAD, STARTER, demo_text, plan_of
+from support import HEAD, STARTER, small_text, plan_of
 
 KW = [0.09, 0.18, 0.37, 0.55, 0.75, 1.1, 1.5, 2.2, 3, 4, 5.5, 7.5, 11, 15, 18.5, 22, 30]
 HP = [0.5, 1, 2, 3, 5, 7.5, 10, 15, 20, 30, 40, 50, 60]
@@ -21,7 +21,7 @@ def test_every_standard_motor_in_kw_finds_breaker_contactor_and_overload(kw: flo
 
 @pytest.mark.parametrize("hp", HP)
 def test_every_standard_motor_in_hp_finds_its_parts(hp: float) -> None:
-    text = demo_text("ul").replace("hp = 10", f"hp = {hp}").replace("30 in", "90 in").replace("24 in", "40 in")
+    text = small_text("ul").replace("hp = 10", f"hp = {hp}").replace("30 in", "90 in").replace("24 in", "40 in")
     plan = plan_of(text)
     assert plan.unmet == {}
     assert [f.rule for f in find_all(plan) if f.severity == "must"] == []
@@ -49,7 +49,8 @@ def test_larger_parts_are_never_smaller_outside_and_lose_more() -> None:
 
 def test_poles_run_from_top_to_bottom_and_a_coil_lies_on_top() -> None:
     """Line side on top by convention, IEC 60947-1 Annex L marks, from memory."""
-    part = parts_by_code()["ct9-11"]
+    part = find_part("ct9-10+bf-01")
+    assert part is not None
     sides = {t.mark: t.side for t in part.terminals}
     assert all(
         sides[e.marks[0]] is Side.TOP and sides[e.marks[1]] is Side.BOTTOM
@@ -63,7 +64,8 @@ def test_poles_run_from_top_to_bottom_and_a_coil_lies_on_top() -> None:
 
 def test_earth_clamps_take_one_conductor_and_screws_two() -> None:
     """Common practice, no source."""
-    transformer = parts_by_code()["tr-63"]
+    transformer = find_part("tr-63")
+    assert transformer is not None
     assert {t.mark: t.capacity for t in transformer.terminals} == {"H1": 2, "X1": 2, "H2": 2, "X2": 2, "PE": 1}
 
 

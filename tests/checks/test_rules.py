@@ -9,7 +9,7 @@ from riktig.checks.run import find_all
 from riktig.job import edits
 from riktig.plan.plan import compute_plan
 from riktig.plan.settle import settle
-from support import HEAD, STARTER, demo_text, job_of, plan_of
+from support import HEAD, STARTER, small_text, job_of, plan_of
 
 SOUND = HEAD + STARTER
 DIRECT = SOUND.replace('kind = "transformer"\nfrom = "L1 L2"', 'kind = "direct"')
@@ -23,7 +23,7 @@ def rules(text: str) -> dict[str, str]:
 
 @pytest.mark.parametrize("world", ["iec", "ul"])
 def test_the_demos_have_nothing_that_must_be_mended(world: str) -> None:
-    found = find_all(plan_of(demo_text(world)))
+    found = find_all(plan_of(small_text(world)))
     assert [f for f in found if f.severity is not Severity.NOTE] == []
 
 

@@ -10,7 +10,7 @@ import pytest
 from riktig import main
 from riktig.files.job_file import JobFile
 from riktig.record.events import EventKind, make_event
-from support import HEAD, STARTER, demo_text
+from support import HEAD, STARTER, small_text
 
 _NO_QT = "import sys; sys.modules['PySide6'] = None; from riktig.main import main; sys.argv[0] = 'riktig'; main()"
 
@@ -23,7 +23,7 @@ def riktig(*words: str | Path) -> subprocess.CompletedProcess[str]:
 @pytest.fixture
 def brief(tmp_path: Path) -> Path:
     path = tmp_path / "a.toml"
-    path.write_text(demo_text())
+    path.write_text(small_text())
     return path
 
 
@@ -42,7 +42,7 @@ def test_import_refuses_to_overwrite_and_replace_keeps_the_record(brief: Path, t
         file.append_event(make_event(EventKind.NOTE, "x", unit="1", person="Ada"))
     refused = riktig("import", brief, job)
     assert (refused.returncode, "exists" in refused.stderr) == (2, True)
-    brief.write_text(demo_text().replace("1.5", "4"))
+    brief.write_text(small_text().replace("1.5", "4"))
     assert riktig("import", brief, job, "--replace").returncode == 0
     with JobFile.open(job) as file:
         assert (len(file.events()), file.load_job().starters[0].kw) == (1, 4)
@@ -65,7 +65,7 @@ def test_a_missing_file_is_a_sentence_and_never_a_trace(words: tuple[str, str]) 
 
 def test_check_tells_by_its_exit_whether_something_must_be_mended(brief: Path) -> None:
     assert riktig("check", brief).returncode == 0
-    brief.write_text(demo_text().replace("kw = 1.5", "kw = 90"))
+    brief.write_text(small_text().replace("kw = 1.5", "kw = 90"))
     result = riktig("check", brief, "--json")
     severities = [f["severity"] for f in json.loads(result.stdout)["findings"]]
     assert (result.returncode, severities[0]) == (1, "must")

@@ -9,7 +9,7 @@ from riktig.drawings.plate import draw_plate, geometry_of, wire_path
 from riktig.job.paths import Nodes
 from riktig.plan.plan import Plan
 from riktig.plan.sheets import column_of, spots_of
-from support import GROUPS, TWO_STATIONS, demo_text, plan_of
+from support import GROUPS, TWO_STATIONS, small_text, plan_of
 
 FEEDER = (
     TWO_STATIONS
@@ -18,7 +18,7 @@ FEEDER = (
 )
 
 
-@pytest.fixture(scope="module", params=[demo_text("iec"), demo_text("ul"), GROUPS, FEEDER])
+@pytest.fixture(scope="module", params=[small_text("iec"), small_text("ul"), GROUPS, FEEDER])
 def plan(request: pytest.FixtureRequest) -> Plan:
     return plan_of(request.param)
 

@@ -6,7 +6,7 @@ from riktig.catalogue.model import ElementKind
 from riktig.drawings.display import Circle, Line, Pen, Rect, Text, Tone
 from riktig.drawings.single_line import draw_single_line
 from riktig.drawings.symbols import SPAN, draw_element
-from support import HEAD, STARTER, demo_text, plan_of
+from support import HEAD, STARTER, small_text, plan_of
 
 KINDS = [
     ("breaker", ElementKind.POLE),
@@ -54,7 +54,7 @@ def test_a_contact_that_the_part_lacks_is_framed_in_the_colour_of_danger() -> No
 
 @pytest.mark.parametrize("world", ["iec", "ul"])
 def test_the_single_line_diagram_shows_every_branch_with_its_values(world: str) -> None:
-    plan = plan_of(demo_text(world))
+    plan = plan_of(small_text(world))
     drawing = draw_single_line(plan)
     texts = {item.text for item in drawing.items if isinstance(item, Text)}
     assert {plan.tags[d] for d in ("Q0", "M1", "M1.Q", "M1.K", "M1.F", "C1.T", "C1.F")} <= texts

@@ -9,7 +9,7 @@ from riktig.files.brief_writer import write_brief
 from riktig.files.toml_lines import find_lines, line_of
 from riktig.job import edits
 from riktig.plan.settle import issue_revision, settle
-from support import GROUPS, HEAD, STARTER, TWO_STATIONS, demo_text, job_of
+from support import GROUPS, HEAD, STARTER, TWO_STATIONS, small_text, job_of
 
 GOOD = HEAD + STARTER
 LINES = GOOD.count("\n")
@@ -70,7 +70,7 @@ def test_a_binary_file_is_refused(tmp_path: Path) -> None:
         read_brief(path)
 
 
-@pytest.mark.parametrize("text", [demo_text("iec"), demo_text("ul"), TWO_STATIONS, GROUPS])
+@pytest.mark.parametrize("text", [small_text("iec"), small_text("ul"), TWO_STATIONS, GROUPS])
 def test_a_brief_written_comes_back_equal(text: str) -> None:
     job = issue_revision(job_of(text), "B")
     again = parse_brief(write_brief(job))

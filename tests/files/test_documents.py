@@ -12,12 +12,12 @@ from riktig.files import documents
 from riktig.files.plan_json import plan_to_dict
 from riktig.files.tables import all_tables
 from riktig.plan.plan import Plan
-from support import GROUPS, demo_text, plan_of
+from support import GROUPS, small_text, plan_of
 
 
 @pytest.fixture(scope="module", params=["iec", "ul", "groups"])
 def plan(request: pytest.FixtureRequest) -> Plan:
-    return plan_of(GROUPS if request.param == "groups" else demo_text(request.param))
+    return plan_of(GROUPS if request.param == "groups" else small_text(request.param))
 
 
 @pytest.fixture(scope="module")
@@ -120,6 +120,6 @@ def test_an_unknown_document_or_a_locked_folder_is_refused(plan: Plan, tmp_path:
 
 
 def test_tables_quote_what_a_spreadsheet_would_break() -> None:
-    table = next(t for t in all_tables(plan_of(demo_text())) if t.name == "labels")
+    table = next(t for t in all_tables(plan_of(small_text())) if t.name == "labels")
     rows = list(csv.reader(io.StringIO(table.to_csv())))
     assert all(len(row) == len(table.headings) for row in rows)

@@ -13,7 +13,7 @@ from riktig.files.toml_lines import find_lines, line_of
 from riktig.job.paths import PathError, nodes_of, parse_path, refs_of
 from riktig.units.numbers import BadNumber, parse_reading
 from riktig.units.quantity import FACTORS, parse_quantity
-from support import GROUPS, HEAD, STARTER, demo_text, job_of
+from support import GROUPS, HEAD, STARTER, small_text, job_of
 
 LOOSE = settings(max_examples=60, deadline=None, suppress_health_check=[HealthCheck.too_slow])
 GOOD = GROUPS + STARTER
@@ -141,5 +141,5 @@ def test_lines_of_any_text_lie_inside_it(text: str) -> None:
 
 @pytest.mark.parametrize("world", ["iec", "ul"])
 def test_a_demo_survives_windows_line_ends_and_a_missing_last_one(world: str) -> None:
-    text = demo_text(world)
+    text = small_text(world)
     assert parse_brief(text.replace("\n", "\r\n")) == parse_brief(text) == parse_brief(text.rstrip("\n"))

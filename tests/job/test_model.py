@@ -5,7 +5,7 @@ from pydantic import ValidationError
 
 from riktig.job.model import Job, Supply, job_schema
 from riktig.plan.settle import issue_revision
-from support import GROUPS, TWO_STATIONS, demo_text, job_of
+from support import GROUPS, TWO_STATIONS, small_text, job_of
 
 
 @pytest.mark.parametrize(
@@ -26,14 +26,14 @@ def test_lines_and_volts_of_each_system(
     assert supply.line_to_neutral == pytest.approx(to_neutral, abs=0.1)
 
 
-@pytest.mark.parametrize("text", [demo_text("iec"), demo_text("ul"), TWO_STATIONS, GROUPS])
+@pytest.mark.parametrize("text", [small_text("iec"), small_text("ul"), TWO_STATIONS, GROUPS])
 def test_a_job_comes_back_equal_from_its_json(text: str) -> None:
     for job in (job_of(text), issue_revision(job_of(text), "A")):
         assert Job.model_validate_json(job.model_dump_json(exclude_defaults=True)) == job
 
 
 def test_a_job_cannot_be_changed_in_place() -> None:
-    job = job_of(demo_text())
+    job = job_of(small_text())
     with pytest.raises(ValidationError):
         job.info = job.info  # type: ignore[misc]
     with pytest.raises(ValidationError):

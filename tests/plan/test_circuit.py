@@ -3,8 +3,9 @@
 import pytest
 
 from riktig.job.paths import Nodes, Ref, refs_of
-from riktig.plan.circuit import Circuit, expand, is_field_kind, usual_place
-from support import HEAD, STARTER, demo_text, job_of
+from riktig.plan.circuit import Circuit, is_field_kind, usual_place
+from riktig.plan.expand import expand
+from support import HEAD, STARTER, small_text, job_of
 
 SCHOOL = '[practice]\noverload_contact = "return"\n[supply]'
 DIRECT = HEAD.replace('kind = "transformer"\nfrom = "L1 L2"\nvolts = 230', 'kind = "direct"')
@@ -93,7 +94,7 @@ def test_own_devices_go_where_their_kind_belongs() -> None:
 
 
 def test_a_single_phase_motor_has_two_conductors() -> None:
-    text = demo_text().replace('system = "3ph+n"\nvolts = 400', 'system = "1ph+n"\nvolts = 230')
+    text = small_text().replace('system = "3ph+n"\nvolts = 400', 'system = "1ph+n"\nvolts = 230')
     circuit = circuit_of(text.replace('from = "L1 L2"', 'from = "L1 N"').replace("kw = 1.5", "kw = 1.5\nphases = 1"))
     assert circuit.device("M1.Q").poles == 2
     assert elements(circuit, "M1/return")[-2:] == ["M1.F:3/L2-4/T2", "M1.F:5/L3-6/T3"]

@@ -1,18 +1,18 @@
 """What a word finds and what is said of it."""
 
 from riktig.plan.lookup import Lookup
-from support import demo_text, plan_of
+from support import small_text, plan_of
 
 
 def test_every_word_that_is_found_leads_to_a_description() -> None:
-    plan = plan_of(demo_text())
+    plan = plan_of(small_text())
     lookup = Lookup(plan)
     for word, ref in lookup.find().items():
         assert lookup.describe(ref) is not None, word
 
 
 def test_a_wire_number_says_all_its_points_and_joins() -> None:
-    lookup = Lookup(plan_of(demo_text()))
+    lookup = Lookup(plan_of(small_text()))
     described = lookup.describe("net:4")
     assert described is not None
     assert {text for name, text in described.facts if name == "Meets"} == {"S2:14", "K1:14", "K1:A1"}
@@ -21,7 +21,7 @@ def test_a_wire_number_says_all_its_points_and_joins() -> None:
 
 
 def test_the_reason_of_a_section_is_that_of_its_own_circuit() -> None:
-    lookup = Lookup(plan_of(demo_text()))
+    lookup = Lookup(plan_of(small_text()))
     reasons = {ref: [v.subject for v in lookup.describe(ref).values] for ref in ("net:1", "net:1L1", "net:L1")}  # type: ignore[union-attr]
     assert reasons == {"net:1": ["C1"], "net:1L1": ["M1"], "net:L1": ["Q0"]}
     assert lookup.describe("nothing") is None

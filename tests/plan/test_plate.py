@@ -16,7 +16,7 @@ from riktig.plan.plan import compute_plan
 from riktig.plan.plate import DUCT_WIDTH_MM, FINGER_MM, ROW_FILL, Box, PlateLayout
 from riktig.plan.routes import DuctNetwork
 from riktig.plan.settle import issue_revision, rearrange_plate, settle
-from support import HEAD, STARTER, demo_text, job_of, plan_of
+from support import HEAD, STARTER, small_text, job_of, plan_of
 
 LAYOUT = plan_of(HEAD + "".join(STARTER.replace("M1", f"M{n}") for n in range(1, 9))).plate
 
@@ -120,7 +120,7 @@ def test_the_length_of_a_wire_is_its_way_and_tails() -> None:
 
 def test_stages_run_in_working_order_and_cores_are_as_long_as_their_cable() -> None:
     """Mains, feeds, earth, control, field, door: common practice, no source."""
-    plan = plan_of(demo_text())
+    plan = plan_of(small_text())
     assert list(dict.fromkeys(c.stage for c in plan.conductors)) == [
         "distribution",
         "feeds",

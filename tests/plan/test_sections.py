@@ -7,7 +7,7 @@ from hypothesis import strategies as st
 from riktig.plan.plan import Plan
 from riktig.plan.sections import DROP_LIMIT_PERCENT, GROUPED_CIRCUITS, INSIDE_RISE_K
 from riktig.standards import iec_60204_1, nec
-from support import HEAD, STARTER, demo_text, plan_of
+from support import HEAD, STARTER, small_text, plan_of
 
 
 def value(plan: Plan, subject: str, quantity: str):  # type: ignore[no-untyped-def]
@@ -57,7 +57,7 @@ def test_north_american_wires_carry_a_quarter_more_than_the_table_current(hp: fl
     """NEC 430.22: 125 % of Table 430.250; Table 310.16 at 75 degC times 0.75 (50 degC inside): 15 18.75 37.5 48.75 A ...
     By hand: 9.5 A fits 14 AWG (15 A); 17.5 A needs 12 AWG (18.75 A); 33.75 A needs 8 AWG (37.5 A); 50 A needs 4 AWG.
     """
-    plan = plan_of(demo_text("ul").replace("hp = 10", f"hp = {hp}"))
+    plan = plan_of(small_text("ul").replace("hp = 10", f"hp = {hp}"))
     size = plan.sections.inside["1L1"]
     assert plan.motors["M1"].carry == pytest.approx(carry)
     carries = (nec.ampacity_a(size.awg) or 0) * (nec.ambient_factor(50) or 0)

@@ -5,7 +5,7 @@ from hypothesis import given, settings
 from hypothesis import strategies as st
 
 from riktig.plan.plan import Plan
-from support import HEAD, demo_text, plan_of
+from support import HEAD, small_text, plan_of
 
 
 def value(plan: Plan, subject: str, quantity: str) -> float:
@@ -43,7 +43,7 @@ def test_starters_at_400_volts(kw: float, current: float, breaker: float, contac
 )
 def test_starters_at_480_volts(hp: float, current: float, breaker: float, trip: float) -> None:
     """NEC Table 430.250; 430.52: 250 %, next size of 240.6(A) (130 A has none, so 150); 430.32: 115 %."""
-    plan = plan_of(demo_text("ul").replace("hp = 10", f"hp = {hp}"))
+    plan = plan_of(small_text("ul").replace("hp = 10", f"hp = {hp}"))
     assert value(plan, "M1", "motor_current") == current
     assert value(plan, "M1.Q", "protective_rating") == breaker
     assert value(plan, "M1.F", "overload_setting") == pytest.approx(trip)
@@ -86,7 +86,7 @@ def test_larger_motors_and_hotter_air_never_get_thinner_wires(kw: float, more: f
 
 def test_a_single_phase_motor_goes_through_all_three_poles_of_its_overload() -> None:
     """Common practice, no source: one line through one pole, the other through two in series."""
-    text = demo_text().replace('system = "3ph+n"\nvolts = 400', 'system = "1ph+n"\nvolts = 230')
+    text = small_text().replace('system = "3ph+n"\nvolts = 400', 'system = "1ph+n"\nvolts = 230')
     text = text.replace('from = "L1 L2"', 'from = "L1 N"').replace("kw = 1.5", "kw = 1.5\nphases = 1\namps = 9")
     plan = plan_of(text)
     line, back = plan.potential_of("M1:U1"), plan.potential_of("M1:U2")

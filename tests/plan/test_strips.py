@@ -7,7 +7,7 @@ from riktig.plan.cables import STANDARD_CORES
 from riktig.plan.plan import Plan, compute_plan
 from riktig.plan.settle import issue_revision, settle
 from riktig.plan.strips import END_PARTS_MM
-from support import HEAD, STARTER, TWO_STATIONS, demo_text, job_of, plan_of
+from support import HEAD, STARTER, TWO_STATIONS, small_text, job_of, plan_of
 
 STATION = HEAD + STARTER + 'buttons_at = "st1"\n'
 
@@ -83,7 +83,7 @@ def test_a_cable_keeps_its_name_when_another_goes() -> None:
 
 def test_tags_follow_the_letters_of_each_world() -> None:
     """IEC 81346-2 and NFPA 79, from memory; a starter's parts take its own number."""
-    iec, ul = plan_of(demo_text("iec")).tags, plan_of(demo_text("ul")).tags
+    iec, ul = plan_of(small_text("iec")).tags, plan_of(small_text("ul")).tags
     keys = ("Q0", "M1.Q", "M1.K", "M1.F", "C1.T", "M1")
     assert [iec[k] for k in keys] == ["Q0", "Q1", "K1", "F1", "T1", "M1"]
     assert [ul[k] for k in keys] == ["DISC0", "CB1", "CON1", "OL1", "CPT1", "M1"]

@@ -6,7 +6,7 @@ from riktig.job.paths import parse_path
 from riktig.plan.bom import build_bom
 from riktig.plan.labels import build_labels
 from riktig.plan.sheets import COLUMN_WIDTH, LEFT, RIGHT, column_of, measure
-from support import HEAD, STARTER, demo_text, plan_of
+from support import HEAD, STARTER, small_text, plan_of
 
 
 def test_the_panel_carries_all_motors_and_control_supplies_together() -> None:
@@ -19,7 +19,7 @@ def test_the_panel_carries_all_motors_and_control_supplies_together() -> None:
 @pytest.mark.parametrize(("world", "rating", "weakest"), [("iec", 6, {"C1.FP"}), ("ul", 5, {"Q0", "M1.K", "M1.F"})])
 def test_the_panel_is_as_strong_as_its_weakest_power_component(world: str, rating: float, weakest: set[str]) -> None:
     """UL 508A SB4.1: 5 kA for unmarked controllers up to 50 hp, from memory; what is behind a transformer does not count."""
-    panel = plan_of(demo_text(world)).panel
+    panel = plan_of(small_text(world)).panel
     assert (panel.sccr_ka, set(panel.sccr_limited_by)) == (rating, weakest)
 
 
@@ -31,7 +31,7 @@ def test_heat_is_the_sum_of_what_is_on_the_plate() -> None:
 
 def test_every_wire_is_labelled_at_both_ends_and_the_plate_says_what_it_must() -> None:
     """Nameplate: number, volts, phases, hertz, full load, largest motor, short-circuit rating: NEC 409.110, from memory."""
-    plan = plan_of(demo_text())
+    plan = plan_of(small_text())
     labels = build_labels(plan)
     wires = {x.text: x.count for x in labels if x.kind == "wire"}
     for number in wires:
@@ -46,7 +46,7 @@ def test_every_wire_is_labelled_at_both_ends_and_the_plate_says_what_it_must() -
 
 
 def test_what_to_buy_counts_parts_bars_and_metres() -> None:
-    plan = plan_of(demo_text())
+    plan = plan_of(small_text())
     lines = {line.code: line for line in build_bom(plan)}
     assert lines["ct9-22"].tags == ("K1",) and lines["ct9-22"].quantity == 1
     assert lines["rail-35x7.5"].quantity == max(c.bar for c in plan.cuts if c.what == "rail")

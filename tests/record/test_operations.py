@@ -6,7 +6,7 @@ from riktig.plan.plan import Plan
 from riktig.record.events import EventKind, make_event
 from riktig.record.measurements import CONTACT_OHM, PREPARATION, TestKind, is_passed, list_tests, suspects
 from riktig.record.operations import TICKED_STEPS, Operation, Phase, WireStep, list_operations, wire_key, wire_state
-from support import HEAD, STARTER, demo_text, plan_of
+from support import HEAD, STARTER, small_text, plan_of
 
 
 @pytest.fixture(scope="module")
@@ -136,5 +136,5 @@ def test_an_event_says_when_who_what_and_on_which_unit() -> None:
 
 @pytest.mark.parametrize("world", ["iec", "ul"])
 def test_every_operation_has_words_for_the_bench(world: str) -> None:
-    for operation in list_operations(plan_of(demo_text(world))):
+    for operation in list_operations(plan_of(small_text(world))):
         assert operation.title[0].isupper() and operation.detail and operation.as_planned and operation.ref

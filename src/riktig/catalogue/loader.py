@@ -1,22 +1,40 @@
-"""Owns reading of part families from TOML into parts. Must not choose among them."""
+"""Owns reading of part families from TOML into parts, and how blocks extend a part. Must not choose among them."""
 
+import os
 import tomllib
 from functools import cache
 from importlib.resources import files
+from itertools import product
+from pathlib import Path
 from typing import Any
 
-from riktig.catalogue.model import Element, ElementKind, Mounting, Part, Side, TerminalSpec
+from pydantic import ValidationError
 
-_FIXED_COLUMNS = {"width", "height", "depth", "losses_w", "torque_nm"}
+from riktig.catalogue.family import CatalogueFile, Family
+from riktig.catalogue.model import Clamp, Element, ElementKind, Mounting, Part, Side, TerminalSpec
+
+USER_FILE_VARIABLE = "RIKTIG_PARTS"
+_OWN_FIELDS = {"width", "height", "depth", "losses_w", "torque_nm", "mm2_min", "mm2_max", "strip_mm", "clearance"}
+_TOP_PAIRS = {ElementKind.COIL}
 
 
 class CatalogueError(ValueError):
     """A catalogue file that cannot be read; the sentence names the family and the mend."""
 
 
+def user_catalogue_path() -> Path:
+    """Return where a person's own parts stand: `$RIKTIG_PARTS`, or parts.toml in the user's data folder."""
+    given = os.environ.get(USER_FILE_VARIABLE)
+    if given:
+        return Path(given)
+    import platformdirs
+
+    return Path(platformdirs.user_data_dir("riktig")) / "parts.toml"
+
+
 @cache
 def shipped_parts() -> tuple[Part, ...]:
-    """Return all parts that Riktig ships, in catalogue order."""
+    """Return all parts that Riktig ships, blocks included, in catalogue order."""
     folder = files("riktig.catalogue").joinpath("data")
     parts: list[Part] = []
     for entry in sorted(folder.iterdir(), key=lambda e: e.name):
@@ -26,15 +44,104 @@ def shipped_parts() -> tuple[Part, ...]:
 
 
 @cache
-def parts_by_code() -> dict[str, Part]:
-    """Return the shipped parts by their order code."""
-    return {part.code: part for part in shipped_parts()}
+def all_parts() -> tuple[Part, ...]:
+    """Return the shipped parts and the person's own behind them.
+
+    Raises:
+        CatalogueError: the person's file cannot be read, or has the code of a shipped part.
+    """
+    path = user_catalogue_path()
+    if not path.is_file():
+        return shipped_parts()
+    try:
+        own = parse_parts(path.read_text(encoding="utf-8"), path.name)
+    except (OSError, UnicodeDecodeError) as error:
+        raise CatalogueError(f"cannot read {path}: {error}; mend the file or move it away") from error
+    shipped = {part.code for part in shipped_parts()}
+    for part in own:
+        if part.code in shipped:
+            raise CatalogueError(f"{path.name}: '{part.code}' is a shipped part's code; give yours another one")
+    return (*shipped_parts(), *own)
+
+
+def forget_parts() -> None:
+    """Read the catalogue again when it is next asked for."""
+    for function in (all_parts, _base_index, parts_of_kind, find_part, extensions_of):
+        function.cache_clear()
+
+
+@cache
+def _base_index() -> dict[str, Part]:
+    return {part.code: part for part in all_parts()}
 
 
 @cache
 def parts_of_kind(kind: str) -> tuple[Part, ...]:
-    """Return the shipped parts of one device kind, in catalogue order (smaller before larger)."""
-    return tuple(part for part in shipped_parts() if part.kind == kind)
+    """Return the base parts of one device kind, in catalogue order (smaller before larger)."""
+    return tuple(part for part in all_parts() if part.kind == kind)
+
+
+@cache
+def find_part(code: str) -> Part | None:
+    """Return the part of an order code `BASE+BLOCK@230AC`, None if there is none such.
+
+    Blocks and volts of the coil may be left out.
+    """
+    body, _, volts = code.partition("@")
+    base_code, *blocks = body.split("+")
+    part = _base_index().get(base_code)
+    for name in blocks:
+        block = _base_index().get(name)
+        if part is None or block is None or block.traits.get("extends") not in part.traits.get("blocks", "").split():
+            return None
+        part = _extend(part, block)
+    if part is None or not volts:
+        return part
+    return _with_coil(part, volts) if volts in part.traits.get("coils", "").split() else None
+
+
+@cache
+def extensions_of(code: str) -> tuple[Part, ...]:
+    """Return a part and what it becomes with blocks, fewer contacts first."""
+    part = find_part(code)
+    if part is None:
+        return ()
+    made = [part]
+    for slot in part.traits.get("blocks", "").split():
+        blocks = [p for p in parts_of_kind("block") if p.traits.get("extends") == slot]
+        made.extend(_extend(a, b) for a, b in product(tuple(made), blocks))
+    return tuple(sorted(made, key=lambda p: (p.code.count("+"), len(p.elements))))
+
+
+def _extend(part: Part, block: Part) -> Part:
+    """Return the part with a block: behind its front, or at its right side."""
+    beside = block.mounting is Mounting.BESIDE
+    width = part.width + (block.width if beside else 0.0)
+    share, start = (part.width / width, part.width / width) if beside else (1.0, 0.0)
+    old = tuple(_move(t, 0.0, share) for t in part.terminals)
+    new = tuple(_move(t, start, 1.0 - start) for t in block.terminals)
+    body, at, volts = part.code.partition("@")
+    return _changed(
+        part, code=f"{body}+{block.code}{at}{volts}", title=f"{part.title} with {block.title[:1].lower()}{block.title[1:]}",
+        width=width, depth=part.depth + (0.0 if beside else block.depth), elements=(*part.elements, *block.elements),
+        terminals=(*old, *new), losses_w=part.losses_w + block.losses_w,
+    )  # fmt: skip
+
+
+def _changed(part: Part, **changes: Any) -> Part:
+    return Part(**{**{name: getattr(part, name) for name in Part.__dataclass_fields__}, **changes})
+
+
+def _move(spec: TerminalSpec, start: float, share: float) -> TerminalSpec:
+    return TerminalSpec(mark=spec.mark, side=spec.side, x_share=start + spec.x_share * share, clamp=spec.clamp)
+
+
+def _with_coil(part: Part, volts: str) -> Part:
+    current = volts[-2:]
+    return _changed(
+        part, code=f"{part.code}@{volts}", title=f"{part.title}, {volts[:-2]} V {current}",
+        ratings={**part.ratings, "volts": float(volts[:-2])}, traits={**part.traits, "current": current.lower()},
+    )  # fmt: skip
 
 
 def parse_parts(text: str, name: str) -> list[Part]:
@@ -45,52 +152,82 @@ def parse_parts(text: str, name: str) -> list[Part]:
         name: what to call the file in an error.
 
     Raises:
-        CatalogueError: not TOML, or a family lacks something.
+        CatalogueError: not TOML, or a family lacks something; every family that does is named.
     """
     try:
-        families = tomllib.loads(text).get("family", [])
+        data = tomllib.loads(text)
     except tomllib.TOMLDecodeError as error:
         raise CatalogueError(f"{name} is not TOML: {error}") from error
-    parts: list[Part] = []
-    for family in families:
-        try:
-            parts.extend(_parts_of_family(family))
-        except (KeyError, ValueError) as error:
-            raise CatalogueError(
-                f"{name}, family '{family.get('code', '?')}': {error!s} is missing or wrong"
-            ) from error
-    return parts
+    try:
+        catalogue = CatalogueFile.model_validate(data)
+    except ValidationError as error:
+        raise CatalogueError("\n".join(_sentence(dict(e), data, name) for e in error.errors())) from error
+    try:
+        return [part for family in catalogue.family for part in _parts_of_family(family)]
+    except KeyError as error:
+        raise CatalogueError(f"{name}: a code or title asks for the column {error}, which is not there") from error
 
 
-def _parts_of_family(family: dict[str, Any]) -> list[Part]:
-    variants: dict[str, list[str]] = family.get("variants", {"": []})
+def _sentence(error: dict[str, Any], data: dict[str, Any], name: str) -> str:
+    loc = error["loc"]
+    if len(loc) < 2 or not isinstance(loc[1], int):
+        return f"{name}: {'.'.join(str(x) for x in loc)}: {error['msg']}; a catalogue has [[family]] tables"
+    family = data["family"][loc[1]]
+    code = family.get("code", "?") if isinstance(family, dict) else "?"
+    where = ".".join(str(x + 1) if isinstance(x, int) else x for x in loc[2:])
+    message = str(error.get("ctx", {}).get("error") or error["msg"])
+    return f"{name}, family '{code}': {where + ': ' if where else ''}{message[:1].lower()}{message[1:]}"
+
+
+def _parts_of_family(family: Family) -> list[Part]:
     parts = []
-    for row in family["rows"]:
-        values = dict(zip(family["columns"], row, strict=True))
-        for variant, extra in variants.items():
+    for row in family.rows:
+        values = dict(zip(family.columns, row, strict=True))
+        for variant, extra in family.variants.items():
             parts.append(_make_part(family, values, variant, extra))
     return parts
 
 
-def _make_part(family: dict[str, Any], values: dict[str, Any], variant: str, extra: list[str]) -> Part:
-    words = {**values, "variant": variant}
-    numbers = {**family.get("ratings", {}), **{k: v for k, v in values.items() if not isinstance(v, str)}}
-    elements = tuple(_parse_element(text) for text in [*family.get("elements", []), *extra])
+def _plain(value: float | str) -> float | str:
+    return f"{value:g}" if isinstance(value, float) else value
+
+
+def _make_part(family: Family, values: dict[str, float | str], variant: str, extra: tuple[str, ...]) -> Part:
+    words = {**{key: _plain(value) for key, value in values.items()}, "variant": variant}
+    numbers = {**family.ratings, **{k: v for k, v in values.items() if not isinstance(v, str)}}
+    repeated = [
+        text.replace("#", str(n))
+        for column, texts in family.repeat.items()
+        for n in range(1, int(float(values[column])) + 1)
+        for text in texts
+    ]
+    elements = tuple(_parse_element(text) for text in (*family.elements, *repeated, *extra))
+    traits = {**family.traits, **{k: v for k, v in values.items() if isinstance(v, str)}}
+    if family.blocks:
+        traits["blocks"] = " ".join(family.blocks)
+    if family.coils:
+        traits["coils"] = " ".join(family.coils)
+    spec = family.clamp
+    clamp = Clamp(
+        clamp=spec.clamp, capacity=family.capacity, mm2_min=float(numbers.get("mm2_min", spec.mm2_min)),
+        mm2_max=float(numbers.get("mm2_max", spec.mm2_max)), torque_nm=float(numbers.get("torque_nm", 0.5)),
+        strip_mm=float(numbers.get("strip_mm", spec.strip_mm)),
+    )  # fmt: skip
     return Part(
-        code=family["code"].format(**words).replace(".", "_").rstrip("-"),
-        kind=family["kind"],
-        title=family["title"].format(**words),
+        code=family.code.format(**words).replace(".", "_").rstrip("-"),
+        kind=family.kind,
+        title=family.title.format(**words),
         width=float(numbers["width"]),
         height=float(numbers["height"]),
         depth=float(numbers["depth"]),
-        mounting=Mounting(family["mounting"]),
+        mounting=family.mounting,
         elements=elements,
-        terminals=_place_terminals(elements, family.get("capacity", 2), set(family.get("all_bottom", []))),
-        ratings={k: float(v) for k, v in numbers.items() if k not in _FIXED_COLUMNS},
-        traits={**family.get("traits", {}), **{k: v for k, v in values.items() if isinstance(v, str)}},
+        terminals=_place_terminals(elements, clamp, set(family.all_bottom)),
+        ratings={k: float(v) for k, v in numbers.items() if k not in _OWN_FIELDS},
+        traits=traits,
         losses_w=float(numbers.get("losses_w", 0)),
-        torque_nm=float(numbers.get("torque_nm", 0.5)),
-    )
+        clearance=float(numbers.get("clearance", 0)),
+    )  # fmt: skip
 
 
 def _parse_element(text: str) -> Element:
@@ -98,25 +235,28 @@ def _parse_element(text: str) -> Element:
     return Element(kind=ElementKind(kind), marks=tuple(marks.split("-")))
 
 
-def _place_terminals(elements: tuple[Element, ...], capacity: int, bottom: set[str]) -> tuple[TerminalSpec, ...]:
+def _place_terminals(elements: tuple[Element, ...], clamp: Clamp, bottom: set[str]) -> tuple[TerminalSpec, ...]:
     """Spread the first mark of each element over the top edge and the others over the bottom edge.
 
     A coil lies on top with both marks, an earth clamp at the bottom and takes one conductor.
     """
-    top_marks: list[str] = []
-    bottom_marks: list[str] = []
+    top_marks: dict[str, None] = {}
+    bottom_marks: dict[str, None] = {}
     for element in elements:
-        if element.kind is ElementKind.COIL and element.marks[0] not in bottom:
-            top_marks.extend(element.marks)
+        if element.kind in _TOP_PAIRS and element.marks[0] not in bottom:
+            top_marks.update(dict.fromkeys(element.marks))
         elif element.kind is ElementKind.EARTH or element.marks[0] in bottom:
-            bottom_marks.extend(element.marks)
+            bottom_marks.update(dict.fromkeys(element.marks))
         else:
-            top_marks.append(element.marks[0])
-            bottom_marks.extend(element.marks[1:])
+            top_marks.setdefault(element.marks[0])
+            bottom_marks.update(dict.fromkeys(m for m in element.marks[1:] if m not in top_marks))
+    single = Clamp(
+        clamp=clamp.clamp, capacity=1, mm2_min=clamp.mm2_min, mm2_max=clamp.mm2_max, torque_nm=clamp.torque_nm,
+        strip_mm=clamp.strip_mm,
+    )  # fmt: skip
     earth = {m for e in elements if e.kind is ElementKind.EARTH for m in e.marks}
-    specs = []
-    for side, marks in ((Side.TOP, top_marks), (Side.BOTTOM, bottom_marks)):
-        for index, mark in enumerate(marks):
-            share = (index + 0.5) / len(marks)
-            specs.append(TerminalSpec(mark=mark, side=side, x_share=share, capacity=1 if mark in earth else capacity))
-    return tuple(specs)
+    return tuple(
+        TerminalSpec(mark=mark, side=side, x_share=(i + 0.5) / len(marks), clamp=single if mark in earth else clamp)
+        for side, marks in ((Side.TOP, top_marks), (Side.BOTTOM, bottom_marks))
+        for i, mark in enumerate(marks)
+    )

@@ -5,6 +5,7 @@ from collections.abc import Iterator
 from riktig.checks.finding import Finding, Severity
 from riktig.checks.protection import ampacity_inside
 from riktig.job.model import Standard
+from riktig.plan.coils import control_volts
 from riktig.plan.plan import Plan
 
 UL_CONTROL_VOLTS = 120.0
@@ -18,7 +19,7 @@ def check_control_voltage(plan: Plan) -> Iterator[Finding]:
     """
     job = plan.job
     for control in job.controls:
-        volts = control.volts or job.supply.line_to_neutral
+        volts = control_volts(control, job)
         if job.practice.standard is Standard.UL and volts > UL_CONTROL_VOLTS:
             yield Finding(
                 rule="control-voltage",

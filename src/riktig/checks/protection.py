@@ -9,10 +9,13 @@ from riktig.job.paths import Path, refs_of
 from riktig.plan.netlist import UnionFind
 from riktig.plan.plan import Plan
 from riktig.plan.sections import GROUPED_CIRCUITS, INSIDE_RISE_K
+from riktig.plan.sizing import overload_role
 from riktig.standards import iec_60204_1, nec
 from riktig.units.conductor_size import ConductorSize
 
 _PASSING = {ElementKind.POLE, ElementKind.NO, ElementKind.NC, ElementKind.CO, ElementKind.THROUGH}
+_NO_PROTECTION = frozenset({"pass_through"})
+"""What is protected where it leads to: a feed carried on unchanged."""
 
 
 def check_own_protection(plan: Plan) -> Iterator[Finding]:
@@ -26,7 +29,7 @@ def check_own_protection(plan: Plan) -> Iterator[Finding]:
         for terminal in potential.net.terminals:
             reach.join(f"={potential.number}", terminal)
     for device, part in plan.parts.items():
-        if part.kind in {"breaker", "link"}:
+        if part.kind in {"breaker", "fuse", "motor-breaker", "link"}:
             continue
         for element in part.elements:
             if element.kind in _PASSING:
@@ -34,6 +37,8 @@ def check_own_protection(plan: Plan) -> Iterator[Finding]:
                     reach.join(f"{device}:{element.marks[0]}", f"{device}:{mark}")
     live = {reach.find(f"={line}") for line in plan.job.supply.lines}
     for device, part in plan.parts.items():
+        if plan.circuit.device(device).owner in _NO_PROTECTION:
+            continue
         for element in part.elements:
             ends = [f"{device}:{mark}" for mark in element.marks]
             if element.kind in CONSUMER_KINDS and any(reach.find(end) in live for end in ends):
@@ -56,7 +61,7 @@ def check_poles(plan: Plan) -> Iterator[Finding]:
         Both primary lines are protected: common practice, no source.
     """
     for control in plan.job.controls:
-        breaker = plan.parts.get(f"{control.name}.FP" if control.kind == "transformer" else f"{control.name}.F")
+        breaker = plan.parts.get(f"{control.name}.F" if control.kind == "direct" else f"{control.name}.FP")
         lines = [line for line in control.from_lines if line != "N"]
         poles = sum(e.kind is ElementKind.POLE for e in breaker.elements) if breaker is not None else 0
         if breaker is not None and poles < len(lines):
@@ -135,6 +140,8 @@ def check_overloads(plan: Plan) -> Iterator[Finding]:
         IEC 60947-4-1 8.2.1.5; NEC 430.32, from memory.
     """
     for starter in plan.job.starters:
+        if overload_role(starter) != "F":
+            continue
         part, setting = plan.parts[f"{starter.name}.F"], plan.motors[starter.name].setting
         low, high = part.rating("amps_min"), part.rating("amps_max")
         if not low <= setting <= high:

@@ -11,41 +11,15 @@ from pydantic import BaseModel, ValidationError
 
 from riktig.files.toml_lines import Key, find_lines, line_of
 from riktig.job.ledger import ChoiceState, Ledger
-from riktig.job.model import (
-    Control,
-    Device,
-    Enclosure,
-    Feeder,
-    Incoming,
-    Job,
-    JobInfo,
-    Location,
-    Practice,
-    Rung,
-    Starter,
-    Supply,
-)
+from riktig.job.model import NAMED_TABLES, ROW_TABLES, SINGLE_TABLES, Control, Job
+from riktig.job.modules import Alarm, Supply
 from riktig.job.validate import JobError, did_you_mean, find_faults
 from riktig.plan.settle import settle
 
 FORMAT = 1
-_SINGLE: dict[str, tuple[str, type[BaseModel]]] = {
-    "job": ("info", JobInfo),
-    "practice": ("practice", Practice),
-    "supply": ("supply", Supply),
-    "enclosure": ("enclosure", Enclosure),
-    "incoming": ("incoming", Incoming),
-}
-_NAMED: dict[str, tuple[str, type[BaseModel]]] = {
-    "control": ("controls", Control),
-    "location": ("locations", Location),
-    "starter": ("starters", Starter),
-    "device": ("devices", Device),
-}
-_ROWS: dict[str, tuple[str, type[BaseModel]]] = {"rung": ("rungs", Rung), "feeder": ("feeders", Feeder)}
-_TABLE_OF = {field: (table, model) for table, (field, model) in {**_SINGLE, **_NAMED, **_ROWS}.items()}
-_KNOWN = ("brief", *_SINGLE, *_NAMED, *_ROWS, "kept")
-_ONCE = frozenset(model for _, model in _SINGLE.values())
+_KNOWN = ("brief", *SINGLE_TABLES, *NAMED_TABLES, *ROW_TABLES, "kept")
+_ONCE = frozenset(model for _, model in SINGLE_TABLES.values())
+_PUBLIC = {(Control, "from_lines"): "from", (Alarm, "from_refs"): "from"}
 EMPTY_HINT = "begin with brief = 1, [job] number, [supply] system and volts"
 
 
@@ -165,19 +139,19 @@ def _collect(data: dict[str, Any], lines: dict[Key, int], faults: list[BriefFaul
     for table in ("job", "supply"):
         if table not in data:
             faults.append(_fault(lines, (), f"[{table}] is missing: {EMPTY_HINT}"))
-    for table, (field, model) in _SINGLE.items():
+    for table, (field, model) in SINGLE_TABLES.items():
         if table in data:
             value = dict(data[table]) if isinstance(data[table], dict) else data[table]
             if table == "job" and isinstance(value, dict) and "revision" in value:
                 fields["revision"] = str(value.pop("revision"))
             fields[field] = _build(model, value, (table,), lines, faults)
-    for table, (field, model) in _NAMED.items():
+    for table, (field, model) in NAMED_TABLES.items():
         members = _table(data.get(table, {}), table, lines, faults)
         fields[field] = tuple(
             _build(model, {"name": name, **value} if isinstance(value, dict) else value, (table, name), lines, faults)
             for name, value in members.items()
         )
-    for table, (field, model) in _ROWS.items():
+    for table, (field, model) in ROW_TABLES.items():
         rows = data.get(table, [])
         if not isinstance(rows, list):
             faults.append(_fault(lines, (table,), f"write [[{table}]] with two brackets on each side"))
@@ -223,7 +197,7 @@ def _stand_in(model: type[BaseModel], value: dict[str, Any], bad: set[str]) -> B
 
 def _public(loc: tuple[int | str, ...], model: type[BaseModel]) -> Key:
     """Return a place in a model as the brief writes it."""
-    return ("from", *loc[1:]) if model is Control and loc[0] == "from_lines" else loc
+    return (_PUBLIC.get((model, str(loc[0])), loc[0]), *loc[1:])
 
 
 def _sentence(error: dict[str, Any], model: type[BaseModel]) -> str:
@@ -231,7 +205,7 @@ def _sentence(error: dict[str, Any], model: type[BaseModel]) -> str:
     kind, context, value = error["type"], error.get("ctx", {}), error.get("input")
     key = str(error["loc"][0]) if error["loc"] else ""
     if kind == "extra_forbidden":
-        known = ["from" if f == "from_lines" else f for f in model.model_fields if f != "name"]
+        known = [_PUBLIC.get((model, f), f) for f in model.model_fields if f != "name"]
         hint = did_you_mean(key, known) or f" (known here: {', '.join(known)})"
         return f"unknown key '{key}'{hint}"
     if kind == "missing":
@@ -256,7 +230,7 @@ def _fault(lines: dict[Key, int], at: Key, message: str) -> BriefFault:
 
 def _table_key(at: Key) -> Key:
     """Return the table that a key stands in: `("starter", "M1")` of `("starter", "M1", "kw")`."""
-    return at[:2] if at and at[0] in {*_NAMED, *_ROWS} else at[:1]
+    return at[:2] if at and at[0] in {*NAMED_TABLES, *ROW_TABLES} else at[:1]
 
 
 def _read_kept(data: dict[str, Any], lines: dict[Key, int], faults: list[BriefFault]) -> Ledger:

@@ -8,7 +8,10 @@ from tomlkit.items import Table
 
 from riktig.files.brief_reader import FORMAT
 from riktig.job.ledger import Choice, ChoiceState
-from riktig.job.model import Job, Named, PathRow
+from riktig.job.model import NAMED_TABLES, ROW_TABLES, SINGLE_TABLES, Job
+
+_BARE = ("phase_lamps", "pass_through")
+"""Tables that say something by being there."""
 
 
 def write_brief(job: Job) -> str:
@@ -19,30 +22,22 @@ def write_brief(job: Job) -> str:
     if job.revision is not None:
         info["revision"] = job.revision
     document["job"] = info
-    for name, model in (
-        ("practice", job.practice),
-        ("supply", job.supply),
-        ("enclosure", job.enclosure),
-        ("incoming", job.incoming),
-    ):
-        table = _table(model)
-        if table:
+    for name, (field, _) in SINGLE_TABLES.items():
+        model = getattr(job, field)
+        table = _table(model) if model is not None else tomlkit.table()
+        is_bare = name in _BARE and model is not None
+        if name != "job" and (table or is_bare):
             document[name] = table
-    named: dict[str, tuple[Named, ...]] = {
-        "control": job.controls,
-        "location": job.locations,
-        "starter": job.starters,
-        "device": job.devices,
-    }
-    for name, members in named.items():
+    for name, (field, _) in NAMED_TABLES.items():
+        members = getattr(job, field)
         if members:
             group = tomlkit.table(is_super_table=True)
             for member in members:
                 table = _table(member)
                 group[str(table.pop("name"))] = table
             document[name] = group
-    tables: dict[str, tuple[PathRow, ...]] = {"rung": job.rungs, "feeder": job.feeders}
-    for name, rows in tables.items():
+    for name, (field, _) in ROW_TABLES.items():
+        rows = getattr(job, field)
         if rows:
             array = tomlkit.aot()
             for place, row in enumerate(rows, start=1):
@@ -61,12 +56,18 @@ def _table(model: BaseModel) -> Table:
     for key, value in model.model_dump(mode="json", exclude_defaults=True).items():
         if key == "from_lines":
             table["from"] = " ".join(value)
+        elif key == "from_refs":
+            table["from"] = list(value)
         else:
             table[key] = _plain(value)
     return table
 
 
 def _plain(value: Any) -> Any:
+    if isinstance(value, dict):
+        inline = tomlkit.inline_table()
+        inline.update({key: _plain(entry) for key, entry in value.items()})
+        return inline
     return int(value) if isinstance(value, float) and value.is_integer() else value
 
 

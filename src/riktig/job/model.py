@@ -3,35 +3,40 @@
 from enum import StrEnum
 from typing import Annotated, Any, Literal
 
-from pydantic import BaseModel, BeforeValidator, ConfigDict, Field, StringConstraints, model_validator
+from pydantic import Field, StringConstraints, model_validator
 
+from riktig.job.fields import (
+    Amps,
+    DeviceName,
+    Frozen,
+    HorsePower,
+    KiloWatts,
+    LengthM,
+    LengthMm,
+    Named,
+    Places,
+    RowName,
+    VoltAmps,
+    Volts,
+    Word,
+    quantity,
+)
 from riktig.job.ledger import Ledger
-from riktig.job.paths import WORD
-from riktig.units.quantity import parse_quantity
-
-
-def _quantity(unit: str) -> BeforeValidator:
-    return BeforeValidator(lambda value: None if value is None else parse_quantity(value, unit))
-
-
-Word = Annotated[str, StringConstraints(pattern=rf"^{WORD}$")]
-LengthMm = Annotated[float, _quantity("mm"), Field(gt=0, le=20_000)]
-LengthM = Annotated[float, _quantity("m"), Field(gt=0, le=5_000)]
-Volts = Annotated[float, _quantity("V"), Field(gt=0, le=1_000)]
-Amps = Annotated[float, _quantity("A"), Field(gt=0, le=6_300)]
-VoltAmps = Annotated[float, _quantity("VA"), Field(gt=0, le=100_000)]
-
-
-class Frozen(BaseModel):
-    """A value that never changes and takes no unknown keys."""
-
-    model_config = ConfigDict(frozen=True, extra="forbid")
-
-
-class Named(Frozen):
-    """A thing that people gave a name."""
-
-    name: Word
+from riktig.job.modules import (
+    Alarm,
+    Controller,
+    Estop,
+    Excepted,
+    ExtraSupply,
+    Level,
+    PassThrough,
+    PhaseLamps,
+    PhaseRelay,
+    Supply,
+    Surge,
+    Way,
+    WayIn,
+)
 
 
 class Standard(StrEnum):
@@ -62,34 +67,6 @@ class Practice(Frozen):
     overload_contact: Literal["live", "return"] = "live"
 
 
-class Supply(Frozen):
-    """The way in. Volts are line to line, for one phase with neutral line to neutral; fault current in kA."""
-
-    system: Literal["1ph+n", "1ph3w", "3ph", "3ph+n"]
-    earthing: Literal["tn-s", "tn-c-s", "tt", "it", "wye-grounded", "delta", "corner-grounded"] = "tn-s"
-    volts: Volts
-    hertz: Annotated[float, _quantity("Hz"), Field(gt=0, le=400)] = 50.0
-    fault_ka: Annotated[float, _quantity("kA"), Field(gt=0, le=200)] = 6.0
-    entry: Literal["top", "bottom"] = "bottom"
-
-    @property
-    def lines(self) -> tuple[str, ...]:
-        """The line conductors, without neutral and earth."""
-        return {"1ph+n": ("L1",), "1ph3w": ("L1", "L2")}.get(self.system, ("L1", "L2", "L3"))
-
-    @property
-    def has_neutral(self) -> bool:
-        """Whether a neutral comes in."""
-        return self.system != "3ph"
-
-    @property
-    def line_to_neutral(self) -> float:
-        """Volts from a line to neutral."""
-        if self.system == "1ph+n":
-            return self.volts
-        return self.volts / 2 if self.system == "1ph3w" else self.volts / 3**0.5
-
-
 class Enclosure(Frozen):
     """The box: outside lengths in mm, ambient in degC."""
 
@@ -98,23 +75,28 @@ class Enclosure(Frozen):
     depth: LengthMm = 250.0
     rating: str = "IP65"
     mounting: Literal["wall", "floor", "free"] = "wall"
-    ambient: Annotated[float, _quantity("degC"), Field(ge=-40, le=60)] = 35.0
+    ambient: Annotated[float, quantity("degC"), Field(ge=-40, le=60)] = 35.0
 
 
 class Incoming(Frozen):
-    """The switch that stands before everything. `poles` None: all lines, and the neutral of one phase."""
+    """The switch that stands before everything. `poles` None: all lines, and the neutral of one phase.
+
+    `main_contactor` stands behind it, and is let in by a phase relay that acts on all and by the door switch.
+    """
 
     switch: Literal["door", "plate", "none"] = "door"
     poles: Annotated[int, Field(ge=1, le=4)] | None = None
+    main_contactor: bool = False
+    door_switch: bool = True
 
 
 class Control(Named):
     """A control supply with potentials NAME+ and NAME-; `amps` overrides the rating of its breaker.
 
-    `earthed` bonds NAME- of a transformer to earth through a removable link.
+    `earthed` bonds NAME- of a transformer or DC supply to earth through a removable link.
     """
 
-    kind: Literal["direct", "transformer"] = "direct"
+    kind: Literal["direct", "transformer", "psu"] = "direct"
     from_lines: tuple[str, ...] = ()
     volts: Volts | None = None
     va: VoltAmps | None = None
@@ -131,6 +113,11 @@ class Control(Named):
             data["from_lines"] = tuple(given.split()) if isinstance(given, str) else given
         return data
 
+    @property
+    def is_dc(self) -> bool:
+        """Whether it gives direct current."""
+        return self.kind == "psu"
+
 
 class Location(Named):
     """A place other than plate and door; `distance` in m of cable route from the panel."""
@@ -140,23 +127,49 @@ class Location(Named):
     box: Literal["metal", "insulating"] = "metal"
 
 
+Lamp = Literal["run", "trip", "ready"]
+
+
 class Starter(Named):
-    """The starter of one motor: expands to its protection, contactor, overload, buttons, lamps and circuit."""
+    """The starter of one motor: expands to its protection, contactors, overload, operators, lamps and circuit.
+
+    `power` names an extra supply in place of the main one. `control` None: a selector for a pump, buttons otherwise.
+    `auto` is the element that runs it in automatic. `restart` manual needs a button after each loss of control supply.
+    """
 
     title: str = ""
-    kind: Literal["dol"] = "dol"
-    kw: Annotated[float, _quantity("kW"), Field(ge=0.06, le=1000)] | None = None
-    hp: Annotated[float, _quantity("hp"), Field(ge=0.08, le=1340)] | None = None
+    kind: Literal["dol", "reversing", "star-delta", "drive", "soft", "pump"] = "dol"
+    kw: Annotated[float, quantity("kW"), Field(ge=0.06, le=1000)] | None = None
+    hp: Annotated[float, quantity("hp"), Field(ge=0.08, le=1340)] | None = None
     amps: Amps | None = None
     efficiency: Annotated[float, Field(gt=0, le=1)] | None = None
     cos_phi: Annotated[float, Field(gt=0, le=1)] | None = None
+    motor_volts: Annotated[str, StringConstraints(pattern=r"^\d+(/\d+)?$")] | None = None
     service_factor: Annotated[float, Field(ge=1, le=2)] = 1.0
+    duty: Annotated[str, StringConstraints(pattern=r"^(S[1-9]|AC-4)$")] = "S1"
     phases: Literal[1, 3] = 3
-    control: Literal["buttons"] = "buttons"
+    control: Literal["buttons", "selector", "controller"] | None = None
     supply: Word
-    lamps: tuple[Literal["run", "trip"], ...] = ()
+    power: Word | None = None
+    lamps: tuple[Lamp, ...] = ()
     motor_at: Word = "field"
-    buttons_at: Word = "door"
+    buttons_at: Places = ("door",)
+    selector: Literal["off-on", "hand-off-auto"] | None = None
+    key: bool = False
+    auto: str | None = None
+    restart: Literal["manual", "automatic"] = "manual"
+    controller: Word | None = None
+    feedback: bool | None = None
+    estop_at: Places | None = None
+    runs_while: tuple[Word, ...] = ()
+    never_with: tuple[Word, ...] = ()
+    isolator: bool = False
+    hours: bool = False
+    thermistor: bool = False
+    overload_contact: Literal["live", "return"] | None = None
+    level: Word | None = None
+    speed: Literal["fixed", "controller", "potentiometer"] = "fixed"
+    star_seconds: Annotated[float, Field(gt=0, le=120)] = 8.0
 
     @model_validator(mode="after")
     def _has_one_power(self) -> "Starter":
@@ -164,26 +177,44 @@ class Starter(Named):
             raise ValueError("give the motor's power once, as kw or as hp")
         return self
 
+    @property
+    def mode(self) -> str:
+        """How it is controlled: buttons, selector or controller."""
+        return self.control or ("selector" if self.kind == "pump" else "buttons")
 
-class Device(Named):
-    """A device of one's own. `contacts` None: Riktig picks a part that has what the paths ask for."""
+    @property
+    def has_hand(self) -> bool:
+        """Whether it has a hand-off-auto selector."""
+        return self.selector == "hand-off-auto" or (self.kind == "pump" and self.selector is None)
 
+
+class Device(Frozen):
+    """A device of one's own. `contacts` None: Riktig picks a part that has what the paths ask for; of a selector they
+    are its positions. `seconds` is the setting of a timer, `level` the height of a float in m.
+    """
+
+    name: DeviceName
     kind: str
     title: str = ""
     contacts: tuple[str, ...] | None = None
     at: Word | None = None
     part: str | None = None
-    kw: Annotated[float, _quantity("kW"), Field(gt=0)] | None = None
-    hp: Annotated[float, _quantity("hp"), Field(gt=0)] | None = None
+    kw: KiloWatts | None = None
+    hp: HorsePower | None = None
     amps: Amps | None = None
     va: VoltAmps | None = None
+    volts: Volts | None = None
     colour: str | None = None
-    poles: Annotated[int, Field(ge=1, le=4)] | None = None
+    poles: Annotated[int, Field(ge=1, le=6)] | None = None
+    curve: str | None = None
+    seconds: Annotated[float, Field(gt=0, le=360_000)] | None = None
+    level: Annotated[float, Field(ge=0, le=100)] | None = None
 
 
-class PathRow(Named):
+class PathRow(Frozen):
     """A path as a person wrote it."""
 
+    name: RowName
     path: str
 
 
@@ -196,19 +227,31 @@ class Feeder(PathRow):
 
 
 class Job(Frozen):
-    """Everything people decided about one panel."""
+    """Everything people decided about one panel. `detached` are starters that were turned into plain circuit."""
 
     info: JobInfo
     supply: Supply
     practice: Practice = Practice()
     enclosure: Enclosure = Enclosure()
     incoming: Incoming = Incoming()
+    phase_lamps: PhaseLamps | None = None
+    pass_through: PassThrough | None = None
+    extra_supplies: tuple[ExtraSupply, ...] = ()
     controls: tuple[Control, ...] = ()
     locations: tuple[Location, ...] = ()
+    levels: tuple[Level, ...] = ()
+    estops: tuple[Estop, ...] = ()
+    phase_relays: tuple[PhaseRelay, ...] = ()
+    controllers: tuple[Controller, ...] = ()
     starters: tuple[Starter, ...] = ()
+    ways: tuple[Way, ...] = ()
+    alarms: tuple[Alarm, ...] = ()
+    surges: tuple[Surge, ...] = ()
+    excepted: tuple[Excepted, ...] = ()
     devices: tuple[Device, ...] = ()
     rungs: tuple[Rung, ...] = ()
     feeders: tuple[Feeder, ...] = ()
+    detached: tuple[Starter, ...] = ()
     ledger: Ledger = Ledger()
     revision: str | None = None
 
@@ -216,10 +259,47 @@ class Job(Frozen):
         """Return the starter of that name, None if there is none."""
         return next((s for s in self.starters if s.name == name), None)
 
+    def control(self, name: str) -> Control | None:
+        """Return the control supply of that name, None if there is none."""
+        return next((c for c in self.controls if c.name == name), None)
+
     def location(self, name: str) -> Location | None:
         """Return the location of that name; `field` is there without being declared."""
         found = next((place for place in self.locations if place.name == name), None)
         return Location(name="field", title="Field") if found is None and name == "field" else found
+
+    def way_in(self, name: str | None) -> WayIn:
+        """Return the supply that a starter's `power` names, the main one for None or an unknown name."""
+        return next((extra for extra in self.extra_supplies if extra.name == name), self.supply)
+
+
+SINGLE_TABLES: dict[str, tuple[str, type[Frozen]]] = {
+    "job": ("info", JobInfo),
+    "practice": ("practice", Practice),
+    "supply": ("supply", Supply),
+    "enclosure": ("enclosure", Enclosure),
+    "incoming": ("incoming", Incoming),
+    "phase_lamps": ("phase_lamps", PhaseLamps),
+    "pass_through": ("pass_through", PassThrough),
+}
+NAMED_TABLES: dict[str, tuple[str, type[Frozen]]] = {
+    "extra_supply": ("extra_supplies", ExtraSupply),
+    "control": ("controls", Control),
+    "location": ("locations", Location),
+    "level": ("levels", Level),
+    "estop": ("estops", Estop),
+    "phase_relay": ("phase_relays", PhaseRelay),
+    "controller": ("controllers", Controller),
+    "starter": ("starters", Starter),
+    "way": ("ways", Way),
+    "alarm": ("alarms", Alarm),
+    "surge": ("surges", Surge),
+    "excepted": ("excepted", Excepted),
+    "device": ("devices", Device),
+    "detached": ("detached", Starter),
+}
+ROW_TABLES: dict[str, tuple[str, type[Frozen]]] = {"rung": ("rungs", Rung), "feeder": ("feeders", Feeder)}
+"""Tables of a brief: name -> field of the Job and what stands in it."""
 
 
 def job_schema() -> dict[str, Any]:

@@ -5,14 +5,17 @@ from collections.abc import Iterator
 from dataclasses import dataclass
 
 MAINS = ("L1", "L2", "L3", "N", "PE")
-AHEAD = tuple(f"in.{name}" for name in MAINS)
 WORD = r"[A-Za-z][A-Za-z0-9_]*"
 _TOKEN = re.compile(r"\s*([>|()]|[^\s>|()\[\]]+(?:\[[^\]]*\])?|\[)")
 _POTENTIAL = re.compile(rf"^{WORD}[+-]$")
+_WAY_IN = re.compile(rf"^{WORD}\.(?:{'|'.join(MAINS)})$")
 _NAMED = re.compile(rf"^@{WORD}$")
 _ELEMENT = re.compile(rf"^({WORD}(?:\.{WORD})?)(?::([^\[\]]+))?(?:\[([^\]]*)\])?$")
 _MARKS = re.compile(r"^[^\s-]+-[^\s-]+$")
-SORTS = frozenset({"no", "nc", "co", "tno", "tnc", "aux_no", "aux_nc", "alarm_no", "alarm_nc", "lamp", "coil"})
+CONTACT_SORTS = ("no", "nc", "co", "tno", "tnc", "aux_no", "aux_nc", "alarm_no", "alarm_nc")
+CHANNEL_SORTS = ("di", "do", "ai", "ao")
+"""Digital input and output, analogue input and output of a controller: the next free channel of that sort."""
+SORTS = frozenset({*CONTACT_SORTS, *CHANNEL_SORTS, "lamp", "coil"})
 
 
 class PathError(ValueError):
@@ -146,8 +149,8 @@ class _Parser:
 
 
 def is_node(word: str) -> bool:
-    """Return whether a word of a path is a potential: mains, ahead of the switch, a supply's, or named by @."""
-    return word in MAINS or word in AHEAD or bool(_POTENTIAL.match(word) or _NAMED.match(word))
+    """Return whether a word of a path is a potential: mains, of a way in, of a control supply, or named by @."""
+    return word in MAINS or bool(_POTENTIAL.match(word) or _NAMED.match(word) or _WAY_IN.match(word))
 
 
 def _parse_ref(token: str, column: int) -> Ref:

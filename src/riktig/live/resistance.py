@@ -12,6 +12,10 @@ from riktig.standards.iec_60228 import resistance_ohm_per_m
 
 CLOSED_OHM = 0.02
 CLAMP_OHM = 0.005
+_CLOSED_AT_REST = frozenset({
+    ElementKind.NC, ElementKind.CO, ElementKind.TIMED_NC, ElementKind.TIMED_CO, ElementKind.ALARM_NC, ElementKind.AUX_NC,
+})  # fmt: skip
+_OPEN_AT_REST = frozenset({ElementKind.EARTH, ElementKind.THROUGH, ElementKind.CONVERTER})
 
 
 class WiringFaultKind(StrEnum):
@@ -64,7 +68,9 @@ def _elements(plan: Plan) -> Iterator[Resistor]:
             ohms = _ohms_at_rest(plan, device, part, element)
             if ohms is None:
                 continue
-            if len(marks) == 3 and element.kind is ElementKind.LOAD:
+            if len(marks) == 1 or element.kind in _OPEN_AT_REST:
+                continue
+            if len(marks) >= 3 and element.kind in {ElementKind.LOAD, ElementKind.WINDING}:
                 star = f"{device.id}:*"
                 yield from (Resistor(a=mark, b=star, ohms=ohms / 2) for mark in marks)
             else:
@@ -80,13 +86,13 @@ def _ohms_at_rest(plan: Plan, device: CircuitDevice, part: Part, element: Elemen
     """
     volts = plan.job.supply.volts
     control = next((c.volts for c in plan.job.controls if c.volts), None) or plan.job.supply.line_to_neutral
-    if element.kind in {ElementKind.NC, ElementKind.CO}:
+    if element.kind in _CLOSED_AT_REST:
         return CLOSED_OHM
     if element.kind is ElementKind.POLE:
         return CLOSED_OHM if part.kind == "overload" else None
-    if element.kind in {ElementKind.COIL, ElementKind.LAMP}:
+    if element.kind in {ElementKind.COIL, ElementKind.LAMP, ElementKind.SOUNDER}:
         return control**2 / max(part.rating("hold_va"), 1.0) * 0.3
-    if element.kind is ElementKind.LOAD:
+    if element.kind in {ElementKind.LOAD, ElementKind.WINDING}:
         size = plan.motors.get(device.id)
         return (
             0.08 * volts / (sqrt(3) * size.current)

@@ -4,17 +4,28 @@ from collections import Counter, defaultdict
 from collections.abc import Mapping
 from dataclasses import dataclass, field
 
-from riktig.catalogue.model import CONSUMER_KINDS, Element, ElementKind, Part
+from riktig.catalogue.model import CHANGEOVERS, CONSUMER_KINDS, LANE_KINDS, Element, ElementKind, Part
 from riktig.job.ledger import Choices
 from riktig.job.model import Job
-from riktig.job.paths import Nodes, Ref, refs_of
+from riktig.job.paths import SORTS, Nodes, Ref, refs_of
 from riktig.plan.circuit import Circuit
 
 _SORT_KINDS = {
     "no": (ElementKind.NO, ElementKind.CO),
     "nc": (ElementKind.NC, ElementKind.CO),
     "co": (ElementKind.CO,),
+    "tno": (ElementKind.TIMED_NO, ElementKind.TIMED_CO),
+    "tnc": (ElementKind.TIMED_NC, ElementKind.TIMED_CO),
+    "aux_no": (ElementKind.AUX_NO,),
+    "aux_nc": (ElementKind.AUX_NC,),
+    "alarm_no": (ElementKind.ALARM_NO,),
+    "alarm_nc": (ElementKind.ALARM_NC,),
+    "di": (ElementKind.INPUT,),
+    "do": (ElementKind.OUTPUT,),
+    "ai": (ElementKind.ANALOG_IN,),
+    "ao": (ElementKind.ANALOG_OUT,),
 }
+_BREAKS = frozenset({"nc", "tnc"})
 _ANY_CONTACT = (ElementKind.NO, ElementKind.NC, ElementKind.CO)
 _ONE_OF_ITS_KIND = {"coil": ElementKind.COIL, "lamp": ElementKind.LAMP}
 
@@ -28,6 +39,17 @@ class Use:
     ref: Ref
     width: int
     is_feeder: bool
+
+    @property
+    def position(self) -> str | None:
+        """The selector position that it asks for, None where it asks for something else."""
+        what = self.ref.what
+        return None if what is None or what in SORTS or self.ref.marks is not None else what
+
+    @property
+    def wants_contact(self) -> bool:
+        """Whether it asks for a contact or channel by sort, position or marks."""
+        return self.ref.what is not None and self.ref.what not in _ONE_OF_ITS_KIND
 
 
 @dataclass(slots=True)
@@ -77,11 +99,17 @@ def holds_marks(element: Element, marks: tuple[str, str]) -> bool:
     return marks[0] in element.marks and marks[1] in element.marks
 
 
-def allocate_device(uses: list[Use], part: Part, kept: Choices) -> dict[str, str]:
+def allocate_device(uses: list[Use], part: Part, kept: Choices, positions: tuple[str, ...] = ()) -> dict[str, str]:
     """Return for each use that a contact could be found for, the marks `left-right` it takes.
 
     Marks asked for by name come first, then choices that still hold, then the next free element. A use that
     is missing from the result found none: the part is too small for it.
+
+    Args:
+        uses: the mentions of one device in drawing order.
+        part: the part it is to be.
+        kept: contacts in the ledger.
+        positions: of a selector, from left to right; each closes an element of its own.
     """
     taken: set[tuple[str, ...]] = set()
     given: dict[str, str] = {}
@@ -96,13 +124,13 @@ def allocate_device(uses: list[Use], part: Part, kept: Choices) -> dict[str, str
         choice = kept.get(use.key)
         if choice is None:
             continue
-        element = next((e for e in _candidates(use, part) if _pair(use, e) == choice.value), None)
+        element = next((e for e in _candidates(use, part, positions) if _pair(use, e) == choice.value), None)
         if element is not None and element.marks not in taken:
             taken.add(element.marks)
             given[use.key] = choice.value
     for use in waiting:
         if use.key not in given:
-            element = next((e for e in _candidates(use, part) if e.marks not in taken), None)
+            element = next((e for e in _candidates(use, part, positions) if e.marks not in taken), None)
             if element is not None:
                 taken.add(element.marks)
                 given[use.key] = _pair(use, element)
@@ -111,17 +139,28 @@ def allocate_device(uses: list[Use], part: Part, kept: Choices) -> dict[str, str
 
 def _is_contact_use(use: Use, part: Part) -> bool:
     if use.ref.what is not None:
-        return use.ref.what in _SORT_KINDS
+        return use.ref.what not in _ONE_OF_ITS_KIND
     return not use.is_feeder and _only_element(part) is None
 
 
-def _candidates(use: Use, part: Part) -> list[Element]:
+def _candidates(use: Use, part: Part, positions: tuple[str, ...]) -> list[Element]:
+    if use.position is not None:
+        return _position_elements(use.position, part, positions)
     kinds = _SORT_KINDS.get(use.ref.what or "", _ANY_CONTACT)
     return sorted((e for e in part.elements if e.kind in kinds), key=lambda e: kinds.index(e.kind))
 
 
+def _position_elements(position: str, part: Part, positions: tuple[str, ...]) -> list[Element]:
+    """Return the elements that may close in a position: its own first, then those beyond the last position's."""
+    makes = [e for e in part.elements if e.kind is ElementKind.NO]
+    if position not in positions:
+        return []
+    own = positions.index(position)
+    return [*makes[own : own + 1], *makes[len(positions) :]]
+
+
 def _pair(use: Use, element: Element) -> str:
-    if element.kind is ElementKind.CO and use.ref.what != "nc":
+    if element.kind in CHANGEOVERS and use.ref.what not in _BREAKS:
         return f"{element.marks[0]}-{element.marks[2]}"
     return f"{element.marks[0]}-{element.marks[1]}"
 
@@ -151,7 +190,7 @@ def ends_of(use: Use, part: Part, chosen: str | None) -> tuple[tuple[str, ...], 
         return element.marks, ()
     if element is not None and use.width == 1:
         return (element.marks[0],), (element.marks[-1],)
-    poles = [e for e in part.elements if e.kind in {ElementKind.POLE, ElementKind.THROUGH}][: use.width]
+    poles = [e for e in part.elements if e.kind in LANE_KINDS][: use.width]
     if use.ref.what is None and len(poles) == use.width:
         return tuple(e.marks[0] for e in poles), tuple(e.marks[1] for e in poles)
     stem = use.key.rsplit("|", 1)[-1]
@@ -168,4 +207,4 @@ def _single(use: Use, part: Part) -> Element | None:
 
 
 def _has_poles(part: Part) -> bool:
-    return any(e.kind is ElementKind.POLE for e in part.elements)
+    return any(e.kind in {ElementKind.POLE, ElementKind.CONVERTER} for e in part.elements)

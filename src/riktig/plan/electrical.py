@@ -4,17 +4,20 @@ from collections.abc import Mapping
 from dataclasses import dataclass
 
 from riktig.job.model import Job
-from riktig.plan.circuit import Circuit, expand
+from riktig.plan.circuit import Circuit
+from riktig.plan.coils import coils_of
 from riktig.plan.contacts import Use, find_uses
+from riktig.plan.expand import expand
 from riktig.plan.netlist import Netlist, build_netlist
 from riktig.plan.numbers import Potential
 from riktig.plan.parts import ChosenParts, Need, choose_parts
 from riktig.plan.ratings import (
     PanelLoad,
-    need_of_incoming,
     needs_of_controls,
+    needs_of_modules,
     needs_of_motors,
     needs_of_own,
+    needs_of_switches,
     panel_load,
     rated_values,
     size_motors,
@@ -49,13 +52,13 @@ def wire_up(job: Job) -> Electrical:
     uses = find_uses(circuit, job)
     motors = size_motors(job)
     needs: dict[str, Need] = {**needs_of_motors(job, motors), **needs_of_own(job)}
-    ledger = job.ledger
-    first = choose_parts(circuit, uses, needs, ledger.parts, ledger.contacts)
+    ledger, coils, standard = job.ledger, coils_of(circuit, job), job.practice.standard
+    first = choose_parts(circuit, uses, needs, coils, standard, ledger.parts, ledger.contacts)
     load = panel_load(job, circuit, first.parts, motors)
     needs.update(needs_of_controls(job, circuit, first.parts))
-    if any(device.id == "Q0" for device in circuit.devices):
-        needs["Q0"] = need_of_incoming(load)
-    chosen = choose_parts(circuit, uses, needs, ledger.parts, ledger.contacts)
+    needs.update(needs_of_switches(job, circuit, load, motors))
+    needs.update(needs_of_modules(job, circuit, needs))
+    chosen = choose_parts(circuit, uses, needs, coils, standard, ledger.parts, ledger.contacts)
     netlist = build_netlist(job, circuit, uses, chosen.parts, chosen.contacts)
     sized = [value for motor in motors.values() for value in motor.values]
     return Electrical(

@@ -3,10 +3,10 @@
 from collections.abc import Iterable, Mapping
 from dataclasses import dataclass, field
 
-from riktig.catalogue.model import ElementKind, Part
+from riktig.catalogue.model import Element, ElementKind, Part
 from riktig.job.model import Job
-from riktig.job.paths import Group, Item, Nodes, Path, Ref
-from riktig.plan.circuit import Circuit
+from riktig.job.paths import MAINS, Group, Item, Nodes, Path, Ref
+from riktig.plan.circuit import Circuit, CircuitPath
 from riktig.plan.contacts import Use, ends_of
 from riktig.standards.colours import ConductorFunction
 
@@ -14,13 +14,15 @@ from riktig.standards.colours import ConductorFunction
 @dataclass(frozen=True, slots=True, kw_only=True)
 class Net:
     """A potential: ids of its device terminals (`M1.K:A1`) in drawing order, the names people gave it and, in
-    the power circuit, its phase. `met_at` orders it for numbering: (0, n) in a rung, (1, n) elsewhere.
+    the power circuit, its phase. `met_at` orders it for numbering: (0, n) in a rung, (1, n) elsewhere. `fixed` is the
+    name that it carries in place of a number: of a way in, or of a DC supply by its volts.
     """
 
     terminals: tuple[str, ...]
     names: tuple[str, ...]
     phase: str | None
     met_at: tuple[int, int]
+    fixed: str | None = None
     function: ConductorFunction
 
 
@@ -63,11 +65,19 @@ class _Walk:
     uses: Mapping[tuple[str, int], Use]
     joined: UnionFind = field(default_factory=UnionFind)
     order: list[str] = field(default_factory=list)
-    phases: dict[str, str] = field(default_factory=dict)
+    phases: dict[str, set[str]] = field(default_factory=dict)
+    supplies: dict[str, str] = field(default_factory=dict)
+    excepted: set[str] = field(default_factory=set)
+    _lanes: dict[str, str] = field(default_factory=dict)
 
-    def path(self, key: str, items: Path) -> None:
-        points, lanes = self._series(key, items, (), ())
-        del points, lanes
+    def path(self, path: CircuitPath) -> None:
+        start = len(self.order)
+        self._series(path.key, path.items, (), ())
+        for point in self.order[start:]:
+            if path.supply is not None:
+                self.supplies.setdefault(point, path.supply)
+            if path.is_excepted:
+                self.excepted.add(point)
 
     def _series(
         self, key: str, items: Path, points: tuple[str, ...], lanes: tuple[str, ...]
@@ -82,9 +92,10 @@ class _Walk:
         if isinstance(item, Nodes):
             names = tuple(f"={name}" for name in item.names)
             self._meet(points, names)
-            if not lanes:
-                lanes = tuple(name.removeprefix("in.") for name in item.names)
-            return names, lanes
+            own = tuple(self._lanes.get(name, name.rpartition(".")[2]) for name in item.names)
+            for name, lane in zip(item.names, lanes or own, strict=False):
+                self._lanes.setdefault(name, lane)
+            return names, lanes or own
         if isinstance(item, Ref):
             use = self.uses[(key, item.column)]
             left, right = ([f"{use.device}:{m}" for m in side] for side in self.ends[use.key])
@@ -113,7 +124,7 @@ class _Walk:
 
     def _note(self, points: Iterable[str], lanes: tuple[str, ...]) -> None:
         for point, lane in zip(points, lanes, strict=False):
-            self.phases.setdefault(point, lane)
+            self.phases.setdefault(point, set()).add(lane)
             self.order.append(point)
 
 
@@ -133,19 +144,28 @@ def build_netlist(
     rungs = [path for path in circuit.paths if not path.is_power]
     others = [path for path in circuit.paths if path.is_power]
     for path in rungs:
-        walk.path(path.key, path.items)
+        walk.path(path)
     rung_end = len(walk.order)
     for path in others:
-        walk.path(path.key, path.items)
+        walk.path(path)
     for device in circuit.devices:
         for element in parts[device.id].elements:
+            points = [f"{device.id}:{mark}" for mark in element.marks]
             if element.kind is ElementKind.EARTH:
-                for mark in element.marks:
-                    walk.joined.join("=PE", f"{device.id}:{mark}")
-                    walk.order.append(f"{device.id}:{mark}")
+                for point in points:
+                    walk.joined.join("=PE", point)
+                    walk.order.append(point)
+            elif _is_feed_through(parts[device.id], element):
+                for point in points[1:]:
+                    walk.joined.join(points[0], point)
     walk.order.extend(f"={name}" for pair in circuit.joins for name in pair)
     drawn = _drawing_order(circuit, uses, ends, parts)
     return Netlist(nets=_collect(walk, rung_end, drawn, job), ends=ends)
+
+
+def _is_feed_through(part: Part, element: Element) -> bool:
+    """Return whether both ends of an element are one potential: a terminal's or a busbar's, never a link's."""
+    return element.kind is ElementKind.THROUGH and part.kind in {"terminal", "busbar"}
 
 
 def _drawing_order(
@@ -181,34 +201,77 @@ def _collect(walk: _Walk, rung_end: int, drawn: Mapping[str, int], job: Job) -> 
     for point in dict.fromkeys(walk.order):
         if point.startswith("="):
             names[walk.joined.find(point)].append(point[1:])
+    supplies: dict[str, str] = {}
+    excepted: set[str] = set()
+    for point in walk.order:
+        root = walk.joined.find(point)
+        if point in walk.supplies:
+            supplies.setdefault(root, walk.supplies[point])
+        if point in walk.excepted:
+            excepted.add(root)
+    by_volts = dc_names(job)
     nets = []
     for root in sorted(members, key=met.__getitem__):
-        named = tuple(sorted(names[root], key=lambda n: (n not in _MAINS, n)))
-        phase = next((walk.phases[t] for t in members[root] if t in walk.phases), None)
+        named = tuple(sorted(names[root], key=lambda n: (n not in MAINS, n)))
+        phases = {phase for t in members[root] for phase in walk.phases.get(t, ())}
+        phase = phases.pop() if len(phases) == 1 else None
         is_rung = met[root] < rung_end
+        function = _function_of(named, phase, is_rung=is_rung, is_excepted=root in excepted)
         nets.append(
             Net(
                 terminals=tuple(members[root]),
                 names=named,
-                phase=None if is_rung or phase not in _MAINS else phase,
+                phase=None if is_rung or phase not in MAINS else phase,
                 met_at=(0 if is_rung else 1, met[root]),
-                function=_function_of(named, phase, is_rung=is_rung, job=job),
+                function=function or _control_function(named, supplies.get(root), job),
+                fixed=_fixed_name(named, by_volts),
             )
         )
     return tuple(nets)
 
 
-_MAINS = ("L1", "L2", "L3", "N", "PE")
+def dc_names(job: Job) -> dict[str, str]:
+    """Return what the potentials of DC supplies are called, by volts: `C2+` -> 24V, of a second one 24V.2."""
+    names: dict[str, str] = {}
+    counts: dict[str, int] = {}
+    for control in job.controls:
+        if control.is_dc:
+            volts = f"{control.volts or 24.0:g}V"
+            counts[volts] = counts.get(volts, 0) + 1
+            total = sum(counts.values())
+            names[f"{control.name}+"] = volts if counts[volts] == 1 else f"{volts}.{counts[volts]}"
+            names[f"{control.name}-"] = "0V" if total == 1 else f"0V.{total}"
+    return names
 
 
-def _function_of(names: tuple[str, ...], phase: str | None, *, is_rung: bool, job: Job) -> ConductorFunction:
-    bare = {name.removeprefix("in.") for name in names}
+def _fixed_name(names: tuple[str, ...], by_volts: Mapping[str, str]) -> str | None:
+    """Return the name that stands in place of a number: mains first, then other ways in, then DC supplies."""
+    ways_in = [name for name in names if name.rpartition(".")[2] in MAINS]
+    best = min(ways_in, key=lambda n: (n.count("."), n.startswith("in."), n), default=None)
+    return best or next((by_volts[name] for name in names if name in by_volts), None)
+
+
+def _function_of(
+    names: tuple[str, ...], phase: str | None, *, is_rung: bool, is_excepted: bool
+) -> ConductorFunction | None:
+    """Return what a potential is for; None where it belongs to a control supply."""
+    bare = {name.rpartition(".")[2] for name in names}
     if "PE" in bare:
         return ConductorFunction.EARTH
-    if "N" in bare:
+    if "N" in bare or (phase == "N" and not is_rung):
         return ConductorFunction.NEUTRAL
-    if bare & set(_MAINS) or (phase in _MAINS and not is_rung):
-        return ConductorFunction.NEUTRAL if phase == "N" and not bare & set(_MAINS) else ConductorFunction.POWER
-    if any(f"{control.name}-" in bare for control in job.controls):
-        return ConductorFunction.CONTROL_AC_RETURN
-    return ConductorFunction.CONTROL_AC
+    if bare & set(MAINS):
+        return ConductorFunction.POWER
+    if is_excepted:
+        return ConductorFunction.EXCEPTED
+    return ConductorFunction.POWER if phase in MAINS and not is_rung else None
+
+
+def _control_function(names: tuple[str, ...], supply: str | None, job: Job) -> ConductorFunction:
+    control = job.control(supply) if supply is not None else None
+    if control is None and supply is None and not any(name.endswith(("+", "-")) for name in names):
+        return ConductorFunction.CONTROL_DC if any(c.is_dc for c in job.controls) else ConductorFunction.CONTROL_AC
+    is_return = any(f"{c.name}-" in names for c in job.controls)
+    if control is not None and control.is_dc:
+        return ConductorFunction.CONTROL_DC_RETURN if is_return else ConductorFunction.CONTROL_DC
+    return ConductorFunction.CONTROL_AC_RETURN if is_return else ConductorFunction.CONTROL_AC

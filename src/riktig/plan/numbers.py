@@ -5,7 +5,6 @@ from collections.abc import Mapping
 from dataclasses import dataclass
 
 from riktig.job.ledger import Choices
-from riktig.job.paths import AHEAD, MAINS
 from riktig.plan.contacts import Use
 from riktig.plan.netlist import Net, Netlist
 
@@ -23,14 +22,6 @@ class Potential:
     def name(self) -> str:
         """The name people gave it, else its number."""
         return self.net.names[0] if self.net.names else self.number
-
-
-def fixed_number(net: Net) -> str | None:
-    """Return the name that a mains potential keeps in place of a number, None for all others."""
-    for name in (*MAINS, *AHEAD):
-        if name in net.names:
-            return name
-    return None
 
 
 def natural_key(number: str) -> tuple[int, str]:
@@ -52,13 +43,13 @@ def allocate_numbers(netlist: Netlist, uses: tuple[Use, ...], kept: Choices) -> 
     for number, choice in kept.items():
         anchor = next((t for t in choice.value.split() if t in net_of), None)
         net = net_of[anchor] if anchor is not None else None
-        if net is not None and anchor is not None and fixed_number(net) is None and id(net) not in holder:
+        if net is not None and anchor is not None and net.fixed is None and id(net) not in holder:
             holder[id(net)] = number
             result[number] = " ".join([anchor, *(t for t in net.terminals if t != anchor)])
         elif choice.is_held:
             result[number] = ""
     fresh = _Fresh(result)
-    open_nets = [n for n in netlist.nets if n.terminals and id(n) not in holder and fixed_number(n) is None]
+    open_nets = [n for n in netlist.nets if n.terminals and id(n) not in holder and n.fixed is None]
     grouped = _power_groups(open_nets, netlist, uses)
     for net in open_nets:
         group = grouped.get(id(net))
@@ -114,7 +105,7 @@ def read_potentials(netlist: Netlist, numbers: Choices) -> tuple[Potential, ...]
     for net in netlist.nets:
         if not net.terminals:
             continue
-        number = fixed_number(net) or next((by_anchor[t] for t in net.terminals if t in by_anchor), None)
+        number = net.fixed or next((by_anchor[t] for t in net.terminals if t in by_anchor), None)
         if number is None:
             raise KeyError(net.terminals[0])
         potentials.append(Potential(number=number, net=net))

@@ -31,7 +31,7 @@ def total_panel(job: Job, circuit: Circuit, parts: Mapping[str, Part], load: Pan
         rating = part.rating("breaking_ka")
         if not rating and job.practice.standard is Standard.UL:
             rating = UL_DEFAULT_KA.get(part.kind, 0.0)
-        is_behind_transformer = device.role == "F" and f"{device.owner}.T" in parts
+        is_behind_transformer = device.role == "F" and {f"{device.owner}.T", f"{device.owner}.G"} & parts.keys()
         if rating and not is_behind_transformer:
             ratings[device.id] = rating
     least = min(ratings.values(), default=0.0)

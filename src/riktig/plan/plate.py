@@ -23,6 +23,8 @@ STRIP_RESERVE_MM = 30.0
 ROW_FILL = 0.8
 """Share of a rail that is used when parts are first put on it; the rest is reserve (common practice)."""
 RAIL_WIDTH_MM = 35.0
+_POWER_ROLES = frozenset({"Q", "K", "KR", "KD", "KS", "A"})
+"""Parts of a starter that stand in a starter row; its relays and timers stand with the supplies."""
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
@@ -116,6 +118,7 @@ def _items(
     """Return what has a place of its own, in the order in which it is placed."""
     zones = zones_of(circuit)
     plugged = {d.owner: parts[d.id] for d in circuit.devices if parts[d.id].mounting is Mounting.PLUGGED and d.owner}
+    starters = {d.id for d in circuit.devices if d.kind == "motor"}
     items: dict[str, list[_Item]] = {"supply": [], "starter": [], "field": []}
     for device in circuit.devices:
         part = parts[device.id]
@@ -124,7 +127,11 @@ def _items(
         hung = plugged.get(device.owner) if device.role == "K" and device.owner is not None else None
         below, width = (hung.height, max(part.width, hung.width)) if hung is not None else (0.0, part.width)
         group = (
-            "field" if device.id in {EARTH_BAR, PLATE_STUD} else "starter" if device.role in {"Q", "K"} else "supply"
+            "field"
+            if device.id in {EARTH_BAR, PLATE_STUD}
+            else "starter"
+            if device.owner in starters and device.role in _POWER_ROLES
+            else "supply"
         )
         items[group].append(_Item(device.id, group, width, part.height / 2, part.height / 2 + below))
     strips = [_Item(s, "field", w + STRIP_RESERVE_MM, strip_h / 2, strip_h / 2) for s, w in strip_widths.items()]

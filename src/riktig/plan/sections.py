@@ -25,6 +25,7 @@ DROP_LIMIT_PERCENT = 5.0
 _COS_PHI = 0.8
 _LEAST_IEC = {True: 1.5, False: 1.0}
 _LEAST_UL = {True: "14", False: "16"}
+_PROTECTING = frozenset({"breaker", "fuse", "motor-breaker"})
 _CP_LEAST = "least section by common practice"
 
 
@@ -86,7 +87,7 @@ def _inside_of(
     control: ConductorSize,
 ) -> ConductorSize:
     function = potential.net.function
-    if function not in {ConductorFunction.POWER, ConductorFunction.NEUTRAL}:
+    if function not in {ConductorFunction.POWER, ConductorFunction.NEUTRAL, ConductorFunction.EXCEPTED}:
         return control
     owner = {owners.get(device_of(t)) for t in potential.net.terminals}
     if potential.net.names or len(owner) != 1:
@@ -109,18 +110,24 @@ def _control_section(job: Job, sizer: "_Sizer", parts: Mapping[str, Part]) -> tu
 def _own_feeder_sizes(
     job: Job, circuit: Circuit, parts: Mapping[str, Part], potentials: tuple[Potential, ...], sizer: "_Sizer"
 ) -> tuple[dict[str, ConductorSize], list[SizedValue]]:
-    """Return sizes by potential and by load behind a person's own breakers: each carries its breaker's rating."""
+    """Return sizes by potential and by load behind a person's own breakers and those of modules: each carries the
+    rating of the breaker ahead of it.
+    """
     sizes: dict[str, ConductorSize] = {}
     values: list[SizedValue] = []
-    feeders = {feeder.name for feeder in job.feeders}
+    known = {starter.name for starter in job.starters} | {control.name for control in job.controls} | {"incoming"}
+    ahead: dict[str, float] = {}
     for path in circuit.paths:
-        if path.key not in feeders:
+        if not path.is_power or path.owner in known or path.key == "incoming":
             continue
         devices = {ref.device for ref in refs_of(path.items)}
-        ratings = [parts[d].rating("amps") for d in devices if d in parts and parts[d].kind == "breaker"]
-        chosen, formula = sizer.inside(min(ratings, default=0.1), is_power=True)
-        values.append(sizer.value(path.key, "conductor_section", chosen, formula))
-        sizes.update(dict.fromkeys(devices, chosen))
+        ratings = [parts[d].rating("amps") for d in devices if d in parts and parts[d].kind in _PROTECTING]
+        owner = path.owner or path.key
+        rating = min(ratings, default=ahead.get(owner, 0.1))
+        ahead[owner] = rating
+        chosen, formula = sizer.inside(rating, is_power=True)
+        values.append(sizer.value(owner, "conductor_section", chosen, formula))
+        sizes.update({device: max(sizes.get(device, chosen), chosen, key=lambda s: s.mm2) for device in devices})
         for potential in potentials:
             if not potential.net.names and {device_of(t) for t in potential.net.terminals} & devices:
                 sizes[potential.number] = chosen
@@ -186,7 +193,7 @@ class _Sizer:
         factor = (
             iec_60204_1.ambient_factor(min(self._ambient, 60.0)) if self._is_iec else nec.ambient_factor(self._ambient)
         ) or 0.33
-        volts = self._job.supply.volts
+        volts = self._job.way_in(starter.power).volts
         root = sqrt(3) if starter.phases == 3 else 2.0
         chosen, ampacity, drop = *self._listed("b2")[-1], 0.0
         for chosen, ampacity in self._listed("b2"):

@@ -12,6 +12,13 @@ KW_PER_HP = 0.7457
 START_RATIO = 7.2
 SOURCE_START = "start current 7.2 times rated for 5 s: common practice, no source"
 _ESTIMATE = (0.75, 0.78)
+DELTA_SHARE, STAR_SHARE = 0.577, 0.333
+"""Shares of the motor current that the delta contacts and windings, and the star contactor, carry: 1/√3 and 1/3."""
+
+
+def overload_role(starter: Starter) -> str:
+    """Return the part that is set to the motor's current: the overload relay, or the drive or soft starter."""
+    return "A" if starter.kind in {"drive", "soft"} else "F"
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
@@ -56,8 +63,9 @@ def size_motor(starter: Starter, job: Job) -> MotorSize:
     )  # fmt: skip
     motor_current = nameplate if starter.amps is not None else table
     setting = _setting(starter, current, is_iec)
-    least, formula, source = _protection(setting.value if is_iec else table.value, is_iec)
-    carry = setting.value if is_iec else 1.25 * table.value
+    whole = current if is_iec else table.value
+    least, formula, source = _protection(whole, is_iec)
+    carry = current if is_iec else 1.25 * table.value
     return MotorSize(
         current=current, table=table.value, setting=setting.value, carry=carry, protection=least,
         protection_formula=formula, protection_source=source, values=(motor_current, setting),
@@ -70,7 +78,8 @@ def _table_current(starter: Starter, job: Job) -> tuple[SizedValue, bool]:
     kw = starter.kw if starter.kw is not None else (starter.hp or 0) * KW_PER_HP
     hp = starter.hp if starter.hp is not None else kw / KW_PER_HP
     is_three = starter.phases == 3
-    volts = job.supply.volts if is_three or job.supply.system != "3ph+n" else job.supply.line_to_neutral
+    way_in = job.way_in(starter.power)
+    volts = way_in.volts if is_three or way_in.system != "3ph+n" else way_in.line_to_neutral
     if starter.efficiency is not None and starter.cos_phi is not None:
         sized = _by_power(starter.name, kw, volts, starter.efficiency, starter.cos_phi, is_three=is_three)
         return sized, False
@@ -106,18 +115,20 @@ def _by_power(
 
 
 def _setting(starter: Starter, current: float, is_iec: bool) -> SizedValue:
-    setting = current if is_iec else nec.overload_trip_a(current, starter.service_factor)
+    is_delta = starter.kind == "star-delta"
+    through = current * DELTA_SHARE if is_delta else current
+    share = f"{DELTA_SHARE:g} · {format_number(current)} A" if is_delta else f"{format_number(current)} A"
+    setting = through if is_iec else nec.overload_trip_a(through, starter.service_factor)
     if is_iec:
-        formula, source = (
-            f"setting = motor current = {format_number(setting)} A",
-            "IEC 60947-4-1 8.2.1.5, from memory",
-        )
+        formula = f"setting = motor current = {share}"
+        formula += f" = {format_number(setting)} A, the overload lies in one winding" if is_delta else ""
+        source = "IEC 60947-4-1 8.2.1.5, from memory"
     else:
-        factor = setting / current
-        formula = f"{factor:.0%} of {format_number(current)} A = {format_number(setting)} A"
+        factor = setting / through
+        formula = f"{factor:.0%} of {share} = {format_number(setting)} A"
         source = nec.SOURCE_OVERLOAD
     return SizedValue(
-        subject=f"{starter.name}.F", quantity="overload_setting", value=round(setting, 3), unit="A", formula=formula,
+        subject=f"{starter.name}.{overload_role(starter)}", quantity="overload_setting", value=round(setting, 3), unit="A", formula=formula,
         source=source, inputs={"motor_current": current, "service_factor": starter.service_factor},
     )  # fmt: skip
 

@@ -8,7 +8,8 @@ from riktig.catalogue.loader import parts_of_kind
 from riktig.catalogue.model import Part
 from riktig.job.ledger import Choices
 from riktig.job.model import Job
-from riktig.plan.circuit import DOOR, EARTH_BAR, Circuit, incoming_names
+from riktig.plan.circuit import DOOR, EARTH_BAR, Circuit
+from riktig.plan.incoming import led_in
 from riktig.plan.numbers import Potential
 from riktig.plan.zones import INCOMING, by_zone, is_drop, zones_of
 from riktig.standards.colours import ConductorFunction
@@ -41,11 +42,11 @@ def wanted_clamps(job: Job, circuit: Circuit, potentials: tuple[Potential, ...])
     power = {zones[d.id] for d in circuit.devices if d.kind == "motor"}
     found: list[tuple[int, int, str, str, str]] = []
     order = {drop: place for place, drop in enumerate(dict.fromkeys(zones.values()))}
-    _, led_in = incoming_names(job)
+    coming_in = led_in(job)
     for potential in potentials:
         parted = by_zone(potential.net.terminals, zones)
         is_earth = potential.net.function is ConductorFunction.EARTH
-        if potential.number in led_in:
+        if potential.number in coming_in:
             found.append((0, -1, SUPPLY_STRIP, INCOMING, potential.number))
         for zone in parted:
             leaves = is_drop(zone) or (zone == DOOR and job.practice.door == "terminals" and not is_earth)

@@ -4,18 +4,28 @@ import re
 
 from riktig.job.ledger import Choices
 from riktig.job.model import Job, Standard
+from riktig.job.validate import named_members
 from riktig.plan.circuit import DOOR_STUD, EARTH_BAR, PLATE_STUD, Circuit, CircuitDevice
 from riktig.plan.strips import STRIP_TAGS
 
 _LETTERS = {
     "breaker": "F", "disconnect": "Q", "contactor": "K", "relay": "K", "overload": "F", "pushbutton": "S",
     "emergency-stop": "S", "lamp": "P", "beacon": "P", "horn": "P", "transformer": "T", "link": "X", "motor": "M",
-    "float": "B", "limit-switch": "B", "thermostat": "B", "switch": "S",
+    "float": "B", "limit-switch": "B", "thermostat": "B", "switch": "S", "block": "K", "busbar": "W", "drive": "T",
+    "fan": "E", "filter": "K", "fuse": "F", "heater": "E", "hmi": "P", "light": "E", "load": "E", "meter": "P",
+    "motor-breaker": "Q", "network": "K", "phase-relay": "B", "plc": "K", "potentiometer": "S", "psu": "T", "rcd": "F",
+    "resistor": "R", "safety-relay": "K", "selector": "S", "socket": "X", "soft-starter": "Q", "source": "W",
+    "surge": "F", "terminal": "X", "thermistor-relay": "B", "timer": "K", "transducer": "B", "valve": "M",
 }  # fmt: skip
 _UL_LETTERS = {
     "breaker": "CB", "disconnect": "DISC", "contactor": "CON", "relay": "CR", "overload": "OL", "pushbutton": "PB",
     "emergency-stop": "PB", "lamp": "LT", "beacon": "LT", "horn": "AH", "transformer": "CPT", "link": "BJ",
-    "motor": "MTR", "float": "FS", "limit-switch": "LS", "thermostat": "TAS", "switch": "SW",
+    "motor": "MTR", "float": "FS", "limit-switch": "LS", "thermostat": "TAS", "switch": "SW", "block": "CR",
+    "busbar": "BUS", "drive": "VFD", "fan": "FAN", "filter": "FLT", "fuse": "FU", "heater": "HTR", "hmi": "OIT",
+    "light": "LTG", "load": "LD", "meter": "ETM", "motor-breaker": "MCP", "network": "NSW", "phase-relay": "PFR",
+    "plc": "PLC", "potentiometer": "POT", "psu": "PWS", "rcd": "GFCI", "resistor": "RES", "safety-relay": "SR",
+    "selector": "SS", "socket": "REC", "soft-starter": "SST", "source": "SRC", "surge": "SPD", "terminal": "TB",
+    "thermistor-relay": "TMR", "timer": "TR", "transducer": "TD", "valve": "SOL",
 }  # fmt: skip
 _FIXED = {EARTH_BAR: "PE", PLATE_STUD: "PE.P", DOOR_STUD: "PE.D"}
 """Earth points are marked PE; that of a box carries the name of its location behind."""
@@ -38,7 +48,7 @@ def allocate_tags(job: Job, circuit: Circuit, kept: Choices) -> dict[str, str]:
 
     A part of a starter takes the starter's own number where it is free, so that M1 has Q1, K1 and F1.
     """
-    own = {device.name for device in job.devices} | {starter.name for starter in job.starters}
+    own = {name for _, name in named_members(job)}
     there = {device.id for device in circuit.devices}
     tags = {d.id: kept[d.id].value if d.id in kept else d.id for d in circuit.devices if d.id in own}
     tags.update({device_id: tag for device_id, tag in _FIXED.items() if device_id in there})

@@ -80,7 +80,7 @@ class MotorCard(QFrame):
         self.title.editingFinished.connect(lambda: self._send(title=self.title.text()))
         self.power.valueChanged.connect(lambda _: self._send_power())
         self.unit.activated.connect(lambda _: self._send_power())
-        self.buttons_at.activated.connect(lambda _: self._send(buttons_at=self.buttons_at.currentText()))
+        self.buttons_at.activated.connect(lambda _: self._send(buttons_at=(self.buttons_at.currentText(),)))
         self.motor_at.activated.connect(lambda _: self._send(motor_at=self.motor_at.currentText()))
         for lamp in (self.run_lamp, self.trip_lamp):
             lamp.toggled.connect(lambda _: self._send(lamps=self._lamps()))
@@ -125,7 +125,7 @@ class MotorCard(QFrame):
             self.power.setValue(value)
         self.unit.setCurrentText("kW" if starter.kw is not None else "hp")
         places = list(dict.fromkeys(["field", *(place.name for place in job.locations)]))
-        _fill(self.buttons_at, ["door", *[p for p in places if p != "field"]], starter.buttons_at)
+        _fill(self.buttons_at, ["door", *[p for p in places if p != "field"]], starter.buttons_at[0])
         _fill(self.motor_at, places, starter.motor_at)
         self.run_lamp.setChecked("run" in starter.lamps)
         self.trip_lamp.setChecked("trip" in starter.lamps)

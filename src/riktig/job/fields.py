@@ -1,0 +1,44 @@
+"""Owns the field types of a Job: quantities with their units, words, places. Must not know any table."""
+
+from typing import Annotated
+
+from pydantic import BaseModel, BeforeValidator, ConfigDict, Field, StringConstraints
+
+from riktig.job.paths import WORD
+from riktig.units.quantity import parse_quantity
+
+
+def quantity(unit: str) -> BeforeValidator:
+    """Return a validator that takes a number in `unit`, or a text that names its unit."""
+    return BeforeValidator(lambda value: None if value is None else parse_quantity(value, unit))
+
+
+Word = Annotated[str, StringConstraints(pattern=rf"^{WORD}$")]
+DeviceName = Annotated[str, StringConstraints(pattern=rf"^{WORD}(\.{WORD})?$")]
+RowName = Annotated[str, StringConstraints(pattern=r"^[A-Za-z][A-Za-z0-9_.-]*(/[A-Za-z0-9_.-]+)?$")]
+Places = Annotated[
+    tuple[Word, ...],
+    Field(min_length=1),
+    BeforeValidator(lambda value: (value,) if isinstance(value, str) else value),
+]
+LengthMm = Annotated[float, quantity("mm"), Field(gt=0, le=20_000)]
+LengthM = Annotated[float, quantity("m"), Field(gt=0, le=5_000)]
+Volts = Annotated[float, quantity("V"), Field(gt=0, le=1_000)]
+Amps = Annotated[float, quantity("A"), Field(gt=0, le=6_300)]
+KiloAmps = Annotated[float, quantity("kA"), Field(gt=0, le=200)]
+VoltAmps = Annotated[float, quantity("VA"), Field(gt=0, le=100_000)]
+Hertz = Annotated[float, quantity("Hz"), Field(gt=0, le=400)]
+KiloWatts = Annotated[float, quantity("kW"), Field(gt=0)]
+HorsePower = Annotated[float, quantity("hp"), Field(gt=0)]
+
+
+class Frozen(BaseModel):
+    """A value that never changes and takes no unknown keys."""
+
+    model_config = ConfigDict(frozen=True, extra="forbid")
+
+
+class Named(Frozen):
+    """A thing that people gave a name."""
+
+    name: Word
