@@ -5,7 +5,6 @@ import subprocess
 import sys
 import tempfile
 import time
-from importlib.resources import files
 from pathlib import Path
 
 os.environ.setdefault("QT_QPA_PLATFORM", "offscreen")

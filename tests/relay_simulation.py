@@ -132,7 +132,9 @@ class Panel:
 
     def _comes_in(self, name: str) -> bool:
         head = name.rpartition(".")[0]
-        return any(x.name == head and (x.isolated == "elsewhere" or name.endswith("N")) for x in self.plan.job.extra_supplies)
+        return any(
+            x.name == head and (x.isolated == "elsewhere" or name.endswith("N")) for x in self.plan.job.extra_supplies
+        )
 
     def has_volts(self, device: str, kind: E, groups: Groups, poles: dict[str, set[tuple[str, str]]]) -> bool:
         for element in self.plan.parts[device].elements:
@@ -158,7 +160,10 @@ class Panel:
                 if is_fed and device not in self.tripped:
                     found.add(device)
             elif what == "drive":
-                if all(self._input(device, mark, groups) for mark in ("DI1", "STO1", "STO2")) and device not in self.tripped:
+                if (
+                    all(self._input(device, mark, groups) for mark in ("DI1", "STO1", "STO2"))
+                    and device not in self.tripped
+                ):
                     found.add(device)
             elif any(self.has_volts(device, kind, groups, poles) for kind in (E.COIL, E.LAMP, E.SOUNDER, E.LOAD)):
                 found.add(device)
@@ -179,7 +184,11 @@ class Panel:
             delays = {d for d in self.kinds if self.kinds[d] == "timer"}
             off = {d for d in delays if self.plan.parts[d].traits["function"] == "off-delay"}
             elapsed = {d for d in self.elapsed if d in now or d in off} | (off & now)
-            ramping = {d for d in self.kinds if self.kinds[d] == "soft-starter" and (d in now or d in self.ramping)}
+            ramping = {
+                d
+                for d in self.kinds
+                if self.kinds[d] == "soft-starter" and d not in self.tripped and (d in now or d in self.ramping)
+            }
             if (now, elapsed, ramping) == (self.on, self.elapsed, self.ramping):
                 return self
             self.on, self.elapsed, self.ramping = now, elapsed, ramping

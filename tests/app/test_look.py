@@ -10,7 +10,7 @@ from PySide6.QtWidgets import QApplication, QStyleOptionGraphicsItem
 from riktig.app.canvas.items import build_items
 from riktig.app.theme.theme import Variant, load_theme
 from riktig.drawings.circuit import draw_sheets
-from support import small_text, plan_of
+from support import plan_of, small_text
 
 DRAWS = 1000
 

@@ -4,16 +4,88 @@ import re
 
 import pytest
 
-from riktig.catalogue.loader import CatalogueError, parse_parts, parts_of_kind, shipped_parts
+from riktig.catalogue.family import DEVICE_KINDS
+from riktig.catalogue.loader import (
+    CatalogueError,
+    extensions_of,
+    find_part,
+    parse_parts,
+    parts_of_kind,
+    shipped_parts,
+)
 from riktig.catalogue.model import ElementKind
 
 _RULES = {  # EN 50005, EN 50011, EN 50012, IEC 60947-1 Annex L, from memory
-    ElementKind.NO: r"\d+3-\d+4|97-98",
-    ElementKind.NC: r"\d+1-\d+2|95-96",
-    ElementKind.CO: r"(\d+)1-\1(2)-\1(4)",
+    ElementKind.NO: r"(\d)3-\1(4)|97-98",
+    ElementKind.NC: r"(\d)1-\1(2)|95-96",
+    ElementKind.AUX_NO: r"(\d)3-\1(4)",
+    ElementKind.AUX_NC: r"(\d)1-\1(2)",
+    ElementKind.ALARM_NO: r"97-98",
+    ElementKind.ALARM_NC: r"95-96",
+    ElementKind.CO: r"(\d)1-\1(2)-\1(4)|(\d)5-\4(6)-\4(8)",
+    ElementKind.TIMED_CO: r"(\d)5-\1(6)-\1(8)",
     ElementKind.COIL: r"A1-A2",
     ElementKind.LAMP: r"X1-X2",
+    ElementKind.SOUNDER: r"X1-X2",
+    ElementKind.WINDING: r"U1-V1-W1|([UVW])1-\1(2)",
 }
+_CONTACT_SORTS = {ElementKind.NO, ElementKind.NC}
+
+
+def test_a_pole_has_the_odd_number_on_the_line_side_and_the_next_even_one_behind() -> None:
+    """1/L1-2/T1, 3/L2-4/T2, 5/L3-6/T3: IEC 60947-1 Annex L, from memory."""
+    for part in shipped_parts():
+        for element in part.elements:
+            if element.kind is ElementKind.POLE:
+                odd, even = (mark.partition("/") for mark in element.marks)
+                assert int(odd[0]) % 2 == 1 and int(even[0]) == int(odd[0]) + 1, part.code
+                assert (odd[2][:1], even[2][:1], odd[2][1:]) in {("L", "T", even[2][1:]), ("", "", "")}, part.code
+
+
+@pytest.mark.parametrize(
+    ("code", "marks"),
+    [  # EN 50012 11E, 22E; EN 50011 40E, 31E, 22E; from memory
+        ("ct9-10", "13-14"),
+        ("ct9-10+bf-01", "13-14 21-22"),
+        ("ct9-10+bf-13", "13-14 21-22 31-32 41-42 53-54"),
+        ("ct115-22", "13-14 21-22 31-32 43-44"),
+        ("kr-40", "13-14 23-24 33-34 43-44"),
+        ("kr-31", "13-14 21-22 33-34 43-44"),
+        ("kr-22", "13-14 21-22 31-32 43-44"),
+    ],
+)
+def test_auxiliary_contacts_carry_the_marks_of_their_distinctive_number(code: str, marks: str) -> None:
+    part = find_part(code)
+    assert part is not None
+    assert " ".join(e.name for e in part.elements if e.kind in _CONTACT_SORTS) == marks
+
+
+def test_no_two_contacts_of_a_part_share_a_place_number_and_nine_is_left_to_overloads() -> None:
+    """The sequence digit counts contacts from 1; 9 belongs to overload relays: EN 50005, from memory."""
+    for base in shipped_parts():
+        for part in extensions_of(base.code):
+            digits = [
+                e.marks[0][0] for e in part.elements if e.kind in _CONTACT_SORTS and e.marks[0] not in {"95", "97"}
+            ]
+            assert len(set(digits)) == len(digits) and "9" not in digits, part.code
+            marks = [m for e in part.elements if e.kind not in _SHARING for m in e.marks]
+            assert len(set(marks)) == len(marks), part.code
+
+
+_SHARING = {ElementKind.INPUT, ElementKind.ENABLE, ElementKind.OUTPUT, ElementKind.ANALOG_IN, ElementKind.ANALOG_OUT,
+            ElementKind.THROUGH, ElementKind.SOURCE, ElementKind.EARTH, ElementKind.LOAD}  # fmt: skip
+
+
+def test_every_kind_of_the_brief_has_parts_and_there_are_enough_of_them() -> None:
+    assert all(parts_of_kind(kind) for kind in DEVICE_KINDS)
+    assert len(shipped_parts()) >= 150
+
+
+def test_a_block_extends_what_it_is_made_for_only() -> None:
+    assert find_part("ct9-10+br-40") is None and find_part("ct9-10@12AC") is None and find_part("x") is None
+    made = find_part("ct9-10+bf-11@230AC")
+    assert made is not None and (made.code, made.rating("volts")) == ("ct9-10+bf-11@230AC", 230.0)
+    assert made.codes == ("ct9-10@230AC", "bf-11")
 
 
 def test_marks_follow_the_rules_of_the_standard() -> None:

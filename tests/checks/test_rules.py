@@ -9,7 +9,7 @@ from riktig.checks.run import find_all
 from riktig.job import edits
 from riktig.plan.plan import compute_plan
 from riktig.plan.settle import settle
-from support import HEAD, STARTER, small_text, job_of, plan_of
+from support import HEAD, STARTER, job_of, plan_of, small_text
 
 SOUND = HEAD + STARTER
 DIRECT = SOUND.replace('kind = "transformer"\nfrom = "L1 L2"', 'kind = "direct"')
@@ -36,8 +36,8 @@ def test_the_demos_have_nothing_that_must_be_mended(world: str) -> None:
             "short-circuit-rating",
             "stronger parts",
         ),
-        (SOUND.replace("kw = 1.5", "kw = 90"), "rating-missing", "choose another part"),
-        (SOUND.replace("kw = 1.5", "kw = 90"), "overload-range", "must be set to 160 A"),
+        (SOUND.replace("kw = 1.5", "kw = 900\namps = 1500"), "rating-missing", "choose another part"),
+        (SOUND.replace("kw = 1.5", "kw = 900\namps = 1500"), "overload-range", "must be set to 1.5e+03 A"),
         (SOUND.replace("kw = 1.5", "kw = 300"), "motor-estimated", "write amps from the nameplate"),
         (SOUND.replace("height = 1200", "height = 400"), "plate-too-small", "enclosure at least"),
         (SOUND.replace("width = 800", "width = 150"), "plate-too-narrow", "wider enclosure"),

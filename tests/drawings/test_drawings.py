@@ -9,7 +9,7 @@ from riktig.drawings.plate import draw_plate, geometry_of, wire_path
 from riktig.job.paths import Nodes
 from riktig.plan.plan import Plan
 from riktig.plan.sheets import column_of, spots_of
-from support import GROUPS, TWO_STATIONS, small_text, plan_of
+from support import GROUPS, TWO_STATIONS, plan_of, small_text
 
 FEEDER = (
     TWO_STATIONS

@@ -6,7 +6,7 @@ from riktig.catalogue.model import ElementKind
 from riktig.drawings.display import Circle, Line, Pen, Rect, Text, Tone
 from riktig.drawings.single_line import draw_single_line
 from riktig.drawings.symbols import SPAN, draw_element
-from support import HEAD, STARTER, small_text, plan_of
+from support import HEAD, STARTER, plan_of, small_text
 
 KINDS = [
     ("breaker", ElementKind.POLE),

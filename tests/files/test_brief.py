@@ -9,7 +9,7 @@ from riktig.files.brief_writer import write_brief
 from riktig.files.toml_lines import find_lines, line_of
 from riktig.job import edits
 from riktig.plan.settle import issue_revision, settle
-from support import GROUPS, HEAD, STARTER, TWO_STATIONS, small_text, job_of
+from support import GROUPS, HEAD, STARTER, TWO_STATIONS, job_of, small_text
 
 GOOD = HEAD + STARTER
 LINES = GOOD.count("\n")

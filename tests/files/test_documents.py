@@ -12,7 +12,7 @@ from riktig.files import documents
 from riktig.files.plan_json import plan_to_dict
 from riktig.files.tables import all_tables
 from riktig.plan.plan import Plan
-from support import GROUPS, small_text, plan_of
+from support import GROUPS, plan_of, small_text
 
 
 @pytest.fixture(scope="module", params=["iec", "ul", "groups"])

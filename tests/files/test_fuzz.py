@@ -13,7 +13,7 @@ from riktig.files.toml_lines import find_lines, line_of
 from riktig.job.paths import PathError, nodes_of, parse_path, refs_of
 from riktig.units.numbers import BadNumber, parse_reading
 from riktig.units.quantity import FACTORS, parse_quantity
-from support import GROUPS, HEAD, STARTER, small_text, job_of
+from support import GROUPS, HEAD, STARTER, job_of, small_text
 
 LOOSE = settings(max_examples=60, deadline=None, suppress_health_check=[HealthCheck.too_slow])
 GOOD = GROUPS + STARTER

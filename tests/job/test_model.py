@@ -5,7 +5,7 @@ from pydantic import ValidationError
 
 from riktig.job.model import Job, Supply, job_schema
 from riktig.plan.settle import issue_revision
-from support import GROUPS, TWO_STATIONS, small_text, job_of
+from support import GROUPS, TWO_STATIONS, job_of, small_text
 
 
 @pytest.mark.parametrize(

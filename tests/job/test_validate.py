@@ -39,8 +39,8 @@ def faults(text: str) -> str:
         (BASE + 'motor_at = "door"\n', "a motor stands at a location"),
         (BASE.replace('"3ph+n"', '"1ph+n"').replace("L1 L2", "L1 N"), "write phases = 1"),
         (BASE + '[device.S9]\nkind = "pushbutton"\nat = "st3"\n', "did you mean 'st"),
-        (BASE + '[device.S9]\nkind = "pushbutton"\ncontacts = ["na"]\n', "use no, nc or co"),
-        (BASE + '[device.S9]\nkind = "pushbutton"\npart = "pb22-1O"\n', "did you mean 'pb22-1"),
+        (BASE + '[device.S9]\nkind = "pushbutton"\ncontacts = ["na"]\n', "use no, nc, co"),
+        (BASE + '[device.S9]\nkind = "pushbutton"\npart = "pb22-1O"\n', "did you mean 'pb22-"),
         (BASE + '[device.S9]\nkind = "pushbutton"\npart = "rl-2"\n', "no pushbutton 'rl-2' in the catalogue"),
         (BASE + "[incoming]\npoles = 4\n[supply2]\n", "unknown table 'supply2'"),
         (BASE.replace('"3ph+n"', '"3ph"') + "[incoming]\npoles = 4\n", "4 poles for 3 conductors"),
@@ -64,7 +64,7 @@ def test_a_fault_is_named_with_its_mend(text: str, words: str) -> None:
 def test_potentials_and_roles_are_those_of_the_supply_and_the_starter() -> None:
     job = parse_brief(HEAD.replace('"3ph+n"', '"3ph"') + STARTER.replace(', "trip"', ""))
     assert known_potentials(job) == {"L1", "L2", "L3", "PE", "in.L1", "in.L2", "in.L3", "in.PE", "C1+", "C1-"}
-    assert roles_of("M1", job) == ("Q", "K", "F", "S0", "S1", "H", "M")
+    assert roles_of(job.starters[0], job) == ("Q", "K", "F", "S0", "S1", "H", "M")
 
 
 def test_a_near_word_is_offered_and_a_far_one_is_not() -> None:

@@ -5,7 +5,7 @@ import pytest
 from riktig.job.paths import Nodes, Ref, refs_of
 from riktig.plan.circuit import Circuit, is_field_kind, usual_place
 from riktig.plan.expand import expand
-from support import HEAD, STARTER, small_text, job_of
+from support import HEAD, STARTER, job_of, small_text
 
 SCHOOL = '[practice]\noverload_contact = "return"\n[supply]'
 DIRECT = HEAD.replace('kind = "transformer"\nfrom = "L1 L2"\nvolts = 230', 'kind = "direct"')

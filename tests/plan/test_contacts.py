@@ -43,15 +43,15 @@ def test_a_mention_stays_with_its_contact_when_an_earlier_one_goes() -> None:
     assert contacts(later) == ["21-24"]
 
 
-@pytest.mark.parametrize(("uses", "code"), [(1, "rl-2"), (2, "rl-2"), (3, "rl-4"), (4, "rl-4")])
+@pytest.mark.parametrize(("uses", "code"), [(1, "rl-1"), (2, "rl-2"), (3, "rl-4"), (5, "kr-40+br-40")])
 def test_the_smallest_part_that_has_what_the_paths_ask_for_is_chosen(uses: int, code: str) -> None:
     text = HEAD + RELAY + COIL + "".join(rung("no", f"P{1 + n % 2}") for n in range(uses))
-    assert plan_of(text).parts["K9"].code == code
+    assert plan_of(text).parts["K9"].code == f"{code}@230AC"
 
 
 def test_a_contactor_grows_with_its_contacts_and_keeps_its_rating() -> None:
     one, two = plan_of(HEAD + STARTER.replace(', "trip"', "").replace('"run"', "")), plan_of(HEAD + STARTER)
-    assert (one.parts["M1.K"].code, two.parts["M1.K"].code) == ("ct9-10", "ct9-22")
+    assert (one.parts["M1.K"].code, two.parts["M1.K"].code) == ("ct9-10@230AC", "ct9-10+bf-10@230AC")
 
 
 def test_what_a_part_lacks_stays_in_the_circuit_under_a_starred_mark() -> None:
@@ -66,7 +66,7 @@ def test_what_a_part_lacks_stays_in_the_circuit_under_a_starred_mark() -> None:
 def test_a_part_in_the_ledger_stays_while_it_serves_and_goes_when_it_does_not() -> None:
     job = job_of(HEAD + STARTER)
     smaller = settle(edits.change_starter(job, "M1", lamps=()))
-    assert smaller.ledger.parts["M1.K"].value == "ct9-22", "two contacts too many do no harm"
+    assert smaller.ledger.parts["M1.K"].value == "ct9-10+bf-10@230AC", "one contact too many do no harm"
     larger = settle(edits.change_starter(job, "M1", kw=11))
     assert larger.ledger.parts["M1.K"].value.startswith("ct25")
 

@@ -1,7 +1,7 @@
 """What a word finds and what is said of it."""
 
 from riktig.plan.lookup import Lookup
-from support import small_text, plan_of
+from support import plan_of, small_text
 
 
 def test_every_word_that_is_found_leads_to_a_description() -> None:

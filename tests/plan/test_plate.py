@@ -16,7 +16,7 @@ from riktig.plan.plan import compute_plan
 from riktig.plan.plate import DUCT_WIDTH_MM, FINGER_MM, ROW_FILL, Box, PlateLayout
 from riktig.plan.routes import DuctNetwork
 from riktig.plan.settle import issue_revision, rearrange_plate, settle
-from support import HEAD, STARTER, small_text, job_of, plan_of
+from support import HEAD, STARTER, job_of, plan_of, small_text
 
 LAYOUT = plan_of(HEAD + "".join(STARTER.replace("M1", f"M{n}") for n in range(1, 9))).plate
 

@@ -7,7 +7,7 @@ from hypothesis import strategies as st
 from riktig.plan.plan import Plan
 from riktig.plan.sections import DROP_LIMIT_PERCENT, GROUPED_CIRCUITS, INSIDE_RISE_K
 from riktig.standards import iec_60204_1, nec
-from support import HEAD, STARTER, small_text, plan_of
+from support import HEAD, STARTER, plan_of, small_text
 
 
 def value(plan: Plan, subject: str, quantity: str):  # type: ignore[no-untyped-def]

@@ -5,7 +5,7 @@ from hypothesis import given, settings
 from hypothesis import strategies as st
 
 from riktig.plan.plan import Plan
-from support import HEAD, small_text, plan_of
+from support import HEAD, plan_of, small_text
 
 
 def value(plan: Plan, subject: str, quantity: str) -> float:

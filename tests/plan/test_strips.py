@@ -7,7 +7,7 @@ from riktig.plan.cables import STANDARD_CORES
 from riktig.plan.plan import Plan, compute_plan
 from riktig.plan.settle import issue_revision, settle
 from riktig.plan.strips import END_PARTS_MM
-from support import HEAD, STARTER, TWO_STATIONS, small_text, job_of, plan_of
+from support import HEAD, STARTER, TWO_STATIONS, job_of, plan_of, small_text
 
 STATION = HEAD + STARTER + 'buttons_at = "st1"\n'
 

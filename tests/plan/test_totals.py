@@ -6,7 +6,7 @@ from riktig.job.paths import parse_path
 from riktig.plan.bom import build_bom
 from riktig.plan.labels import build_labels
 from riktig.plan.sheets import COLUMN_WIDTH, LEFT, RIGHT, column_of, measure
-from support import HEAD, STARTER, small_text, plan_of
+from support import HEAD, STARTER, plan_of, small_text
 
 
 def test_the_panel_carries_all_motors_and_control_supplies_together() -> None:
@@ -48,7 +48,8 @@ def test_every_wire_is_labelled_at_both_ends_and_the_plate_says_what_it_must() -
 def test_what_to_buy_counts_parts_bars_and_metres() -> None:
     plan = plan_of(small_text())
     lines = {line.code: line for line in build_bom(plan)}
-    assert lines["ct9-22"].tags == ("K1",) and lines["ct9-22"].quantity == 1
+    assert lines["ct9-10@230AC"].tags == ("K1",) and lines["ct9-10@230AC"].quantity == 1
+    assert lines["bf-10"].tags == ("K1",), "the block is a line of its own"
     assert lines["rail-35x7.5"].quantity == max(c.bar for c in plan.cuts if c.what == "rail")
     red = sum(c.length_mm for c in plan.conductors if c.kind == "wire" and c.colour == "red") / 1000
     assert lines["wire-1-red"].quantity == pytest.approx(red, abs=0.005)

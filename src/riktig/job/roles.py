@@ -79,11 +79,12 @@ def has_control_on(starter: Starter, job: Job) -> bool:
     """Return whether a starter has a control-on relay of its own.
 
     Source:
-        Maintained control restarts by itself and needs one, unless the group's reset does it: common practice.
+        Maintained control restarts by itself and needs one, unless the reset of all its groups does it: common practice.
     """
     if not is_maintained(starter) or starter.restart == "automatic":
         return False
-    is_reset = any(group.reset == "button" for group in groups_of(starter, job))
+    groups = groups_of(starter, job)
+    is_reset = bool(groups) and all(group.reset == "button" for group in groups)
     return not is_reset or bool(starter.estop_at or phase_relays_of(starter, job))
 
 

@@ -4,8 +4,14 @@ from collections import defaultdict
 from dataclasses import dataclass
 from typing import TYPE_CHECKING
 
+from riktig.catalogue.loader import find_part
+
 if TYPE_CHECKING:
     from riktig.plan.plan import Plan
+
+
+_OF_THE_CUSTOMER = frozenset({"motor", "load", "source"})
+"""What is there already and not bought for the panel."""
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
@@ -23,9 +29,12 @@ def build_bom(plan: "Plan") -> tuple[BomLine, ...]:
     """Return devices by part, terminals, stock bars, wire by section and colour in m, cables in m."""
     found: defaultdict[tuple[str, str, str], list[tuple[float, str]]] = defaultdict(list)
     for device in plan.circuit.devices:
-        part = plan.parts[device.id]
-        if part.kind != "motor":
-            found[(part.code, part.title, "pc")].append((1, plan.tags[device.id]))
+        if device.kind in _OF_THE_CUSTOMER:
+            continue
+        for code in plan.parts[device.id].codes:
+            part = find_part(code)
+            assert part is not None
+            found[(code, part.title, "pc")].append((1, plan.tags[device.id]))
     for clamp in plan.clamps:
         part = plan.clamp_parts[clamp.id]
         found[(part.code, part.title, "pc")].append((1, clamp.strip))

@@ -94,17 +94,14 @@ class StarterControl:
     def _draw_run(self) -> None:
         feed = self.feeds.feed(self.starter)
         permits = self._permits()
-        ok = f"@{self._name}_ok"
+        ok = f"@{self._name}_ok" if permits else feed
+        begin = series(feed, permits, ok) if permits else feed
         if has_control_on(self.starter, self.sketch.job):
             button = parallel(f"{self._name}.SX:no", f"{self._name}.X:no")
-            self._rung(
-                "control-on", series(feed, permits, ok, button, f"{self._name}.X:coil", self._minus), "control on"
-            )
+            self._rung("control-on", series(begin, button, f"{self._name}.X:coil", self._tail()), "control on")
             head = series(ok, f"{self._name}.X:no")
-        elif "ready" in self.starter.lamps:
-            head = series(feed, permits, ok) if permits else feed
         else:
-            head = series(feed, permits)
+            head = begin if "ready" in self.starter.lamps else series(feed, permits)
         drawers: dict[str, Callable[[str], None]] = {
             "reversing": self._draw_reversing,
             "star-delta": self._draw_star_delta,
@@ -154,8 +151,12 @@ class StarterControl:
 
     def _draw_single(self, head: str) -> None:
         coil, seal = f"{self._name}.K:coil", f"{self._name}.K:no"
-        trip = self.trip_break if trip_on_return(self.starter, self.sketch.job) else ""
-        self._rung("run", series(head, self._demand(seal), self._interlocks(), coil, trip, self._minus))
+        end = self._tail()
+        is_alone = end != self._minus and not has_control_on(self.starter, self.sketch.job)
+        end = series(self.trip_break, self._minus) if is_alone else end
+        self._rung("run", series(head, self._demand(seal), self._interlocks(), coil, end))
+        if not is_alone:
+            self._close_return()
 
     def _draw_reversing(self, head: str) -> None:
         """Each coil is fed through the other's break contact; the seal bridges only its button: common practice."""
@@ -266,11 +267,7 @@ class StarterControl:
             self._rung("trip-lamp", series(self._plus, tripped, f"{name}.HT:lamp", self._minus), "tripped")
         if "ready" in lamps:
             still = series(*(f"{name}.{role}:nc" for role in (("K", "KR") if has_reverse(self.starter) else ("K",))))
-            self._rung("ready-lamp", series(self._ready_node(), still, f"{name}.HB:lamp", self._minus), "ready")
-
-    def _ready_node(self) -> str:
-        has_node = has_control_on(self.starter, self.sketch.job) or bool(self._permits())
-        return f"@{self._name}_ok" if has_node else self.feeds.feed(self.starter)
+            self._rung("ready-lamp", series(f"@{self._name}_ok", still, f"{name}.HB:lamp", self._minus), "ready")
 
     def _draw_controller(self) -> None:
         """Commands come through interface relays, feedback from a contact of its own: common practice."""
