@@ -9,7 +9,6 @@ from riktig.job.paths import Path, refs_of
 from riktig.plan.netlist import UnionFind
 from riktig.plan.plan import Plan
 from riktig.plan.sections import GROUPED_CIRCUITS, INSIDE_RISE_K
-from riktig.plan.sizing import overload_role
 from riktig.standards import iec_60204_1, nec
 from riktig.units.conductor_size import ConductorSize
 
@@ -140,7 +139,7 @@ def check_overloads(plan: Plan) -> Iterator[Finding]:
         IEC 60947-4-1 8.2.1.5; NEC 430.32, from memory.
     """
     for starter in plan.job.starters:
-        if overload_role(starter) != "F":
+        if f"{starter.name}.F" not in plan.parts:
             continue
         part, setting = plan.parts[f"{starter.name}.F"], plan.motors[starter.name].setting
         low, high = part.rating("amps_min"), part.rating("amps_max")

@@ -8,12 +8,15 @@ from typing import Annotated, Any
 
 import typer
 
+from riktig.catalogue.family import catalogue_schema
+from riktig.catalogue.loader import CatalogueError, user_catalogue_path
 from riktig.checks.finding import Severity
 from riktig.checks.run import find_all
 from riktig.files.brief_reader import BriefError, read_brief
 from riktig.files.brief_writer import write_brief
 from riktig.files.documents import NAMES, ExportError, export_documents
 from riktig.files.job_file import JobFile, JobFileError
+from riktig.files.part_import import add_parts, read_part_file
 from riktig.files.plan_json import findings_to_list, plan_to_dict
 from riktig.job.model import Job, job_schema
 from riktig.job.validate import JobError
@@ -47,7 +50,7 @@ def _read(path: Path) -> tuple[Job, tuple[Event, ...]]:
             with JobFile.open(path, read_only=True) as file:
                 return settle(file.load_job()), file.events()
         return read_brief(path), ()
-    except (BriefError, JobFileError, JobError) as error:
+    except (BriefError, JobFileError, JobError, CatalogueError) as error:
         raise _refuse(str(error)) from None
     except OSError as error:
         raise _refuse(f"cannot read {path}: {error.strerror}; check the name") from None
@@ -186,10 +189,33 @@ def status_to_dict(progress: Progress, unit: str) -> dict[str, Any]:
     }
 
 
-@app.command()
-def schema() -> None:
-    """Print the JSON Schema of a job as it stands in a job file."""
-    _print_json(job_schema())
+@app.command("import-parts")
+def import_parts(
+    source: Annotated[Path, typer.Argument(metavar="PARTS.csv|xlsx")],
+    into: Annotated[Path | None, typer.Option(help="The catalogue file; else your own one.")] = None,
+) -> None:
+    """Add parts of your own to your catalogue."""
+    target = into or user_catalogue_path()
+    try:
+        read = read_part_file(source)
+        if read.faults:
+            raise _refuse("\n".join(fault.text(source.name) for fault in read.faults))
+        if not read.families:
+            raise _refuse(f"{source.name} has no part below its headings")
+        add_parts(read.families, target)
+    except CatalogueError as error:
+        raise _refuse(str(error)) from None
+    except OSError as error:
+        raise _refuse(f"cannot read or write {error.filename}: {error.strerror}; check the name") from None
+    typer.echo(f"{len(read.families)} parts added to {target}", err=True)
+
+
+@app.command("schema")
+def print_schema(
+    catalogue: Annotated[bool, typer.Option("--catalogue", help="That of a catalogue file instead.")] = False,
+) -> None:
+    """Print the JSON Schema of a Job, or of a catalogue file."""
+    _print_json(catalogue_schema() if catalogue else job_schema())
 
 
 def command_names() -> frozenset[str]:

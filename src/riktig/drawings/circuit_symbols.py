@@ -2,7 +2,15 @@
 
 from riktig.catalogue.model import ElementKind
 from riktig.drawings.display import Anchor, Pen, Point, Tone
-from riktig.drawings.symbols import SPAN, draw_element, draw_gang, draw_motor, draw_winding_pair
+from riktig.drawings.symbols import (
+    SPAN,
+    draw_converter,
+    draw_element,
+    draw_gang,
+    draw_motor,
+    draw_wide_load,
+    draw_winding_pair,
+)
 from riktig.plan.contacts import Use, holds_marks
 from riktig.plan.plan import Plan
 from riktig.plan.sheets import column_of, spots_of
@@ -56,12 +64,12 @@ class SymbolWriter:
         """Draw a use: motor, transformer, gang of poles or single element. `width` in conductors."""
         device = self._plan.circuit.device(use.device)
         element = self.element(use)
-        if device.kind == "motor":
+        if device.kind == "motor" and (width > 1 or element is ElementKind.WINDING) and not has_exit:
             draw_motor(self._pen, x, y, width if width > 1 else 2, POLE_PITCH, use.device)
             self._write_label(use, x + max(width, 2) * POLE_PITCH + 2, y - 8)
             self._write_marks(use, x, y)
             return
-        if element is ElementKind.PRIMARY and width > 1:
+        if element is ElementKind.PRIMARY and width > 1 and device.kind == "transformer":
             draw_winding_pair(self._pen, x, y, POLE_PITCH * (width - 1), use.device)
             self._write_label(use, x + width * POLE_PITCH - 2, y - 5.5)
             self._write_marks(use, x, y)
@@ -69,18 +77,35 @@ class SymbolWriter:
         if width > 1 and has_exit:
             self.draw_poles(use, x, y, width)
             return
-        draw_element(self._pen, x, y, use.device, device.kind, element)
+        if width > 1:
+            draw_wide_load(self._pen, x, y, width, POLE_PITCH, use.device)
+            self._write_marks(use, x, y)
+            self._write_label(use, x + width * POLE_PITCH - 2, y - 6)
+            return
+        sort = use.ref.what if use.position is None else use.position
+        draw_element(self._pen, x, y, use.device, device.kind, element, sort=self._sort_drawn(use, sort))
         self._write_marks(use, x, y)
         self._write_label(use, x + (6.5 if element is ElementKind.COIL or device.kind == "horn" else 4.6), y - 6)
         if element is ElementKind.COIL:
             self._write_contact_map(use.device, x)
 
+    def _sort_drawn(self, use: Use, sort: str | None) -> str | None:
+        """Return the sort of a contact as drawn: half of a changeover by its marks, where those are asked for."""
+        right = self._plan.netlist.ends[use.key][1]
+        if use.ref.marks is not None and right and right[0][-1:] in {"2", "6"}:
+            return "nc"
+        return sort
+
     def draw_poles(self, use: Use, x: float, y: float, count: int) -> None:
         """Draw the poles of one device side by side."""
         device = self._plan.circuit.device(use.device)
-        for i in range(count):
-            draw_element(self._pen, x + i * POLE_PITCH, y, use.device, device.kind, ElementKind.POLE)
-        draw_gang(self._pen, x, y, count, POLE_PITCH, use.device)
+        if device.kind in _CONVERTERS:
+            draw_converter(self._pen, x, y, count, POLE_PITCH, _CONVERTERS[device.kind], use.device)
+        else:
+            sort = ElementKind.THROUGH if device.kind in {"filter", "terminal", "busbar", "link"} else ElementKind.POLE
+            for i in range(count):
+                draw_element(self._pen, x + i * POLE_PITCH, y, use.device, device.kind, sort)
+            draw_gang(self._pen, x, y, count, POLE_PITCH, use.device)
         self._write_marks(use, x, y)
         self._write_label(use, x + count * POLE_PITCH - 3, y - 6)
 
@@ -96,8 +121,8 @@ class SymbolWriter:
         """Write tag, what it is, and where its coil is drawn."""
         plan, device = self._plan, self._plan.circuit.device(use.device)
         self._pen.text(x, y, plan.tags[use.device], size=3, bold=True, ref=use.device)
-        is_contact = use.ref.what in {"no", "nc", "co"} or use.ref.marks is not None
-        has_coil = device.kind in {"contactor", "relay"}
+        is_contact = use.wants_contact
+        has_coil = device.kind in {"contactor", "relay", "timer"}
         words = _rating_words(plan, use.device) if use.is_feeder else device.title.split(",")[0]
         room = 7 if use.is_feeder else 10
         lines = [] if is_contact and has_coil else _wrap(words, room)[:2]
@@ -121,7 +146,8 @@ class SymbolWriter:
             y -= 3.7
 
 
-CONSUMERS = {ElementKind.COIL, ElementKind.LAMP, ElementKind.LOAD, ElementKind.PRIMARY}
+_CONVERTERS = {"drive": ("~", "f"), "soft-starter": ("~", "~")}
+CONSUMERS = {ElementKind.SOUNDER, ElementKind.COIL, ElementKind.LAMP, ElementKind.LOAD, ElementKind.PRIMARY}
 
 
 def _short_mark(mark: str) -> str:
@@ -149,9 +175,11 @@ def _rating_words(plan: Plan, device_id: str) -> str:
         assert starter is not None
         power = f"{starter.kw:g}\u00a0kW" if starter.kw is not None else f"{starter.hp:g}\u00a0hp"
         return f"{power} {format_number(plan.motors[device.owner].current)}\u00a0A"
-    if device.role == "F" and device.owner is not None and device.owner in plan.motors:
+    if device.role in {"F", "A"} and device.owner is not None and device.owner in plan.motors:
         return f"set {format_number(plan.motors[device.owner].setting)}\u00a0A"
-    if device.kind == "transformer":
+    if device.kind == "timer":
+        return f"{device.settings.get('seconds', 0):g}\u00a0s"
+    if device.kind in {"transformer", "psu"}:
         return f"{part.rating('va'):g}\u00a0VA"
     curve = part.traits.get("curve", "")
     return f"{curve if len(curve) == 1 else ''} {part.rating('amps'):g}\u00a0A".strip() if part.rating("amps") else ""

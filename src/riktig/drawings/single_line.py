@@ -2,6 +2,7 @@
 
 from riktig.drawings.display import Anchor, Drawing, Pen, Tone
 from riktig.drawings.symbols import SPAN, draw_pole
+from riktig.plan.coils import control_volts
 from riktig.plan.plan import Plan
 from riktig.units.numbers import format_number
 
@@ -12,7 +13,8 @@ BUS_Y, TOP_Y, MOTOR_Y = 118.0, 160.0, 34.0
 def draw_single_line(plan: Plan) -> Drawing:
     """Return the diagram in mm; it grows to the right with each branch."""
     pen = Pen()
-    job, branches = plan.job, max(len(plan.job.starters) + len(plan.job.controls), 2)
+    job = plan.job
+    branches = max(len(job.starters) + len(job.ways) + len(job.controls), 2)
     width = LEFT_MARGIN + branches * BRANCH + MARGIN
     height = TOP_Y + 22
     pen.rect(0, 0, width, height, fill=Tone.PAPER, tone=Tone.NONE)
@@ -34,6 +36,9 @@ def draw_single_line(plan: Plan) -> Drawing:
     for starter in job.starters:
         _draw_starter(pen, plan, starter.name, x)
         x += BRANCH
+    for way in job.ways:
+        _draw_way(pen, plan, way.name, x)
+        x += BRANCH
     for control in job.controls:
         _draw_control(pen, plan, control.name, x)
         x += BRANCH
@@ -45,19 +50,48 @@ def _label(pen: Pen, plan: Plan, device: str, x: float, y: float, words: str) ->
     pen.text(x, y - 4.6, words, size=3, tone=Tone.QUIET, ref=device)
 
 
+def _rows_of(plan: Plan, name: str) -> list[tuple[str, str, str]]:
+    """Return (device, kind, words) of what lies in the power path of a starter, from the bus down."""
+    size = plan.motors[name]
+    rows = []
+    for role in ("Q", "K", "F", "A"):
+        device = f"{name}.{role}"
+        kind = plan.circuit.device(device).kind if device in plan.parts else "relay"
+        if kind == "relay":
+            continue
+        setting = f"set {format_number(size.setting)} A"
+        words = setting if role == "F" else f"{plan.parts[device].rating('amps'):g} A"
+        rows.append((device, kind, words))
+    return rows
+
+
+_BESIDE = {"KR": "and reverse", "KD": "star-delta"}
+
+
+def _draw_converter(pen: Pen, x: float, y: float, device: str, kind: str) -> None:
+    """Draw a drive or soft starter: a box with what it makes of the supply."""
+    pen.line((x, y), (x, y - 3), width=0.5, ref=device)
+    pen.rect(x - 5, y - 11, 10, 8, width=0.5, ref=device)
+    pen.line((x - 5, y - 11), (x + 5, y - 3), width=0.35, ref=device)
+    pen.text(x - 2.6, y - 5.6, "~", size=3, anchor=Anchor.MIDDLE, ref=device)
+    pen.text(x + 2.6, y - 9.8, "f" if kind == "drive" else "~", size=3, anchor=Anchor.MIDDLE, ref=device)
+    pen.line((x, y - 11), (x, y - SPAN), width=0.5, ref=device)
+
+
 def _draw_starter(pen: Pen, plan: Plan, name: str, x: float) -> None:
     size = plan.motors[name]
-    rows = (
-        (f"{name}.Q", "breaker", f"{plan.parts[f'{name}.Q'].rating('amps'):g} A"),
-        (f"{name}.K", "contactor", f"{plan.parts[f'{name}.K'].rating('amps'):g} A"),
-        (f"{name}.F", "overload", f"set {format_number(size.setting)} A"),
-    )
     y = BUS_Y
     pen.circle(x, BUS_Y, 1.0, fill=Tone.INK)
-    for device, kind, words in rows:
+    for device, kind, words in _rows_of(plan, name):
         pen.line((x, y), (x, y - 6), width=0.5)
-        draw_pole(pen, x, y - 6, device, kind)
-        _label(pen, plan, device, x + 5, y - 11.5, words)
+        if kind in {"drive", "soft-starter"}:
+            _draw_converter(pen, x, y - 6, device, kind)
+        else:
+            draw_pole(pen, x, y - 6, device, kind)
+        _label(pen, plan, device, x + 6, y - 11.5, words)
+        beside = next((text for role, text in _BESIDE.items() if f"{name}.{role}" in plan.parts), None)
+        if kind == "contactor" and beside is not None:
+            pen.text(x + 6, y - 20.6, beside, size=2.8, tone=Tone.QUIET, ref=device)
         y -= 6 + SPAN
     pen.line((x, y), (x, MOTOR_Y + 8), width=0.5)
     pen.circle(x, MOTOR_Y, 8, width=0.6, ref=name)
@@ -71,22 +105,44 @@ def _draw_starter(pen: Pen, plan: Plan, name: str, x: float) -> None:
     pen.text(x, MOTOR_Y - 14, _fit(starter.title), size=3, anchor=Anchor.MIDDLE, ref=name)
 
 
+def _draw_way(pen: Pen, plan: Plan, name: str, x: float) -> None:
+    way = next(w for w in plan.job.ways if w.name == name)
+    pen.circle(x, BUS_Y, 1.0, fill=Tone.INK)
+    y = _draw_breaker(pen, plan, f"{name}.F", x, BUS_Y)
+    pen.line((x, y), (x, MOTOR_Y + 2), (x - 1.6, MOTOR_Y + 5), (x + 1.6, MOTOR_Y + 5), (x, MOTOR_Y + 2), width=0.5)
+    pen.text(x, MOTOR_Y - 4, name, size=3.2, bold=True, anchor=Anchor.MIDDLE, ref=f"{name}.E")
+    pen.text(x, MOTOR_Y - 8.6, _fit(way.title), size=3, tone=Tone.QUIET, anchor=Anchor.MIDDLE, ref=f"{name}.E")
+
+
 def _draw_control(pen: Pen, plan: Plan, name: str, x: float) -> None:
     control = next(c for c in plan.job.controls if c.name == name)
     pen.circle(x, BUS_Y, 1.0, fill=Tone.INK)
     y = BUS_Y
-    if f"{name}.T" in plan.parts:
+    middle = next((device for role in "TG" if (device := f"{name}.{role}") in plan.parts), None)
+    if middle is not None:
         y = _draw_breaker(pen, plan, f"{name}.FP", x, y)
         pen.line((x, y), (x, y - 3), width=0.5)
-        pen.circle(x, y - 6.6, 3.6, width=0.5, ref=f"{name}.T")
-        pen.circle(x, y - 11.2, 3.6, width=0.5, ref=f"{name}.T")
-        _label(pen, plan, f"{name}.T", x + 6, y - 8, f"{plan.parts[f'{name}.T'].rating('va'):g} VA")
+        if middle.endswith("T"):
+            pen.circle(x, y - 6.6, 3.6, width=0.5, ref=middle)
+            pen.circle(x, y - 11.2, 3.6, width=0.5, ref=middle)
+        else:
+            pen.rect(x - 4.5, y - 14.8, 9, 11.8, width=0.5, ref=middle)
+            pen.line((x - 4.5, y - 14.8), (x + 4.5, y - 3), width=0.35, ref=middle)
+            pen.text(x - 2.2, y - 6.4, "~", size=3, anchor=Anchor.MIDDLE, ref=middle)
+            pen.text(x + 2.2, y - 13.4, "=", size=3, anchor=Anchor.MIDDLE, ref=middle)
+        _label(pen, plan, middle, x + 6, y - 8, f"{plan.parts[middle].rating('va'):g} VA")
         y -= 14.8
     y = _draw_breaker(pen, plan, f"{name}.F", x, y)
     pen.line((x, y), (x, MOTOR_Y + 2), (x - 1.6, MOTOR_Y + 5), (x + 1.6, MOTOR_Y + 5), (x, MOTOR_Y + 2), width=0.5)
-    volts = control.volts or plan.job.supply.line_to_neutral
     pen.text(x, MOTOR_Y - 4, f"Control {name}", size=3.2, bold=True, anchor=Anchor.MIDDLE)
-    pen.text(x, MOTOR_Y - 8.6, f"{volts:.0f} V AC", size=3, tone=Tone.QUIET, anchor=Anchor.MIDDLE)
+    pen.text(
+        x,
+        MOTOR_Y - 8.6,
+        f"{control_volts(control, plan.job):.0f} V {'DC' if control.is_dc else 'AC'}",
+        size=3,
+        tone=Tone.QUIET,
+        anchor=Anchor.MIDDLE,
+    )
 
 
 def _draw_breaker(pen: Pen, plan: Plan, device: str, x: float, y: float) -> float:

@@ -82,8 +82,12 @@ def draw_pole(pen: Pen, x: float, y: float, ref: str, kind: str) -> None:
         pen.line((x, y - 4), (x, y - 5.6), (x + 1, y - 5.6), (x + 1, y - 8.4), (x, y - 8.4), (x, y - SPAN),
                  width=0.25, ref=ref)  # fmt: skip
         return
+    if kind == "fuse":
+        pen.line((x, y), (x, y - SPAN), width=STROKE, ref=ref)
+        pen.rect(x - 1.4, y - 10.5, 2.8, 7, width=STROKE, ref=ref)
+        return
     draw_no(pen, x, y, ref)
-    if kind == "breaker":
+    if kind in {"breaker", "motor-breaker", "rcd"}:
         pen.line((x - 1.1, y - 2.9), (x + 1.1, y - 5.1), width=STROKE, ref=ref)
         pen.line((x - 1.1, y - 5.1), (x + 1.1, y - 2.9), width=STROKE, ref=ref)
         pen.rect(x - 1.3, y - 13.2, 2.6, 2.6, width=0.25, fill=Tone.PAPER, ref=ref)
@@ -154,32 +158,147 @@ def draw_missing(pen: Pen, x: float, y: float, ref: str) -> None:
     pen.rect(x - 5, y - 13, 9, 12, width=0.4, tone=Tone.DANGER, ref=ref)
 
 
-def draw_element(pen: Pen, x: float, y: float, ref: str, device_kind: str, element: ElementKind | None) -> None:
-    """Draw one element of a device in a line of its own."""
+def draw_converter(pen: Pen, x: float, y: float, poles: int, pitch: float, words: tuple[str, str], ref: str) -> None:
+    """Draw a converter over all its lines: a divided box with what goes in and what comes out."""
+    left, right = x - 5, x + (poles - 1) * pitch + 5
+    for i in range(poles):
+        pen.line((x + i * pitch, y), (x + i * pitch, y - 2.5), width=STROKE, ref=ref)
+        pen.line((x + i * pitch, y - 11.5), (x + i * pitch, y - SPAN), width=STROKE, ref=ref)
+    pen.rect(left, y - 11.5, right - left, 9, width=STROKE, ref=ref)
+    pen.line((left, y - 11.5), (right, y - 2.5), width=0.25, ref=ref)
+    pen.text(left + 3, y - 5.8, words[0], size=2.8, anchor=Anchor.MIDDLE, ref=ref)
+    pen.text(right - 3, y - 10.4, words[1], size=2.8, anchor=Anchor.MIDDLE, ref=ref)
+
+
+def draw_wide_load(pen: Pen, x: float, y: float, leads: int, pitch: float, ref: str) -> None:
+    """Draw a load on several conductors: a box below them."""
+    for i in range(leads):
+        pen.line((x + i * pitch, y), (x + i * pitch, y - 4), width=STROKE, ref=ref)
+    pen.rect(x - 4, y - 11, (leads - 1) * pitch + 8, 7, width=STROKE, ref=ref)
+
+
+def draw_winding(pen: Pen, x: float, y: float, ref: str) -> None:
+    """Draw one winding of a motor in a line of its own: three half turns."""
+    pen.line((x, y), (x, y - 2.5), width=STROKE, ref=ref)
+    for k in range(3):
+        top = y - 2.5 - 3 * k
+        pen.line(
+            (x, top),
+            (x + 1.6, top - 0.5),
+            (x + 2, top - 1.5),
+            (x + 1.6, top - 2.5),
+            (x, top - 3),
+            width=STROKE,
+            ref=ref,
+        )
+    pen.line((x, y - 11.5), (x, y - SPAN), width=STROKE, ref=ref)
+
+
+def draw_turn(pen: Pen, x: float, y: float, ref: str, position: str) -> None:
+    """Draw a turned actuator left of a contact, with the position in which it closes."""
+    mid = y - 7.2
+    pen.line((x - 1.4, mid), (x - 7, mid), width=0.25, dashed=True, ref=ref)
+    pen.line((x - 5.6, mid + 2), (x - 7, mid + 2), (x - 7, mid - 2), (x - 8.4, mid - 2), width=STROKE, ref=ref)
+    pen.text(x - 4, mid + 2.6, position, size=2.5, anchor=Anchor.MIDDLE, tone=Tone.QUIET, ref=ref)
+
+
+def draw_delay(pen: Pen, x: float, y: float, ref: str) -> None:
+    """Draw the bow of a delayed contact at its blade."""
+    mid = y - 7.2
+    pen.line((x - 2, mid), (x - 4.4, mid), width=0.25, ref=ref)
+    pen.line(
+        (x - 3.6, mid + 1.6), (x - 4.8, mid + 0.8), (x - 4.8, mid - 0.8), (x - 3.6, mid - 1.6), width=STROKE, ref=ref
+    )
+
+
+def draw_heat_actuator(pen: Pen, x: float, y: float, ref: str) -> None:
+    """Draw the temperature that works a contact."""
+    mid = y - 7.2
+    pen.line((x - 1.4, mid), (x - 5, mid), width=0.25, dashed=True, ref=ref)
+    pen.rect(x - 8.6, mid - 1.8, 3.6, 3.6, width=STROKE, ref=ref)
+    pen.text(x - 6.8, mid - 1, "θ", size=2.6, anchor=Anchor.MIDDLE, ref=ref)
+
+
+def draw_roller_actuator(pen: Pen, x: float, y: float, ref: str) -> None:
+    """Draw the roller of a limit switch."""
+    mid = y - 7.2
+    pen.line((x - 1.4, mid), (x - 4.6, mid), width=0.25, dashed=True, ref=ref)
+    pen.line((x - 4.6, mid), (x - 6.2, mid + 1.2), width=STROKE, ref=ref)
+    pen.circle(x - 7, mid + 1.8, 1.0, width=STROKE, ref=ref)
+
+
+def draw_channel(pen: Pen, x: float, y: float, ref: str, words: str) -> None:
+    """Draw an input, output or sensor of a device: a box that says what it is."""
+    draw_load(pen, x, y, ref)
+    pen.text(x, y - 7.9, words, size=2.5, anchor=Anchor.MIDDLE, ref=ref)
+
+
+_CHANNEL_WORDS = {
+    ElementKind.INPUT: "DI",
+    ElementKind.ENABLE: "STO",
+    ElementKind.OUTPUT: "DO",
+    ElementKind.ANALOG_IN: "AI",
+    ElementKind.ANALOG_OUT: "AO",
+    ElementKind.SENSOR: "PTC",
+    ElementKind.SOURCE: "V",
+}
+_MAKES = {
+    ElementKind.NO,
+    ElementKind.CO,
+    ElementKind.TIMED_NO,
+    ElementKind.TIMED_CO,
+    ElementKind.AUX_NO,
+    ElementKind.ALARM_NO,
+}
+_BREAKS = {ElementKind.NC, ElementKind.TIMED_NC, ElementKind.AUX_NC, ElementKind.ALARM_NC}
+
+
+def draw_element(
+    pen: Pen, x: float, y: float, ref: str, device_kind: str, element: ElementKind | None, *, sort: str | None = None
+) -> None:
+    """Draw one element of a device in a line of its own; `sort` is how a path asks for it: nc, tnc, a position."""
+    is_break = element in _BREAKS or (element in {ElementKind.CO, ElementKind.TIMED_CO} and sort in {"nc", "tnc"})
     if element is ElementKind.POLE:
         draw_pole(pen, x, y, ref, device_kind)
-    elif element in {ElementKind.NO, ElementKind.CO}:
-        draw_no(pen, x, y, ref)
-    elif element is ElementKind.NC:
+    elif is_break:
         draw_nc(pen, x, y, ref)
+    elif element in _MAKES:
+        draw_no(pen, x, y, ref)
     elif element is ElementKind.COIL:
         draw_coil(pen, x, y, ref)
-    elif device_kind == "horn":
+    elif element is ElementKind.SOUNDER:
         draw_horn(pen, x, y, ref)
-    elif element is ElementKind.LAMP:
+    elif element is ElementKind.LAMP or device_kind == "light":
         draw_lamp(pen, x, y, ref)
-    elif element is ElementKind.SECONDARY:
+    elif element is ElementKind.SECONDARY and device_kind == "transformer":
         draw_secondary(pen, x, y, ref)
     elif element is ElementKind.THROUGH:
         draw_link(pen, x, y, ref)
+    elif element is ElementKind.WINDING:
+        draw_winding(pen, x, y, ref)
+    elif element in _CHANNEL_WORDS:
+        draw_channel(pen, x, y, ref, _CHANNEL_WORDS[element])
     elif element is None:
         draw_missing(pen, x, y, ref)
     else:
         draw_load(pen, x, y, ref)
-    if element in {ElementKind.NO, ElementKind.NC, ElementKind.CO}:
-        if device_kind in {"pushbutton", "emergency-stop"}:
-            draw_push(pen, x, y, ref, is_mushroom=device_kind == "emergency-stop")
-        elif device_kind == "overload":
-            draw_trip_actuator(pen, x, y, ref)
-        elif device_kind == "float":
-            draw_level_actuator(pen, x, y, ref)
+    if element in _MAKES | _BREAKS:
+        _draw_actuator(pen, x, y, ref, device_kind, sort)
+
+
+def _draw_actuator(pen: Pen, x: float, y: float, ref: str, device_kind: str, sort: str | None) -> None:
+    """Draw what works a contact; relays and contactors show it at their coil."""
+    if device_kind in {"pushbutton", "emergency-stop"}:
+        draw_push(pen, x, y, ref, is_mushroom=device_kind == "emergency-stop")
+    elif device_kind == "selector":
+        draw_turn(pen, x, y, ref, sort or "")
+    elif device_kind in {"overload", "drive", "soft-starter"}:
+        draw_trip_actuator(pen, x, y, ref)
+    elif device_kind == "float":
+        draw_level_actuator(pen, x, y, ref)
+    elif device_kind == "thermostat":
+        draw_heat_actuator(pen, x, y, ref)
+    elif device_kind == "limit-switch":
+        draw_roller_actuator(pen, x, y, ref)
+    elif device_kind == "timer":
+        draw_delay(pen, x, y, ref)

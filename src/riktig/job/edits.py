@@ -6,8 +6,8 @@ from typing import Any, TypeVar
 from pydantic import BaseModel, ValidationError
 
 from riktig.job.ledger import Choice, ChoiceState
-from riktig.job.model import Device, Job, Location, Rung, Starter
-from riktig.job.validate import Fault, JobError
+from riktig.job.model import Device, Feeder, Job, Location, Rung, Starter
+from riktig.job.validate import Fault, JobError, named_members
 
 Model = TypeVar("Model", bound=BaseModel)
 Edit = Callable[[Job], Job]
@@ -60,9 +60,35 @@ def _change_member(job: Job, field: str, name: str, changes: dict[str, Any]) -> 
     return replace(job, **{field: changed})
 
 
+def change_member(job: Job, field: str, name: str, **changes: Any) -> Job:
+    """Return the Job with one member of a table changed; `field` is the Job's field, such as `ways`.
+
+    Raises:
+        JobError: there is no such member, or a value does not fit.
+    """
+    return _change_member(job, field, name, changes)
+
+
+def change_starters(job: Job, names: tuple[str, ...], **changes: Any) -> Job:
+    """Return the Job with the same change made to several starters at once."""
+    for name in names:
+        job = change_starter(job, name, **changes)
+    return job
+
+
 def add_starter(job: Job, starter: Starter) -> Job:
     """Return the Job with one more starter at the end."""
-    return replace(job, starters=(*job.starters, starter))
+    return add_members(job, "starters", (starter,))
+
+
+def add_members(job: Job, field: str, members: tuple[Any, ...]) -> Job:
+    """Return the Job with more members at the end of a table; `field` is the Job's field."""
+    return replace(job, **{field: (*getattr(job, field), *members)})
+
+
+def set_single(job: Job, field: str, value: Any) -> Job:
+    """Return the Job with a whole single table set, or taken out by None: phase lamps or the pass-through."""
+    return replace(job, **{field: value})
 
 
 def duplicate_starter(job: Job, name: str) -> Job:
@@ -75,7 +101,7 @@ def duplicate_starter(job: Job, name: str) -> Job:
 
 def free_name(job: Job, letter: str) -> str:
     """Return the first name `LETTER1`, `LETTER2` ... that nothing in the Job has."""
-    taken = {m.name for members in (job.starters, job.devices, job.controls, job.locations) for m in members}
+    taken = {name for _, name in named_members(job)}
     number = 1
     while f"{letter}{number}" in taken:
         number += 1
@@ -84,21 +110,30 @@ def free_name(job: Job, letter: str) -> str:
 
 def add_device(job: Job, device: Device) -> Job:
     """Return the Job with one more device of a person's own."""
-    return replace(job, devices=(*job.devices, device))
+    return add_members(job, "devices", (device,))
 
 
 def add_location(job: Job, location: Location) -> Job:
     """Return the Job with one more location."""
-    return replace(job, locations=(*job.locations, location))
+    return add_members(job, "locations", (location,))
 
 
 def add_rung(job: Job, path: str) -> Job:
     """Return the Job with one more rung at the end, under a name that was never used."""
-    used = {rung.name for rung in job.rungs}
-    number = len(job.rungs) + 1
-    while f"rung{number}" in used:
+    return _add_path(job, "rungs", Rung, path)
+
+
+def add_feeder(job: Job, path: str) -> Job:
+    """Return the Job with one more feeder at the end, under a name that was never used."""
+    return _add_path(job, "feeders", Feeder, path)
+
+
+def _add_path(job: Job, field: str, row: type[Rung] | type[Feeder], path: str) -> Job:
+    used = {member.name for member in getattr(job, field)}
+    stem, number = field[:-1], len(used) + 1
+    while f"{stem}{number}" in used:
         number += 1
-    return replace(job, rungs=(*job.rungs, Rung(name=f"rung{number}", path=path)))
+    return add_members(job, field, (row(name=f"{stem}{number}", path=path),))
 
 
 def remove(job: Job, field: str, name: str) -> Job:

@@ -135,6 +135,7 @@ class Starter(Named):
 
     `power` names an extra supply in place of the main one. `control` None: a selector for a pump, buttons otherwise.
     `auto` is the element that runs it in automatic. `restart` manual needs a button after each loss of control supply.
+    `detached`: its circuit stands as plain devices, rungs and feeders under the names of its parts.
     """
 
     title: str = ""
@@ -170,6 +171,7 @@ class Starter(Named):
     level: Word | None = None
     speed: Literal["fixed", "controller", "potentiometer"] = "fixed"
     star_seconds: Annotated[float, Field(gt=0, le=120)] = 8.0
+    detached: bool = False
 
     @model_validator(mode="after")
     def _has_one_power(self) -> "Starter":
@@ -227,7 +229,7 @@ class Feeder(PathRow):
 
 
 class Job(Frozen):
-    """Everything people decided about one panel. `detached` are starters that were turned into plain circuit."""
+    """Everything people decided about one panel."""
 
     info: JobInfo
     supply: Supply
@@ -251,7 +253,6 @@ class Job(Frozen):
     devices: tuple[Device, ...] = ()
     rungs: tuple[Rung, ...] = ()
     feeders: tuple[Feeder, ...] = ()
-    detached: tuple[Starter, ...] = ()
     ledger: Ledger = Ledger()
     revision: str | None = None
 
@@ -296,7 +297,6 @@ NAMED_TABLES: dict[str, tuple[str, type[Frozen]]] = {
     "surge": ("surges", Surge),
     "excepted": ("excepted", Excepted),
     "device": ("devices", Device),
-    "detached": ("detached", Starter),
 }
 ROW_TABLES: dict[str, tuple[str, type[Frozen]]] = {"rung": ("rungs", Rung), "feeder": ("feeders", Feeder)}
 """Tables of a brief: name -> field of the Job and what stands in it."""

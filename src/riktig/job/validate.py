@@ -84,12 +84,12 @@ def find_faults(job: Job) -> Iterator[Fault]:
 
 
 def named_members(job: Job) -> list[tuple[str, str]]:
-    """Return (table, name) of everything that has a name of its own."""
+    """Return (table, name) of everything that has a name of its own; a detached starter's is that of its motor."""
     return [
         (table, member.name)
         for table, (field, _) in NAMED_TABLES.items()
-        if table != "detached"
         for member in getattr(job, field)
+        if not getattr(member, "detached", False)
     ]
 
 
@@ -204,12 +204,13 @@ class _Names:
 
 def names_known(job: Job) -> _Names:
     """Return everything that a path may name."""
-    roles = {starter.name: roles_of(starter, job) for starter in job.starters} | module_roles(job)
+    roles = {s.name: roles_of(s, job) for s in job.starters if not s.detached} | module_roles(job)
     devices = {device.name: device for device in job.devices}
     whole = {m.name for members in (job.phase_relays, job.surges, job.controllers) for m in members}
     positions = {d.name: d.contacts or () for d in job.devices if d.kind == "selector"}
-    positions |= {f"{s.name}.SL": selector_positions(s.kind, s.has_hand) for s in job.starters}
-    return _Names(known_potentials(job), devices, {*devices, *whole, *(s.name for s in job.starters)}, roles, positions)
+    attached = [s for s in job.starters if not s.detached]
+    positions |= {f"{s.name}.SL": selector_positions(s.kind, s.has_hand) for s in attached}
+    return _Names(known_potentials(job), devices, {*devices, *whole, *(s.name for s in attached)}, roles, positions)
 
 
 def selector_positions(kind: str, has_hand: bool) -> tuple[str, ...]:

@@ -6,7 +6,7 @@ Frame: mm, origin at the lower left corner of the door seen from the front, x ri
 from collections.abc import Mapping
 from dataclasses import dataclass
 
-from riktig.catalogue.model import Mounting, Part
+from riktig.catalogue.model import Part
 from riktig.job.ledger import Choices
 from riktig.job.model import Job
 from riktig.plan.circuit import DOOR, DOOR_STUD, Circuit
@@ -16,6 +16,7 @@ from riktig.plan.zones import zones_of
 PITCH_X_MM, PITCH_Y_MM = 60.0, 80.0
 """Centre distances; IEC 60947-5-1 asks for 30 x 40 mm at least for 22 mm devices (from memory), the rest is for
 legends and fingers."""
+SMALL_W_MM, SMALL_H_MM = 30.0, 40.0
 MARGIN_MM = 80.0
 MOST_ROWS = 5
 HANDLE_ROOM_MM = 80.0
@@ -64,24 +65,44 @@ def allocate_door(
     owner = {d.id: d.owner for d in circuit.devices}
     devices = _door_devices(circuit)
     result: dict[str, str] = {}
-    taken = set()
+    placed: list[Box] = []
     for device in devices:
         choice = kept.get(device)
         if choice is not None and (choice.is_held or _is_on_door(choice.value, job)):
             result[device] = choice.value
-            taken.add(choice.value)
-    free = [spot for spot in grid if f"door {spot[0]:g} {spot[1]:g}" not in taken]
+            _, x_text, y_text = choice.value.split()
+            placed.append(_room(float(x_text), float(y_text), parts[device]))
     last_owner: str | None = None
     for device in devices:
         if device in result:
             continue
-        if owner[device] != last_owner and last_owner is not None and free and owner[device] is not None:
-            start = next((i for i, (x, _) in enumerate(free) if x != _last_x(result)), 0)
-            free = free[start:] + free[:start]
+        begins = owner[device] != last_owner and last_owner is not None and owner[device] is not None
+        after = _last_x(result) if begins else -1.0
         last_owner = owner[device]
-        x, y = free.pop(0) if free else _beyond(job, len(result))
+        spots = [_anchored(spot, parts[device]) for spot in grid]
+        free = [spot for spot in spots if all(not _meets(_room(*spot, parts[device]), box) for box in placed)]
+        free = [spot for spot in free if _is_on_door(f"door {spot[0]:g} {spot[1]:g}", job)]
+        x, y = next((spot for spot in free if spot[0] > after + 1), free[0] if free else _beyond(job, len(result)))
+        placed.append(_room(x, y, parts[device]))
         result[device] = f"door {x:g} {y:g}"
     return {device: result[device] for device in devices}
+
+
+def _anchored(spot: tuple[float, float], part: Part) -> tuple[float, float]:
+    """Return the centre of a device whose upper left corner stands where a small one's would."""
+    return spot[0] + max(part.width - SMALL_W_MM, 0) / 2, spot[1] - max(part.height - SMALL_H_MM, 0) / 2
+
+
+def _room(x: float, y: float, part: Part) -> Box:
+    """Return the room that a device takes, with its legend and finger room."""
+    w, h = part.width + PITCH_X_MM - SMALL_W_MM, part.height + PITCH_Y_MM - SMALL_H_MM
+    return Box(x=x - w / 2, y=y - h / 2, w=w, h=h)
+
+
+def _meets(a: Box, b: Box) -> bool:
+    apart = 1e-6
+    is_beside = a.x + a.w <= b.x + apart or b.x + b.w <= a.x + apart
+    return not (is_beside or a.y + a.h <= b.y + apart or b.y + b.h <= a.y + apart)
 
 
 def _is_on_door(place: str, job: Job) -> bool:
@@ -128,7 +149,7 @@ def read_door(job: Job, circuit: Circuit, parts: Mapping[str, Part], plate: Plat
         _, x_text, y_text = places[device].value.split()
         x, y, part = float(x_text), float(y_text), parts[device]
         boxes[device] = Box(x=x - part.width / 2, y=y - part.height / 2, w=part.width, h=part.height)
-        if part.mounting is Mounting.DOOR:
+        if part.rating("hole_mm"):
             cutouts.append(Cutout(device=device, x=x, y=y, diameter=part.rating("hole_mm")))
     if job.incoming.switch == "door" and "Q0" in plate.boxes:
         x, y = plate.boxes["Q0"].centre

@@ -77,6 +77,14 @@ class EstopFeeds:
             self._feeds.append((groups[-1].name, f"{groups[-1].name}/late-{len(self._feeds)}", path))
         return self._nodes[key]
 
+    def keep(self, starter: Starter) -> None:
+        """Make what a detached starter's plain circuit hangs on, as if it asked for it."""
+        self.feed(starter)
+        if starter.kind == "soft":
+            self.late_feed(starter)
+        for _ in range(2 if starter.kind == "drive" else 0):
+            self.breaks(starter)
+
     def finish(self) -> None:
         """Add devices and rungs of all groups; one that stops nothing feeds the first control supply for own rungs."""
         sketch = self._sketch

@@ -32,6 +32,9 @@ def expand(job: Job) -> Circuit:
     expand_ways_in(sketch)
     feeds = EstopFeeds(sketch)
     for starter in job.starters:
+        if starter.detached:
+            feeds.keep(starter)
+            continue
         add_power_devices(starter, sketch)
         add_control_devices(starter, sketch)
         add_motor(starter, sketch)

@@ -55,7 +55,7 @@ def size_sections(
         chosen, formula = sizer.inside(size.carry, is_power=True)
         by_motor[starter.name] = chosen
         values.append(sizer.value(starter.name, "conductor_section", chosen, formula))
-        earth = sizer.earth(chosen, parts[f"{starter.name}.Q"].rating("amps"))
+        earth = sizer.earth(chosen, rating_of(parts, f"{starter.name}.Q"))
         values.append(sizer.value(starter.name, "earth_section", earth, f"goes with {chosen.label()}", earth=True))
     main, formula = sizer.inside(max(load.full_load * 1.25, 0.1), is_power=True)
     main = max([main, *by_motor.values()], key=lambda s: s.mm2)
@@ -77,6 +77,11 @@ def size_sections(
     cores, core_values = _cable_sizes(job, circuit, sizer, motors, {**feeder_sizes, "": control})
     values.extend(core_values)
     return Sections(inside=inside, cores=cores, values=tuple(values))
+
+
+def rating_of(parts: Mapping[str, Part], device: str) -> float:
+    """Return the rated amps of a device's part, 0 where plain circuit has no such device any more."""
+    return parts[device].rating("amps") if device in parts else 0.0
 
 
 def _inside_of(

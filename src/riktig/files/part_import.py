@@ -1,0 +1,225 @@
+"""Owns bringing parts of one's own into the catalogue from CSV or XLSX. Every fault names its line, column and mend.
+
+A row is a part. Known columns have the names of `Family`; of the others, numbers become ratings and words traits.
+"""
+
+import csv
+from collections.abc import Iterable
+from dataclasses import dataclass
+from pathlib import Path
+from typing import Any
+
+import tomlkit
+from pydantic import ValidationError
+
+from riktig.catalogue.family import DEVICE_KINDS, Family
+from riktig.catalogue.loader import CatalogueError, find_part, forget_parts, parse_parts
+from riktig.catalogue.model import ElementKind, Mounting
+from riktig.job.validate import did_you_mean
+
+NEEDED = ("code", "kind", "title", "width", "height", "depth", "mounting")
+LISTS = ("elements", "blocks", "coils", "all_bottom")
+NUMBERS = ("width", "height", "depth", "losses_w", "torque_nm", "mm2_min", "mm2_max", "strip_mm", "clearance")
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class PartFault:
+    """One thing to mend: line from 1 (the headings are line 1), column heading, sentence."""
+
+    line: int
+    column: str
+    message: str
+
+    def text(self, name: str) -> str:
+        """Return it as one line for people."""
+        where = f"{name}:{self.line}" + (f": {self.column}" if self.column else "")
+        return f"{where}: {self.message}"
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class PartImport:
+    """The families of a file, a part each, and what is wrong with the rows that made none."""
+
+    families: tuple[Family, ...]
+    faults: tuple[PartFault, ...]
+
+
+def read_part_file(path: Path) -> PartImport:
+    """Return the parts of a CSV or XLSX file.
+
+    Raises:
+        OSError: the file cannot be read.
+    """
+    try:
+        rows = list(_xlsx_rows(path)) if path.suffix.lower() == ".xlsx" else list(_csv_rows(path))
+    except (UnicodeDecodeError, csv.Error, ValueError, KeyError) as error:
+        message = f"this is no {'XLSX' if path.suffix.lower() == '.xlsx' else 'CSV in UTF-8'}: {error}"
+        return PartImport(families=(), faults=(PartFault(line=1, column="", message=message),))
+    if not rows:
+        message = f"the file is empty: its first line has the headings {', '.join(NEEDED)}"
+        return PartImport(families=(), faults=(PartFault(line=1, column="", message=message),))
+    return _read_rows(rows)
+
+
+def _csv_rows(path: Path) -> Iterable[list[str]]:
+    with path.open(encoding="utf-8-sig", newline="") as file:
+        first = file.readline()
+        file.seek(0)
+        mark = next((m for m in ("\t", ";") if m in first), ",")
+        yield from ([cell.strip() for cell in row] for row in csv.reader(file, delimiter=mark, strict=True))
+
+
+def _xlsx_rows(path: Path) -> Iterable[list[str]]:
+    from zipfile import BadZipFile
+
+    from openpyxl import load_workbook
+    from openpyxl.utils.exceptions import InvalidFileException
+
+    try:
+        book = load_workbook(path, read_only=True, data_only=True)
+    except (BadZipFile, InvalidFileException) as error:
+        raise ValueError(error) from error
+    try:
+        for row in book.worksheets[0].iter_rows(values_only=True):
+            yield [
+                "" if cell is None else f"{cell:g}" if isinstance(cell, float) else str(cell).strip() for cell in row
+            ]
+    finally:
+        book.close()
+
+
+def _read_rows(rows: list[list[str]]) -> PartImport:
+    headings = [heading.lower() for heading in rows[0]]
+    missing = [name for name in NEEDED if name not in headings]
+    if missing:
+        near = did_you_mean(missing[0], headings)
+        message = f"the column is missing: every part has {', '.join(NEEDED)}{near}"
+        return PartImport(families=(), faults=(PartFault(line=1, column=missing[0], message=message),))
+    families: list[Family] = []
+    faults: list[PartFault] = []
+    codes: set[str] = set()
+    for line, row in enumerate(rows[1:], start=2):
+        if any(row):
+            family = _read_row(line, row, headings, codes, faults)
+            if family is not None:
+                families.append(family)
+                codes.add(family.code)
+    return PartImport(families=tuple(families), faults=tuple(faults))
+
+
+def _read_row(
+    line: int, row: list[str], headings: list[str], codes: set[str], faults: list[PartFault]
+) -> Family | None:
+    before = len(faults)
+
+    def fault(column: str, message: str) -> None:
+        faults.append(PartFault(line=line, column=column, message=message))
+
+    if len(row) > len(headings):
+        fault("", f"{len(row)} cells for {len(headings)} headings: quote texts that hold the separator")
+        return None
+    values = {name: cell for name, cell in zip(headings, row, strict=False) if name and cell}
+    for name in NEEDED:
+        if name not in values:
+            fault(name, "the cell is empty: every part has one")
+    code, kind = values.get("code", ""), values.get("kind", "")
+    if code in codes or (code and find_part(code) is not None):
+        fault("code", f"'{code}' is there already: give this part another code")
+    if kind and kind not in (*DEVICE_KINDS, "block"):
+        fault("kind", f"no device kind '{kind}'{did_you_mean(kind, DEVICE_KINDS) or ': see docs/brief-format.md'}")
+    mountings = [m.value for m in Mounting]
+    if values.get("mounting", "rail") not in mountings:
+        fault("mounting", f"'{values['mounting']}' is not known here: use {', '.join(mountings)}")
+    numbers = {name: number for name in NUMBERS if (number := _number(name, values, fault)) is not None}
+    _check_elements(values.get("elements", ""), fault)
+    if len(faults) > before:
+        return None
+    return _make_family(values, numbers, fault)
+
+
+def _number(name: str, values: dict[str, str], fault: Any) -> float | None:
+    text = values.get(name)
+    if text is None:
+        return None
+    try:
+        number = float(text.replace(",", "."))
+    except ValueError:
+        fault(name, f"'{text}' is no number: write it without a unit, lengths in mm")
+        return None
+    if number < 0 or (number == 0 and name in NEEDED):
+        fault(name, f"{text} is out of range: give more than 0")
+        return None
+    return number
+
+
+def _parts_of(text: str) -> list[str]:
+    return [part.strip() for part in text.replace("|", ";").split(";") if part.strip()]
+
+
+def _check_elements(text: str, fault: Any) -> None:
+    kinds = [kind.value for kind in ElementKind]
+    for element in _parts_of(text):
+        words = element.split()
+        if len(words) != 2:
+            fault("elements", f"'{element}' is no element: write its kind and marks, such as no 13-14")
+        elif words[0] not in kinds:
+            fault("elements", f"no element '{words[0]}'{did_you_mean(words[0], kinds)}: use one of {', '.join(kinds)}")
+
+
+def _make_family(values: dict[str, str], numbers: dict[str, float], fault: Any) -> Family | None:
+    known = {*NEEDED, *LISTS, *NUMBERS, "capacity", "clamp"}
+    others = {name: cell for name, cell in values.items() if name not in known}
+    ratings, traits = {}, {}
+    for name, cell in others.items():
+        try:
+            ratings[name] = float(cell.replace(",", "."))
+        except ValueError:
+            traits[name] = cell
+    columns = tuple(numbers)
+    try:
+        return Family.model_validate(
+            {
+                "kind": values["kind"], "code": values["code"], "title": values["title"],
+                "mounting": values["mounting"], "columns": columns, "rows": (tuple(numbers.values()),),
+                "ratings": ratings, "traits": traits,
+                **{name: tuple(_parts_of(values[name])) for name in LISTS if name in values},
+                **({"capacity": values["capacity"]} if "capacity" in values else {}),
+                **({"clamp": {"clamp": values["clamp"]}} if "clamp" in values else {}),
+            }
+        )  # fmt: skip
+    except ValidationError as error:
+        for item in error.errors():
+            column = str(item["loc"][0]) if item["loc"] else ""
+            fault(column, f"{item['msg'][:1].lower()}{item['msg'][1:]}")
+        return None
+
+
+def add_parts(families: tuple[Family, ...], path: Path) -> None:
+    """Add families to a catalogue file of one's own, whole or not at all; what stands in it stays as written.
+
+    Raises:
+        CatalogueError: the file there is no catalogue, or would not be one any more.
+        OSError: it cannot be written.
+    """
+    before = path.read_text(encoding="utf-8") if path.is_file() else ""
+    document = tomlkit.document()
+    array = tomlkit.aot()
+    for family in families:
+        array.append(tomlkit.item(_as_table(family)))
+    document["family"] = array
+    text = f"{before.rstrip()}\n\n" if before.strip() else ""
+    text += tomlkit.dumps(document)
+    codes = [part.code for part in parse_parts(text, path.name)]
+    twice = next((code for code in codes if codes.count(code) > 1), None)
+    if twice is not None:
+        raise CatalogueError(f"{path.name} has '{twice}' already: give this part another code")
+    path.parent.mkdir(parents=True, exist_ok=True)
+    fresh = path.with_suffix(".new")
+    fresh.write_text(text, encoding="utf-8")
+    fresh.replace(path)
+    forget_parts()
+
+
+def _as_table(family: Family) -> dict[str, Any]:
+    table = family.model_dump(mode="json", exclude_defaults=True)
+    return {key: value for key, value in table.items() if value not in ({}, [], None)}
