@@ -18,6 +18,8 @@ from pytestqt.qtbot import QtBot
 from riktig.app.main import make_application
 from riktig.app.shell import Shell
 from riktig.app.theme.theme import Variant, apply_theme, load_theme
+from riktig.files.job_file import JobFile
+from support import job_of, small_text
 
 HARMLESS = ("This plugin does not support", "QStandardPaths", "XDG_RUNTIME_DIR")
 
@@ -40,7 +42,7 @@ def home(tmp_path: Path, monkeypatch: pytest.MonkeyPatch) -> Path:
 
 @pytest.fixture
 def shell(qapp: QApplication, qtbot: QtBot, home: Path) -> Iterator[Shell]:
-    """The window with the demo open and computed."""
+    """The window with a job of one starter open and computed."""
     said: list[str] = []
 
     def note(kind: QtMsgType, _: object, text: str) -> None:
@@ -53,7 +55,9 @@ def shell(qapp: QApplication, qtbot: QtBot, home: Path) -> Iterator[Shell]:
     window.top.person.setCurrentText("Ada")
     qtbot.addWidget(window)
     window.show()
-    window.files.open_demo("iec")
+    path = home / "one.riktig"
+    JobFile.create(path, job_of(small_text())).close()
+    window.files.open_path(path)
     qtbot.waitUntil(lambda: not window.session.is_stale, timeout=20_000)
     yield window
     window.close()

@@ -60,7 +60,7 @@ def test_a_new_job_opens_with_a_supply_and_takes_its_first_motor(
     press(empty, qtbot, "New job")
     settle(empty, qtbot)
     assert (home / "panel.riktig").exists() and empty.day_sheet.isVisible()
-    qtbot.mouseClick(empty.bench("brief").add, Qt.MouseButton.LeftButton)  # type: ignore[attr-defined]
+    qtbot.mouseClick(empty.bench("brief").motors.add, Qt.MouseButton.LeftButton)  # type: ignore[attr-defined]
     settle(empty, qtbot)
     assert [s.name for s in empty.session.job.starters] == ["M1"]  # type: ignore[union-attr]
 

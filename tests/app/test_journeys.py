@@ -71,7 +71,7 @@ def test_edits_in_a_row_are_all_kept_and_survive_a_restart(shell: Shell, qtbot: 
 
 def test_motors_are_added_duplicated_and_removed(shell: Shell, qtbot: QtBot, settled: Settled) -> None:
     brief = shell.bench("brief")
-    qtbot.mouseClick(brief.add, Qt.MouseButton.LeftButton)  # type: ignore[attr-defined]
+    qtbot.mouseClick(brief.motors.add, Qt.MouseButton.LeftButton)  # type: ignore[attr-defined]
     settled()
     job = shell.session.job
     assert job is not None and [s.name for s in job.starters] == ["M1", "M2"]
@@ -79,7 +79,7 @@ def test_motors_are_added_duplicated_and_removed(shell: Shell, qtbot: QtBot, set
 
 
 def test_an_edit_that_does_not_fit_is_refused_with_a_sentence(shell: Shell, qtbot: QtBot, settled: Settled) -> None:
-    system = shell.bench("brief").system  # type: ignore[attr-defined]
+    system = shell.bench("brief").motors.system  # type: ignore[attr-defined]
     system.setFocus()
     qtbot.keyClick(system, Qt.Key.Key_End)
     system.activated.emit(system.currentIndex())

@@ -21,10 +21,10 @@ KINDS = [
     ("relay", ElementKind.CO),
     ("contactor", ElementKind.COIL),
     ("lamp", ElementKind.LAMP),
-    ("horn", ElementKind.LOAD),
+    ("horn", ElementKind.SOUNDER),
     ("transformer", ElementKind.SECONDARY),
     ("link", ElementKind.THROUGH),
-    ("motor", ElementKind.LOAD),
+    ("motor", ElementKind.WINDING),
     ("relay", None),
 ]
 

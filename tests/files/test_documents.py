@@ -87,7 +87,7 @@ def test_schedules_have_the_counts_of_the_plan(plan: Plan, folder: Path) -> None
     assert sum(int(r["count"]) for r in rows["labels"] if r["kind"] == "wire") == 2 * len(wires)
     parts = sum(float(r["quantity"]) for r in rows["bom"] if r["unit"] == "pc")
     bars = {(c.profile, c.bar) for c in plan.cuts}
-    assert parts == sum(p.kind != "motor" for p in plan.parts.values()) + len(plan.clamps) + len(bars)
+    assert parts == sum(len(p.codes) for p in plan.parts.values() if p.kind != "motor") + len(plan.clamps) + len(bars)
     metres = sum(float(r["quantity"]) for r in rows["bom"] if r["code"].startswith("wire-"))
     assert metres == pytest.approx(sum(c.length_mm for c in wires if c.kind == "wire") / 1000, abs=0.05)
 

@@ -13,7 +13,7 @@ from riktig.job import edits
 from riktig.plan.conductors import TAIL_MM
 from riktig.plan.pieces import KERF_MM, STOCK_MM, cut_pieces
 from riktig.plan.plan import compute_plan
-from riktig.plan.plate import DUCT_WIDTH_MM, FINGER_MM, ROW_FILL, Box, PlateLayout
+from riktig.plan.plate import FINGER_MM, ROW_FILL, Box, PlateLayout
 from riktig.plan.routes import DuctNetwork
 from riktig.plan.settle import issue_revision, rearrange_plate, settle
 from support import HEAD, STARTER, job_of, plan_of, small_text
@@ -43,7 +43,7 @@ def test_parts_and_ducts_never_overlap_and_leave_finger_room(powers: list[float]
 
 def test_rails_keep_their_reserve() -> None:
     """About 20 % spare rail: common practice, no source."""
-    usable = LAYOUT.width - 2 * (DUCT_WIDTH_MM + 10)
+    usable = LAYOUT.width - 2 * (LAYOUT.duct_width + 10)
     for row in LAYOUT.rows:
         members = [LAYOUT.boxes[i] for i, r in LAYOUT.row_of.items() if r == row.index and not i.endswith(".F")]
         is_starter_row = any(i.endswith(".Q") and r == row.index for i, r in LAYOUT.row_of.items())
@@ -138,7 +138,9 @@ def test_pieces_fit_their_bars_and_no_bar_is_opened_in_vain(lengths: list[int]) 
     from riktig.plan.plate import Rail
 
     rails = tuple(Rail(code=f"R{n}", x=0, y=0, length=float(x)) for n, x in enumerate(lengths))
-    layout = PlateLayout(width=1, height=1, boxes={}, row_of={}, rows=(), rails=rails, ducts=())
+    layout = PlateLayout(
+        width=1, height=1, boxes={}, row_of={}, rows=(), rails=rails, ducts=(), duct_width=40, duct_depth=60
+    )
     cuts = cut_pieces(layout)
     bars: dict[int, list[float]] = {}
     for cut in cuts:

@@ -268,7 +268,7 @@ class Shell(QMainWindow):
         self.day_sheet.show_status(
             {
                 "brief": f"{decide} to decide" if decide else tr("nothing to decide"),
-                "circuit": f"{len(self.session.sheets)} sheets, {len(bundle.plan.potentials)} numbers",
+                "circuit": f"{len(bundle.plan.potentials)} numbers",
                 "plate": f"{used} % of the height",
                 "wires": f"{done} of {total} wires",
                 "build": f"{len(progress.done)} of {len(progress.operations)} steps",

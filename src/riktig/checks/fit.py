@@ -10,7 +10,6 @@ from riktig.checks.finding import Finding, Severity
 from riktig.plan.conductors import Conductor
 from riktig.plan.pieces import STOCK_MM
 from riktig.plan.plan import Plan
-from riktig.plan.plate import DUCT_DEPTH_MM, DUCT_WIDTH_MM
 from riktig.plan.sections import GROUPED_CIRCUITS
 
 FILL_LIMIT_PERCENT = 60.0
@@ -38,8 +37,8 @@ def check_plate(plan: Plan) -> Iterator[Finding]:
             source="geometry",
         )
     right = max((box.x + box.w for box in plan.plate.boxes.values()), default=0.0)
-    if right > plan.plate.width - DUCT_WIDTH_MM:
-        over = right - plan.plate.width + DUCT_WIDTH_MM
+    if right > plan.plate.width - plan.plate.duct_width:
+        over = right - plan.plate.width + plan.plate.duct_width
         yield Finding(
             rule="plate-too-narrow",
             severity=Severity.MUST,
@@ -136,7 +135,7 @@ def duct_loads(conductors: tuple[Conductor, ...]) -> dict[str, tuple[float, int]
 
 def fill_percent(plan: Plan) -> dict[str, float]:
     """Return the fill of each duct in percent of its inside at its fullest place."""
-    inside = DUCT_WIDTH_MM * DUCT_DEPTH_MM
+    inside = plan.plate.duct_width * plan.plate.duct_depth
     loads = duct_loads(plan.conductors)
     return {d.code: round(100 * loads.get(d.code, (0.0, 0))[0] / inside, 1) for d in plan.plate.ducts}
 

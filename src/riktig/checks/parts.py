@@ -3,10 +3,10 @@
 from collections import Counter
 from collections.abc import Iterator
 
-from riktig.catalogue.loader import parts_of_kind
+from riktig.catalogue.loader import find_part
 from riktig.checks.finding import Finding, Severity
 from riktig.plan.chains import Capacities
-from riktig.plan.contacts import allocate_device
+from riktig.plan.contact_use import find_mend, list_contact_uses
 from riktig.plan.plan import Plan
 
 
@@ -20,15 +20,9 @@ def check_too_small(plan: Plan) -> Iterator[Finding]:
     for device, count in short.items():
         part = plan.parts[device]
         uses = [use for use in plan.uses if use.device == device]
-        larger = next(
-            (
-                p
-                for p in parts_of_kind(part.kind)
-                if len(allocate_device(uses, p, {})) > len(uses) - count and p != part
-            ),
-            None,
-        )
-        mend = f"take {larger.title} ({larger.code})" if larger is not None else "add a relay for the further contacts"
+        larger = find_mend(part, uses, plan.circuit.device(device).positions or ())
+        made = find_part(larger.code) if larger is not None else None
+        mend = f"take {made.title} ({made.code})" if made is not None else "add a relay for the further contacts"
         wanted = ", ".join(use.ref.what or "contact" for use in plan.short_uses if use.device == device)
         yield Finding(
             rule="part-too-small",
@@ -39,6 +33,23 @@ def check_too_small(plan: Plan) -> Iterator[Finding]:
             limit="one contact for each use",
             source="common practice, no source",
         )
+
+
+def check_doubled(plan: Plan) -> Iterator[Finding]:
+    """Yield contacts that two paths ask for by their marks.
+
+    Source:
+        A contact is used once: common practice, no source.
+    """
+    for use in list_contact_uses(plan):
+        for double in use.doubled:
+            free = next((slot.marks for slot in use.free if slot.sort == double.sort), None)
+            mend = f"the next free one is {free}" if free is not None else "write the sort, and a larger part is taken"
+            yield Finding(
+                rule="contact-twice", severity=Severity.MUST, subject=use.device,
+                message=f"{use.tag}:{double.marks} is used twice, again in {double.path}: {mend}",
+                evidence=f"{double.marks} in two paths", limit="one use of a contact", source="common practice, no source",
+            )  # fmt: skip
 
 
 def check_unmet(plan: Plan) -> Iterator[Finding]:

@@ -13,6 +13,7 @@ RULES: tuple[Callable[[Plan], Iterator[Finding]], ...] = (
     protection.check_overloads,
     protection.check_short_circuit,
     parts.check_too_small,
+    parts.check_doubled,
     parts.check_unmet,
     parts.check_clamps,
     parts.check_estimates,

@@ -142,6 +142,29 @@ def remove(job: Job, field: str, name: str) -> Job:
     return replace(job, **{field: tuple(member for member in members if member.name != name)})
 
 
+def give_part(job: Job, device: str, code: str) -> Job:
+    """Return the Job with a catalogue part chosen by a person for a device of their own, or for a starter's part."""
+    if any(own.name == device for own in job.devices):
+        return change_member(job, "devices", device, part=code, contacts=None)
+    return keep_choice(job, "parts", device, code)
+
+
+def ask_for_next_free(job: Job, row: str, element: str, sort: str) -> Job:
+    """Return the Job with an element of a rung that is asked for by its marks asked for by sort instead.
+
+    Args:
+        job: the Job.
+        row: name of the rung.
+        element: as it stands in the path, such as `K1:13-14`.
+        sort: `no` or `nc`.
+
+    Raises:
+        JobError: there is no such rung.
+    """
+    path = next((rung.path for rung in job.rungs if rung.name == row), "")
+    return change_rung(job, row, path.replace(element, f"{element.partition(':')[0]}:{sort}", 1))
+
+
 def keep_choice(job: Job, sort: str, key: str, value: str) -> Job:
     """Return the Job with a choice in the ledger that a person made, such as a tag or a plate place."""
     choices = {**getattr(job.ledger, sort), key: Choice(value=value, state=ChoiceState.KEPT)}

@@ -29,14 +29,26 @@ class Mend:
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
+class Double:
+    """A contact that is asked for twice: marks, sort, and the path that came second."""
+
+    marks: str
+    sort: str
+    path: str
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
 class ContactUse:
-    """The contacts of one device; `missing` are the sorts that found none, `mend` the part that has them."""
+    """The contacts of one device; `missing` are the sorts that found none, `mend` the part that has them, `doubled`
+    the contacts that two paths ask for by their marks.
+    """
 
     device: str
     tag: str
     title: str
     slots: tuple[ContactSlot, ...]
     missing: tuple[str, ...]
+    doubled: tuple[Double, ...]
     mend: Mend | None
 
     @property
@@ -72,16 +84,31 @@ def list_contact_uses(plan: Plan) -> tuple[ContactUse, ...]:
             for e in part.elements
             if e.kind in CONTACT_KINDS | _CHANNELS
         )
-        lacking = short[device.id]
+        lacking, doubled = short[device.id], _doubles(plan, part, by_device[device.id])
         if slots or lacking:
             mend = find_mend(part, by_device[device.id], device.positions or ()) if lacking else None
             found.append(
                 ContactUse(
                     device=device.id, tag=plan.tags[device.id], title=device.title, slots=slots, mend=mend,
-                    missing=tuple(use.ref.what or "contact" for use in lacking),
+                    missing=tuple(use.ref.what or "contact" for use in lacking), doubled=doubled,
                 )
             )  # fmt: skip
-    return tuple(sorted(found, key=lambda use: not use.missing))
+    return tuple(sorted(found, key=lambda use: not (use.missing or use.doubled)))
+
+
+def _doubles(plan: Plan, part: Part, uses: list[Use]) -> tuple[Double, ...]:
+    seen: set[tuple[str, ...]] = set()
+    found = []
+    for use in uses:
+        pair = set(plan.contacts.get(use.key, "").split("-"))
+        element = next((e for e in part.elements if e.kind in CONTACT_KINDS and pair <= set(e.marks)), None)
+        if element is None:
+            continue
+        if element.marks in seen:
+            sort = element.kind.value if element.kind.value in {"no", "nc"} else "no"
+            found.append(Double(marks=plan.contacts[use.key], sort=sort, path=use.key.split("|", 1)[0]))
+        seen.add(element.marks)
+    return tuple(found)
 
 
 def _user(taken: dict[frozenset[str], str], marks: tuple[str, ...]) -> str | None:

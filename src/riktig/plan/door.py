@@ -72,6 +72,7 @@ def allocate_door(
             result[device] = choice.value
             _, x_text, y_text = choice.value.split()
             placed.append(_room(float(x_text), float(y_text), parts[device]))
+    open_spots = [spot for spot in grid if not any(_covers(box, spot) for box in placed)]
     last_owner: str | None = None
     for device in devices:
         if device in result:
@@ -79,13 +80,30 @@ def allocate_door(
         begins = owner[device] != last_owner and last_owner is not None and owner[device] is not None
         after = _last_x(result) if begins else -1.0
         last_owner = owner[device]
-        spots = [_anchored(spot, parts[device]) for spot in grid]
-        free = [spot for spot in spots if all(not _meets(_room(*spot, parts[device]), box) for box in placed)]
-        free = [spot for spot in free if _is_on_door(f"door {spot[0]:g} {spot[1]:g}", job)]
-        x, y = next((spot for spot in free if spot[0] > after + 1), free[0] if free else _beyond(job, len(result)))
+        x, y = _first_free(open_spots, parts[device], placed, job, after) or _beyond(job, len(result))
         placed.append(_room(x, y, parts[device]))
+        open_spots = [spot for spot in open_spots if not _covers(placed[-1], spot)]
         result[device] = f"door {x:g} {y:g}"
     return {device: result[device] for device in devices}
+
+
+def _first_free(
+    spots: list[tuple[float, float]], part: Part, placed: list[Box], job: Job, after: float
+) -> tuple[float, float] | None:
+    """Return the first spot right of `after` where a part meets nothing, else the first of all, None if there is none."""
+    for wanted in (after, -1.0) if after > 0 else (-1.0,):
+        for spot in spots:
+            x, y = _anchored(spot, part)
+            if x > wanted + 1 and _is_on_door(f"door {x:g} {y:g}", job):
+                room = _room(x, y, part)
+                if not any(_meets(room, box) for box in placed):
+                    return x, y
+    return None
+
+
+def _covers(box: Box, spot: tuple[float, float]) -> bool:
+    """Return whether the middle of a spot lies in a box."""
+    return box.x < spot[0] < box.x + box.w and box.y < spot[1] < box.y + box.h
 
 
 def _anchored(spot: tuple[float, float], part: Part) -> tuple[float, float]:

@@ -78,6 +78,16 @@ class _Wish:
     standard: Standard
 
     @property
+    def key(self) -> tuple[object, ...]:
+        """All that is asked but for contacts."""
+        device, need = self.device, self.need
+        numbers = (need.amps, need.setting, need.va, need.inrush_va, need.curves, need.breaking_ka) if need else None
+        return (
+            device.kind, max(self.demand.poles, device.poles or 0), device.colour, len(self.positions), numbers, self.coil,
+            tuple(sorted(device.wants.items())), tuple(sorted(device.least.items())), self.standard,
+        )  # fmt: skip
+
+    @property
     def positions(self) -> tuple[str, ...]:
         return self.device.positions or ()
 
@@ -146,6 +156,23 @@ def _candidates(wish: _Wish) -> Iterator[Part]:
 
     Where no part reaches the rating, the largest comes first.
     """
+    key = wish.key
+    fitting = _FITTING.get(key)
+    if fitting is None or fitting[0] is not parts_of_kind(wish.device.kind):
+        fitting = _FITTING[key] = (parts_of_kind(wish.device.kind), _fitting(wish))
+    has_contacts = wish.device.contacts is not None or any(use.wants_contact for use in wish.uses)
+    for part in fitting[1]:
+        if has_contacts and part.traits.get("blocks"):
+            yield from extensions_of(part.code)
+        else:
+            yield part
+
+
+_FITTING: dict[tuple[object, ...], tuple[tuple[Part, ...], tuple[Part, ...]]] = {}
+"""What is asked of a device, contacts left out -> the parts of its kind, and those that serve, the preferred first."""
+
+
+def _fitting(wish: _Wish) -> tuple[Part, ...]:
     bases = parts_of_kind(wish.device.kind)
     lacking = {part.code: len(_lacks(_with_coil(part, wish), wish, but_contacts=True)) for part in bases}
     least = min(lacking.values())
@@ -154,12 +181,7 @@ def _candidates(wish: _Wish) -> Iterator[Part]:
         fitting.sort(key=lambda p: -max(p.rating("amps"), p.rating("amps_max"), p.rating("va")))
     else:
         fitting.sort(key=lambda p: (p.rating("amps"), p.rating("amps_max"), p.width * p.height, len(p.elements)))
-    has_contacts = wish.device.contacts is not None or any(use.wants_contact for use in wish.uses)
-    for part in fitting:
-        if has_contacts and part.traits.get("blocks"):
-            yield from extensions_of(part.code)
-        else:
-            yield part
+    return tuple(fitting)
 
 
 def _with_coil(part: Part, wish: _Wish) -> Part:

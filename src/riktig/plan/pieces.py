@@ -5,7 +5,7 @@ from dataclasses import dataclass
 
 from riktig.catalogue.model import Mounting, Part
 from riktig.job.model import Job
-from riktig.plan.plate import DUCT_DEPTH_MM, DUCT_WIDTH_MM, RAIL_WIDTH_MM, PlateLayout
+from riktig.plan.plate import RAIL_WIDTH_MM, PlateLayout
 
 STOCK_MM = 2000.0
 KERF_MM = 3.0
@@ -16,8 +16,6 @@ TAP_DRILL = {"M5": 4.2, "M6": 5.0}
 """Tap drills in mm, ISO 2306, from memory."""
 PILOT_MM = 3.3
 RAIL_PROFILE = f"rail {RAIL_WIDTH_MM:g}x7.5"
-DUCT_PROFILE = f"duct {DUCT_WIDTH_MM:g}x{DUCT_DEPTH_MM:g}"
-LID_PROFILE = f"lid {DUCT_WIDTH_MM:g}"
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
@@ -45,10 +43,11 @@ class Hole:
 def cut_pieces(layout: PlateLayout) -> tuple[Cut, ...]:
     """Return all pieces bar by bar, packed by first fit, longest first; k pieces of a bar cost k-1 kerfs."""
     pieces = [(rail.code, "rail", RAIL_PROFILE, rail.length) for rail in layout.rails]
+    duct_profile, lid_profile = f"duct {layout.duct_width:g}x{layout.duct_depth:g}", f"lid {layout.duct_width:g}"
     for duct in layout.ducts:
         length = duct.box.h if duct.is_vertical else duct.box.w
-        pieces.append((duct.code, "duct", DUCT_PROFILE, length))
-        pieces.append((f"L{duct.code[1:]}", "lid", LID_PROFILE, length if duct.is_vertical else length - LID_GAP_MM))
+        pieces.append((duct.code, "duct", duct_profile, length))
+        pieces.append((f"L{duct.code[1:]}", "lid", lid_profile, length if duct.is_vertical else length - LID_GAP_MM))
     bars: dict[str, list[float]] = {}
     cuts = []
     for code, what, profile, length in sorted(pieces, key=lambda p: (p[2], -p[3], p[0])):

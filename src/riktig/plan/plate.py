@@ -14,7 +14,8 @@ from riktig.plan.zones import zones_of
 
 EDGE_MM = 50.0
 """How much smaller the plate is than the enclosure, in each direction."""
-DUCT_WIDTH_MM, DUCT_DEPTH_MM = 40.0, 60.0
+DUCT_SIZES_MM = ((800.0, 60.0, 80.0), (0.0, 40.0, 60.0))
+"""From which enclosure width on a duct is how wide and deep (common practice, no source)."""
 FINGER_MM = 30.0
 """Room between a duct and the parts beside it (common practice, no source)."""
 SIDE_GAP_MM = 10.0
@@ -73,7 +74,7 @@ class Rail:
 
 @dataclass(frozen=True, slots=True, kw_only=True)
 class PlateLayout:
-    """Everything on the plate. `boxes` by device or strip id, `row_of` the row index of each."""
+    """Everything on the plate. `boxes` by device or strip id, `row_of` the row index of each. Duct sizes in mm."""
 
     width: float
     height: float
@@ -82,6 +83,8 @@ class PlateLayout:
     rows: tuple[Row, ...]
     rails: tuple[Rail, ...]
     ducts: tuple[Duct, ...]
+    duct_width: float
+    duct_depth: float
 
     @property
     def height_used(self) -> float:
@@ -105,6 +108,11 @@ class _Item:
     width: float
     up: float
     down: float
+
+
+def duct_size(job: Job) -> tuple[float, float]:
+    """Return width and depth of the wiring ducts in mm: larger in a wide enclosure, which has more in each duct."""
+    return next((w, d) for least, w, d in DUCT_SIZES_MM if job.enclosure.width >= least)
 
 
 def plate_size(job: Job) -> tuple[float, float]:
@@ -153,7 +161,8 @@ def allocate_places(
     the top: supply, starters, field side, or the field side first where cables enter at the top.
     """
     width, height = plate_size(job)
-    rows = _Rows(width - 2 * (DUCT_WIDTH_MM + SIDE_GAP_MM), kept)
+    duct, _ = duct_size(job)
+    rows = _Rows(width - 2 * (duct + SIDE_GAP_MM), kept, duct)
     items = _items(circuit, parts, strip_widths, strip_height)
     waiting = [item for item in items if not rows.keep(item, kept.get(item.id))]
     for item in waiting:
@@ -165,9 +174,10 @@ def allocate_places(
 class _Rows:
     """Rows while they are being filled; x is counted from the plate's edge."""
 
-    def __init__(self, usable: float, kept: Choices) -> None:
+    def __init__(self, usable: float, kept: Choices, duct_width: float) -> None:
         self._usable = usable
-        self._left = DUCT_WIDTH_MM + SIDE_GAP_MM
+        self._duct = duct_width
+        self._left = duct_width + SIDE_GAP_MM
         self._group: dict[int, str] = {}
         self._size: dict[int, tuple[float, float]] = {}
         self._y: dict[int, float] = {}
@@ -244,7 +254,7 @@ class _Rows:
         floor = min((self._y[r] - self._size[r][1] for r in held if r in self._kept), default=height + FINGER_MM)
         for row in new:
             up, down = self._size[row]
-            self._y[row] = floor - FINGER_MM - DUCT_WIDTH_MM - FINGER_MM - up
+            self._y[row] = floor - FINGER_MM - self._duct - FINGER_MM - up
             floor = self._y[row] - down
         result = {}
         for row in sorted(held):
@@ -294,26 +304,35 @@ def read_layout(
             x = above.x + (above.w - part.width) / 2
             boxes[device.id] = Box(x=x, y=above.y - part.height, w=part.width, h=part.height)
             row_of[device.id] = row_of[host]
-    ducts = _ducts(width, height, rows)
-    inner = width - 2 * DUCT_WIDTH_MM - 2 * 5
-    rails = tuple(Rail(code=f"R{row.index + 1}", x=DUCT_WIDTH_MM + 5, y=row.y, length=inner) for row in rows)
+    duct, depth = duct_size(job)
+    ducts = _ducts(width, height, rows, duct)
+    inner = width - 2 * duct - 2 * 5
+    rails = tuple(Rail(code=f"R{row.index + 1}", x=duct + 5, y=row.y, length=inner) for row in rows)
     return PlateLayout(
-        width=width, height=height, boxes=boxes, row_of=row_of, rows=tuple(rows), rails=rails, ducts=ducts
+        width=width,
+        height=height,
+        boxes=boxes,
+        row_of=row_of,
+        rows=tuple(rows),
+        rails=rails,
+        ducts=ducts,
+        duct_width=duct,
+        duct_depth=depth,
     )
 
 
-def _ducts(width: float, height: float, rows: list[Row]) -> tuple[Duct, ...]:
+def _ducts(width: float, height: float, rows: list[Row], duct: float) -> tuple[Duct, ...]:
     """Return verticals D1 and D2 over the full height, D3 above the top row and one below each row."""
     if not rows:
         return ()
     top = rows[0].y + rows[0].up + FINGER_MM
     levels = [("D3", top)]
-    levels.extend((f"D{row.index + 4}", row.y - row.down - FINGER_MM - DUCT_WIDTH_MM) for row in rows)
+    levels.extend((f"D{row.index + 4}", row.y - row.down - FINGER_MM - duct) for row in rows)
     bottom = min(0.0, levels[-1][1])
-    inner = width - 2 * DUCT_WIDTH_MM
-    upright = max(height, top + DUCT_WIDTH_MM) - bottom
-    sides = (("D1", 0.0), ("D2", width - DUCT_WIDTH_MM))
+    inner = width - 2 * duct
+    upright = max(height, top + duct) - bottom
+    sides = (("D1", 0.0), ("D2", width - duct))
     return (
-        *(Duct(code=c, box=Box(x=x, y=bottom, w=DUCT_WIDTH_MM, h=upright), is_vertical=True) for c, x in sides),
-        *(Duct(code=c, box=Box(x=DUCT_WIDTH_MM, y=y, w=inner, h=DUCT_WIDTH_MM), is_vertical=False) for c, y in levels),
+        *(Duct(code=c, box=Box(x=x, y=bottom, w=duct, h=upright), is_vertical=True) for c, x in sides),
+        *(Duct(code=c, box=Box(x=duct, y=y, w=inner, h=duct), is_vertical=False) for c, y in levels),
     )

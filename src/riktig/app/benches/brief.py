@@ -1,36 +1,36 @@
-"""Owns the Brief bench: supply and motor cards, and the single-line diagram growing beside them."""
-
-from functools import partial
-from typing import Any
+"""Owns the Brief bench: what is wanted on the left in four pages, and the single-line diagram growing beside them."""
 
 from PySide6.QtCore import Qt
 from PySide6.QtWidgets import (
-    QComboBox,
-    QDoubleSpinBox,
     QFrame,
-    QGridLayout,
     QProgressBar,
+    QScrollArea,
     QSplitter,
+    QStackedWidget,
+    QTabBar,
     QVBoxLayout,
     QWidget,
 )
 
 from riktig.app.benches.bench import Bench
+from riktig.app.benches.contacts_page import ContactsPage
 from riktig.app.benches.motor_card import MotorCard
+from riktig.app.benches.motors_page import MotorsPage
+from riktig.app.benches.rungs_page import RungsPage
+from riktig.app.benches.tables_page import TablesPage
 from riktig.app.canvas.view import DrawingView
 from riktig.app.hub import Hub
 from riktig.app.session import Session
 from riktig.app.text import tr
 from riktig.app.theme.theme import Theme
-from riktig.app.widgets import button, card, label, scrolled
+from riktig.app.widgets import scrolled
 from riktig.app.worker_process import Bundle
-from riktig.job.edits import add_starter, change_part, free_name
-from riktig.job.model import Job, Standard, Starter
+from riktig.job.model import Job
 from riktig.plan.lookup import Lookup
 
 LEAST_SCALE = 2.0
 """Pixels per mm below which the diagram is not made to fit any more, but panned."""
-_SYSTEMS = ("3ph+n", "3ph", "1ph3w", "1ph+n")
+MOTORS, MODULES, PATHS, CONTACTS = range(4)
 
 
 class BriefBench(Bench):
@@ -38,19 +38,41 @@ class BriefBench(Bench):
 
     def __init__(self, session: Session, hub: Hub, theme: Theme) -> None:
         super().__init__(session, hub, theme)
-        self._cards: dict[str, MotorCard] = {}
-        self._is_filling = False
-        self._column = QVBoxLayout()
-        self._column.setContentsMargins(0, 0, 8, 0)
-        self._column.addWidget(self._build_supply())
-        self.add = button(tr("Add a motor"), role="big")
-        self.add.clicked.connect(self._on_add_clicked)
-        self._column.addWidget(self.add)
-        self._column.addStretch()
-        holder = QWidget()
-        holder.setLayout(self._column)
-        self.view = DrawingView(theme, tr("Single-line diagram"), least_scale=LEAST_SCALE)
-        self.view.picked.connect(hub.select)
+        self._bundle: Bundle | None = None
+        self.motors = MotorsPage(session)
+        self.motors.selected.connect(hub.select)
+        self.tables: TablesPage | None = None
+        self.rungs: RungsPage | None = None
+        self.contacts: ContactsPage | None = None
+        self._scroll: QScrollArea = scrolled(self.motors)
+        self.pages = QTabBar()
+        self.pages.setAccessibleName(tr("Pages of the brief"))
+        self.pages.setExpanding(False)
+        self.pages.setDrawBase(False)
+        for words in (tr("Motors"), tr("Modules and devices"), tr("Paths"), tr("Contacts")):
+            self.pages.addTab(words)
+        self.pages.currentChanged.connect(self.show_page)
+        self._stack = QStackedWidget()
+        self._stack.addWidget(self._scroll)
+        for _ in range(3):
+            self._stack.addWidget(QWidget())
+        left = QVBoxLayout()
+        left.setContentsMargins(0, 0, 0, 0)
+        left.addWidget(self.pages)
+        left.addWidget(self._stack, 1)
+        wanted = QFrame()
+        wanted.setLayout(left)
+        splitter = QSplitter(Qt.Orientation.Horizontal)
+        splitter.addWidget(wanted)
+        splitter.addWidget(self._build_side())
+        splitter.setSizes([556, 274])
+        layout = QVBoxLayout(self)
+        layout.addWidget(splitter)
+        session.job_changed.connect(self._on_session_job_changed)
+
+    def _build_side(self) -> QFrame:
+        self.view = DrawingView(self.theme, tr("Single-line diagram"), least_scale=LEAST_SCALE)
+        self.view.picked.connect(self.hub.select)
         self.fit = QProgressBar()
         self.fit.setAccessibleName(tr("How full the plate is"))
         self.fit.setMaximum(100)
@@ -59,108 +81,61 @@ class BriefBench(Bench):
         right.addWidget(self.fit)
         side = QFrame()
         side.setLayout(right)
-        splitter = QSplitter(Qt.Orientation.Horizontal)
-        splitter.addWidget(scrolled(holder))
-        splitter.addWidget(side)
-        splitter.setSizes([548, 282])
-        layout = QVBoxLayout(self)
-        layout.addWidget(splitter)
-        session.job_changed.connect(self._on_session_job_changed)
+        return side
 
-    def _build_supply(self) -> QFrame:
-        self.volts = self._spin(tr("Supply volts"), 24, 1000, 0, " V")
-        self.system = QComboBox()
-        self.system.addItems(list(_SYSTEMS))
-        self.system.setAccessibleName(tr("Supply system"))
-        self.fault = self._spin(tr("Fault current"), 0.1, 200, 1, " kA")
-        self.ambient = self._spin(tr("Ambient temperature"), -20, 60, 0, " °C")
-        self.box_width = self._spin(tr("Enclosure width"), 200, 5000, 0, " mm")
-        self.box_height = self._spin(tr("Enclosure height"), 200, 5000, 0, " mm")
-        self._connect_supply()
-        grid = QGridLayout()
-        grid.setContentsMargins(14, 10, 14, 10)
-        cells = (
-            (tr("Supply"), self.system, self.volts),
-            (tr("Fault, air"), self.fault, self.ambient),
-            (tr("Enclosure"), self.box_width, self.box_height),
-        )
-        for row, (words, one, other) in enumerate(cells):
-            grid.addWidget(label(words, role="quiet"), row, 0)
-            grid.addWidget(one, row, 1)
-            grid.addWidget(other, row, 2)
-        grid.setColumnStretch(1, 1)
-        grid.setColumnStretch(2, 1)
-        return card(grid)
+    def show_page(self, page: int) -> None:
+        """Turn to a page; it is built when it is first shown."""
+        made: QWidget | None = None
+        if page == MODULES and self.tables is None:
+            made = self.tables = TablesPage(self.session)
+            self.tables.selected.connect(self.hub.select)
+        elif page == PATHS and self.rungs is None:
+            made = self.rungs = RungsPage(self.session, self.theme)
+        elif page == CONTACTS and self.contacts is None:
+            made = self.contacts = ContactsPage(self.session)
+            self.contacts.selected.connect(self.hub.select)
+        if made is not None:
+            old = self._stack.widget(page)
+            self._stack.insertWidget(page, made)
+            if old is not None:
+                self._stack.removeWidget(old)
+                old.deleteLater()
+        self.pages.setCurrentIndex(page)
+        self._stack.setCurrentIndex(page)
+        self._fill_page()
 
-    def _connect_supply(self) -> None:
-        fields = (
-            (self.volts, "supply", "volts"),
-            (self.fault, "supply", "fault_ka"),
-            (self.ambient, "enclosure", "ambient"),
-            (self.box_width, "enclosure", "width"),
-            (self.box_height, "enclosure", "height"),
-        )
-        for spin, part, key in fields:
-            spin.valueChanged.connect(lambda value, p=part, k=key: self._send(p, k, value))
-        self.system.activated.connect(lambda _: self._send("supply", "system", self.system.currentText()))
-
-    @staticmethod
-    def _spin(name: str, low: float, high: float, decimals: int, suffix: str) -> QDoubleSpinBox:
-        spin = QDoubleSpinBox()
-        spin.setAccessibleName(name)
-        spin.setToolTip(name)
-        spin.setRange(low, high)
-        spin.setDecimals(decimals)
-        spin.setSuffix(suffix)
-        spin.setKeyboardTracking(False)
-        spin.setMinimumSize(90, 30)
-        return spin
-
-    def _send(self, part: str, key: str, value: Any) -> None:
-        job = self.session.job
-        if not self._is_filling and job is not None and getattr(getattr(job, part), key) != value:
-            self.session.apply(partial(change_part, field=part, **{key: value}), f"{part}: {key}")
+    def _fill_page(self) -> None:
+        """Fill the page in view; the others are filled when they are turned to."""
+        job, page = self.session.job, self.pages.currentIndex()
+        if job is None:
+            return
+        if page == MODULES and self.tables is not None:
+            self.tables.show_job(job)
+        elif page == PATHS and self.rungs is not None:
+            self.rungs.show_job(job)
+            if self._bundle is not None:
+                self.rungs.show_plan(self._bundle.plan)
+        elif page == CONTACTS and self.contacts is not None and self._bundle is not None:
+            self.contacts.show_plan(self._bundle.plan)
 
     def _on_session_job_changed(self, job: Job) -> None:
-        self._is_filling = True
-        self.volts.setValue(job.supply.volts)
-        self.system.setCurrentText(job.supply.system)
-        self.fault.setValue(job.supply.fault_ka)
-        self.ambient.setValue(job.enclosure.ambient)
-        self.box_width.setValue(job.enclosure.width)
-        self.box_height.setValue(job.enclosure.height)
-        self._is_filling = False
-        self._show_cards(job)
+        self.motors.show_job(job)
+        self._fill_page()
         self.setEnabled(not self.session.is_read_only)
-
-    def _show_cards(self, job: Job) -> None:
-        names = [starter.name for starter in job.starters]
-        for name in [n for n in self._cards if n not in names]:
-            gone = self._cards.pop(name)
-            gone.hide()
-            gone.deleteLater()
-        for place, starter in enumerate(job.starters):
-            if starter.name not in self._cards:
-                made = MotorCard(self.session, starter)
-                made.selected.connect(self.hub.select)
-                self._cards[starter.name] = made
-                self._column.insertWidget(place + 1, made)
-            self._cards[starter.name].show_starter(starter, job)
-        self.add.setEnabled(bool(job.controls))
 
     def motor_card(self, name: str) -> MotorCard:
         """Return the card of a motor."""
-        return self._cards[name]
+        return self.motors.cards[name]
 
     def show_bundle(self, bundle: Bundle, lookup: Lookup) -> None:
         """Show the diagram, the values on the cards and how full the plate is."""
         plan = bundle.plan
-        if self.session.job is not None and not self._cards:
+        self._bundle = bundle
+        if self.session.job is not None and not self.motors.cards:
             self._on_session_job_changed(self.session.job)
         self.view.show_drawing(bundle.single_line)
-        for name, shown in self._cards.items():
-            if name in plan.motors:
-                shown.show_plan(plan)
+        self.motors.show_plan(plan)
+        self._fill_page()
         used = plan.plate.height_used
         percent = round(100 * used / plan.plate.height)
         self.fit.setValue(min(percent, 100))
@@ -172,21 +147,9 @@ class BriefBench(Bench):
         self.view.mark(lookup.marks(ref) if ref else ())
         self.view.centre_on(ref)
         device = lookup.device(ref) if ref else None
-        owner = (device or "").partition(".")[0]
-        for name, shown in self._cards.items():
-            shown.set_selected(name == owner)
-
-    def _on_add_clicked(self) -> None:
-        job = self.session.job
-        if job is None or not job.controls:
-            return
-        is_ul = job.practice.standard is Standard.UL
-        power: dict[str, Any] = {"hp": 2.0} if is_ul else {"kw": 1.5}
-        phases = 3 if len(job.supply.lines) == 3 else 1
-        starter = Starter(
-            name=free_name(job, "M"), supply=job.controls[0].name, lamps=("run", "trip"), phases=phases, **power
-        )
-        self.session.apply(partial(add_starter, starter=starter), f"add {starter.name}")
+        shown = self.motors.select((device or "").partition(".")[0])
+        if shown is not None:
+            self._scroll.ensureWidgetVisible(shown, 0, 20)
 
     def show_theme(self, theme: Theme) -> None:
         """Draw in another look."""

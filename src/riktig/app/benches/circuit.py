@@ -1,7 +1,7 @@
 """Owns the Circuit bench: the drawn sheets."""
 
 from PySide6.QtCore import Qt
-from PySide6.QtWidgets import QHBoxLayout, QVBoxLayout
+from PySide6.QtWidgets import QFrame, QHBoxLayout, QScrollArea, QVBoxLayout, QWidget
 
 from riktig.app.benches.bench import Bench
 from riktig.app.canvas.view import DrawingView
@@ -23,13 +23,23 @@ class CircuitBench(Bench):
         self._at = 0
         self.view = DrawingView(theme, tr("Circuit sheet"))
         self.view.picked.connect(hub.select)
+        self.view.setToolTip(tr("Click a symbol or a line. Wheel zooms, drag moves, Home fits."))
         self._strip = QHBoxLayout()
-        self._strip.setSpacing(6)
+        self._strip.setSpacing(4)
+        self._strip.setContentsMargins(0, 0, 0, 0)
+        holder = QWidget()
+        holder.setLayout(self._strip)
+        strip = QScrollArea()
+        strip.setWidgetResizable(True)
+        strip.setFrameShape(QFrame.Shape.NoFrame)
+        strip.setWidget(holder)
+        strip.setVerticalScrollBarPolicy(Qt.ScrollBarPolicy.ScrollBarAlwaysOff)
+        strip.setFixedHeight(56)
+        self._title = label("", bold=True)
+        self._title.setWordWrap(False)
         foot = QHBoxLayout()
-        foot.addLayout(self._strip)
-        hint = label(tr("Click a symbol or a line. Wheel zooms, drag moves, Home fits."), role="quiet")
-        hint.setAlignment(Qt.AlignmentFlag.AlignRight | Qt.AlignmentFlag.AlignVCenter)
-        foot.addWidget(hint, 1)
+        foot.addWidget(strip, 1)
+        foot.addWidget(self._title)
         layout = QVBoxLayout(self)
         layout.addWidget(self.view, 1)
         layout.addLayout(foot)
@@ -42,16 +52,19 @@ class CircuitBench(Bench):
             if widget is not None:
                 widget.deleteLater()
         for index, sheet in enumerate(sheets):
-            choose = button(f"{index + 1}  {sheet.title}", role="big")
+            choose = button(f"{index + 1}", role="big", tip=sheet.title)
+            choose.setAccessibleName(f"{tr('Sheet')} {index + 1}, {sheet.title}")
             choose.setCheckable(True)
             choose.clicked.connect(lambda _=False, at=index: self.show_sheet(at))
             self._strip.addWidget(choose)
+        self._strip.addStretch()
         self.show_sheet(min(self._at, max(len(self._sheets) - 1, 0)))
 
     def show_sheet(self, index: int) -> None:
         """Turn to a sheet, counted from 0."""
         self._at = index
         self.view.show_drawing(self._sheets[index] if self._sheets else None)
+        self._title.setText(f"{index + 1} / {len(self._sheets)}  {self._sheets[index].title}" if self._sheets else "")
         for place in range(self._strip.count()):
             item = self._strip.itemAt(place)
             widget = item.widget() if item is not None else None

@@ -1,0 +1,116 @@
+"""Owns the editor of a circuit path: completion while it is typed, and what is wrong marked at its place."""
+
+from PySide6.QtCore import Qt, QTimer, Signal
+from PySide6.QtGui import QColor, QKeyEvent, QTextCharFormat, QTextCursor
+from PySide6.QtWidgets import QCompleter, QListView, QPlainTextEdit, QTextEdit
+
+from riktig.app.session import Session
+from riktig.job.completion import PathMark, complete_path, mark_faults
+
+_SHOW_AFTER_MS = 60
+
+
+class PathEditor(QPlainTextEdit):
+    """One path. Enter sends it, Escape takes it back; a list of what may follow opens while typing, or by Ctrl+Space."""
+
+    committed = Signal(str)
+    faults_changed = Signal(object)
+
+    def __init__(self, session: Session, danger: QColor) -> None:
+        super().__init__()
+        self._session = session
+        self._danger = danger
+        self._stored = ""
+        self.is_feeder = False
+        self.faults: tuple[PathMark, ...] = ()
+        self.setObjectName("mono")
+        self.setTabChangesFocus(True)
+        self.setFixedHeight(4 * self.fontMetrics().lineSpacing() + 14)
+        self._completer = QCompleter([], self)
+        self._completer.setWidget(self)
+        self._completer.setCompletionMode(QCompleter.CompletionMode.UnfilteredPopupCompletion)
+        self._completer.activated.connect(self._on_completer_activated)
+        self._popup = QListView()
+        self._completer.setPopup(self._popup)
+        self._words: tuple[str, ...] = ()
+        self._start = 0
+        self._timer = QTimer(self)
+        self._timer.setSingleShot(True)
+        self._timer.setInterval(_SHOW_AFTER_MS)
+        self._timer.timeout.connect(self._offer)
+        self.textChanged.connect(self._on_text_changed)
+
+    def show_path(self, path: str, *, is_feeder: bool) -> None:
+        """Show a path as it stands in the Job; one that is being typed stays."""
+        self.is_feeder = is_feeder
+        if path != self._stored or not self.hasFocus():
+            self._stored = path
+            self.setPlainText(path)
+        self._on_text_changed()
+
+    def _on_text_changed(self) -> None:
+        job, text = self._session.job, self.toPlainText()
+        self.faults = mark_faults(text, job, is_feeder=self.is_feeder) if job is not None and text.strip() else ()
+        marks = []
+        for fault in self.faults:
+            mark = QTextEdit.ExtraSelection()
+            cursor = self.textCursor()
+            cursor.setPosition(min(fault.start, len(text)))
+            cursor.setPosition(min(fault.end, len(text)), QTextCursor.MoveMode.KeepAnchor)
+            look = QTextCharFormat()
+            look.setUnderlineStyle(QTextCharFormat.UnderlineStyle.WaveUnderline)
+            look.setUnderlineColor(self._danger)
+            look.setForeground(self._danger)
+            mark.cursor, mark.format = cursor, look
+            marks.append(mark)
+        self.setExtraSelections(marks)
+        self.faults_changed.emit(self.faults)
+
+    def _offer(self) -> None:
+        job = self._session.job
+        if job is None or not self.hasFocus():
+            return
+        cursor = self.textCursor().position()
+        found = complete_path(self.toPlainText(), cursor, job)
+        typed = self.toPlainText()[found.start : cursor]
+        self._words, self._start = found.words, found.start
+        popup = self._popup
+        if not found.words or found.words == (typed,):
+            popup.hide()
+            return
+        model = self._completer.model()
+        model.setStringList(list(found.words))  # type: ignore[attr-defined]
+        rect = self.cursorRect()
+        rect.setWidth(popup.sizeHintForColumn(0) + 40)
+        self._completer.complete(rect)
+        popup.setCurrentIndex(self._completer.completionModel().index(0, 0))
+
+    def _on_completer_activated(self, word: str) -> None:
+        cursor = self.textCursor()
+        cursor.setPosition(self._start, QTextCursor.MoveMode.KeepAnchor)
+        cursor.insertText(word)
+        self.setTextCursor(cursor)
+        if word.endswith("."):
+            self._timer.start()
+
+    def keyPressEvent(self, event: QKeyEvent) -> None:
+        is_enter = event.key() in {Qt.Key.Key_Return, Qt.Key.Key_Enter}
+        if self._popup.isVisible() and (is_enter or event.key() in {Qt.Key.Key_Escape, Qt.Key.Key_Tab}):
+            event.ignore()
+            return
+        if is_enter:
+            self.commit()
+        elif event.key() == Qt.Key.Key_Escape:
+            self.setPlainText(self._stored)
+        elif event.key() == Qt.Key.Key_Space and event.modifiers() & Qt.KeyboardModifier.ControlModifier:
+            self._offer()
+        else:
+            super().keyPressEvent(event)
+            if event.text().strip():
+                self._timer.start()
+
+    def commit(self) -> None:
+        """Send what is typed, unless something is wrong with it."""
+        text = " ".join(self.toPlainText().split())
+        if text and not self.faults:
+            self.committed.emit(text)
