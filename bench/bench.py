@@ -125,6 +125,25 @@ def bench_plan() -> None:
         before = (copies, everything)
 
 
+def bench_mixed() -> None:
+    """Print the time from brief to Plan for starters of every kind, with emergency stop, controller and floats."""
+    from riktig.files.brief_reader import parse_brief
+    from riktig.plan.plan import compute_plan
+
+    compute_plan(parse_brief(mixed_brief_of(len(MIXED))))
+    before: tuple[int, float] | None = None
+    for copies in COPIES[1:]:
+        start = time.perf_counter()
+        plan = compute_plan(parse_brief(mixed_brief_of(copies)))
+        took = time.perf_counter() - start
+        growth = "" if before is None else f"  {took / before[1] / (copies / before[0]):.2f} of linear"
+        bar = {10: "bar 0.3 s", 100: "bar 3 s"}.get(copies, "")
+        print(
+            f"{copies:3} mixed starters, {len(plan.conductors):4} conductors: brief to Plan {took:.3f} s {bar}{growth}"
+        )
+        before = (copies, took)
+
+
 def bench_routes() -> None:
     """Print our duct network against networkx on the same ducts."""
     import networkx as nx
@@ -232,5 +251,6 @@ def _count_none(shell: object, image_type: type, painter_type: type) -> None:
 if __name__ == "__main__":
     bench_start()
     bench_plan()
+    bench_mixed()
     bench_routes()
     bench_window()

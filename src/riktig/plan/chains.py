@@ -206,16 +206,26 @@ class _Chain:
 
     def _chain(self, zone: str, nodes: list[str]) -> None:
         """Join the nodes of one zone in order, each to the nearest one before it that has room."""
-        for place in range(1, len(nodes)):
-            node = nodes[place]
-            if self._joined.find(node) == self._joined.find(nodes[0]):
+        clusters: dict[str, list[str]] = {}
+        for node in nodes:
+            clusters.setdefault(self._joined.find(node), []).append(node)
+        roots = {node: root for root, members in clusters.items() for node in members}
+        inside = set(clusters.pop(roots[nodes[0]])) if nodes else set()
+        for place, node in enumerate(nodes):
+            mine = clusters.pop(roots[node], None)
+            if mine is None:
                 continue
-            mine = [n for n in nodes if self._joined.find(n) == self._joined.find(node)]
-            before = [n for n in nodes if self._joined.find(n) == self._joined.find(nodes[0])]
-            before.sort(key=lambda n: (nodes.index(n) > place, abs(nodes.index(n) - place)))
-            target = next((n for n in before if self._capacities.left(n) > 0), before[0])
+            target = self._nearest(nodes, place, inside)
             source = next((n for n in mine if self._capacities.left(n) > 0), mine[0])
             self._add(Link(a=target, b=source, number=self._number, where=zone))
+            inside.update(mine)
+
+    def _nearest(self, nodes: list[str], place: int, inside: set[str]) -> str:
+        """Return the node of `inside` that is nearest before a place, else behind it, and has room; else the nearest."""
+        around = (*range(place - 1, -1, -1), *range(place + 1, len(nodes)))
+        there = (nodes[at] for at in around if nodes[at] in inside)
+        with_room = next((node for node in there if self._capacities.left(node) > 0), None)
+        return with_room or next(nodes[at] for at in around if nodes[at] in inside)
 
     def _cross(self, where: str, inside: list[str], outside: list[str]) -> None:
         if self._joined.find(inside[0]) == self._joined.find(outside[0]):

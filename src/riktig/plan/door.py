@@ -66,6 +66,7 @@ def allocate_door(
     devices = _door_devices(circuit)
     result: dict[str, str] = {}
     placed: list[Box] = []
+    taken: list[Box] = []
     for device in devices:
         choice = kept.get(device)
         if choice is not None and (choice.is_held or _is_on_door(choice.value, job)):
@@ -80,9 +81,11 @@ def allocate_door(
         begins = owner[device] != last_owner and last_owner is not None and owner[device] is not None
         after = _last_x(result) if begins else -1.0
         last_owner = owner[device]
-        x, y = _first_free(open_spots, parts[device], placed, job, after) or _beyond(job, len(result))
-        placed.append(_room(x, y, parts[device]))
-        open_spots = [spot for spot in open_spots if not _covers(placed[-1], spot)]
+        near = [*placed, *taken] if _is_large(parts[device]) else placed
+        x, y = _first_free(open_spots, parts[device], near, job, after) or _beyond(job, len(result))
+        room = _room(x, y, parts[device])
+        (placed if _is_large(parts[device]) else taken).append(room)
+        open_spots = [spot for spot in open_spots if not _covers(room, spot)]
         result[device] = f"door {x:g} {y:g}"
     return {device: result[device] for device in devices}
 
@@ -115,6 +118,11 @@ def _room(x: float, y: float, part: Part) -> Box:
     """Return the room that a device takes, with its legend and finger room."""
     w, h = part.width + PITCH_X_MM - SMALL_W_MM, part.height + PITCH_Y_MM - SMALL_H_MM
     return Box(x=x - w / 2, y=y - h / 2, w=w, h=h)
+
+
+def _is_large(part: Part) -> bool:
+    """Return whether a device takes more than one spot of the grid; small ones meet each other on none."""
+    return part.width > SMALL_W_MM or part.height > SMALL_H_MM
 
 
 def _meets(a: Box, b: Box) -> bool:
