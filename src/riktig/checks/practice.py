@@ -7,6 +7,7 @@ from riktig.checks.protection import ampacity_inside
 from riktig.job.model import Standard
 from riktig.plan.coils import control_volts
 from riktig.plan.plan import Plan
+from riktig.plan.stay_live import find_live_groups
 
 UL_CONTROL_VOLTS = 120.0
 
@@ -105,3 +106,83 @@ def check_supply_protection(plan: Plan) -> Iterator[Finding]:
             limit=f"{carries:.0f} A",
             source="IEC 60204-1:2016 7.2.2, from memory",
         )
+
+
+def check_restart(plan: Plan) -> Iterator[Finding]:
+    """Yield motors that start by themselves, and control-on relays that nothing watches.
+
+    Source:
+        IEC 60204-1:2016 7.5 and 9.2.3 (no unexpected restart), ISO 13850, from memory.
+    """
+    for starter in plan.job.starters:
+        if starter.restart == "automatic":
+            yield Finding(
+                rule="automatic-restart", severity=Severity.NOTE, subject=starter.name,
+                message=f"{starter.name} starts by itself after a loss of supply: put its warning label up, or write "
+                'restart = "manual"',
+                evidence="restart = automatic", limit="deliberate, with a label",
+                source="IEC 60204-1:2016 7.5, from memory",
+            )  # fmt: skip
+    for group in plan.job.estops:
+        yield Finding(
+            rule="emergency-stop-relay", severity=Severity.NOTE, subject=f"{group.name}.S1",
+            message=f"emergency stop {group.name} works through single relays that nothing watches: a competent person decides "
+            "by risk assessment whether a safety relay is needed",
+            evidence=f"category {group.category}, reset by {group.reset}", limit="as the risk assessment says",
+            source="ISO 13849-1, ISO 13850, from memory",
+        )  # fmt: skip
+
+
+def check_reversing(plan: Plan) -> Iterator[Finding]:
+    """Yield what belongs to a reversing starter on a hoist.
+
+    Source:
+        Common practice, no source.
+    """
+    for starter in plan.job.starters:
+        if starter.kind == "reversing":
+            yield Finding(
+                rule="reversing-duty", severity=Severity.NOTE, subject=starter.name,
+                message=f"if {starter.name} drives a hoist or lift, final limits, a brake and contactors for inching (AC-4) "
+                "belong to it",
+                evidence=f"duty {starter.duty}", limit="as the machine asks", source="common practice, no source",
+            )  # fmt: skip
+
+
+def check_motor_volts(plan: Plan) -> Iterator[Finding]:
+    """Yield star-delta motors whose delta voltage is not that between the lines.
+
+    Source:
+        The motor runs in delta at line voltage: IEC 60034-1, common practice.
+    """
+    for starter in plan.job.starters:
+        if starter.kind == "star-delta" and starter.motor_volts is not None:
+            delta, line = float(starter.motor_volts.split("/")[0]), plan.job.way_in(starter.power).volts
+            if abs(delta - line) > 0.1 * line:
+                yield Finding(
+                    rule="delta-voltage", severity=Severity.MUST, subject=starter.name,
+                    message=f"{starter.name} is wound for {delta:g} V in delta and hangs on {line:g} V: take a motor for "
+                    f"{line:g} V in delta, or start it direct",
+                    evidence=f"{delta:g} V", limit=f"{line:g} V", source="IEC 60034-1, common practice",
+                )  # fmt: skip
+
+
+def check_stays_live(plan: Plan) -> Iterator[Finding]:
+    """Yield what hangs ahead of the main switch and is no excepted circuit.
+
+    Source:
+        IEC 60204-1:2016 5.3.5 (excepted circuits), NFPA 79 5.3.5, from memory.
+    """
+    allowed = {e.name for e in plan.job.excepted} | {"pass_through"}
+    for group in find_live_groups(plan):
+        if group.source != "mains" or "Q0" not in plan.parts:
+            continue
+        for device in group.devices:
+            if (plan.circuit.device(device).owner or device) not in allowed:
+                yield Finding(
+                    rule="ahead-of-switch", severity=Severity.MUST, subject=device,
+                    message=f"{plan.tags[device]} stays live with the main switch off and is no excepted circuit: feed it from "
+                    "behind the switch, or make it an [excepted] circuit",
+                    evidence="a path ahead of the main switch", limit="excepted circuits only",
+                    source="IEC 60204-1:2016 5.3.5, from memory",
+                )  # fmt: skip

@@ -23,6 +23,10 @@ RULES: tuple[Callable[[Plan], Iterator[Finding]], ...] = (
     fit.check_pieces,
     practice.check_control_voltage,
     practice.check_emergency_stop,
+    practice.check_restart,
+    practice.check_reversing,
+    practice.check_motor_volts,
+    practice.check_stays_live,
     practice.check_schools,
     practice.check_supply_protection,
 )

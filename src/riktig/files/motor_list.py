@@ -90,7 +90,7 @@ def _headings(
     aliases = {alias: key for key, words in COLUMNS.items() for alias in words}
     number, first = rows[0]
     words = [cell.lower().replace("(", "").replace(")", "") for cell in first]
-    if not any(word in aliases for word in words):
+    if sum(word in aliases for word in words) < 2 and words[0] not in COLUMNS["name"]:
         return ["name", "title", "hp" if is_hp else "kw", "kind"], rows, []
     faults = [
         ListFault(

@@ -222,7 +222,7 @@ class _Chain:
 
     def _nearest(self, nodes: list[str], place: int, inside: set[str]) -> str:
         """Return the node of `inside` that is nearest before a place, else behind it, and has room; else the nearest."""
-        around = (*range(place - 1, -1, -1), *range(place + 1, len(nodes)))
+        around: tuple[int, ...] = (*range(place - 1, -1, -1), *range(place + 1, len(nodes)))
         there = (nodes[at] for at in around if nodes[at] in inside)
         with_room = next((node for node in there if self._capacities.left(node) > 0), None)
         return with_room or next(nodes[at] for at in around if nodes[at] in inside)

@@ -62,7 +62,8 @@ def detach_starter(job: Job, name: str) -> Job:
         JobError: there is no such starter, or it is detached already.
     """
     devices, rungs, feeders = written_out(job, name)
-    if not devices:
+    starter = job.starter(name)
+    if starter is not None and starter.detached:
         raise JobError([Fault(at=("starter", name), message=f"{name} is plain circuit already")])
     return replace(
         change_starter(job, name, detached=True),

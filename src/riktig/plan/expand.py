@@ -111,7 +111,7 @@ def _own_devices(job: Job) -> Iterable[CircuitDevice]:
         )  # fmt: skip
 
 
-_SIZED_BY_NEED = frozenset({"breaker", "fuse", "transformer", "psu"})
+_SIZED_BY_NEED = frozenset({"breaker", "fuse", "transformer", "psu", "motor", "motor-breaker", "overload"})
 
 
 def _box_studs(job: Job, devices: list[CircuitDevice]) -> list[CircuitDevice]:

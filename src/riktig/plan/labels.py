@@ -4,6 +4,8 @@ from collections import Counter
 from dataclasses import dataclass
 from typing import TYPE_CHECKING
 
+from riktig.plan.stay_live import find_live_groups
+
 if TYPE_CHECKING:
     from riktig.plan.plan import Plan
 
@@ -45,7 +47,40 @@ def build_labels(plan: "Plan") -> tuple[Label, ...]:
         counts[("piece", cut.code)] += 1
     counts[("nameplate", _nameplate(plan))] += 1
     counts[("warning", "Isolate, lock off and prove dead before opening")] += 1
+    for text in _warnings(plan):
+        counts[("warning", text)] += 1
     return tuple(Label(kind=k, text=t, count=n, size=_SIZES[k]) for (k, t), n in counts.items())
+
+
+def _warnings(plan: "Plan") -> list[str]:
+    """Return the words at what stays live, at second supplies, and at motors that start by themselves."""
+    words: list[str] = []
+    for group in find_live_groups(plan):
+        if group.source == "mains":
+            owners = dict.fromkeys(plan.circuit.device(d).owner or d for d in group.devices)
+            words.extend(f"LIVE with the main switch off: {_what(owner, plan)}" for owner in owners)
+        else:
+            words.append(f"SECOND SUPPLY {group.source.partition('.')[0]}: isolate it at {_where(group.source, plan)}")
+    starting = [s.name for s in plan.job.starters if s.restart == "automatic"]
+    words.extend(f"{name} STARTS BY ITSELF: isolate before any work" for name in starting)
+    return words
+
+
+def _what(owner: str, plan: "Plan") -> str:
+    """Return what a module or device is for: the title of its load, else its tag."""
+    load = plan.circuit.index.get(f"{owner}.E")
+    return load.title if load is not None else plan.tags.get(owner, owner)
+
+
+def _where(source: str, plan: "Plan") -> str:
+    """Return where a second supply is isolated."""
+    for extra in plan.job.extra_supplies:
+        if extra.name == source:
+            return "its own switch here" if extra.isolated == "here" else extra.title
+    for circuit in plan.job.excepted:
+        if f"{circuit.name}.G" == source:
+            return "its own switch here" if circuit.isolated == "here" else circuit.source
+    return "its source"
 
 
 def _nameplate(plan: "Plan") -> str:

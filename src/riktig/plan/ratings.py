@@ -78,12 +78,18 @@ def _contactor_needs(starter: Starter, size: MotorSize) -> dict[str, Need]:
     return needs
 
 
+_SET_TO_AMPS = frozenset({"motor-breaker", "overload"})
+"""Kinds of which `amps` is what they are set to."""
+
+
 def needs_of_own(job: Job) -> dict[str, Need]:
     """Return what a person asked of their own devices."""
     return {
         device.name: Need(
-            quantity="protective_rating" if device.kind in {"breaker", "fuse"} else "rating", amps=device.amps or 0.0,
-            va=device.va or 0.0, formula=f"as given: {device.amps or device.va:g}", source="given",
+            quantity="protective_rating" if device.kind in {"breaker", "fuse"} else "rating",
+            amps=0.0 if device.kind in _SET_TO_AMPS | {"motor"} else device.amps or 0.0,
+            va=device.va or 0.0, setting=device.amps if device.kind in _SET_TO_AMPS else None, 
+            formula=f"as given: {device.amps or device.va:g}", source="given",
         )
         for device in job.devices
         if (device.amps or device.va) and "." not in device.name
