@@ -79,7 +79,9 @@ def test_a_list_is_pasted_its_fault_named_and_the_motors_added(
     assert "line 2, name: 'M1' is there already" in panel.said.text() and not panel.add.isEnabled()
     panel.text.setFocus()
     panel.text.selectAll()
-    qtbot.keyClicks(panel.text, "M2;Mill;11;star-delta\nM3;Fan;0,75;dol")
+    qtbot.keyClicks(panel.text, "M2;Mill;11;star-delta")
+    qtbot.keyClick(panel.text, Qt.Key.Key_Return)
+    qtbot.keyClicks(panel.text, "M3;Fan;0,75;dol")
     qtbot.mouseClick(panel.add, Qt.MouseButton.LeftButton)
     settled()
     assert [s.name for s in job_of(shell).starters] == ["M1", "M2", "M3"]

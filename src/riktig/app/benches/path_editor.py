@@ -68,7 +68,7 @@ class PathEditor(QPlainTextEdit):
 
     def _offer(self) -> None:
         job = self._session.job
-        if job is None or not self.hasFocus():
+        if job is None or not self.isVisible() or self.isReadOnly():
             return
         cursor = self.textCursor().position()
         found = complete_path(self.toPlainText(), cursor, job)

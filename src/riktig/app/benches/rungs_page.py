@@ -110,7 +110,7 @@ class RungsPage(QWidget):
         chosen = next((line for line in lines if (line.field, line.name) == key), None)
         if chosen is not None:
             self._choose(chosen)
-        elif key is None:
+        elif not self.editor.toPlainText():
             self._begin(is_feeder=False)
 
     def _choose(self, line: PathLine) -> None:
