@@ -179,8 +179,10 @@ class Panel:
 
     def settle(self) -> "Panel":
         """Let relays move until nothing changes; on-delays have not run out, off-delays still hold."""
-        for _ in range(60):
+        for turn in range(120):
             now = self._energised()
+            if turn > 20:  # a race between two relays: the first one wins
+                now = (now & self.on) | set(sorted(now - self.on)[:1])
             delays = {d for d in self.kinds if self.kinds[d] == "timer"}
             off = {d for d in delays if self.plan.parts[d].traits["function"] == "off-delay"}
             elapsed = {d for d in self.elapsed if d in now or d in off} | (off & now)

@@ -23,7 +23,7 @@ def faults(text: str) -> str:
         (BASE.replace("[location.st1]", "[location.door]"), "'door' is taken by Riktig"),
         (
             BASE + '[[rung]]\nname = "a"\npath = "C1+ > M1.H > C1-"\n[[rung]]\nname = "a"\npath = "C1+ > M1.H > C1-"\n',
-            "two rungs",
+            "two paths",
         ),
         (HEAD.replace('from = "L1 L2"', 'from = "L1 L9"'), "'L9' is no line of this supply"),
         (HEAD.replace('from = "L1 L2"', 'from = "L1"'), "a transformer is fed from two lines"),

@@ -102,11 +102,16 @@ def _name_faults(job: Job) -> Iterator[Fault]:
             yield Fault(at=(table, name), message=f"'{name}' is taken by Riktig: choose another name")
         elif counts[name] > 1:
             yield Fault(at=(table, name), message=f"two things are called '{name}': give one of them another name")
+    row_counts = Counter(row.name for _, rows in _path_tables(job) for row in rows)
+    expanded = {name for table, name in named if table not in {"device", "location"}} | reserved
     for table, rows in _path_tables(job):
-        row_counts = Counter(row.name for row in rows)
         for index, row in enumerate(rows):
+            owner, slash, _ = row.name.partition("/")
             if row_counts[row.name] > 1:
-                yield Fault(at=(table, index, "name"), message=f"two {table}s have the name '{row.name}': change one")
+                yield Fault(at=(table, index, "name"), message=f"two paths have the name '{row.name}': change one")
+            elif slash and owner in expanded:
+                message = f"'{row.name}' is what {owner} calls a path of its own: choose another name"
+                yield Fault(at=(table, index, "name"), message=message)
 
 
 def lines_of(control: Control, job: Job) -> tuple[str, ...]:

@@ -62,6 +62,9 @@ def _finish(sketch: Sketch) -> Circuit:
     devices.append(CircuitDevice(id=PLATE_STUD, kind="earth-stud", location=PLATE, title="Earth stud of the plate"))
     devices.append(CircuitDevice(id=DOOR_STUD, kind="earth-stud", location=DOOR, title="Earth stud of the door"))
     index = {device.id: device for device in devices}
+    assert len({p.key for p in (*sketch.incoming, *sketch.power, *sketch.control)}) == sum(
+        len(paths) for paths in (sketch.incoming, sketch.power, sketch.control)
+    ), "two paths have one key"
     paths = _with_supplies((*sketch.incoming, *sketch.power, *sketch.control), sketch.job)
     return Circuit(devices=tuple(devices), paths=paths, joins=tuple(sketch.joins), index=index)
 
