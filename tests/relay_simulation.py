@@ -73,7 +73,7 @@ class Panel:
             return [marks] if (device, marks[1]) in self.commands else []
         if kind in {E.TIMED_NO, E.TIMED_NC, E.TIMED_CO}:
             is_on = device in self.elapsed
-        if marks[0] in {"95", "97"}:
+        if marks[0] in {"95", "97", "105", "107"}:
             is_on = device in self.tripped
         elif kind is E.AUX_NO or kind is E.AUX_NC:
             is_on = device not in self.opened

@@ -16,8 +16,8 @@ from riktig.catalogue.loader import (
 from riktig.catalogue.model import ElementKind
 
 _RULES = {  # EN 50005, EN 50011, EN 50012, IEC 60947-1 Annex L, from memory
-    ElementKind.NO: r"(\d)3-\1(4)|97-98",
-    ElementKind.NC: r"(\d)1-\1(2)|95-96",
+    ElementKind.NO: r"(\d)3-\1(4)|97-98|107-108",
+    ElementKind.NC: r"(\d)1-\1(2)|95-96|105-106",
     ElementKind.AUX_NO: r"(\d)3-\1(4)",
     ElementKind.AUX_NC: r"(\d)1-\1(2)",
     ElementKind.ALARM_NO: r"97-98",
@@ -65,7 +65,9 @@ def test_no_two_contacts_of_a_part_share_a_place_number_and_nine_is_left_to_over
     for base in shipped_parts():
         for part in extensions_of(base.code):
             digits = [
-                e.marks[0][0] for e in part.elements if e.kind in _CONTACT_SORTS and e.marks[0] not in {"95", "97"}
+                e.marks[0][0]
+                for e in part.elements
+                if e.kind in _CONTACT_SORTS and e.marks[0] not in {"95", "97", "105", "107"}
             ]
             assert len(set(digits)) == len(digits) and "9" not in digits, part.code
             marks = [m for e in part.elements if e.kind not in _SHARING for m in e.marks]

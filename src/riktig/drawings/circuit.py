@@ -190,7 +190,7 @@ class _Drawer:
         self._pen.line((port[0], top), port, width=STROKE, ref=ref)
         self._draw_arrow(port[0], top, name, number, is_up=True)
 
-    def _draw_arrow(self, x: float, y: float, name: str, number: str, *, is_up: bool) -> None:
+    def _draw_arrow(self, x: float, y: float, name: str, number: str, *, is_up: bool, is_upright: bool = False) -> None:
         """Draw where a conductor comes from or goes on: its number, name and sheet.column."""
         sign = 1 if is_up else -1
         ref = f"net:{number}"
@@ -202,6 +202,10 @@ class _Drawer:
         text = number if name in (number, "") or name.startswith("@") else f"{number} {name}"
         where = self._elsewhere(number, but=self._path.key)
         label = f"{text} / {where.split()[0]}" if where else text
+        if is_upright:
+            start = y - 4.0 - 1.55 * len(label)
+            self._pen.text(x + 0.9, start, label, size=2.5, tone=Tone.DONE, mono=True, upright=True, ref=ref)
+            return
         self._pen.text(x + 2, y + (0.8 if is_up else -2.6), label, size=2.5, tone=Tone.DONE, mono=True, ref=ref)
 
     def _draw_nodes(self, nodes: Nodes, ports: Ports, *, is_last: bool) -> None:
@@ -211,13 +215,14 @@ class _Drawer:
             if not is_last:
                 self._pen.line((x, y), (x, y - 8), width=STROKE, ref=f"net:{number}")
                 self._pen.circle(x, y - 8, 0.8, fill=Tone.INK, ref=f"net:{number}")
-                self._pen.text(x - 1.6, y - 8.8, name, size=2.5, anchor=Anchor.RIGHT, tone=Tone.DONE, mono=True)
+                if len(ports) == 1:
+                    self._pen.text(x - 1.6, y - 8.8, name, size=2.5, anchor=Anchor.RIGHT, tone=Tone.DONE, mono=True)
             elif key in self._bus and not self._path.is_power:
                 self._pen.line((x, y), (x, self._bus[key]), width=STROKE, ref=f"net:{number}")
                 self._pen.circle(x, self._bus[key], 0.8, fill=Tone.INK, ref=f"net:{number}")
             else:
                 self._pen.line((x, y), (x, y - 5), width=STROKE, ref=f"net:{number}")
-                self._draw_arrow(x, y - 5, name, number, is_up=False)
+                self._draw_arrow(x, y - 5, name, number, is_up=False, is_upright=len(ports) > 1)
 
     def _draw_item(self, item: Item, x: float, y: float, ports: Ports) -> tuple[Ports, float]:
         if isinstance(item, Ref):

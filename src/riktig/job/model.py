@@ -91,7 +91,7 @@ class Incoming(Frozen):
 
 
 class Control(Named):
-    """A control supply with potentials NAME+ and NAME-; `amps` overrides the rating of its breaker.
+    """A control supply with potentials NAME+ and NAME-; `amps` overrides the rating of its breaker or fuse.
 
     `earthed` bonds NAME- of a transformer or DC supply to earth through a removable link.
     """
@@ -102,6 +102,7 @@ class Control(Named):
     va: VoltAmps | None = None
     amps: Amps | None = None
     earthed: bool = True
+    protection: Literal["breaker", "fuse"] = "breaker"
 
     @model_validator(mode="before")
     @classmethod

@@ -121,7 +121,7 @@ def expand_control(control: Control, sketch: Sketch) -> None:
         sketch.feed(f"{name}/{part}", title, text, owner=name)
 
     if control.kind == "direct":
-        sketch.add(name, "F", "breaker", f"Protection, control {name}", poles=len(lines))
+        sketch.add(name, "F", control.protection, f"Protection, control {name}", poles=len(lines))
         ends = f"{name}+" if len(lines) == 1 else f"{name}+ {name}-"
         feed("feed", f"{' '.join(lines)} > {name}.F > {ends}")
         if len(lines) == 1:
@@ -134,11 +134,12 @@ def expand_control(control: Control, sketch: Sketch) -> None:
         if control.kind == "transformer"
         else ("G", "psu", "24 V supply", "L-N", "M24-P24")
     )
-    sketch.add(name, "FP", "breaker", f"Primary protection, {what} {name}", poles=poles)
+    sketch.add(name, "FP", control.protection, f"Primary protection, {what} {name}", poles=poles)
     sketch.add(
         name, role, kind, f"{what[:1].upper()}{what[1:]} {name}" if kind == "psu" else f"Control transformer {name}"
     )
-    sketch.add(name, "F", "breaker", f"Secondary protection, control {name}", poles=1)
+    secondary = "breaker" if control.is_dc else control.protection
+    sketch.add(name, "F", secondary, f"Secondary protection, control {name}", poles=1)
     one_pole = f"{lines[0]} > {name}.FP:1-2 > {name}.{role}:{ins} > {lines[1]}"
     feed("primary", f"{' '.join(lines)} > {name}.FP > {name}.{role}" if poles == 2 else one_pole)
     feed("secondary", f"{name}- > {name}.{role}:{outs} > {name}.F > {name}+")

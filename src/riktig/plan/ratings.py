@@ -156,12 +156,17 @@ def needs_of_controls(job: Job, circuit: Circuit, parts: Mapping[str, Part]) -> 
             volts = control_volts(control, job)
             amps = control.amps or max(LEAST_CONTROL_A, 1.25 * hold / volts)
             needs[f"{control.name}.F"] = Need(
-                quantity="protective_rating", amps=amps, curves=("C",), breaking_ka=_control_ka(job),
+                quantity="protective_rating", amps=amps, curves=_curves(control), breaking_ka=_control_ka(job),
                 formula=f"at least {LEAST_CONTROL_A:g} A and 1.25 · {hold:.4g} VA / {volts:.4g} V = "
                 f"{format_number(1.25 * hold / volts)} A",
                 source=_CP_CONTROL,
             )  # fmt: skip
     return needs
+
+
+def _curves(control: Control) -> tuple[str, ...]:
+    """Return the characteristics that may protect a control supply."""
+    return ("gG", "class CC") if control.protection == "fuse" else ("C",)
 
 
 def _control_ka(job: Job) -> float:
@@ -179,14 +184,14 @@ def _transformer_needs(control: Control, job: Job, hold: float, extra: float) ->
             source="IEC 61558-2-2 and " + _CP_CONTROL,
         ),
         f"{control.name}.FP": Need(
-            quantity="protective_rating", amps=max(LEAST_CONTROL_A, 2.0 * va / primary), curves=("C",),
+            quantity="protective_rating", amps=max(LEAST_CONTROL_A, 2.0 * va / primary), curves=_curves(control),
             breaking_ka=_control_ka(job),
             formula=f"at least {LEAST_CONTROL_A:g} A and 2 · {va:.4g} VA / {primary:g} V = {2 * va / primary:.3g} A, "
             "so that switching on does not trip it",
             source=_CP_CONTROL,
         ),
         f"{control.name}.F": Need(
-            quantity="protective_rating", amps=control.amps or max(1.0, 1.25 * hold / secondary), curves=("C",),
+            quantity="protective_rating", amps=control.amps or max(1.0, 1.25 * hold / secondary), curves=_curves(control),
             formula=f"at least 1 A and 1.25 · {hold:.4g} VA / {secondary:g} V = {1.25 * hold / secondary:.3g} A",
             source=_CP_CONTROL,
         ),
@@ -209,7 +214,7 @@ def _psu_needs(control: Control, job: Job, hold: float) -> dict[str, Need]:
         ),
         f"{control.name}.FP": Need(
             quantity="protective_rating", amps=max(LEAST_CONTROL_A, 2.0 * supply * volts / job.supply.volts),
-            curves=("C",), breaking_ka=_control_ka(job), source=_CP_CONTROL,
+            curves=_curves(control), breaking_ka=_control_ka(job), source=_CP_CONTROL,
             formula=f"at least {LEAST_CONTROL_A:g} A and twice {supply * volts:.4g} W / {job.supply.volts:g} V",
         ),
         f"{control.name}.F": Need(

@@ -131,6 +131,9 @@ def _own_feeder_sizes(
         rating = min(ratings, default=ahead.get(owner, 0.1))
         ahead[owner] = rating
         chosen, formula = sizer.inside(rating, is_power=True)
+        if job.pass_through is not None and owner == "pass_through":
+            chosen = max(chosen, from_mm2(job.pass_through.section_mm2), key=lambda s: s.mm2)
+            formula = f"as given: {chosen.label()}"
         values.append(sizer.value(owner, "conductor_section", chosen, formula))
         sizes.update({device: max(sizes.get(device, chosen), chosen, key=lambda s: s.mm2) for device in devices})
         for potential in potentials:

@@ -286,6 +286,9 @@ class StarterControl:
                 self._rung(
                     f"feedback-{own}", series(plus, f"{name}.{own}:no", f"{controller.name}:di", minus), "feedback"
                 )
+            if self._tripper == "A":
+                fault = series(plus, f"{name}.A:107-108", f"{controller.name}:di", minus)
+                self._rung("feedback-fault", fault, "fault")
 
 
 def controller_supply(given: str | None, sketch: Sketch) -> str:
