@@ -78,11 +78,14 @@ def serve(pipe: Connection) -> None:
 def _load_libraries() -> None:
     import scipy.sparse.csgraph  # noqa: F401
 
+    import riktig.catalogue.loader
     import riktig.checks.run
     import riktig.drawings.circuit
     import riktig.drawings.single_line
     import riktig.plan.settle
     import riktig.record.progress  # noqa: F401
+
+    riktig.catalogue.loader.all_parts()
 
 
 def _answer(pipe: Connection, message: Message, job: Any) -> Any:

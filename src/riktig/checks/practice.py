@@ -186,3 +186,18 @@ def check_stays_live(plan: Plan) -> Iterator[Finding]:
                     evidence="a path ahead of the main switch", limit="excepted circuits only",
                     source="IEC 60204-1:2016 5.3.5, from memory",
                 )  # fmt: skip
+
+
+def check_second_supplies(plan: Plan) -> Iterator[Finding]:
+    """Yield supplies that are isolated elsewhere, where nothing says at which place.
+
+    Source:
+        The label says where a second supply is isolated: IEC 60204-1:2016 5.3.1 and 16.1, from memory.
+    """
+    for extra in plan.job.extra_supplies:
+        if extra.isolated == "elsewhere" and not extra.title:
+            yield Finding(
+                rule="second-supply", severity=Severity.SHOULD, subject=extra.name,
+                message=f"supply {extra.name} is isolated elsewhere and nothing says where: write title, it goes on the label",
+                evidence="no title", limit="the place on the warning label", source="IEC 60204-1:2016 16.1, from memory",
+            )  # fmt: skip

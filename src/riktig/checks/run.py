@@ -27,6 +27,7 @@ RULES: tuple[Callable[[Plan], Iterator[Finding]], ...] = (
     practice.check_reversing,
     practice.check_motor_volts,
     practice.check_stays_live,
+    practice.check_second_supplies,
     practice.check_schools,
     practice.check_supply_protection,
 )

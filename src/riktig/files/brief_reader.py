@@ -10,6 +10,7 @@ from typing import Any
 from pydantic import BaseModel, ValidationError
 
 from riktig.files.toml_lines import Key, find_lines, line_of
+from riktig.job.edits import with_needed_supply
 from riktig.job.ledger import ChoiceState, Ledger
 from riktig.job.model import NAMED_TABLES, ROW_TABLES, SINGLE_TABLES, Control, Job
 from riktig.job.modules import Alarm, Supply
@@ -83,7 +84,7 @@ def parse_brief(text: str, name: str = "brief") -> Job:
     job = None
     if not faults:
         try:
-            job = settle(Job(**fields))
+            job = settle(with_needed_supply(Job(**fields)))
         except JobError as error:
             faults.extend(_fault(lines, fault.at, fault.message) for fault in error.faults)
     else:

@@ -6,7 +6,7 @@ from typing import Any, TypeVar
 from pydantic import BaseModel, ValidationError
 
 from riktig.job.ledger import Choice, ChoiceState
-from riktig.job.model import Device, Feeder, Job, Location, Rung, Starter
+from riktig.job.model import Control, Device, Feeder, Job, Location, Rung, Starter
 from riktig.job.validate import Fault, JobError, named_members
 
 Model = TypeVar("Model", bound=BaseModel)
@@ -140,6 +140,15 @@ def remove(job: Job, field: str, name: str) -> Job:
     """Return the Job without a starter, device, rung, feeder or location; `field` is the Job's field."""
     members: tuple[Any, ...] = getattr(job, field)
     return replace(job, **{field: tuple(member for member in members if member.name != name)})
+
+
+def with_needed_supply(job: Job) -> Job:
+    """Return the Job with a 24 V DC supply added if it has a controller and none to run it on."""
+    if not job.controllers or any(control.is_dc for control in job.controls):
+        return job
+    lines = job.supply.lines
+    added = Control(name=free_name(job, "C"), kind="psu", from_lines=lines[:2] if len(lines) > 1 else (lines[0], "N"))
+    return add_members(job, "controls", (added,))
 
 
 def give_part(job: Job, device: str, code: str) -> Job:

@@ -16,13 +16,17 @@ AllOrNames = Literal["all"] | tuple[Word, ...]
 
 
 class WayIn(Frozen):
-    """A way in. Volts are line to line, for one phase with neutral line to neutral; fault current in kA."""
+    """A way in. Volts are line to line, for one phase with neutral line to neutral; fault current in kA.
+
+    `entry` is the side where its cable comes in.
+    """
 
     system: SYSTEMS
     earthing: EARTHINGS = "tn-s"
     volts: Volts
     hertz: Hertz = 50.0
     fault_ka: KiloAmps = 6.0
+    entry: Literal["top", "bottom"] = "bottom"
 
     @property
     def lines(self) -> tuple[str, ...]:
@@ -53,9 +57,7 @@ class WayIn(Frozen):
 
 
 class Supply(WayIn):
-    """The main way in; `entry` is the side where cables come in."""
-
-    entry: Literal["top", "bottom"] = "bottom"
+    """The main way in; all cables come in on its side."""
 
 
 class ExtraSupply(WayIn, Named):

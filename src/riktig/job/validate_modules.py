@@ -167,10 +167,6 @@ def module_faults(job: Job, places: set[str]) -> Iterator[Fault]:
         if way.poles == 1 and not job.supply.has_neutral:
             message = "this supply has no neutral for a way of one pole: write poles = 2"
             yield Fault(at=("way", way.name, "poles"), message=message)
-    for extra in job.extra_supplies:
-        if extra.isolated == "elsewhere" and not extra.title:
-            message = "a supply that is isolated elsewhere needs a title that says where: it goes on the warning label"
-            yield Fault(at=("extra_supply", extra.name), message=message)
     for alarm in job.alarms:
         yield from _alarm_faults(alarm, job)
     for relay in job.phase_relays:

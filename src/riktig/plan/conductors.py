@@ -152,6 +152,7 @@ def build_conductors(
     by_number = {p.number: p for p in potentials}
     distances = {place.name: place.distance for place in job.locations}
     ordinals: Counter[str] = Counter()
+    excepted = frozenset(circuit.name for circuit in job.excepted)
     made: list[Conductor] = []
     for link in links:
         potential = by_number[link.number]
@@ -169,7 +170,7 @@ def build_conductors(
                 kind="link" if link.is_factory else "core" if drop is not None else "wire",
                 location=cables[drop] if drop is not None else link.where,
                 size=size,
-                colour=conductor_colour(potential.net.function, job.practice.standard),
+                colour=conductor_colour(_function_of(link, potential, excepted), job.practice.standard),
                 length_mm=length,
                 legs=route.legs if route is not None else (),
                 stage=stage,
@@ -178,6 +179,13 @@ def build_conductors(
         )
     made.sort(key=lambda c: (_STAGES.index(c.stage), c.batch, natural_key(c.number)))
     return tuple(made)
+
+
+def _function_of(link: Link, potential: Potential, excepted: frozenset[str]) -> ConductorFunction:
+    """Return what a conductor is for: one that leads a line from ahead of the switch to an excepted circuit is excepted."""
+    function = potential.net.function
+    owners = {device_of(end).partition(".")[0] for end in (link.a, link.b)}
+    return ConductorFunction.EXCEPTED if function is ConductorFunction.POWER and owners & excepted else function
 
 
 def _measure(

@@ -76,7 +76,7 @@ def _where(source: str, plan: "Plan") -> str:
     """Return where a second supply is isolated."""
     for extra in plan.job.extra_supplies:
         if extra.name == source:
-            return "its own switch here" if extra.isolated == "here" else extra.title
+            return "its own switch here" if extra.isolated == "here" else extra.title or "its source"
     for circuit in plan.job.excepted:
         if f"{circuit.name}.G" == source:
             return "its own switch here" if circuit.isolated == "here" else circuit.source

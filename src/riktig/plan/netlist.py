@@ -3,11 +3,11 @@
 from collections.abc import Iterable, Mapping
 from dataclasses import dataclass, field
 
-from riktig.catalogue.model import Element, ElementKind, Part
+from riktig.catalogue.model import CONSUMER_KINDS, Element, ElementKind, Part
 from riktig.job.model import Job
 from riktig.job.paths import MAINS, Group, Item, Nodes, Path, Ref
 from riktig.plan.circuit import Circuit, CircuitPath
-from riktig.plan.contacts import Use, ends_of
+from riktig.plan.contacts import Use, ends_of, holds_marks
 from riktig.standards.colours import ConductorFunction
 
 
@@ -59,10 +59,14 @@ class UnionFind:
 
 @dataclass(slots=True)
 class _Walk:
-    """Joins points while a path is walked and notes them in the order met; potentials are `=L1`."""
+    """Joins points while a path is walked and notes them in the order met; potentials are `=L1`.
+
+    `loads` are the uses that feed what consumes: behind one of them the phase is another.
+    """
 
     ends: Mapping[str, tuple[tuple[str, ...], tuple[str, ...]]]
     uses: Mapping[tuple[str, int], Use]
+    loads: frozenset[str] = frozenset()
     joined: UnionFind = field(default_factory=UnionFind)
     order: list[str] = field(default_factory=list)
     phases: dict[str, set[str]] = field(default_factory=dict)
@@ -103,6 +107,9 @@ class _Walk:
             self._note(left, lanes)
             if item.order is not None and right:
                 right = [right[place - 1] for place in item.order]
+            if use.key in self.loads:
+                self.order.extend(right)
+                return tuple(right), ()
             self._note(right, lanes)
             return tuple(right), lanes
         return self._group(key, item, points, lanes)
@@ -138,7 +145,8 @@ def build_netlist(
     """
     ends = {use.key: ends_of(use, parts[use.device], contacts.get(use.key)) for use in uses}
     index = {(use.key.split("|", 1)[0], use.ref.column): use for use in uses}
-    walk = _Walk(ends=ends, uses=index)
+    loads = frozenset(use.key for use in uses if _is_load(use, parts[use.device], ends[use.key]))
+    walk = _Walk(ends=ends, uses=index, loads=loads)
     for a, b in circuit.joins:
         walk.joined.join(f"={b}", f"={a}")
     rungs = [path for path in circuit.paths if not path.is_power]
@@ -161,6 +169,14 @@ def build_netlist(
     walk.order.extend(f"={name}" for pair in circuit.joins for name in pair)
     drawn = _drawing_order(circuit, uses, ends, parts)
     return Netlist(nets=_collect(walk, rung_end, drawn, job), ends=ends)
+
+
+def _is_load(use: Use, part: Part, ends: tuple[tuple[str, ...], tuple[str, ...]]) -> bool:
+    left, right = ends
+    if not use.is_feeder or len(left) != 1 or len(right) != 1:
+        return False
+    pair = (left[0], right[0])
+    return any(e.kind in CONSUMER_KINDS and holds_marks(e, pair) for e in part.elements)
 
 
 def _is_feed_through(part: Part, element: Element) -> bool:

@@ -40,7 +40,8 @@ def find_live_groups(plan: "Plan") -> tuple[LiveGroup, ...]:
                 reached = live.get(reach.find(f"{device}:{mark}"))
                 if reached is not None and element.kind is not ElementKind.EARTH:
                     found.setdefault(reached, {}).setdefault(device)
-    return tuple(LiveGroup(source=source, devices=tuple(devices)) for source, devices in found.items())
+    groups = (LiveGroup(source=source, devices=tuple(devices)) for source, devices in found.items())
+    return tuple(sorted(groups, key=lambda group: group.source != "mains"))
 
 
 def _join_circuit(plan: "Plan", reach: UnionFind) -> None:

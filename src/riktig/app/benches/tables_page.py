@@ -21,7 +21,7 @@ from riktig.app.session import Session
 from riktig.app.text import tr
 from riktig.app.widgets import button, card, label, scrolled
 from riktig.catalogue.family import DEVICE_KINDS
-from riktig.job.edits import add_members, change_member, change_part, free_name, remove, set_single
+from riktig.job.edits import add_members, change_member, change_part, free_name, remove, set_single, with_needed_supply
 from riktig.job.model import NAMED_TABLES, SINGLE_TABLES, Job
 from riktig.job.validate import lines_of
 
@@ -187,7 +187,7 @@ class TablesPage(QWidget):
         name = free_name(job, _LETTERS[field])
         self._wanted = (field, name)
         made = model.model_validate({"name": name, **first_values(field, job)})
-        self._session.apply(partial(add_members, field=field, members=(made,)), f"add {name}")
+        self._session.apply(partial(add_with_supply, field=field, member=made), f"add {name}")
 
     def _on_drop_clicked(self) -> None:
         if self._place is None:
@@ -195,6 +195,11 @@ class TablesPage(QWidget):
         field, name = self._place
         edit = partial(remove, field=field, name=name) if name else partial(set_single, field=field, value=None)
         self._session.apply(edit, f"without {name or field}")
+
+
+def add_with_supply(job: Job, field: str, member: Any) -> Job:
+    """Return the Job with one more member, and with what a controller needs to run on."""
+    return with_needed_supply(add_members(job, field, (member,)))
 
 
 def list_places(job: Job) -> list[Place]:
