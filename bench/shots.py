@@ -68,7 +68,7 @@ def main(names: list[str]) -> None:
     shell.bench("circuit").show_sheet(0)
     shoot("circuit-power")
     shell.bench("circuit").show_sheet(5)
-    shell.hub.select("M1.K")
+    shell.hub.select("M2.T")
     shoot("circuit")
     shell.show_stage("plate")
     wire = next(c for c in shell.session.bundle.plan.conductors if c.number == "1" and c.location == "plate")

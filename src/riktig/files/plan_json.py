@@ -9,6 +9,7 @@ from riktig.plan.circuit import EARTH_BAR
 from riktig.plan.labels import build_labels
 from riktig.plan.pieces import KERF_MM, STOCK_MM
 from riktig.plan.plan import Plan
+from riktig.plan.sizing import overload_role
 
 
 def plan_to_dict(plan: Plan) -> dict[str, Any]:
@@ -86,8 +87,11 @@ def _job(plan: Plan) -> dict[str, Any]:
 
 def _device(plan: Plan, device_id: str) -> dict[str, Any]:
     device, part = plan.circuit.device(device_id), plan.parts[device_id]
-    settings: dict[str, Any] = {}
-    if device.role == "F" and device.owner is not None and device.owner in plan.motors:
+    settings: dict[str, Any] = dict(device.settings)
+    if device.positions:
+        settings["positions"] = list(device.positions)
+    starter = plan.job.starter(device.owner or "")
+    if starter is not None and device.owner in plan.motors and device.role == overload_role(starter):
         settings["overload_a"] = round(plan.motors[device.owner].setting, 3)
     place = plan.sheet_places.get(device_id)
     return {

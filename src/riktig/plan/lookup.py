@@ -121,6 +121,9 @@ class Lookup:
         place = plan.sheet_places.get(device_id)
         box = plan.plate.boxes.get(device_id)
         facts = [("Part", f"{part.title} ({part.code})"), ("Where", device.location)]
+        if device.positions:
+            facts.append(("Positions", ", ".join(device.positions)))
+        facts.extend(_setting_fact(name, value) for name, value in device.settings.items())
         if place is not None:
             facts.append(("Drawn at", f"sheet {place[0]}, column {place[1]}"))
         if box is not None:
@@ -199,3 +202,12 @@ class Lookup:
         return Description(
             title=f"{code}  {cut.what}", subtitle=f"bar {cut.bar}", facts=facts, values=(), subjects=frozenset({code})
         )
+
+
+_SETTINGS = {"seconds": ("Set to", "s"), "level_m": ("At a level of", "m"), "section_mm2": ("Section", "mm²")}
+
+
+def _setting_fact(name: str, value: float) -> tuple[str, str]:
+    """Return what is set at a device in words with its unit."""
+    words, unit = _SETTINGS.get(name, (name.replace("_", " "), ""))
+    return words, f"{value:g} {unit}".strip()
