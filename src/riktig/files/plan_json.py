@@ -91,8 +91,8 @@ def _device(plan: Plan, device_id: str) -> dict[str, Any]:
     if device.positions:
         settings["positions"] = list(device.positions)
     starter = plan.job.starter(device.owner or "")
-    if starter is not None and device.owner in plan.motors and device.role == overload_role(starter):
-        settings["overload_a"] = round(plan.motors[device.owner].setting, 3)
+    if starter is not None and device.role == overload_role(starter):
+        settings["overload_a"] = round(plan.motors[starter.name].setting, 3)
     place = plan.sheet_places.get(device_id)
     return {
         "id": device_id,
