@@ -4,9 +4,10 @@ import json
 import re
 from pathlib import Path
 
+from riktig.catalogue.family import catalogue_schema
 from riktig.cli.commands import command_names
 from riktig.files.tables import all_tables
-from riktig.job.model import job_schema
+from riktig.job.model import NAMED_TABLES, ROW_TABLES, SINGLE_TABLES, job_schema
 from riktig.job.roles import STARTER_ROLES
 from riktig.job.validate import kinds_known
 from riktig.plan.plan import compute_plan
@@ -36,6 +37,16 @@ def test_kinds_roles_commands_and_headings_are_documented() -> None:
     plan = compute_plan(job_of(HEAD))
     headings = (DOCS / "schedules.md").read_text()
     assert all(f"| `{t.name}.csv` | {' '.join(t.headings)} |" in headings for t in all_tables(plan))
+
+
+def test_every_key_of_every_table_is_documented() -> None:
+    brief = (DOCS / "brief-format.md").read_text()
+    for table, (_, model) in {**SINGLE_TABLES, **NAMED_TABLES, **ROW_TABLES}.items():
+        assert f"[{table}" in brief, table
+        for field in model.model_fields:
+            public = {"from_lines": "from", "from_refs": "from"}.get(field, field)
+            assert field == "name" or f"`{public}`" in brief or f"`{public} =" in brief, (table, public)
+    assert json.loads((DOCS / "catalogue.schema.json").read_text()) == catalogue_schema()
 
 
 def test_every_picture_is_linked() -> None:

@@ -85,3 +85,22 @@ def test_a_device_named_without_a_contact_means_its_only_element() -> None:
     plan = plan_of(HEAD + RELAY + '[device.B1]\nkind = "thermostat"\n[[rung]]\npath = "C1+ > B1 > K9 > C1-"\n')
     ends = [plan.netlist.ends[u.key] for u in plan.uses if u.key.startswith("rung")]
     assert ends[1] == (("A1",), ("A2",))
+
+
+def test_a_lamp_in_a_button_is_asked_for_by_its_sort_and_an_illuminated_one_is_taken() -> None:
+    text = HEAD + RELAY + '[device.S5]\nkind = "pushbutton"\ncolour = "green"\n'
+    text += '[[rung]]\npath = "C1+ > S5:no > K9:coil > C1-"\n[[rung]]\npath = "C1+ > K9:no > S5:lamp > C1-"\n'
+    plan = plan_of(text)
+    assert plan.parts["S5"].code == "pi22-green-10@230AC" and plan.short_uses == ()
+    assert plan_of(text.replace("K9:no > S5:lamp", "K9:no > P1")).parts["S5"].code == "pb22-10"
+
+
+def test_a_selector_closes_an_element_of_its_own_in_each_position() -> None:
+    text = HEAD + RELAY + '[device.S5]\nkind = "selector"\ncontacts = ["hand", "auto"]\n'
+    text += "".join(
+        f'[[rung]]\npath = "C1+ > S5:{p} > {q} > C1-"\n'
+        for p, q in (("auto", "P1"), ("hand", "K9:coil"), ("auto", "P2"))
+    )
+    plan = plan_of(text)
+    assert contacts(plan, "S5") == ["23-24", "13-14", "33-34"], "positions from left to right, then further elements"
+    assert plan.parts["S5"].code == "se22-3"

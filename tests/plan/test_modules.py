@@ -112,6 +112,8 @@ def test_channels_stay_where_they_are_when_a_motor_is_put_before() -> None:
         ("[estop.E1]\n" + starter_text("M1", "dol"), "emergency-stop-relay", "safety relay"),
         ('[device.P9]\nkind = "lamp"\n[device.F9]\nkind = "breaker"\n[[feeder]]\npath = "in.L1 > F9 > P9:lamp > N"\n',
          "ahead-of-switch", "stays live with the main switch off"),
+        ('[control.C5]\nkind = "transformer"\nvolts = 24\nearthed = false\n'
+         + starter_text("M1", "dol", 'supply = "C5"', 'overload_contact = "return"'), "overload-on-return", "bond the supply"),
         ('[device.F9]\nkind = "breaker"\npart = "sx1-c6"\n', "rating-missing", "a IEC type"),
         ('[extra_supply.P]\nsystem = "3ph"\nvolts = 230\nisolated = "elsewhere"\n', "second-supply", "nothing says where"),
     ],

@@ -5,6 +5,7 @@ from collections.abc import Iterator
 from riktig.checks.finding import Finding, Severity
 from riktig.checks.protection import ampacity_inside
 from riktig.job.model import Standard
+from riktig.job.roles import trip_on_return
 from riktig.plan.coils import control_volts
 from riktig.plan.plan import Plan
 from riktig.plan.stay_live import find_live_groups
@@ -200,4 +201,25 @@ def check_second_supplies(plan: Plan) -> Iterator[Finding]:
                 rule="second-supply", severity=Severity.SHOULD, subject=extra.name,
                 message=f"supply {extra.name} is isolated elsewhere and nothing says where: write title, it goes on the label",
                 evidence="no title", limit="the place on the warning label", source="IEC 60204-1:2016 16.1, from memory",
+            )  # fmt: skip
+
+
+def check_return_school(plan: Plan) -> Iterator[Finding]:
+    """Yield overload contacts on the return side of a supply that is not bonded to earth.
+
+    Source:
+        An earth fault would bridge the contact: common practice, IEC 60204-1:2016 9.4.3.1, from memory.
+    """
+    job = plan.job
+    for starter in job.starters:
+        control = job.control(starter.supply)
+        if control is None or not trip_on_return(starter, job):
+            continue
+        is_bonded = control.earthed if control.kind != "direct" else job.supply.earthing != "it"
+        if not is_bonded:
+            yield Finding(
+                rule="overload-on-return", severity=Severity.MUST, subject=starter.name,
+                message=f"the overload contact of {starter.name} is on the return side and {control.name} is not bonded to earth: "
+                'an earth fault would bridge it, bond the supply or write overload_contact = "live"',
+                evidence="return side, not earthed", limit="a bonded return", source="common practice",
             )  # fmt: skip

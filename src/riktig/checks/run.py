@@ -28,6 +28,7 @@ RULES: tuple[Callable[[Plan], Iterator[Finding]], ...] = (
     practice.check_motor_volts,
     practice.check_stays_live,
     practice.check_second_supplies,
+    practice.check_return_school,
     practice.check_schools,
     practice.check_supply_protection,
 )
