@@ -103,6 +103,10 @@ def test_every_part_is_whole() -> None:
     for part in shipped_parts():
         assert min(part.width, part.height, part.depth) > 0
         assert {m for e in part.elements for m in e.marks} == {t.mark for t in part.terminals}
+        for terminal in part.terminals:
+            clamp = terminal.clamp
+            assert 0 <= terminal.x_share <= 1 and clamp.capacity >= 1 and 5 <= clamp.strip_mm <= 40
+            assert 0 < clamp.mm2_min < clamp.mm2_max and (clamp.torque_nm > 0) is (clamp.clamp != "spring"), part.code
 
 
 def test_overload_ranges_leave_no_gap_between_them() -> None:

@@ -16,7 +16,7 @@ from riktig.job.validate import JobError
 from riktig.plan.chains import Capacities
 from riktig.plan.plan import Plan, compute_plan
 from riktig.plan.settle import issue_revision, settle
-from strategies import briefs
+from strategies import briefs, panels
 from support import HEAD, STARTER, TWO_STATIONS, job_of
 
 LAWS = settings(max_examples=40, deadline=None, suppress_health_check=[HealthCheck.too_slow])
@@ -161,3 +161,40 @@ def _same_potential(plan: Plan, a: str, b: str) -> bool:
 def test_moving_nothing_settles_to_the_very_same_job() -> None:
     job = job_of(HEAD + STARTER)
     assert settle(job) is job
+
+
+@LAWS
+@given(text=panels())
+def test_any_panel_settles_once_and_reads_back_from_its_own_brief(text: str) -> None:
+    job = job_of(text)
+    assert settle(job) is job
+    assert parse_brief(write_brief(job)) == job
+
+
+@LAWS
+@given(text=panels())
+def test_no_clamp_of_any_panel_is_over_its_limit_and_every_potential_hangs_together(text: str) -> None:
+    plan = compute_plan(job_of(text))
+    capacities = Capacities(plan.parts, plan.clamps)
+    for link in plan.links:
+        capacities.use(link)
+    assert [t for link in plan.links for t in (link.a, link.b) if capacities.left(t) < 0] == []
+    for potential in plan.potentials:
+        graph = nx.Graph()
+        graph.add_nodes_from(potential.net.terminals)
+        graph.add_edges_from((link.a, link.b) for link in plan.links if link.number == potential.number)
+        assert nx.is_connected(graph), potential.number
+
+
+@LAWS
+@given(text=panels())
+def test_after_a_release_an_option_more_changes_no_number_that_is_there(text: str) -> None:
+    released = issue_revision(job_of(text), "A")
+    starter = released.starters[0]
+    more = settle(edits.change_starter(released, starter.name, hours=not starter.hours, isolator=False))
+    before = {t: n for n, c in released.ledger.numbers.items() for t in c.value.split()}
+    after = {t: n for n, c in more.ledger.numbers.items() for t in c.value.split()}
+    gone = {t for t in before if t.partition(":")[0] in {f"{starter.name}.QM", f"{starter.name}.P"}}
+    anchors = {c.value.split()[0] for c in released.ledger.numbers.values() if c.value}
+    kept = (anchors - gone) & after.keys()
+    assert {t: after[t] for t in kept} == {t: before[t] for t in kept}

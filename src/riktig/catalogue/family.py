@@ -22,13 +22,16 @@ Word = Annotated[str, StringConstraints(min_length=1)]
 
 
 class ClampSpec(BaseModel):
-    """How the parts of a family take conductors; columns of a row with these names go before it."""
+    """How the parts of a family take conductors; columns of a row with these names go before it.
+
+    Left out, the least section and the strip length follow from the largest section, as is usual.
+    """
 
     model_config = ConfigDict(frozen=True, extra="forbid")
     clamp: Literal["screw", "spring", "bolt"] = "screw"
-    mm2_min: float = Field(default=0.5, gt=0)
+    mm2_min: float | None = Field(default=None, gt=0)
     mm2_max: float = Field(default=4.0, gt=0)
-    strip_mm: float = Field(default=9.0, gt=0)
+    strip_mm: float | None = Field(default=None, gt=0)
 
 
 class Family(BaseModel):

@@ -207,12 +207,7 @@ def _make_part(family: Family, values: dict[str, float | str], variant: str, ext
         traits["blocks"] = " ".join(family.blocks)
     if family.coils:
         traits["coils"] = " ".join(family.coils)
-    spec = family.clamp
-    clamp = Clamp(
-        clamp=spec.clamp, capacity=family.capacity, mm2_min=float(numbers.get("mm2_min", spec.mm2_min)),
-        mm2_max=float(numbers.get("mm2_max", spec.mm2_max)), torque_nm=float(numbers.get("torque_nm", 0.5)),
-        strip_mm=float(numbers.get("strip_mm", spec.strip_mm)),
-    )  # fmt: skip
+    clamp = _clamp_of(family, numbers)
     return Part(
         code=family.code.format(**words).replace(".", "_").rstrip("-"),
         kind=family.kind,
@@ -227,6 +222,26 @@ def _make_part(family: Family, values: dict[str, float | str], variant: str, ext
         traits=traits,
         losses_w=float(numbers.get("losses_w", 0)),
         clearance=float(numbers.get("clearance", 0)),
+    )  # fmt: skip
+
+
+_STRIP_MM = ((4, 9.0), (10, 12.0), (35, 16.0), (95, 24.0))
+_LEAST_MM2 = ((6, 0.5), (35, 1.5), (95, 10.0))
+
+
+def _clamp_of(family: Family, numbers: dict[str, float]) -> Clamp:
+    """Return how the terminals of a part clamp; strip length and least section by the largest, if not given.
+
+    Source:
+        Common practice, no source.
+    """
+    spec, most = family.clamp, float(numbers.get("mm2_max", family.clamp.mm2_max))
+    strip = next((mm for limit, mm in _STRIP_MM if most <= limit), 35.0)
+    least = next((mm2 for limit, mm2 in _LEAST_MM2 if most <= limit), 25.0)
+    torque = 0.0 if spec.clamp == "spring" else float(numbers.get("torque_nm", 0.5))
+    return Clamp(
+        clamp=spec.clamp, capacity=family.capacity, mm2_min=float(numbers.get("mm2_min", spec.mm2_min or least)),
+        mm2_max=most, torque_nm=torque, strip_mm=float(numbers.get("strip_mm", spec.strip_mm or strip)),
     )  # fmt: skip
 
 
