@@ -5,6 +5,9 @@ newer message has overtaken is not computed.
 """
 
 import multiprocessing
+import pickle
+import queue
+import threading
 import traceback
 from collections.abc import Callable
 from dataclasses import dataclass
@@ -60,13 +63,47 @@ def make_bundle(job: "Job") -> Bundle:
     return Bundle(plan, find_all(plan), draw_single_line(plan), draw_plate(plan))
 
 
-def serve(pipe: Connection) -> None:
+class Inbox:
+    """The worker's side of the pipe. A thread takes messages off it at once, so that the window never waits to send one."""
+
+    def __init__(self, pipe: Connection) -> None:
+        self._pipe = pipe
+        self._queue: queue.SimpleQueue[bytes | None] = queue.SimpleQueue()
+        self.send = pipe.send
+        threading.Thread(target=self._read, daemon=True, name="riktig-inbox").start()
+
+    def _read(self) -> None:
+        try:
+            while True:
+                self._queue.put(self._pipe.recv_bytes())
+        except (EOFError, OSError):
+            self._queue.put(None)
+
+    def recv(self) -> Message:
+        """Return the next message.
+
+        Raises:
+            EOFError: the window is gone.
+        """
+        raw = self._queue.get()
+        if raw is None:
+            raise EOFError
+        message: Message = pickle.loads(raw)
+        return message
+
+    def poll(self) -> bool:
+        """Return whether a newer message waits."""
+        return not self._queue.empty()
+
+
+def serve(connection: Connection) -> None:
     """Answer messages until the pipe closes."""
+    pipe = Inbox(connection)
     _load_libraries()
     job: Any = None
     while True:
         try:
-            message: Message = pipe.recv()
+            message = pipe.recv()
         except (EOFError, KeyboardInterrupt):
             return
         try:
@@ -88,7 +125,7 @@ def _load_libraries() -> None:
     riktig.catalogue.loader.all_parts()
 
 
-def _answer(pipe: Connection, message: Message, job: Any) -> Any:
+def _answer(pipe: Inbox, message: Message, job: Any) -> Any:
     """Answer one message and return the Job that is the present one after it."""
     from riktig.job.validate import JobError
 
@@ -113,7 +150,7 @@ def _answer(pipe: Connection, message: Message, job: Any) -> Any:
     return job
 
 
-def _issue(pipe: Connection, number: int, job: Any, name: str) -> Any:
+def _issue(pipe: Inbox, number: int, job: Any, name: str) -> Any:
     from riktig.files.plan_json import plan_to_dict
     from riktig.plan.plan import compute_plan
     from riktig.plan.settle import issue_revision
@@ -123,7 +160,7 @@ def _issue(pipe: Connection, number: int, job: Any, name: str) -> Any:
     return issued
 
 
-def _send_what_follows(pipe: Connection, number: int, job: Any) -> None:
+def _send_what_follows(pipe: Inbox, number: int, job: Any) -> None:
     from riktig.drawings.circuit import draw_sheets
     from riktig.record.progress import list_work
 

@@ -94,27 +94,23 @@ class MotorCard(QFrame):
         self._is_open = False
         self._kind_shown = ""
         self._more: FieldForm | None = None
-        self._make_fields()
-        self._values = QGridLayout()
-        self._values.setHorizontalSpacing(14)
-        self._values.setVerticalSpacing(2)
-        self._brief = label("", role="quiet")
-        self._body = self._build_body()
-        layout = QVBoxLayout(self)
-        layout.setContentsMargins(14, 8, 14, 8)
-        layout.setSpacing(6)
-        layout.addLayout(self._build_head())
-        layout.addWidget(self._brief)
-        layout.addWidget(self._body)
-        self._body.hide()
-
-    def _make_fields(self) -> None:
+        self._body: QWidget | None = None
+        self._plan: Plan | None = None
         self.tick = QCheckBox()
         self.tick.setAccessibleName(f"{self._name} {tr('in bulk changes')}")
         self.tick.setToolTip(tr("Take this motor into bulk changes"))
         self.title = QLineEdit()
         self.title.setAccessibleName(f"{self._name} {tr('what it drives')}")
         self.title.setPlaceholderText(tr("what it drives"))
+        self.title.editingFinished.connect(lambda: self._send(title=self.title.text()))
+        self._brief = label("", role="quiet")
+        self._layout = QVBoxLayout(self)
+        self._layout.setContentsMargins(14, 8, 14, 8)
+        self._layout.setSpacing(6)
+        self._layout.addLayout(self._build_head())
+        self._layout.addWidget(self._brief)
+
+    def _make_fields(self) -> None:
         self.power = QDoubleSpinBox()
         self.power.setAccessibleName(f"{self._name} {tr('power')}")
         self.power.setRange(0.06, 1340)
@@ -132,10 +128,11 @@ class MotorCard(QFrame):
         self.flags = {flag: _chip(tr(words), self._name) for flag, words in _FLAGS}
         self.places = FieldForm(Starter, _PLACES, spoken=self._name)
         self.more = button(tr("More options"), role="link")
-        self._connect_fields()
+        self._values = QGridLayout()
+        self._values.setHorizontalSpacing(14)
+        self._values.setVerticalSpacing(2)
 
     def _connect_fields(self) -> None:
-        self.title.editingFinished.connect(lambda: self._send(title=self.title.text()))
         self.power.valueChanged.connect(lambda _: self._send_power())
         self.unit.activated.connect(lambda _: self._send_power())
         self.kind.activated.connect(lambda _: self._send_kind(self.kind.currentData()))
@@ -178,6 +175,9 @@ class MotorCard(QFrame):
         return head
 
     def _build_body(self) -> QWidget:
+        """Build the options; a closed card has none yet, so that a hundred of them open quickly."""
+        self._make_fields()
+        self._connect_fields()
         power = QHBoxLayout()
         power.setSpacing(6)
         power.addWidget(self.power, 2)
@@ -201,7 +201,17 @@ class MotorCard(QFrame):
     def set_open(self, is_open: bool) -> None:
         """Show all options, or the one line that sums them up."""
         self._is_open = is_open
-        self._body.setVisible(is_open)
+        if is_open and self._body is None:
+            self._body = self._build_body()
+            self._layout.addWidget(self._body)
+            job = self._session.job
+            starter = job.starter(self._name) if job is not None else None
+            if job is not None and starter is not None:
+                self.show_starter(starter, job)
+            if self._plan is not None:
+                self.show_plan(self._plan)
+        if self._body is not None:
+            self._body.setVisible(is_open)
         self._brief.setVisible(not is_open)
         self.fold.setText(tr("Close") if is_open else tr("Open"))
 
@@ -229,6 +239,14 @@ class MotorCard(QFrame):
         self._is_filling = True
         if not self.title.hasFocus():
             self.title.setText(starter.title)
+        self._detach.setText(tr("Back to a starter") if starter.detached else tr("Turn into plain circuit"))
+        self._brief.setText(sum_up(starter))
+        if self._body is not None:
+            self._body.setEnabled(not starter.detached)
+            self._fill_body(starter, job)
+        self._is_filling = False
+
+    def _fill_body(self, starter: Starter, job: Job) -> None:
         value = starter.kw if starter.kw is not None else starter.hp
         if value is not None and value != self.power.value():
             self.power.setValue(value)
@@ -240,10 +258,6 @@ class MotorCard(QFrame):
             chip.setChecked(bool(getattr(starter, flag)))
         self.places.show_values(starter, offered_for(job, self._name))
         self._show_more(starter, job)
-        self._body.setEnabled(not starter.detached)
-        self._detach.setText(tr("Back to a starter") if starter.detached else tr("Turn into plain circuit"))
-        self._brief.setText(sum_up(starter))
-        self._is_filling = False
 
     def _show_more(self, starter: Starter, job: Job) -> None:
         if self._more is not None and starter.kind != self._kind_shown:
@@ -264,15 +278,20 @@ class MotorCard(QFrame):
             if value.subject in subjects:
                 by_quantity.setdefault(value.quantity, value)
         shown = [(name, by_quantity[quantity]) for quantity, name in _SHOWN if quantity in by_quantity]
+        self._plan = plan
+        if self._body is not None:
+            self._show_values(shown)
+        starter = plan.job.starter(self._name)
+        if starter is not None:
+            values = "  ·  ".join(f"{tr(name).lower()} {_value_text(value)}" for name, value in shown[:4])
+            self._brief.setText(f"{sum_up(starter)}\n{values}")
+
+    def _show_values(self, shown: list[tuple[str, SizedValue]]) -> None:
         for column, (name, value) in enumerate(shown):
             self._show_value(column, name, value)
         for column in range(len(shown), len(_SHOWN)):
             for row in (0, 1):
                 self._cell(row, column).setText("")
-        starter = plan.job.starter(self._name)
-        if starter is not None:
-            values = "  ·  ".join(f"{tr(name).lower()} {_value_text(value)}" for name, value in shown[:4])
-            self._brief.setText(f"{sum_up(starter)}\n{values}")
 
     def _show_value(self, column: int, name: str, value: SizedValue) -> None:
         head, body = self._cell(0, column), self._cell(1, column)
