@@ -60,7 +60,7 @@ def test_a_new_power_is_followed_on_three_benches_and_undo_brings_all_back(
 def test_edits_in_a_row_are_all_kept_and_survive_a_restart(shell: Shell, qtbot: QtBot, settled: Settled) -> None:
     for text in ("2.2", "3", "4"):
         type_power(shell, qtbot, text)
-    qtbot.mouseClick(shell.bench("brief").motor_card("M1").trip_lamp, Qt.MouseButton.LeftButton, pos=QPoint(8, 14))  # type: ignore[attr-defined]
+    qtbot.mouseClick(shell.bench("brief").motor_card("M1").lamps["trip"], Qt.MouseButton.LeftButton, pos=QPoint(8, 14))  # type: ignore[attr-defined]
     settled()
     path = shell.session.file.path  # type: ignore[union-attr]
     with JobFile.open(path, read_only=True) as file:

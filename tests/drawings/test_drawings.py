@@ -53,8 +53,9 @@ def test_sheets_show_every_use_and_every_number_inside_the_frame(plan: Plan) -> 
 
 
 def test_a_reference_names_the_sheet_and_column_where_the_device_is(plan: Plan) -> None:
+    sheets = draw_sheets(plan)
     for device, (sheet, column) in plan.sheet_places.items():
-        drawing = draw_sheets(plan)[sheet - 1]
+        drawing = sheets[sheet - 1]
         xs = [item.x for item in drawing.items if isinstance(item, Text) and item.text == plan.tags[device]]
         assert any(abs((x - 20) // 39 - column) <= 1 for x in xs), device
 

@@ -88,7 +88,7 @@ def _draw_starter(pen: Pen, plan: Plan, name: str, x: float) -> None:
             _draw_converter(pen, x, y - 6, device, kind)
         else:
             draw_pole(pen, x, y - 6, device, kind)
-        _label(pen, plan, device, x + 6, y - 11.5, words)
+        _label(pen, plan, device, x + (7 if kind in {"drive", "soft-starter"} else 6), y - 11.5, words)
         beside = next((text for role, text in _BESIDE.items() if f"{name}.{role}" in plan.parts), None)
         if kind == "contactor" and beside is not None:
             pen.text(x + 6, y - 20.6, beside, size=2.8, tone=Tone.QUIET, ref=device)

@@ -41,7 +41,7 @@ _SHOWN = (
     ("motor_current", "Motor"),
     ("protective_rating", "Breaker"),
     ("contactor_rating", "Contactor"),
-    ("drive_rating", "Drive"),
+    ("drive_rating", "Rated"),
     ("overload_setting", "Set to"),
     ("conductor_section", "Wire"),
     ("cable_section", "Cable"),
@@ -142,16 +142,6 @@ class MotorCard(QFrame):
             chip.toggled.connect(lambda value, key=flag: self._send(**{key: value}))
         self.places.changed.connect(lambda field, value: self._send(**{field: value}))
         self.more.clicked.connect(self._on_more_clicked)
-
-    @property
-    def run_lamp(self) -> QPushButton:
-        """The switch of the run lamp."""
-        return self.lamps["run"]
-
-    @property
-    def trip_lamp(self) -> QPushButton:
-        """The switch of the trip lamp."""
-        return self.lamps["trip"]
 
     def _build_head(self) -> QHBoxLayout:
         self.menu = QPushButton(tr("Actions"))
