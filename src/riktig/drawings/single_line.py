@@ -1,156 +1,211 @@
-"""Owns the single-line diagram: supply, main switch, one branch for each motor and control supply. Must not size."""
+"""Owns the single-line diagram: supply and main switch above, one row for each motor, way and control supply. Must not
+size.
 
-from riktig.drawings.display import Anchor, Drawing, Pen, Tone
+The bus runs down the left side and every branch to the right, so that the diagram grows downward and is read like a list.
+"""
+
+from dataclasses import dataclass, field
+
+from riktig.drawings.display import Anchor, Drawing, Pen, Point, Tone
 from riktig.drawings.symbols import SPAN, draw_pole
 from riktig.plan.coils import control_volts
 from riktig.plan.plan import Plan
 from riktig.units.numbers import format_number
 
-BRANCH, LEFT_MARGIN, MARGIN = 42.0, 20.0, 6.0
-BUS_Y, TOP_Y, MOTOR_Y = 118.0, 160.0, 34.0
+WIDTH, MARGIN = 124.0, 4.0
+BUS_X, FIRST_X, STEP = 8.0, 15.0, 23.0
+MOTOR_X, MOTOR_R = 93.0, 6.5
+HEADER, ROW = 46.0, 20.0
+_KINDS = {
+    "reversing": "reversing",
+    "star-delta": "star-delta",
+    "drive": "speed drive",
+    "soft": "soft starter",
+    "pump": "pump",
+}
+_BOXES = {"drive": ("~", "f"), "soft-starter": ("~", "~"), "psu": ("~", "=")}
+_MOST_TITLE = 44
+
+
+@dataclass(slots=True)
+class _TurnedPen(Pen):
+    """A pen that turns what is drawn downward from (0, 0) to the right from its origin; what lies left comes above."""
+
+    x: float = 0.0
+    y: float = 0.0
+    under: Pen = field(default_factory=Pen)
+
+    def _turn(self, point: Point) -> Point:
+        return self.x - point[1], self.y - point[0]
+
+    def line(
+        self, *points: Point, width: float = 0.3, tone: Tone = Tone.INK, dashed: bool = False, ref: str | None = None
+    ) -> None:
+        self.under.line(*(self._turn(p) for p in points), width=width, tone=tone, dashed=dashed, ref=ref)
+
+    def rect(
+        self,
+        x: float,
+        y: float,
+        w: float,
+        h: float,
+        *,
+        fill: Tone = Tone.NONE,
+        tone: Tone = Tone.INK,
+        width: float = 0.3,
+        radius: float = 0.0,
+        ref: str | None = None,
+    ) -> None:
+        left, low = self._turn((x + w, y + h))
+        self.under.rect(left, low, h, w, fill=fill, tone=tone, width=width, radius=radius, ref=ref)
+
+    def circle(
+        self,
+        x: float,
+        y: float,
+        r: float,
+        *,
+        fill: Tone = Tone.NONE,
+        tone: Tone = Tone.INK,
+        width: float = 0.3,
+        ref: str | None = None,
+    ) -> None:
+        self.under.circle(*self._turn((x, y)), r, fill=fill, tone=tone, width=width, ref=ref)
 
 
 def draw_single_line(plan: Plan) -> Drawing:
-    """Return the diagram in mm; it grows to the right with each branch."""
-    pen = Pen()
+    """Return the diagram in mm; it grows downward with each branch."""
     job = plan.job
-    branches = max(len(job.starters) + len(job.ways) + len(job.controls), 2)
-    width = LEFT_MARGIN + branches * BRANCH + MARGIN
-    height = TOP_Y + 22
-    pen.rect(0, 0, width, height, fill=Tone.PAPER, tone=Tone.NONE)
-    supply = job.supply
-    x = LEFT_MARGIN
+    rows = len(job.starters) + len(job.ways) + len(job.controls)
+    height = HEADER + max(rows, 1) * ROW + MARGIN
+    pen = Pen()
+    pen.rect(0, 0, WIDTH, height, fill=Tone.PAPER, tone=Tone.NONE)
+    _draw_header(pen, plan, height)
+    y = height - HEADER - ROW / 2
+    names = [*(s.name for s in job.starters), *(w.name for w in job.ways), *(c.name for c in job.controls)]
+    drawers = [_draw_starter] * len(job.starters) + [_draw_way] * len(job.ways) + [_draw_control] * len(job.controls)
+    last = y
+    for name, draw in zip(names, drawers, strict=True):
+        pen.circle(BUS_X, y, 1.0, fill=Tone.INK)
+        draw(pen, plan, name, y)
+        last, y = y, y - ROW
+    pen.line((BUS_X, height - HEADER), (BUS_X, last), width=1.0)
+    return Drawing(name="single-line", title="Single-line diagram", width=WIDTH, height=height, items=tuple(pen.items))
+
+
+def _draw_header(pen: Pen, plan: Plan, height: float) -> None:
+    supply = plan.job.supply
     words = f"{supply.volts:g} V  {supply.system}  {supply.hertz:g} Hz"
-    pen.text(x - 14, TOP_Y + 12, words, size=3.6, bold=True)
-    pen.text(x - 14, TOP_Y + 6.5, f"fault current {supply.fault_ka:g} kA", size=3, tone=Tone.QUIET)
-    pen.line((x, TOP_Y + 4), (x, BUS_Y + 26), width=0.5)
+    pen.text(MARGIN, height - 8, words, size=3.8, bold=True)
+    facts = (
+        f"fault current {supply.fault_ka:g} kA, rating {plan.panel.sccr_ka:g} kA",
+        f"full load {plan.panel.full_load_a:.1f} A",
+    )
+    for n, text in enumerate(facts):
+        pen.text(MARGIN, height - 13.5 - 4.8 * n, text, size=3, tone=Tone.QUIET)
+    top = height - HEADER + 24
+    pen.line((BUS_X, top), (BUS_X, top - 5), width=0.5)
     if "Q0" in plan.parts:
-        draw_pole(pen, x, BUS_Y + 26, "Q0", "disconnect")
-        _label(pen, plan, "Q0", x + 4, BUS_Y + 20, f"{plan.parts['Q0'].rating('amps'):g} A")
+        draw_pole(pen, BUS_X, top - 5, "Q0", "disconnect")
+        pen.text(BUS_X + 6, top - 10.5, plan.tags["Q0"], size=3.4, bold=True, ref="Q0")
+        pen.text(BUS_X + 6, top - 15, f"{plan.parts['Q0'].rating('amps'):g} A", size=3, tone=Tone.QUIET, ref="Q0")
     else:
-        pen.line((x, BUS_Y + 26), (x, BUS_Y + 26 - SPAN), width=0.5)
-    pen.line((x, BUS_Y + 26 - SPAN), (x, BUS_Y), width=0.5)
-    pen.line((x - 12, BUS_Y), (width - MARGIN, BUS_Y), width=1.0)
-    load = f"full load {plan.panel.full_load_a:.1f} A    rating {plan.panel.sccr_ka:g} kA"
-    pen.text(width - MARGIN, BUS_Y + 2.5, load, size=3, anchor=Anchor.RIGHT, tone=Tone.QUIET)
-    for starter in job.starters:
-        _draw_starter(pen, plan, starter.name, x)
-        x += BRANCH
-    for way in job.ways:
-        _draw_way(pen, plan, way.name, x)
-        x += BRANCH
-    for control in job.controls:
-        _draw_control(pen, plan, control.name, x)
-        x += BRANCH
-    return Drawing(name="single-line", title="Single-line diagram", width=width, height=height, items=tuple(pen.items))
+        pen.line((BUS_X, top - 5), (BUS_X, top - 5 - SPAN), width=0.5)
+    pen.line((BUS_X, top - 5 - SPAN), (BUS_X, height - HEADER), width=0.5)
 
 
-def _label(pen: Pen, plan: Plan, device: str, x: float, y: float, words: str) -> None:
-    pen.text(x, y, plan.tags[device], size=3.4, bold=True, ref=device)
-    pen.text(x, y - 4.6, words, size=3, tone=Tone.QUIET, ref=device)
+def _draw_device(pen: Pen, plan: Plan, device: str, kind: str, step: int, y: float, words: str) -> float:
+    """Draw one device of a branch with its tag and rating above it, and return where it ends."""
+    x = FIRST_X + step * STEP
+    start = BUS_X if step == 0 else x - STEP + SPAN
+    pen.line((start, y), (x, y), width=0.5)
+    if kind in _BOXES:
+        _draw_box(pen, x, y, _BOXES[kind], device)
+    elif kind == "transformer":
+        pen.circle(x + 4.6, y, 3.4, width=0.5, ref=device)
+        pen.circle(x + 9.2, y, 3.4, width=0.5, ref=device)
+        pen.line((x, y), (x + 1.2, y), width=0.5)
+        pen.line((x + 12.6, y), (x + SPAN, y), width=0.5)
+    else:
+        draw_pole(_TurnedPen(x=x, y=y, under=pen), 0, 0, device, kind)
+    tag = plan.tags[device]
+    pen.text(x - 1, y + 5.6, tag, size=3, bold=True, ref=device)
+    pen.text(x + 0.4 + 2.75 * len(tag), y + 5.6, words, size=2.8, tone=Tone.QUIET, ref=device)
+    return x + SPAN
 
 
-def _rows_of(plan: Plan, name: str) -> list[tuple[str, str, str]]:
-    """Return (device, kind, words) of what lies in the power path of a starter, from the bus down."""
-    size = plan.motors[name]
+def _draw_box(pen: Pen, x: float, y: float, words: tuple[str, str], ref: str) -> None:
+    """Draw a drive, soft starter or DC supply: a divided box with what it makes of what."""
+    pen.line((x, y), (x + 2.5, y), width=0.5, ref=ref)
+    pen.rect(x + 2.5, y - 3.6, 9, 7.2, width=0.35, ref=ref)
+    pen.line((x + 2.5, y - 3.6), (x + 11.5, y + 3.6), width=0.25, ref=ref)
+    pen.text(x + 4.7, y + 0.6, words[0], size=2.6, anchor=Anchor.MIDDLE, ref=ref)
+    pen.text(x + 9.4, y - 2.9, words[1], size=2.6, anchor=Anchor.MIDDLE, ref=ref)
+    pen.line((x + 11.5, y), (x + SPAN, y), width=0.5, ref=ref)
+
+
+def _rows_of(plan: Plan, name: str) -> list[tuple[int, str, str, str]]:
+    """Return (step, device, kind, words) of what lies in the power path of a starter, from the bus on."""
     rows = []
-    for role in ("Q", "K", "F", "A"):
+    for step, role in ((0, "Q"), (1, "K"), (2, "F"), (2, "A")):
         device = f"{name}.{role}"
         kind = plan.circuit.device(device).kind if device in plan.parts else "relay"
-        if kind == "relay":
-            continue
-        setting = f"set {format_number(size.setting)} A"
-        words = setting if role == "F" else f"{plan.parts[device].rating('amps'):g} A"
-        rows.append((device, kind, words))
+        if kind != "relay":
+            amps = f"{plan.parts[device].rating('amps'):g} A"
+            words = f"set {format_number(plan.motors[name].setting)} A" if role == "F" else amps
+            rows.append((step, device, kind, words))
     return rows
 
 
-_BESIDE = {"KR": "and reverse", "KD": "star-delta"}
-
-
-def _draw_converter(pen: Pen, x: float, y: float, device: str, kind: str) -> None:
-    """Draw a drive or soft starter: a box with what it makes of the supply."""
-    pen.line((x, y), (x, y - 3), width=0.5, ref=device)
-    pen.rect(x - 5, y - 11, 10, 8, width=0.5, ref=device)
-    pen.line((x - 5, y - 11), (x + 5, y - 3), width=0.35, ref=device)
-    pen.text(x - 2.6, y - 5.6, "~", size=3, anchor=Anchor.MIDDLE, ref=device)
-    pen.text(x + 2.6, y - 9.8, "f" if kind == "drive" else "~", size=3, anchor=Anchor.MIDDLE, ref=device)
-    pen.line((x, y - 11), (x, y - SPAN), width=0.5, ref=device)
-
-
-def _draw_starter(pen: Pen, plan: Plan, name: str, x: float) -> None:
-    size = plan.motors[name]
-    y = BUS_Y
-    pen.circle(x, BUS_Y, 1.0, fill=Tone.INK)
-    for device, kind, words in _rows_of(plan, name):
-        pen.line((x, y), (x, y - 6), width=0.5)
-        if kind in {"drive", "soft-starter"}:
-            _draw_converter(pen, x, y - 6, device, kind)
-        else:
-            draw_pole(pen, x, y - 6, device, kind)
-        _label(pen, plan, device, x + (7 if kind in {"drive", "soft-starter"} else 6), y - 11.5, words)
-        beside = next((text for role, text in _BESIDE.items() if f"{name}.{role}" in plan.parts), None)
-        if kind == "contactor" and beside is not None:
-            pen.text(x + 6, y - 20.6, beside, size=2.8, tone=Tone.QUIET, ref=device)
-        y -= 6 + SPAN
-    pen.line((x, y), (x, MOTOR_Y + 8), width=0.5)
-    pen.circle(x, MOTOR_Y, 8, width=0.6, ref=name)
-    pen.text(x, MOTOR_Y - 1.8, "M", size=5, bold=True, anchor=Anchor.MIDDLE, ref=name)
+def _draw_starter(pen: Pen, plan: Plan, name: str, y: float) -> None:
+    end, before = BUS_X, -1
+    for step, device, kind, words in _rows_of(plan, name):
+        if step > before + 1:
+            pen.line((end, y), (FIRST_X + step * STEP - STEP + SPAN, y), width=0.5)
+        end, before = _draw_device(pen, plan, device, kind, step, y, words), step
+    pen.line((end, y), (MOTOR_X - MOTOR_R, y), width=0.5)
+    pen.circle(MOTOR_X, y, MOTOR_R, width=0.6, ref=name)
+    pen.text(MOTOR_X, y - 1.6, "M", size=4.4, bold=True, anchor=Anchor.MIDDLE, ref=name)
     starter = plan.job.starter(name)
     assert starter is not None
     power = f"{starter.kw:g} kW" if starter.kw is not None else f"{starter.hp:g} hp"
-    pen.text(x + 11, MOTOR_Y + 2, plan.tags[name], size=3.4, bold=True, ref=name)
-    pen.text(x + 11, MOTOR_Y - 2.6, power, size=3, tone=Tone.QUIET, ref=name)
-    pen.text(x + 11, MOTOR_Y - 7, f"{format_number(size.current)} A", size=3, tone=Tone.QUIET, ref=name)
-    pen.text(x, MOTOR_Y - 14, _fit(starter.title), size=3, anchor=Anchor.MIDDLE, ref=name)
+    x = MOTOR_X + MOTOR_R + 2
+    pen.text(x, y + 2.6, plan.tags.get(name, name), size=3.4, bold=True, ref=name)
+    pen.text(x, y - 1.6, power, size=3, tone=Tone.QUIET, ref=name)
+    pen.text(x, y - 5.8, f"{format_number(plan.motors[name].current)} A", size=3, tone=Tone.QUIET, ref=name)
+    told = [starter.title, _KINDS.get(starter.kind, "")]
+    pen.text(FIRST_X - 1, y - 7.6, _fit(", ".join(word for word in told if word)), size=2.8, ref=name)
 
 
-def _draw_way(pen: Pen, plan: Plan, name: str, x: float) -> None:
+def _draw_way(pen: Pen, plan: Plan, name: str, y: float) -> None:
     way = next(w for w in plan.job.ways if w.name == name)
-    pen.circle(x, BUS_Y, 1.0, fill=Tone.INK)
-    y = _draw_breaker(pen, plan, f"{name}.F", x, BUS_Y)
-    pen.line((x, y), (x, MOTOR_Y + 2), (x - 1.6, MOTOR_Y + 5), (x + 1.6, MOTOR_Y + 5), (x, MOTOR_Y + 2), width=0.5)
-    pen.text(x, MOTOR_Y - 4, name, size=3.2, bold=True, anchor=Anchor.MIDDLE, ref=f"{name}.E")
-    pen.text(x, MOTOR_Y - 8.6, _fit(way.title), size=3, tone=Tone.QUIET, anchor=Anchor.MIDDLE, ref=f"{name}.E")
+    device = f"{name}.F"
+    end = _draw_device(pen, plan, device, "breaker", 0, y, f"{plan.parts[device].rating('amps'):g} A")
+    _draw_arrow(pen, end, y, (name, ""), f"{name}.E")
+    pen.text(FIRST_X - 1, y - 7.6, _fit(way.title), size=2.8, ref=f"{name}.E")
 
 
-def _draw_control(pen: Pen, plan: Plan, name: str, x: float) -> None:
+def _draw_control(pen: Pen, plan: Plan, name: str, y: float) -> None:
     control = next(c for c in plan.job.controls if c.name == name)
-    pen.circle(x, BUS_Y, 1.0, fill=Tone.INK)
-    y = BUS_Y
-    middle = next((device for role in "TG" if (device := f"{name}.{role}") in plan.parts), None)
-    if middle is not None:
-        y = _draw_breaker(pen, plan, f"{name}.FP", x, y)
-        pen.line((x, y), (x, y - 3), width=0.5)
-        if middle.endswith("T"):
-            pen.circle(x, y - 6.6, 3.6, width=0.5, ref=middle)
-            pen.circle(x, y - 11.2, 3.6, width=0.5, ref=middle)
-        else:
-            pen.rect(x - 4.5, y - 14.8, 9, 11.8, width=0.5, ref=middle)
-            pen.line((x - 4.5, y - 14.8), (x + 4.5, y - 3), width=0.35, ref=middle)
-            pen.text(x - 2.2, y - 6.4, "~", size=3, anchor=Anchor.MIDDLE, ref=middle)
-            pen.text(x + 2.2, y - 13.4, "=", size=3, anchor=Anchor.MIDDLE, ref=middle)
-        _label(pen, plan, middle, x + 6, y - 8, f"{plan.parts[middle].rating('va'):g} VA")
-        y -= 14.8
-    y = _draw_breaker(pen, plan, f"{name}.F", x, y)
-    pen.line((x, y), (x, MOTOR_Y + 2), (x - 1.6, MOTOR_Y + 5), (x + 1.6, MOTOR_Y + 5), (x, MOTOR_Y + 2), width=0.5)
-    pen.text(x, MOTOR_Y - 4, f"Control {name}", size=3.2, bold=True, anchor=Anchor.MIDDLE)
-    pen.text(
-        x,
-        MOTOR_Y - 8.6,
-        f"{control_volts(control, plan.job):.0f} V {'DC' if control.is_dc else 'AC'}",
-        size=3,
-        tone=Tone.QUIET,
-        anchor=Anchor.MIDDLE,
-    )
+    end = BUS_X
+    present = [d for role in ("FP", "T", "G", "F") if (d := f"{name}.{role}") in plan.parts]
+    for step, device in enumerate(present):
+        part = plan.parts[device]
+        is_middle = part.kind in {"transformer", "psu"}
+        words = f"{part.rating('va'):g} VA" if is_middle else f"{part.rating('amps'):g} A"
+        end = _draw_device(pen, plan, device, part.kind, step, y, words)
+    volts = f"{control_volts(control, plan.job):.0f} V {'DC' if control.is_dc else 'AC'}"
+    _draw_arrow(pen, end, y, (name, volts), present[-1])
+    pen.text(FIRST_X - 1, y - 7.6, "Control supply", size=2.8, tone=Tone.QUIET)
 
 
-def _draw_breaker(pen: Pen, plan: Plan, device: str, x: float, y: float) -> float:
-    pen.line((x, y), (x, y - 6), width=0.5)
-    draw_pole(pen, x, y - 6, device, "breaker")
-    _label(pen, plan, device, x + 5, y - 11.5, f"{plan.parts[device].rating('amps'):g} A")
-    return y - 6 - SPAN
+def _draw_arrow(pen: Pen, start: float, y: float, words: tuple[str, str], ref: str) -> None:
+    tip = MOTOR_X + MOTOR_R
+    pen.line((start, y), (tip - 3, y), width=0.5)
+    pen.line((tip - 3, y - 1.6), (tip, y), (tip - 3, y + 1.6), (tip - 3, y - 1.6), width=0.5, ref=ref)
+    pen.text(tip + 2, y + (0.6 if words[1] else -1.2), words[0], size=3.4, bold=True, ref=ref)
+    pen.text(tip + 2, y - 3.8, words[1], size=3, tone=Tone.QUIET, ref=ref)
 
 
 def _fit(text: str) -> str:
-    return text if len(text) <= 22 else text[:21] + "…"
+    return text if len(text) <= _MOST_TITLE else text[: _MOST_TITLE - 1] + "…"
