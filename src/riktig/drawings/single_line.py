@@ -4,9 +4,9 @@ size.
 The bus runs down the left side and every branch to the right, so that the diagram grows downward and is read like a list.
 """
 
-from dataclasses import dataclass, field
+from dataclasses import replace
 
-from riktig.drawings.display import Anchor, Drawing, Pen, Point, Tone
+from riktig.drawings.display import Anchor, Circle, Drawing, Line, Pen, Rect, Tone
 from riktig.drawings.symbols import SPAN, draw_pole
 from riktig.plan.coils import control_volts
 from riktig.plan.plan import Plan
@@ -27,50 +27,15 @@ _BOXES = {"drive": ("~", "f"), "soft-starter": ("~", "~"), "psu": ("~", "=")}
 _MOST_TITLE = 44
 
 
-@dataclass(slots=True)
-class _TurnedPen(Pen):
-    """A pen that turns what is drawn downward from (0, 0) to the right from its origin; what lies left comes above."""
-
-    x: float = 0.0
-    y: float = 0.0
-    under: Pen = field(default_factory=Pen)
-
-    def _turn(self, point: Point) -> Point:
-        return self.x - point[1], self.y - point[0]
-
-    def line(
-        self, *points: Point, width: float = 0.3, tone: Tone = Tone.INK, dashed: bool = False, ref: str | None = None
-    ) -> None:
-        self.under.line(*(self._turn(p) for p in points), width=width, tone=tone, dashed=dashed, ref=ref)
-
-    def rect(
-        self,
-        x: float,
-        y: float,
-        w: float,
-        h: float,
-        *,
-        fill: Tone = Tone.NONE,
-        tone: Tone = Tone.INK,
-        width: float = 0.3,
-        radius: float = 0.0,
-        ref: str | None = None,
-    ) -> None:
-        left, low = self._turn((x + w, y + h))
-        self.under.rect(left, low, h, w, fill=fill, tone=tone, width=width, radius=radius, ref=ref)
-
-    def circle(
-        self,
-        x: float,
-        y: float,
-        r: float,
-        *,
-        fill: Tone = Tone.NONE,
-        tone: Tone = Tone.INK,
-        width: float = 0.3,
-        ref: str | None = None,
-    ) -> None:
-        self.under.circle(*self._turn((x, y)), r, fill=fill, tone=tone, width=width, ref=ref)
+def _put_turned(pen: Pen, drawn: Pen, x: float, y: float) -> None:
+    """Add what was drawn downward from (0, 0), turned to the right from (x, y); what lies left comes above."""
+    for item in drawn.items:
+        if isinstance(item, Line):
+            pen.items.append(replace(item, points=tuple((x - py, y - px) for px, py in item.points)))
+        elif isinstance(item, Rect):
+            pen.items.append(replace(item, x=x - item.y - item.h, y=y - item.x - item.w, w=item.h, h=item.w))
+        elif isinstance(item, Circle):
+            pen.items.append(replace(item, x=x - item.y, y=y - item.x))
 
 
 def draw_single_line(plan: Plan) -> Drawing:
@@ -127,7 +92,9 @@ def _draw_device(pen: Pen, plan: Plan, device: str, kind: str, step: int, y: flo
         pen.line((x, y), (x + 1.2, y), width=0.5)
         pen.line((x + 12.6, y), (x + SPAN, y), width=0.5)
     else:
-        draw_pole(_TurnedPen(x=x, y=y, under=pen), 0, 0, device, kind)
+        drawn = Pen()
+        draw_pole(drawn, 0, 0, device, kind)
+        _put_turned(pen, drawn, x, y)
     tag = plan.tags[device]
     pen.text(x - 1, y + 5.6, tag, size=3, bold=True, ref=device)
     pen.text(x + 0.4 + 2.75 * len(tag), y + 5.6, words, size=2.8, tone=Tone.QUIET, ref=device)
