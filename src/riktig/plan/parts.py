@@ -135,7 +135,7 @@ def _choose(wish: _Wish, kept_code: str | None, *, is_held: bool) -> Part:
     kept = find_part(kept_code) if kept_code is not None else None
     if kept is not None and kept.kind == wish.device.kind:
         if is_held:
-            return kept
+            return _with_coil(kept, wish)
         bare = find_part(kept.code.partition("@")[0])
         if bare is not None and not _lacks(kept := _with_coil(bare, wish), wish) and not _count_short(kept, wish):
             return kept
