@@ -58,7 +58,7 @@ def shell(qapp: QApplication, qtbot: QtBot, home: Path) -> Iterator[Shell]:
     path = home / "one.riktig"
     JobFile.create(path, job_of(small_text())).close()
     window.files.open_path(path)
-    qtbot.waitUntil(lambda: not window.session.is_stale, timeout=20_000)
+    qtbot.waitUntil(lambda: not window.session.is_stale, timeout=60_000)
     yield window
     window.close()
     qInstallMessageHandler(before)
@@ -70,4 +70,4 @@ def shell(qapp: QApplication, qtbot: QtBot, home: Path) -> Iterator[Shell]:
 @pytest.fixture
 def settled(qtbot: QtBot, shell: Shell) -> Callable[[], None]:
     """Wait until the window shows what follows from the newest edit."""
-    return lambda: qtbot.waitUntil(lambda: not shell.session.is_stale, timeout=20_000)
+    return lambda: qtbot.waitUntil(lambda: not shell.session.is_stale, timeout=60_000)

@@ -95,7 +95,7 @@ def test_the_contact_map_below_a_coil_names_where_each_contact_is_drawn(plan: Pl
                 assert any(isinstance(i, Text) and i.text == line for d in draw_sheets(plan) for i in d.items), line
 
 
-@settings(max_examples=40, deadline=None)
+@settings(max_examples=20, deadline=None)
 @given(text=panels())
 def test_any_panel_is_drawn_with_every_device_of_its_circuit(text: str) -> None:
     plan = plan_of(text)

@@ -75,7 +75,7 @@ def test_random_option_sets_are_whole_and_interlocked(text: str) -> None:
     check_interlocks(plan)
 
 
-@settings(max_examples=60, deadline=None)
+@settings(max_examples=40, deadline=None)
 @given(text=panels())
 def test_a_starter_has_exactly_the_roles_that_a_path_may_name(text: str) -> None:
     plan = plan_of(text)
