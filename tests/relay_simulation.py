@@ -253,27 +253,10 @@ class Panel:
         return self.settle()
 
 
-def shorted(plan: Plan, held_open: set[str] = frozenset()) -> set[frozenset[str]]:  # type: ignore[assignment]
-    """Return the pairs of supply potentials that are one with every contact in the control circuit closed."""
-    groups = Groups()
-    net = {t: p.number for p in plan.potentials for t in p.net.terminals}
-    for device, part in plan.parts.items():
-        for element in part.elements:
-            if element.kind in CONTACTS and device not in held_open:
-                for mark in element.marks[1:]:
-                    ends = (f"{device}:{element.marks[0]}", f"{device}:{mark}")
-                    if all(end in net for end in ends):
-                        groups.join(net[ends[0]], net[ends[1]])
-    named = {name: p.number for p in plan.potentials for name in p.net.names}
-    return {
-        frozenset((f"{c.name}+", f"{c.name}-"))
-        for c in plan.job.controls
-        if groups.find(named[f"{c.name}+"]) == groups.find(named[f"{c.name}-"])
-    }
-
-
-def can_be_fed(plan: Plan, coil_of: str, plus: str, *, nc_open_of: set[str]) -> bool:
-    """Return whether a coil reaches its supply with every contact closed but the break contacts of some devices."""
+def all_closed(
+    plan: Plan, *, nc_open_of: frozenset[str] = frozenset()
+) -> tuple[Groups, dict[str, str], dict[str, str]]:
+    """Return potentials joined by every contact, and the number of each terminal and of each name."""
     groups = Groups()
     net = {t: p.number for p in plan.potentials for t in p.net.terminals}
     for device, part in plan.parts.items():
@@ -284,5 +267,16 @@ def can_be_fed(plan: Plan, coil_of: str, plus: str, *, nc_open_of: set[str]) -> 
                     ends = (f"{device}:{element.marks[0]}", f"{device}:{mark}")
                     if all(end in net for end in ends):
                         groups.join(net[ends[0]], net[ends[1]])
-    named = {name: p.number for p in plan.potentials for name in p.net.names}
+    return groups, net, {name: p.number for p in plan.potentials for name in p.net.names}
+
+
+def shorted(plan: Plan) -> set[str]:
+    """Return the control supplies whose live is one with their return when every contact is closed."""
+    groups, _, named = all_closed(plan)
+    return {c.name for c in plan.job.controls if groups.find(named[f"{c.name}+"]) == groups.find(named[f"{c.name}-"])}
+
+
+def can_be_fed(plan: Plan, coil_of: str, plus: str, *, nc_open_of: set[str]) -> bool:
+    """Return whether a coil reaches its supply with every contact closed but the break contacts of some devices."""
+    groups, net, named = all_closed(plan, nc_open_of=frozenset(nc_open_of))
     return groups.find(net[f"{coil_of}:A1"]) == groups.find(named[plus])

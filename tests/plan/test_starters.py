@@ -144,3 +144,8 @@ def test_the_three_wire_numbers_stand_whatever_else_the_panel_has() -> None:
     number = {t: p.number for p in plan.potentials for t in p.net.terminals}
     path = ("M1.F:95", "M1.S0:11", "M1.S0:12", "M1.S1:14", "M1.K:A2")
     assert [number[t] for t in path] == ["1", "2", "3", "4", "5"]
+
+
+def test_the_search_for_shorts_finds_one() -> None:
+    text = HEAD + '[device.K9]\nkind = "relay"\n[[rung]]\npath = "C1+ > K9:no > C1-"\n'
+    assert shorted(plan_of(text)) == {"C1"}
