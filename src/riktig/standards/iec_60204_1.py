@@ -1,10 +1,17 @@
-"""IEC 60204-1:2016 (electrical equipment of machines): conductors. All values from memory."""
+"""IEC 60204-1:2016 (electrical equipment of machines): conductors."""
 
-from riktig.standards.tables import interpolate, read_columns, read_table
+from riktig.standards.tables import Source, interpolate, read_columns, read_table
 
-SOURCE_AMPACITY = "IEC 60204-1:2016 Table 6, D.1, D.2, from memory"
-SOURCE_EARTH = "IEC 60204-1:2016 Table 1, from memory"
-SOURCE_MINIMUM = "IEC 60204-1:2016 Table 5, from memory"
+_T6, _BEYOND = "ampacity_iec_60204_1_t6", "ampacity_iec_60364_5_52"
+SOURCE_AMPACITY = Source("IEC 60204-1:2016 12.4, Table 6", (_T6,))
+SOURCE_BEYOND = Source("IEC 60364-5-52:2009 Table B.52.4 times 0.87 for 40 °C", (_BEYOND,))
+SOURCE_FACTORS = Source("Tables D.1, D.2", ("ambient_iec_60204_1_d1", "grouping_iec_60204_1_d2"))
+SOURCE_EARTH = Source("IEC 60204-1:2016 8.2.3, Table 1")
+SOURCE_MINIMUM = Source("IEC 60204-1:2016 12.3, Table 5", ("min_section_iec_60204_1_t5",))
+SOURCE_DROP = Source("limit 5 %: IEC 60204-1:2016 12.5")
+AMBIENT_LIMITS_C = (5.0, 40.0)
+"""Air temperature in degC for which electrical equipment works at least, IEC 60204-1:2016 4.4.3, from memory."""
+_TO_40_DEGC = 0.87
 
 
 def ampacity_a(mm2: float, method: str) -> float | None:
@@ -15,9 +22,19 @@ def ampacity_a(mm2: float, method: str) -> float | None:
         method: installation method `b1` (conductors in duct), `b2` (cable in conduit), `c` (on a wall), `e`.
 
     Source:
-        IEC 60204-1:2016 Table 6, from memory.
+        IEC 60204-1:2016 Table 6 up to 120 mm2; beyond, IEC 60364-5-52:2009 Tables B.52.4 and B.52.10 times its ambient
+        factor of 0.87 for 40 degC; from memory. Up to 120 mm2 the two agree to 1 A.
     """
-    return dict(read_columns("ampacity_iec_60204_1_t6", "mm2", method)).get(mm2)
+    listed = dict(read_columns(_T6, "mm2", method)).get(mm2)
+    if listed is not None:
+        return listed
+    beyond = dict(read_columns(_BEYOND, "mm2", method)).get(mm2)
+    return None if beyond is None else round(beyond * _TO_40_DEGC, 1)
+
+
+def listed_sections_mm2() -> tuple[float, ...]:
+    """Return all sections in mm2 that `ampacity_a` knows, smaller first."""
+    return tuple(sorted(mm2 for table in (_T6, _BEYOND) for mm2, _ in read_columns(table, "mm2", "b1")))
 
 
 def ambient_factor(celsius: float) -> float | None:

@@ -1,16 +1,29 @@
-"""IEC 60898-1 (circuit-breakers for household and similar use): instantaneous trip bands. From memory."""
+"""IEC 60898-1 and IEC 60947-2 (circuit-breakers): trip bands and preferred ratings."""
 
-SOURCE_CURVES = "IEC 60898-1 Table 7, from memory"
-_BANDS = {"B": (3.0, 5.0), "C": (5.0, 10.0), "D": (10.0, 20.0)}
+from riktig.standards.tables import Source, read_columns, read_table
+
+SOURCE_CURVES = Source("IEC 60898-1 Table 7, IEC 60947-2", ("trip_bands_iec_60898_1",))
 
 
 def instantaneous_band(curve: str) -> tuple[float, float]:
     """Return the multiples of rated current that do not trip at once, and that must.
 
     Raises:
-        KeyError: the curve is none of B, C, D.
+        KeyError: the curve is none of B, C, D (IEC 60898-1), K (moulded case), M (motor breaker), MA (magnetic only).
 
     Source:
-        IEC 60898-1 Table 7, from memory.
+        IEC 60898-1 Table 7, from memory; K, M and MA common practice.
     """
-    return _BANDS[curve]
+    for row in read_table("trip_bands_iec_60898_1"):
+        if row["curve"] == curve:
+            return float(row["holds"]), float(row["trips"])
+    raise KeyError(curve)
+
+
+def preferred_ratings_a() -> tuple[float, ...]:
+    """Return the rated currents in A that small breakers come in, smaller first.
+
+    Source:
+        IEC 60898-1 5.3.2, from memory; those below 6 A are made, but not in the list.
+    """
+    return tuple(sorted(amps for amps, _ in read_columns("mcb_ratings_iec_60898", "amps", "amps")))
