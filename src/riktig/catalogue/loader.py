@@ -217,7 +217,7 @@ def _make_part(family: Family, values: dict[str, float | str], variant: str, ext
         depth=float(numbers["depth"]),
         mounting=family.mounting,
         elements=elements,
-        terminals=_place_terminals(elements, clamp, set(family.all_bottom)),
+        terminals=_place_terminals(elements, clamp, frozenset(family.all_bottom)),
         ratings={k: float(v) for k, v in numbers.items() if k not in _OWN_FIELDS},
         traits=traits,
         losses_w=float(numbers.get("losses_w", 0)),
@@ -245,12 +245,14 @@ def _clamp_of(family: Family, numbers: dict[str, float]) -> Clamp:
     )  # fmt: skip
 
 
+@cache
 def _parse_element(text: str) -> Element:
     kind, marks = text.split()
     return Element(kind=ElementKind(kind), marks=tuple(marks.split("-")))
 
 
-def _place_terminals(elements: tuple[Element, ...], clamp: Clamp, bottom: set[str]) -> tuple[TerminalSpec, ...]:
+@cache
+def _place_terminals(elements: tuple[Element, ...], clamp: Clamp, bottom: frozenset[str]) -> tuple[TerminalSpec, ...]:
     """Spread the first mark of each element over the top edge and the others over the bottom edge.
 
     A coil lies on top with both marks, an earth clamp at the bottom and takes one conductor.
