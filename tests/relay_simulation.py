@@ -66,7 +66,8 @@ class Panel:
         if kind is E.POLE:
             if what in {"contactor", "relay"}:
                 return [marks[:2]] if is_on else []
-            return [] if device in self.opened else [marks[:2]]
+            is_open = device in self.opened or (what == "motor-breaker" and device in self.tripped)
+            return [] if is_open else [marks[:2]]
         if kind is E.THROUGH:
             return [marks[:2]]
         if kind is E.OUTPUT:
@@ -76,7 +77,7 @@ class Panel:
         if marks[0] in {"95", "97", "105", "107"}:
             is_on = device in self.tripped
         elif kind is E.AUX_NO or kind is E.AUX_NC:
-            is_on = device not in self.opened
+            is_on = device not in self.opened and device not in self.tripped
         if (device, "-".join(marks[:2])) in self.positions:
             is_on = self.turned.get(device) == self.positions[(device, "-".join(marks[:2]))]
         if kind in {E.CO, E.TIMED_CO}:

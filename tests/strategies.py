@@ -95,6 +95,8 @@ OPTIONS = {
     "thermistor": "thermistor = true",
     "overload on return": 'overload_contact = "return"',
     "24 V": 'supply = "C2"',
+    "motor breaker": 'protection = "motor-breaker"',
+    "fuses": 'protection = "fuse"',
 }
 """Every option of a starter by itself; those of one kind only are added by `options_of`."""
 

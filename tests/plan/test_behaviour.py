@@ -5,7 +5,7 @@ from hypothesis import assume, given, settings
 
 from relay_simulation import Panel
 from riktig.job.model import Starter
-from riktig.job.roles import groups_of, has_control_on, is_maintained
+from riktig.job.roles import groups_of, has_control_on, is_maintained, overload_role
 from riktig.plan.plan import Plan
 from strategies import PANEL, POWER, options_of, panels, starter_text
 from support import demo_text, plan_of
@@ -55,7 +55,7 @@ def test_each_starter_runs_stops_on_trip_and_on_emergency_stop(kind: str, name: 
     option = [options_of(kind)[name]] if name else []
     panel = Panel(plan_of(BASE + starter_text("M1", kind, *option) + (GROUP.format(group) if group else "")))
     assert running(run_all(panel)) == {"M1"}
-    tripper = "M1.A" if kind in {"drive", "soft"} else "M1.F"
+    tripper = f"M1.{overload_role(panel.plan.job.starters[0], panel.plan.job)}"
     assert running(panel.trip(tripper).wait()) == set(), "hand and automatic never bypass the overload"
     panel.reset(tripper)
     starter = panel.plan.job.starters[0]
@@ -98,7 +98,7 @@ def test_a_trip_lamp_burns_with_the_emergency_stop_open(text: str) -> None:
     for starter in panel.plan.job.starters:
         if "trip" in starter.lamps:
             assert f"{starter.name}.HT" not in panel.on
-            panel.trip(f"{starter.name}.{'A' if starter.kind in {'drive', 'soft'} else 'F'}")
+            panel.trip(f"{starter.name}.{overload_role(starter, panel.plan.job)}")
             assert f"{starter.name}.HT" in panel.on
 
 

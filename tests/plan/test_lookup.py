@@ -1,7 +1,7 @@
 """What a word finds and what is said of it."""
 
 from riktig.plan.lookup import Lookup
-from support import plan_of, small_text
+from support import HEAD, STARTER, plan_of, small_text
 
 
 def test_every_word_that_is_found_leads_to_a_description() -> None:
@@ -25,3 +25,16 @@ def test_the_reason_of_a_section_is_that_of_its_own_circuit() -> None:
     reasons = {ref: [v.subject for v in lookup.describe(ref).values] for ref in ("net:1", "net:1L1", "net:L1")}  # type: ignore[union-attr]
     assert reasons == {"net:1": ["C1"], "net:1L1": ["M1"], "net:L1": ["Q0"]}
     assert lookup.describe("nothing") is None
+
+
+def test_a_wire_number_tells_the_size_of_its_own_wires() -> None:
+    """The leads of a star-delta motor carry 0.577 of its current and are thinner than its line wires."""
+    plan = plan_of(HEAD + STARTER.replace("kw = 1.5", 'kind = "star-delta"\nkw = 22'))
+    lookup = Lookup(plan)
+    for terminal in ("M1.Q:2", "M1.KD:2/T1", "M1.F:2/T1"):
+        potential = plan.potential_of(terminal)
+        assert potential is not None
+        described = lookup.describe(f"net:{potential.number}")
+        assert described is not None and "@" not in described.subtitle
+        told = [v.value for v in described.values if v.quantity in {"conductor_section", "lead_section"}]
+        assert told == [plan.sections.inside[potential.number].mm2]

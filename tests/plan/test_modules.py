@@ -8,7 +8,7 @@ from riktig.plan.modules import lines_of_ways
 from riktig.plan.plan import Plan
 from riktig.plan.stay_live import find_live_groups
 from strategies import PANEL, starter_text
-from support import HEAD, STARTER, demo_text, job_of, plan_of
+from support import HEAD, STARTER, demo_text, job_of, plan_of, small_text
 
 LEVEL = "[level.TANK]\nfloats = { stop = 0.4, start = 1.2, alarm = 1.6 }\n"
 BASE = PANEL.format(school="live") + LEVEL
@@ -229,3 +229,15 @@ def test_every_table_together_makes_a_sound_panel_and_a_controller_gets_its_supp
     assert [c.kind for c in plan.job.controls] == ["transformer", "psu"]
     assert {f.rule for f in find_all(plan) if f.severity == "must"} == set()
     assert next(c for c in plan.cables if "in.L1" in c.numbers).size_label == "16 mm²"
+
+
+def test_a_strip_named_like_an_excepted_circuit_changes_no_colour() -> None:
+    """Black for power in North America, yellow only for excepted circuits: NFPA 79 13.2, from memory."""
+    plan = plan_of(small_text("ul") + '[excepted.X1]\nload = "socket"\n')
+    leads = [
+        c
+        for c in plan.conductors
+        if c.number in {"1L1", "2L1", "3L1"} or (c.location == "plate" and "X1:1" in (c.a, c.b))
+    ]
+    assert leads and {c.colour for c in leads if "X1." not in c.a + c.b} == {"black"}
+    assert any(c.colour == "yellow" for c in plan.conductors), "the excepted circuit itself is"

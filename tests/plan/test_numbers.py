@@ -5,7 +5,8 @@ import pytest
 
 from riktig.job import edits
 from riktig.plan.plan import Plan, compute_plan
-from riktig.plan.settle import issue_revision, renumber, settle
+from riktig.plan.renumber import renumber
+from riktig.plan.settle import issue_revision, settle
 from support import GROUPS, HEAD, TWO_STATIONS, cores, job_of, plan_of
 
 STATION = HEAD.replace("[supply]", '[practice]\noverload_contact = "return"\n[supply]') + (

@@ -7,7 +7,8 @@ from riktig.files.brief_reader import parse_brief
 from riktig.job import edits
 from riktig.job.ledger import ChoiceState, Ledger
 from riktig.plan.plan import compute_plan
-from riktig.plan.settle import issue_revision, rearrange_plate, renumber, settle
+from riktig.plan.renumber import renumber
+from riktig.plan.settle import issue_revision, rearrange_plate, settle
 from strategies import briefs
 from support import HEAD, STARTER, TWO_STATIONS, job_of
 

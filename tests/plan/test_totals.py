@@ -23,10 +23,12 @@ def test_the_panel_is_as_strong_as_its_weakest_power_component(world: str, ratin
     assert (panel.sccr_ka, set(panel.sccr_limited_by)) == (rating, weakest)
 
 
-def test_heat_is_the_sum_of_what_is_on_the_plate() -> None:
-    plan = plan_of(HEAD + STARTER)
-    inside = [plan.parts[d.id].losses_w for d in plan.circuit.devices if d.location == "plate"]
-    assert plan.panel.heat_w == pytest.approx(sum(inside)) and plan.panel.heat_w > 10
+def test_heat_falls_with_the_square_of_the_current_and_the_wires_have_their_share() -> None:
+    """By hand for the 9 A contactor at 3.6 A: coil 0.3 · 7.5 VA = 2.25 W, the other 0.25 W at (3.6 / 9)² = 0.04 W."""
+    heat = plan_of(HEAD + STARTER).panel.heat
+    assert heat.by_device["M1.K"] == pytest.approx(2.25 + 0.25 * 0.16, abs=0.01)
+    assert heat.by_device["C1.T"] == 9
+    assert 0 < heat.wires_w < 2 and heat.total_w == pytest.approx(sum(heat.by_device.values()) + heat.wires_w)
 
 
 def test_every_wire_is_labelled_at_both_ends_and_the_plate_says_what_it_must() -> None:

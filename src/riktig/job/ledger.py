@@ -36,7 +36,8 @@ class Ledger(BaseModel):
     numbers: wire number -> ids of the terminals of its potential in drawing order, the first living one is
     its anchor; an empty text retires the number. contacts: use of a contact -> marks. parts, tags: device
     id. clamps: `drop|number` -> `X1:3`. links: `terminal terminal` (sorted) -> location. places: device,
-    strip or bar -> `row x`. cables: drop -> name.
+    strip or bar -> `row x`. cables: drop -> name. values: `subject|quantity` -> `number | reason`, a size that a
+    person set. tables: own table of the shop -> `digest title`.
     """
 
     model_config = ConfigDict(frozen=True, extra="forbid")
@@ -48,6 +49,8 @@ class Ledger(BaseModel):
     cables: Choices = Field(default_factory=dict)
     links: Choices = Field(default_factory=dict)
     places: Choices = Field(default_factory=dict)
+    values: Choices = Field(default_factory=dict)
+    tables: Choices = Field(default_factory=dict)
 
     def frozen(self) -> "Ledger":
         """Return the ledger with every choice held by a release."""

@@ -61,14 +61,26 @@ class Practice(Frozen):
     scope: Literal["machine", "assembly"] = "machine"
     tags: Literal["letter-number", "sheet-column", "number-letter"] = "letter-number"
     numbering: Literal["sequence", "sheet-column", "line", "both-ends"] = "sequence"
+    number_prefix: Annotated[str, StringConstraints(pattern=r"^[A-Za-z0-9.+-]{0,8}$")] = ""
+    number_start: Annotated[int, Field(ge=1, le=9999)] = 1
+    wiring: Literal["drawing", "shortest"] = "drawing"
     earth: Literal["beside", "bar"] = "beside"
     fixing: Literal["tapped", "self-drilling"] = "tapped"
     door: Literal["direct", "terminals"] = "direct"
     overload_contact: Literal["live", "return"] = "live"
+    motor_protection: Literal["breaker", "motor-breaker", "magnetic", "fuse"] = "breaker"
+    diversity: Literal["none", "table"] = "none"
+    grouped: Annotated[int, Field(ge=1, le=20)] = 4
+    conductors: Literal["mm2", "awg"] | None = None
+    conductor_class: Literal["5", "2"] | None = None
 
 
 class Enclosure(Frozen):
-    """The box: outside lengths in mm, ambient in degC."""
+    """The box: outside lengths in mm, temperatures in degC, altitude in m.
+
+    `inside_rise` is by how many kelvin the air inside is taken to be warmer when conductors are sized, `inside_max` the
+    warmest air that its devices may stand in, `ambient_min` the coldest air around it.
+    """
 
     width: LengthMm = 600.0
     height: LengthMm = 800.0
@@ -76,24 +88,33 @@ class Enclosure(Frozen):
     rating: str = "IP65"
     mounting: Literal["wall", "floor", "free"] = "wall"
     ambient: Annotated[float, quantity("degC"), Field(ge=-40, le=60)] = 35.0
+    ambient_min: Annotated[float, quantity("degC"), Field(ge=-60, le=60)] = 5.0
+    material: Literal["steel", "stainless", "polyester", "aluminium"] = "steel"
+    inside_rise: Annotated[float, Field(ge=0, le=40)] = 10.0
+    inside_max: Annotated[float, quantity("degC"), Field(ge=30, le=70)] = 55.0
+    altitude: Annotated[float, quantity("m"), Field(ge=0, le=5000)] = 0.0
 
 
 class Incoming(Frozen):
     """The switch that stands before everything. `poles` None: all lines, and the neutral of one phase.
 
     `main_contactor` stands behind it, and is let in by a phase relay that acts on all and by the door switch.
+    `protection` is a device of the panel's own behind the switch, `amps` its rating, else as large as the load asks.
     """
 
     switch: Literal["door", "plate", "none"] = "door"
     poles: Annotated[int, Field(ge=1, le=4)] | None = None
     main_contactor: bool = False
     door_switch: bool = True
+    protection: Literal["none", "breaker", "fuse"] = "none"
+    amps: Amps | None = None
 
 
 class Control(Named):
     """A control supply with potentials NAME+ and NAME-; `amps` overrides the rating of its breaker or fuse.
 
-    `earthed` bonds NAME- of a transformer or DC supply to earth through a removable link.
+    `earthed` bonds NAME- of a transformer or DC supply to earth through a removable link. `protection` None: fuses on a
+    transformer in North America, breakers elsewhere. `class_2`: a DC supply of at most 100 VA.
     """
 
     kind: Literal["direct", "transformer", "psu"] = "direct"
@@ -102,7 +123,8 @@ class Control(Named):
     va: VoltAmps | None = None
     amps: Amps | None = None
     earthed: bool = True
-    protection: Literal["breaker", "fuse"] = "breaker"
+    protection: Literal["breaker", "fuse"] | None = None
+    class_2: bool = False
 
     @model_validator(mode="before")
     @classmethod
@@ -121,11 +143,16 @@ class Control(Named):
 
 
 class Location(Named):
-    """A place other than plate and door; `distance` in m of cable route from the panel."""
+    """A place other than plate and door; `distance` in m of cable route from the panel.
+
+    `laid` is how its cables run: in conduit, on a wall or on a tray; `grouped` how many loaded circuits lie together.
+    """
 
     title: str = ""
     distance: LengthM = 20.0
     box: Literal["metal", "insulating"] = "metal"
+    laid: Literal["conduit", "wall", "tray"] = "conduit"
+    grouped: Annotated[int, Field(ge=1, le=20)] = 1
 
 
 Lamp = Literal["run", "trip", "ready"]
@@ -136,6 +163,8 @@ class Starter(Named):
 
     `power` names an extra supply in place of the main one. `control` None: a selector for a pump, buttons otherwise.
     `auto` is the element that runs it in automatic. `restart` manual needs a button after each loss of control supply.
+    `protection` and its `curve` (or class of fuse) stand before everything, None: as the practice says. `start_ratio` is the
+    start current over the rated one, `start_seconds` how long a start takes, `trip_class` None: by that time.
     `detached`: its circuit stands as plain devices, rungs and feeders under the names of its parts.
     """
 
@@ -149,6 +178,11 @@ class Starter(Named):
     motor_volts: Annotated[str, StringConstraints(pattern=r"^\d+(/\d+)?$")] | None = None
     service_factor: Annotated[float, Field(ge=1, le=2)] = 1.0
     duty: Annotated[str, StringConstraints(pattern=r"^(S[1-9]|AC-4)$")] = "S1"
+    protection: Literal["breaker", "motor-breaker", "magnetic", "fuse"] | None = None
+    curve: Literal["B", "C", "D", "gG", "aM", "dual-element", "nontime-delay"] | None = None
+    start_ratio: Annotated[float, Field(ge=1, le=20)] | None = None
+    start_seconds: Annotated[float, Field(gt=0, le=120)] = 4.0
+    trip_class: Literal["10", "20", "30"] | None = None
     phases: Literal[1, 3] = 3
     control: Literal["buttons", "selector", "controller"] | None = None
     supply: Word

@@ -5,7 +5,7 @@ from riktig.job.modules import Alarm, Controller, Estop, Excepted, Surge, Way
 
 RELAY_CONTACTS, TIMER_CONTACTS = 8, 2
 STARTER_ROLES = {
-    "Q": "protection",
+    "Q": "protection; of a motor breaker 13-14 and 97-98 stand for the overload relay's contacts",
     "K": "contactor; main contactor of star-delta; run relay of a drive; line contactor of a soft starter",
     "KR": "reverse contactor",
     "KS": "star contactor",
@@ -50,7 +50,7 @@ MODULE_ROLES = {
     "extra_supply": "Q switch",
     "phase_lamps": "F1 F2 F3, P1 P2 P3",
     "pass_through": "E the next panel",
-    "incoming": "K main contactor, F its protection, S door switch; the main switch is Q0",
+    "incoming": "FP protection of the whole panel, K main contactor, F its protection, S door switch; the main switch is Q0",
 }
 
 
@@ -98,10 +98,22 @@ def is_commanded(starter: Starter) -> bool:
     return starter.controller is not None and (starter.mode == "controller" or starter.has_hand) and not starter.auto
 
 
+def protection_of(starter: Starter, job: Job) -> str:
+    """Return what protects a starter against short circuit: breaker, motor-breaker, magnetic breaker or fuse."""
+    return starter.protection or job.practice.motor_protection
+
+
+def overload_role(starter: Starter, job: Job) -> str:
+    """Return the part that is set to the motor's current: overload relay, drive or soft starter, or motor breaker."""
+    if starter.kind in {"drive", "soft"}:
+        return "A"
+    return "Q" if protection_of(starter, job) == "motor-breaker" else "F"
+
+
 def trip_on_return(starter: Starter, job: Job) -> bool:
-    """Return whether the overload contact stands between coil and return; that of a drive never does."""
+    """Return whether the overload contact stands between coil and return; only that of an overload relay does."""
     school = starter.overload_contact or job.practice.overload_contact
-    return school == "return" and starter.kind not in {"drive", "soft"}
+    return school == "return" and overload_role(starter, job) == "F"
 
 
 def roles_of(starter: Starter, job: Job) -> tuple[str, ...]:
@@ -109,7 +121,7 @@ def roles_of(starter: Starter, job: Job) -> tuple[str, ...]:
     kind, stations = starter.kind, len(starter.buttons_at)
     roles = ["Q", "K"]
     roles += {"reversing": ["KR"], "star-delta": ["KS", "KD", "T"], "soft": ["KA"]}.get(kind, [])
-    roles.append("A" if kind in {"drive", "soft"} else "F")
+    roles += [] if overload_role(starter, job) == "Q" else [overload_role(starter, job)]
     if starter.mode == "buttons":
         roles += _numbered("S0", stations) + _numbered("S1", stations)
         roles += _numbered("S2", stations) if has_reverse(starter) else []
@@ -193,6 +205,8 @@ def module_roles(job: Job) -> dict[str, tuple[str, ...]]:
         found[control.name] = (*middle, "F", *link)
     if job.incoming.main_contactor:
         found["incoming"] = ("K", "F", "S") if job.incoming.door_switch else ("K", "F")
+    if job.incoming.protection != "none":
+        found["incoming"] = (*found.get("incoming", ()), "FP")
     found.update({extra.name: ("Q",) for extra in job.extra_supplies if extra.isolated == "here"})
     return found
 

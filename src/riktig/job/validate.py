@@ -66,6 +66,7 @@ def kinds_known() -> tuple[str, ...]:
 
 def find_faults(job: Job) -> Iterator[Fault]:
     """Yield everything that does not fit together."""
+    from riktig.job.overrides import override_faults
     from riktig.job.validate_modules import module_faults, starter_faults
 
     yield from _name_faults(job)
@@ -75,7 +76,18 @@ def find_faults(job: Job) -> Iterator[Fault]:
     yield from module_faults(job, places)
     yield from _device_faults(job, places)
     yield from path_faults(job)
+    yield from override_faults(job.ledger.values)
+    yield from _incoming_faults(job)
+
+
+def _incoming_faults(job: Job) -> Iterator[Fault]:
     poles, available = job.incoming.poles, len(job.supply.conductors)
+    is_broken = job.incoming.switch != "none" and (poles is None or poles >= len(job.supply.lines))
+    if job.incoming.protection != "none" and not is_broken:
+        message = (
+            'the panel\'s protection stands behind a switch of all lines: write switch = "door", or protection = "none"'
+        )
+        yield Fault(at=("incoming", "protection"), message=message)
     if poles is not None and poles > available:
         yield Fault(
             at=("incoming", "poles"),

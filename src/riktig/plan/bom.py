@@ -38,6 +38,8 @@ def build_bom(plan: "Plan") -> tuple[BomLine, ...]:
     for clamp in plan.clamps:
         part = plan.clamp_parts[clamp.id]
         found[(part.code, part.title, "pc")].append((1, clamp.strip))
+    for run in plan.bridges:
+        found[(f"bridge-{len(run)}", f"Terminal bridge, {len(run)} poles", "pc")].append((1, run[0].partition(":")[0]))
     for profile in dict.fromkeys(cut.profile for cut in plan.cuts):
         bars = max(cut.bar for cut in plan.cuts if cut.profile == profile)
         found[(profile.replace(" ", "-"), f"Stock length 2 m, {profile}", "pc")].append((bars, ""))
@@ -46,6 +48,9 @@ def build_bom(plan: "Plan") -> tuple[BomLine, ...]:
             code = f"wire-{conductor.size.mm2:g}-{conductor.colour.replace(' ', '-')}"
             title = f"Wire {conductor.size.label()} {conductor.colour}"
             found[(code, title, "m")].append((conductor.length_mm / 1000, ""))
+        for end in plan.ends_of(conductor) or ():
+            code = f"{end.finish.value}-{end.size.mm2:g}"
+            found[(code, f"{end.finish.value.capitalize()} {end.size.label()}", "pc")].append((1, ""))
     for cable in plan.cables:
         cores = len(cable.numbers) + cable.spare
         found[(f"cable-{cores}x{cable.size_label.split()[0]}", f"Cable {cores} x {cable.size_label}", "m")].append(

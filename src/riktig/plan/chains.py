@@ -1,27 +1,34 @@
 """Owns which terminals are joined directly: the chain of each potential. Must not know lengths or routes."""
 
 from collections import Counter, defaultdict
-from collections.abc import Iterable, Mapping
+from collections.abc import Callable, Iterable, Mapping
 from dataclasses import dataclass
 from itertools import pairwise
+from typing import Any
 
 from riktig.catalogue.model import Mounting, Part
-from riktig.job.ledger import Choices
+from riktig.job.ledger import Choice, Choices
 from riktig.plan.circuit import DOOR, EARTH_BAR, PLATE, Circuit
 from riktig.plan.netlist import UnionFind
 from riktig.plan.numbers import Potential
+from riktig.plan.shortest import join_shortest
 from riktig.plan.strips import Clamp
 from riktig.plan.zones import INCOMING, by_zone, device_of, is_drop, mark_of, zones_of
 from riktig.standards.colours import ConductorFunction
 
 HINGE = "hinge"
 DEFAULT_CAPACITY = 2
+BRIDGE_POLES = 10
+"""Terminals that one bridge joins at most (common practice, no source)."""
+Lengths = Callable[[str, list[str]], Any]
+"""Zone and terminals -> mm between each two, n x n, or None where they are not known."""
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
 class Link:
     """A direct join of two terminals of one potential. `where` is a zone, `hinge`, or `cable:DROP`; `is_factory`
-    marks a join that comes with the parts (an overload plugged on its contactor, clamps on one earthed rail).
+    marks a join that comes with the parts (an overload plugged on its contactor, clamps on one earthed rail), `is_bridge` one by
+    a bridge plugged into terminals beside each other. Neither takes room in a clamp.
     """
 
     a: str
@@ -29,6 +36,12 @@ class Link:
     number: str
     where: str
     is_factory: bool = False
+    is_bridge: bool = False
+
+    @property
+    def is_wired(self) -> bool:
+        """Whether it is a conductor that is cut and landed."""
+        return not (self.is_factory or self.is_bridge)
 
     @property
     def key(self) -> str:
@@ -61,7 +74,7 @@ class Capacities:
         """Count a link at both of its ends; a join by rail or bar needs no clamp."""
         for end in (link.a, link.b):
             is_rail_or_bar = end in self._clamps or device_of(end) == EARTH_BAR
-            if not (link.is_factory and is_rail_or_bar):
+            if link.is_wired or not is_rail_or_bar:
                 self._used[(end, self._is_outside(link, end))] += 1
 
     def _is_outside(self, link: Link, end: str) -> bool:
@@ -99,11 +112,12 @@ def allocate_links(
     clamps: tuple[Clamp, ...],
     bar: BarClamps,
     kept: Choices,
+    lengths: Lengths | None = None,
 ) -> list[Link]:
     """Return all direct joins: every potential connected, each clamp within its limit as far as one can be.
 
-    Links in the ledger stay while both of their terminals are still on one potential; what is not yet
-    connected is chained in drawing order.
+    Links in the ledger stay while both of their terminals are still on one potential; what is not yet connected is chained in
+    drawing order, or with `lengths` by the shortest tree, where these are known.
     """
     zones = zones_of(circuit)
     capacities = Capacities(parts, clamps)
@@ -111,14 +125,22 @@ def allocate_links(
     own: defaultdict[str, list[Clamp]] = defaultdict(list)
     for clamp in clamps:
         own[clamp.number].append(clamp)
-    index: defaultdict[str, list[tuple[str, str]]] = defaultdict(list)
+    index: defaultdict[str, list[tuple[str, Choice]]] = defaultdict(list)
     for key, choice in kept.items():
         a, _, b = key.partition(" ")
-        index[a].append((b, choice.value))
+        index[a].append((b, choice))
     for potential in potentials:
-        builder = _Chain(potential, own[potential.number], parts, zones, capacities, bar, index)
+        builder = _Chain(potential, own[potential.number], parts, zones, capacities, bar, index, lengths)
         links.extend(builder.build(is_earth=potential.net.function is ConductorFunction.EARTH))
     return links
+
+
+def where_between(zone_a: str, zone_b: str) -> str:
+    """Return where a link between two zones lies: the zone, the hinge, or the cable of a drop."""
+    if zone_a == zone_b:
+        return zone_a
+    drop = next((zone for zone in (zone_a, zone_b) if is_drop(zone)), None)
+    return HINGE if drop is None else f"cable:{drop}"
 
 
 def _rank(zone: str) -> int:
@@ -137,7 +159,8 @@ class _Chain:
         zones: dict[str, str],
         capacities: Capacities,
         bar: BarClamps,
-        kept: Mapping[str, list[tuple[str, str]]],
+        kept: Mapping[str, list[tuple[str, Choice]]],
+        lengths: Lengths | None,
     ) -> None:
         self._number = potential.number
         self._parted = by_zone(potential.net.terminals, zones)
@@ -146,6 +169,7 @@ class _Chain:
         self._capacities = capacities
         self._bar = bar
         self._kept = kept
+        self._lengths = lengths
         self._joined = UnionFind()
         self._links: list[Link] = []
 
@@ -154,6 +178,8 @@ class _Chain:
         plate = zone_nodes.setdefault(PLATE, [])
         plate.extend(clamp.id for clamp in self._clamps)
         self._add_factory_links()
+        if not is_earth:
+            self._add_bridges()
         self._keep_links(zone_nodes)
         if is_earth:
             self._build_earth(zone_nodes)
@@ -186,29 +212,35 @@ class _Chain:
             if mate is not None and "/L" in terminal:
                 self._add(Link(a=mate, b=terminal, number=self._number, where=PLATE, is_factory=True))
 
+    def _add_bridges(self) -> None:
+        """Bridge strip terminals that stand beside each other, as many as a bridge has; then a wire feeds the next one."""
+        poles = 1
+        for one, other in pairwise(self._clamps):
+            is_beside = one.strip == other.strip and int(other.label) == int(one.label) + 1
+            poles = poles + 1 if is_beside and poles < BRIDGE_POLES else 1
+            if poles > 1:
+                self._add(Link(a=one.id, b=other.id, number=self._number, where=PLATE, is_bridge=True))
+
     def _keep_links(self, zone_nodes: dict[str, list[str]]) -> None:
+        """Lay the links of the ledger; those that a person or a release holds come first, so that others give way."""
         place = {terminal: zone for zone, nodes in zone_nodes.items() for terminal in nodes}
         order = {terminal: index for index, terminal in enumerate(place)}
-        kept = [(a, b, where) for a in place for b, where in self._kept.get(a, ()) if b in place]
-        for a, b, where in kept:
+        kept = [(a, b, choice) for a in place for b, choice in self._kept.get(a, ()) if b in place]
+        for a, b, choice in sorted(kept, key=lambda k: not k[2].is_held):
+            where = choice.value
             if self._joined.find(a) == self._joined.find(b):
                 continue
-            if where == self._where(place[a], place[b]):
+            if where == where_between(place[a], place[b]):
                 first, second = sorted((a, b), key=lambda t: (_rank(place[t]), order[t]))
                 self._add(Link(a=first, b=second, number=self._number, where=where))
-
-    @staticmethod
-    def _where(zone_a: str, zone_b: str) -> str:
-        if zone_a == zone_b:
-            return zone_a
-        drop = next((zone for zone in (zone_a, zone_b) if is_drop(zone)), None)
-        return HINGE if drop is None else f"cable:{drop}"
 
     def _chain(self, zone: str, nodes: list[str]) -> None:
         """Join the nodes of one zone in order, each to the nearest one before it that has room."""
         clusters: dict[str, list[str]] = {}
         for node in nodes:
             clusters.setdefault(self._joined.find(node), []).append(node)
+        if self._lengths is not None and len(nodes) > 2 and self._join_shortest(zone, nodes, list(clusters.values())):
+            return
         roots = {node: root for root, members in clusters.items() for node in members}
         inside = set(clusters.pop(roots[nodes[0]])) if nodes else set()
         for place, node in enumerate(nodes):
@@ -219,6 +251,18 @@ class _Chain:
             source = next((n for n in mine if self._capacities.left(n) > 0), mine[0])
             self._add(Link(a=target, b=source, number=self._number, where=zone))
             inside.update(mine)
+
+    def _join_shortest(self, zone: str, nodes: list[str], clusters: list[list[str]]) -> bool:
+        """Join the nodes of a zone by the shortest tree, if lengths are known there; return whether they are."""
+        assert self._lengths is not None
+        lengths = self._lengths(zone, nodes)
+        if lengths is None:
+            return False
+        place = {node: at for at, node in enumerate(nodes)}
+        groups = [[place[node] for node in cluster] for cluster in clusters]
+        for a, b in join_shortest(lengths, groups, [self._capacities.left(node) for node in nodes]):
+            self._add(Link(a=nodes[min(a, b)], b=nodes[max(a, b)], number=self._number, where=zone))
+        return True
 
     def _nearest(self, nodes: list[str], place: int, inside: set[str]) -> str:
         """Return the node of `inside` that is nearest before a place, else behind it, and has room; else the nearest."""

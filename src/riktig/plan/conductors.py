@@ -4,6 +4,7 @@ from collections import Counter
 from collections.abc import Mapping
 from dataclasses import dataclass
 from math import ceil
+from typing import Any
 
 from riktig.catalogue.model import Part, Side
 from riktig.job.model import Job
@@ -42,8 +43,8 @@ STAGE_TITLES = {
 class Conductor:
     """A direct join of two terminals. `id` is the unordered pair of terminal ids and an ordinal.
 
-    `kind` is wire, core or link; `location` plate, door, hinge, a location, or the cable's name. Lengths in mm;
-    a link has none. `legs` is its way through the ducts.
+    `kind` is wire, core, bridge or link; `location` plate, door, hinge, a location, or the cable's name. Lengths in mm;
+    a link or bridge has none. `legs` is its way through the ducts.
     """
 
     id: str
@@ -58,6 +59,11 @@ class Conductor:
     legs: tuple[Leg, ...]
     stage: str
     batch: str
+
+    @property
+    def is_wired(self) -> bool:
+        """Whether it is cut and landed: a wire or a core, no join by parts or by a bridge."""
+        return self.kind in {"wire", "core"}
 
     @property
     def route(self) -> tuple[str, ...]:
@@ -111,6 +117,19 @@ class Geometry:
     def door_point(self, terminal: str) -> tuple[float, float]:
         """Return where a door terminal is, in mm in the door's frame."""
         return self._door.boxes[device_of(terminal)].centre
+
+    def lengths(self, zone: str, terminals: list[str], network: DuctNetwork) -> Any:
+        """Return the mm to cut between each two terminals of a zone, n x n, None where places are not known (in boxes)."""
+        import numpy as np
+
+        if zone == PLATE:
+            at = [self.access(terminal) for terminal in terminals]
+            tails = np.array([abs(access.y - access.level) + TAIL_MM for access in at])
+            return network.lengths([(access.duct, access.x) for access in at]) + tails[:, None] + tails[None, :]
+        if zone == DOOR:
+            points = np.array([self.door_point(terminal) for terminal in terminals])
+            return np.abs(points[:, None, :] - points[None, :, :]).sum(axis=2) + 2 * TAIL_MM
+        return None
 
     def hinge(self) -> tuple[str, float]:
         """Return where the door loom leaves the ducts: the left vertical, half way up."""
@@ -167,7 +186,7 @@ def build_conductors(
                 number=link.number,
                 a=link.a,
                 b=link.b,
-                kind="link" if link.is_factory else "core" if drop is not None else "wire",
+                kind=_kind_of(link),
                 location=cables[drop] if drop is not None else link.where,
                 size=size,
                 colour=conductor_colour(_function_of(link, potential, excepted), job.practice.standard),
@@ -181,10 +200,16 @@ def build_conductors(
     return tuple(made)
 
 
+def _kind_of(link: Link) -> str:
+    if link.is_factory or link.is_bridge:
+        return "link" if link.is_factory else "bridge"
+    return "core" if link.where.startswith("cable:") else "wire"
+
+
 def _function_of(link: Link, potential: Potential, excepted: frozenset[str]) -> ConductorFunction:
     """Return what a conductor is for: one that leads a line from ahead of the switch to an excepted circuit is excepted."""
     function = potential.net.function
-    owners = {device_of(end).partition(".")[0] for end in (link.a, link.b)}
+    owners = {owner for end in (link.a, link.b) if (owner := device_of(end).rpartition(".")[0])}
     return ConductorFunction.EXCEPTED if function is ConductorFunction.POWER and owners & excepted else function
 
 
@@ -192,7 +217,7 @@ def _measure(
     link: Link, geometry: Geometry, network: DuctNetwork, distances: Mapping[str, float], drop: str | None
 ) -> tuple[Route | None, float]:
     """Return the way through the ducts, None outside the plate, and the length to cut in mm."""
-    if link.is_factory:
+    if not link.is_wired:
         return None, 0.0
     if link.where == PLATE:
         a, b = geometry.access(link.a), geometry.access(link.b)

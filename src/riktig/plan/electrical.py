@@ -5,25 +5,27 @@ from dataclasses import dataclass
 
 from riktig.job.model import Job
 from riktig.plan.circuit import Circuit
+from riktig.plan.climate import needs_of_climate
 from riktig.plan.coils import coils_of
 from riktig.plan.contacts import Use, find_uses
 from riktig.plan.expand import expand
+from riktig.plan.load import PanelLoad, panel_load
 from riktig.plan.netlist import Netlist, build_netlist
 from riktig.plan.numbers import Potential
-from riktig.plan.parts import ChosenParts, Need, choose_parts
+from riktig.plan.parts import ChosenParts, Need, PartChooser
 from riktig.plan.ratings import (
-    PanelLoad,
-    needs_of_controls,
+    as_needed,
+    at_their_volts,
     needs_of_modules,
-    needs_of_motors,
     needs_of_own,
     needs_of_switches,
-    panel_load,
     rated_values,
-    size_motors,
 )
 from riktig.plan.sections import Sections, size_sections
-from riktig.plan.sizing import MotorSize, SizedValue
+from riktig.plan.sized import SizedValue, chosen_values
+from riktig.plan.sizing import MotorSize
+from riktig.plan.starter_sizes import StarterSizes, size_starters
+from riktig.plan.supplies import needs_of_controls
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
@@ -32,15 +34,21 @@ class Electrical:
 
     circuit: Circuit
     uses: tuple[Use, ...]
-    motors: Mapping[str, MotorSize]
+    starters: Mapping[str, StarterSizes]
     load: PanelLoad
+    needs: Mapping[str, Need]
     chosen: ChosenParts
     netlist: Netlist
     values: tuple[SizedValue, ...]
 
+    @property
+    def motors(self) -> dict[str, MotorSize]:
+        """Currents of every motor by the name of its starter."""
+        return {name: sizes.motor for name, sizes in self.starters.items()}
+
     def size(self, job: Job, potentials: tuple[Potential, ...]) -> Sections:
         """Return the section of every conductor."""
-        return size_sections(job, self.circuit, self.chosen.parts, potentials, self.motors, self.load)
+        return size_sections(job, self.circuit, self.chosen.parts, potentials, self.starters, self.load)
 
 
 def wire_up(job: Job) -> Electrical:
@@ -50,18 +58,26 @@ def wire_up(job: Job) -> Electrical:
     """
     circuit = expand(job)
     uses = find_uses(circuit, job)
-    motors = size_motors(job)
-    needs: dict[str, Need] = {**needs_of_motors(job, motors), **needs_of_own(job)}
-    ledger, coils, standard = job.ledger, coils_of(circuit, job), job.practice.standard
-    first = choose_parts(circuit, uses, needs, coils, standard, ledger.parts, ledger.contacts)
-    load = panel_load(job, circuit, first.parts, motors)
-    needs.update(needs_of_controls(job, circuit, first.parts))
-    needs.update(needs_of_switches(job, circuit, load, motors))
-    needs.update(needs_of_modules(job, circuit, needs))
-    chosen = choose_parts(circuit, uses, needs, coils, standard, ledger.parts, ledger.contacts)
+    starters, set_by_hand = size_starters(job), chosen_values(job)
+    motors = {name: sizes.motor for name, sizes in starters.items()}
+    needs: dict[str, Need] = {}
+    for sizes in starters.values():
+        needs.update(sizes.needs)
+    needs.update(as_needed(needs_of_own(job), set_by_hand))
+    ledger = job.ledger
+    chooser = PartChooser(circuit, uses, coils_of(circuit, job), job.practice.standard, ledger.parts, ledger.contacts)
+    first = chooser.choose(at_their_volts(needs, circuit, job))
+    load = panel_load(job, circuit, first.parts, motors, set_by_hand)
+    controls, loads = needs_of_controls(job, circuit, first.parts, set_by_hand)
+    needs.update(controls)
+    needs.update(as_needed(needs_of_switches(job, circuit, load, motors, first.parts), set_by_hand))
+    needs.update(as_needed(needs_of_modules(job, circuit, needs), set_by_hand))
+    needs.update(as_needed(needs_of_climate(job, circuit, first.parts, motors, load.diversity), set_by_hand))
+    needs = at_their_volts(needs, circuit, job)
+    chosen = chooser.choose(needs)
     netlist = build_netlist(job, circuit, uses, chosen.parts, chosen.contacts)
-    sized = [value for motor in motors.values() for value in motor.values]
+    sized = [value for sizes in starters.values() for value in sizes.values]
     return Electrical(
-        circuit=circuit, uses=uses, motors=motors, load=load, chosen=chosen, netlist=netlist,
-        values=(*sized, *rated_values(needs, chosen.parts)),
+        circuit=circuit, uses=uses, starters=starters, load=load, needs=needs, chosen=chosen, netlist=netlist,
+        values=(*sized, *loads, *rated_values(needs, chosen.parts)),
     )  # fmt: skip

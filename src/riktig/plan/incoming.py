@@ -7,6 +7,8 @@ from riktig.job.validate import lines_of
 from riktig.plan.circuit import CircuitPath
 from riktig.plan.sketch import Sketch, series
 
+MOST_MINIATURE_V = 440.0
+
 
 def incoming_names(job: Job) -> tuple[tuple[str, ...], tuple[str, ...]]:
     """Return the incoming conductors that the main switch breaks, and those that go straight on; earth left out."""
@@ -24,6 +26,12 @@ def has_contactor(job: Job) -> bool:
 def ahead_of_contactor(line: str, job: Job) -> str:
     """Return the potential of a line behind the main switch and ahead of a main contactor, if there is one."""
     return f"@Q0_{line}" if has_contactor(job) and line in job.supply.lines else line
+
+
+def ahead_of_protection(line: str, job: Job) -> str:
+    """Return the potential of a line behind the main switch and ahead of the panel's own protection, if there is one."""
+    is_there = job.incoming.protection != "none" and job.incoming.switch != "none" and line in job.supply.lines
+    return f"@Q0p_{line}" if is_there else ahead_of_contactor(line, job)
 
 
 def led_in(job: Job) -> frozenset[str]:
@@ -45,9 +53,11 @@ def expand_ways_in(sketch: Sketch) -> None:
     switched, unswitched = incoming_names(job)
     if switched:
         poles = len(switched)
-        behind = tuple(ahead_of_contactor(name, job) for name in switched)
+        behind = tuple(ahead_of_protection(name, job) for name in switched)
         _add_switch(sketch, "Q0", "Main switch", poles, tuple(f"in.{n}" for n in switched), behind, "incoming")
     sketch.joins.extend((f"in.{name}", name) for name in unswitched)
+    if switched and job.incoming.protection != "none":
+        _expand_protection(sketch)
     if has_contactor(job):
         _expand_main_contactor(sketch)
     for extra in job.extra_supplies:
@@ -67,6 +77,16 @@ def _add_switch(
     sketch.incoming.append(
         CircuitPath(key=key, title="Incoming supply", items=items, is_power=True, owner=owner or None)
     )
+
+
+def _expand_protection(sketch: Sketch) -> None:
+    """Add the breaker or fuses of the whole panel behind its switch: they protect the bars and may limit the fault."""
+    job = sketch.job
+    lines = job.supply.lines
+    sketch.add("incoming", "FP", job.incoming.protection, "Protection of the panel", poles=len(lines))
+    ahead = " ".join(ahead_of_protection(line, job) for line in lines)
+    behind = " ".join(ahead_of_contactor(line, job) for line in lines)
+    sketch.feed("incoming/protection", "Panel protection", series(ahead, "incoming.FP", behind), owner="incoming")
 
 
 def _expand_main_contactor(sketch: Sketch) -> None:
@@ -112,6 +132,17 @@ def _expand_extra(extra: ExtraSupply, sketch: Sketch) -> None:
         _add_switch(sketch, f"{name}.Q", title, len(extra.lines), ahead, behind, f"{name}/incoming")
 
 
+def protection_of_control(control: Control, job: Job) -> str:
+    """Return what protects a control supply where nothing is given: fuses for a North American transformer, and above 440 V.
+
+    Source:
+        The limits of NEC 430.72(C) lie below the smallest breakers: common practice. Miniature breakers end at 440 V: IEC
+        60898-1 1, from memory.
+    """
+    is_fused = control.kind == "transformer" and (job.practice.standard == "ul" or job.supply.volts > MOST_MINIATURE_V)
+    return control.protection or ("fuse" if is_fused else "breaker")
+
+
 def expand_control(control: Control, sketch: Sketch) -> None:
     """Add a control supply: from a line, from a transformer, or from a DC supply."""
     name, lines = control.name, lines_of(control, sketch.job)
@@ -120,8 +151,9 @@ def expand_control(control: Control, sketch: Sketch) -> None:
     def feed(part: str, text: str) -> None:
         sketch.feed(f"{name}/{part}", title, text, owner=name)
 
+    sort = protection_of_control(control, sketch.job)
     if control.kind == "direct":
-        sketch.add(name, "F", control.protection, f"Protection, control {name}", poles=len(lines))
+        sketch.add(name, "F", sort, f"Protection, control {name}", poles=len(lines))
         ends = f"{name}+" if len(lines) == 1 else f"{name}+ {name}-"
         feed("feed", f"{' '.join(lines)} > {name}.F > {ends}")
         if len(lines) == 1:
@@ -134,11 +166,10 @@ def expand_control(control: Control, sketch: Sketch) -> None:
         if control.kind == "transformer"
         else ("G", "psu", "24 V supply", "L-N", "M24-P24")
     )
-    sketch.add(name, "FP", control.protection, f"Primary protection, {what} {name}", poles=poles)
-    sketch.add(
-        name, role, kind, f"{what[:1].upper()}{what[1:]} {name}" if kind == "psu" else f"Control transformer {name}"
-    )
-    secondary = "breaker" if control.is_dc else control.protection
+    sketch.add(name, "FP", sort, f"Primary protection, {what} {name}", poles=poles)
+    title_of = f"{what[:1].upper()}{what[1:]} {name}" if kind == "psu" else f"Control transformer {name}"
+    sketch.add(name, role, kind, title_of, wants={"class_2": "yes"} if control.class_2 else {})
+    secondary = "breaker" if control.is_dc else sort
     sketch.add(name, "F", secondary, f"Secondary protection, control {name}", poles=1)
     one_pole = f"{lines[0]} > {name}.FP:1-2 > {name}.{role}:{ins} > {lines[1]}"
     feed("primary", f"{' '.join(lines)} > {name}.FP > {name}.{role}" if poles == 2 else one_pole)

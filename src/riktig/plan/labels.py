@@ -28,8 +28,8 @@ def build_labels(plan: "Plan") -> tuple[Label, ...]:
     """Return all labels: two for each wire and cable, device and plate, terminals, door legends, pieces, nameplate."""
     counts: Counter[tuple[str, str]] = Counter()
     for conductor in plan.conductors:
-        if conductor.kind != "link":
-            counts[("wire", conductor.number)] += 2
+        for text in filter(None, plan.markers_of(conductor)):
+            counts[("wire", text)] += 1
     for clamp in plan.clamps:
         counts[("terminal", clamp.label)] += 1
     for device in plan.circuit.devices:

@@ -1,6 +1,7 @@
 """Owns what belongs to what in a Plan: what to find by a word, what a selection marks, and what is to be said of it.
 
-A ref is a device id, a terminal id, `net:NUMBER`, `wire:ID`, a strip, or the code of a rail or duct.
+A ref is a device id, a terminal id, `net:NUMBER`, `wire:ID`, a strip, the code of a rail or duct, the name of a control
+supply or module that has sizes of its own, or `panel`.
 """
 
 from collections import defaultdict
@@ -8,7 +9,8 @@ from dataclasses import dataclass
 
 from riktig.plan.conductors import STAGE_TITLES, Conductor
 from riktig.plan.plan import Plan
-from riktig.plan.sizing import SizedValue
+from riktig.plan.short_circuit import PANEL
+from riktig.plan.sized import SizedValue
 from riktig.plan.zones import device_of
 from riktig.standards.colours import ConductorFunction
 
@@ -34,9 +36,13 @@ class Lookup:
         self._plan = plan
         self._number_of = {t: p.number for p in plan.potentials for t in p.net.terminals}
         self._number_of.update({clamp.id: clamp.number for clamp in plan.clamps})
+        self._numbers = frozenset(p.number for p in plan.potentials)
         self._wires = {c.id: c for c in plan.conductors}
         self._by_number: defaultdict[str, list[Conductor]] = defaultdict(list)
         self._by_device: defaultdict[str, list[Conductor]] = defaultdict(list)
+        self._values: defaultdict[str, list[SizedValue]] = defaultdict(list)
+        for value in plan.sizing:
+            self._values[value.subject].append(value)
         for conductor in plan.conductors:
             self._by_number[conductor.number].append(conductor)
             for device in {device_of(conductor.a), device_of(conductor.b)}:
@@ -45,7 +51,8 @@ class Lookup:
     def find(self) -> dict[str, str]:
         """Return every word that leads somewhere, with its ref: tags, numbers, terminals, sheet.column, codes."""
         plan = self._plan
-        words = {tag: device for device, tag in plan.tags.items()}
+        words = {subject: subject for subject in self._values}
+        words.update({tag: device for device, tag in plan.tags.items()})
         words.update({clamp.strip: clamp.strip for clamp in plan.clamps})
         words.update({clamp.id: clamp.id for clamp in plan.clamps})
         words.update({f"wire {p.number}": f"net:{p.number}" for p in plan.potentials})
@@ -66,7 +73,7 @@ class Lookup:
     def number(self, ref: str) -> str | None:
         """Return the wire number that a ref stands for, None if it stands for several or none."""
         if ref.startswith("net:"):
-            return ref[4:]
+            return ref[4:] if ref[4:] in self._numbers else None
         wire = self._wires.get(ref[5:]) if ref.startswith("wire:") else None
         return wire.number if wire is not None else self._number_of.get(ref)
 
@@ -90,6 +97,7 @@ class Lookup:
         if number is not None:
             marks.append(f"net:{number}")
             marks.extend(clamp.id for clamp in self._plan.clamps if clamp.number == number)
+        marks.extend(d.id for d in self._plan.circuit.devices if d.owner == ref and device is None)
         return tuple(dict.fromkeys(marks))
 
     def joins(self, number: str) -> tuple[str, ...]:
@@ -113,7 +121,19 @@ class Lookup:
             return self._describe_device(device)
         if device is not None:
             return self._describe_strip(device)
-        return self._describe_piece(ref)
+        return self._describe_owner(ref) if ref in self._values else self._describe_piece(ref)
+
+    def _describe_owner(self, name: str) -> Description:
+        """Describe what has sizes but is no device: the panel, a control supply, a module."""
+        tags = ", ".join(self._plan.tags[d.id] for d in self._plan.circuit.devices if d.owner == name)
+        facts = (("Parts", tags),) if tags else ()
+        subtitle = (
+            "as a whole" if name == PANEL else "control supply" if self._plan.job.control(name) is not None else ""
+        )
+        return Description(
+            title=name.replace("_", " ").capitalize() if name.islower() else name, subtitle=subtitle, facts=facts,
+            values=tuple(self._values[name]), subjects=frozenset({name}),
+        )  # fmt: skip
 
     def _describe_device(self, device_id: str) -> Description:
         plan = self._plan
@@ -132,10 +152,12 @@ class Lookup:
             number = self._number_of.get(f"{device_id}:{terminal.mark}")
             if number is not None:
                 facts.append((terminal.mark, f"wire {number}"))
-        owners = {device_id, *([device.owner] if device.owner is not None and device.role == "M" else [])}
-        values = [v for v in plan.sizing if v.subject in owners]
-        if device.owner in plan.motors and device.role in {"Q", "K", "F"}:
-            values.extend(v for v in plan.sizing if v.subject == device.owner and v.quantity == "motor_current")
+        owner = device.owner if device.owner is not None and device.owner != device_id else ""
+        values = list(self._values[device_id]) if device_id in self._values else []
+        if owner in plan.motors and device.role != "M":
+            values.extend(v for v in self._values[owner] if v.quantity == "motor_current" and values)
+        elif owner in self._values:
+            values.extend(self._values[owner])
         return Description(
             title=f"{plan.tags[device_id]}  {device.kind}", subtitle=device.title, facts=tuple(facts),
             values=tuple(values), subjects=frozenset({device_id, *([device.owner] if device.owner else [])}),
@@ -169,6 +191,9 @@ class Lookup:
         feeding = {s.supply for s in plan.job.starters if s.name in owners} or {c.name for c in plan.job.controls}
         wanted = owners & set(plan.motors) if is_power else feeding
         sorts = {"conductor_section"} | ({"cable_section"} if any(d in plan.motors for d in devices) else set())
+        is_lead = is_power and not any(f"{owner}.Q" in devices for owner in wanted)
+        if is_lead and any(v.quantity == "lead_section" for owner in wanted for v in self._values[str(owner)]):
+            sorts = sorts - {"conductor_section"} | {"lead_section"}
         if is_power and len(owners) > 1:
             wanted, sorts = {"Q0"}, {"main_section"}
         return tuple(v for v in plan.sizing if v.subject in wanted and v.quantity in sorts)
@@ -177,11 +202,11 @@ class Lookup:
         potential = next(p for p in self._plan.potentials if p.number == number)
         facts = [("Meets", self._plan.terminal_label(t)) for t in potential.net.terminals]
         facts.append(("Colour", self._by_number[number][0].colour if self._by_number[number] else "-"))
-        names = ", ".join(n for n in potential.net.names if n != number)
+        names = ", ".join(n for n in potential.net.names if n != number and not n.startswith("@"))
         count = len(self._by_number[number])
         return Description(
             title=f"Wire number {number}", subtitle=names or f"{count} conductors", facts=tuple(facts),
-            values=self._section_values(number), subjects=frozenset(), facts_first=True,
+            values=self._section_values(number), subjects=frozenset({f"net:{number}"}), facts_first=True,
         )  # fmt: skip
 
     def _describe_strip(self, strip: str) -> Description:

@@ -25,6 +25,11 @@ class Net:
     fixed: str | None = None
     function: ConductorFunction
 
+    @property
+    def is_line(self) -> bool:
+        """Whether it is a line, neutral or supply of the panel; `@` names are only where paths meet."""
+        return any(not name.startswith("@") for name in self.names)
+
 
 @dataclass(frozen=True, slots=True, kw_only=True)
 class Netlist:

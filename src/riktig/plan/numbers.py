@@ -1,14 +1,21 @@
 """Owns wire numbers: which potential carries which, and that it stays so. Must not know conductors."""
 
 import re
+from collections import Counter
 from collections.abc import Mapping
-from dataclasses import dataclass
+from dataclasses import dataclass, field
 
 from riktig.job.ledger import Choices
+from riktig.job.model import Job
+from riktig.job.validate import Fault
+from riktig.plan.circuit import Circuit
 from riktig.plan.contacts import Use
 from riktig.plan.netlist import Net, Netlist
+from riktig.plan.sheets import PathPlace, column_of, lane_width, place_paths, spots_of
 
 _GROUPED = re.compile(r"^(\d+)(L1|L2|L3|N)$")
+_NOWHERE = "0"
+"""Stem of a potential that no path meets; sheets count from 1."""
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
@@ -30,7 +37,59 @@ def natural_key(number: str) -> tuple[int, str]:
     return (int(digits) if digits else 0, number)
 
 
-def allocate_numbers(netlist: Netlist, uses: tuple[Use, ...], kept: Choices) -> dict[str, str]:
+@dataclass(frozen=True, slots=True, kw_only=True)
+class NumberScheme:
+    """How new numbers are made: a prefix, the first of a plain sequence, and in the schools by place the stem of each use of
+    a device (sheet and column, or line of the ladder), by the key of the use; empty in the others.
+    """
+
+    prefix: str = ""
+    start: int = 1
+    stems: Mapping[str, str] = field(default_factory=dict)
+
+
+def scheme_of(job: Job, circuit: Circuit, uses: tuple[Use, ...]) -> NumberScheme:
+    """Return how a job's practice numbers its potentials.
+
+    Source:
+        Sheet and column with a running digit, or the line of the ladder with a running digit: common practice, no source. Lines
+        count from 1 on each sheet, behind its number: 205 is line 5 of sheet 2.
+    """
+    practice = job.practice
+    stems: dict[str, str] = {}
+    if practice.numbering in {"sheet-column", "line"}:
+        is_line = practice.numbering == "line"
+        places = place_paths(circuit)
+        first = _first_lines(circuit, places)
+        where: dict[tuple[str, int], str] = {}
+        for path in circuit.paths:
+            place = places[path.key]
+            for ref, x in spots_of(path, place):
+                line = 100 * place.sheet + first[path.key] + round((x - place.x) / lane_width(path))
+                where[(path.key, ref.column)] = str(line) if is_line else f"{place.sheet}{column_of(x)}"
+        stems = {use.key: where[at] for use in uses if (at := (use.key.split("|")[0], use.ref.column)) in where}
+    return NumberScheme(prefix=practice.number_prefix, start=practice.number_start, stems=stems)
+
+
+def _first_lines(circuit: Circuit, places: Mapping[str, PathPlace]) -> dict[str, int]:
+    """Return the line on its sheet at which each path begins: a lane is a line."""
+    lines: Counter[int] = Counter()
+    first = {}
+    for path in sorted(circuit.paths, key=lambda p: not p.is_power):
+        place = places[path.key]
+        first[path.key] = lines[place.sheet] + 1
+        lines[place.sheet] += place.lanes
+    return first
+
+
+def find_clashes(netlist: Netlist, kept: Choices) -> list[Fault]:
+    """Return numbers of the ledger that are the name of a supply."""
+    fixed = {net.fixed for net in netlist.nets if net.fixed is not None}
+    message = "is the name of a supply: choose another number"
+    return [Fault(at=("kept", "numbers", number), message=f"{number} {message}") for number in kept if number in fixed]
+
+
+def allocate_numbers(netlist: Netlist, uses: tuple[Use, ...], kept: Choices, scheme: NumberScheme) -> dict[str, str]:
     """Return number -> terminals of its potential, the anchor first, in order of age; see `Ledger.numbers`.
 
     A number stays where its anchor is; an anchor that is gone hands on to the next terminal of its old
@@ -48,12 +107,16 @@ def allocate_numbers(netlist: Netlist, uses: tuple[Use, ...], kept: Choices) -> 
             result[number] = " ".join([anchor, *(t for t in net.terminals if t != anchor)])
         elif choice.is_held:
             result[number] = ""
-    fresh = _Fresh(result)
+    fresh = _Fresh({*result, *(net.fixed for net in netlist.nets if net.fixed is not None)}, scheme)
     open_nets = [n for n in netlist.nets if n.terminals and id(n) not in holder and n.fixed is None]
     grouped = _power_groups(open_nets, netlist, uses)
+    stems = _stems_of(open_nets, netlist, uses, scheme) if scheme.stems else {}
     for net in open_nets:
         group = grouped.get(id(net))
-        number = fresh.grouped(group, net.phase) if group is not None and net.phase else fresh.plain()
+        if group is not None and net.phase:
+            number = fresh.grouped(group, net.phase)
+        else:
+            number = fresh.placed(stems.get(id(net), _NOWHERE)) if scheme.stems else fresh.plain()
         result[number] = " ".join(net.terminals)
     return result
 
@@ -61,23 +124,57 @@ def allocate_numbers(netlist: Netlist, uses: tuple[Use, ...], kept: Choices) -> 
 class _Fresh:
     """Gives out numbers that were never used."""
 
-    def __init__(self, used: Mapping[str, str]) -> None:
-        self._used = set(used)
-        self._plain = max((int(n) for n in used if n.isdigit()), default=0)
-        self._group = max((int(m[1]) for n in used if (m := _GROUPED.match(n))), default=0)
+    def __init__(self, used: set[str], scheme: NumberScheme) -> None:
+        self._used = used
+        self._prefix = scheme.prefix
+        bare = [n.removeprefix(scheme.prefix) for n in used if n.startswith(scheme.prefix)]
+        self._plain = max([scheme.start - 1, *(int(n) for n in bare if n.isdigit())])
+        self._group = max((int(m[1]) for n in bare if (m := _GROUPED.match(n))), default=0)
         self._groups: dict[str, int] = {}
+        self._running: Counter[str] = Counter()
 
     def plain(self) -> str:
         self._plain += 1
-        return str(self._plain)
+        return f"{self._prefix}{self._plain}"
+
+    def placed(self, stem: str) -> str:
+        """Return the next number of a place: its stem and a running digit, letters beyond nine."""
+        while True:
+            self._running[stem] += 1
+            number = f"{self._prefix}{stem}{_running_mark(self._running[stem])}"
+            if number not in self._used:
+                self._used.add(number)
+                return number
 
     def grouped(self, key: str, phase: str) -> str:
         group = self._groups.get(key)
-        if group is None or f"{group}{phase}" in self._used:
+        if group is None or f"{self._prefix}{group}{phase}" in self._used:
             self._group += 1
             group = self._groups[key] = self._group
-        self._used.add(f"{group}{phase}")
-        return f"{group}{phase}"
+        self._used.add(f"{self._prefix}{group}{phase}")
+        return f"{self._prefix}{group}{phase}"
+
+
+def _running_mark(count: int) -> str:
+    """Return 1 to 9, then a to z, then z with more behind it: never a mark that could be read as part of a stem."""
+    if count <= 9:
+        return str(count)
+    letters = count - 10
+    return "z" * (letters // 25) + chr(ord("a") + letters % 25)
+
+
+def _stems_of(nets: list[Net], netlist: Netlist, uses: tuple[Use, ...], scheme: NumberScheme) -> dict[int, str]:
+    """Return for each net the stem of the first use that meets it."""
+    net_of = {terminal: net for net in nets for terminal in net.terminals}
+    found: dict[int, str] = {}
+    for use in uses:
+        if use.key not in scheme.stems or use.key not in netlist.ends:
+            continue
+        for mark in (*netlist.ends[use.key][0], *netlist.ends[use.key][1]):
+            net = net_of.get(f"{use.device}:{mark}")
+            if net is not None:
+                found.setdefault(id(net), scheme.stems[use.key])
+    return found
 
 
 def _power_groups(nets: list[Net], netlist: Netlist, uses: tuple[Use, ...]) -> dict[int, str]:

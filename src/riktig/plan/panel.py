@@ -2,41 +2,115 @@
 
 from collections.abc import Mapping
 from dataclasses import dataclass
+from math import sqrt
 
-from riktig.catalogue.model import Part
-from riktig.job.model import Job, Standard
-from riktig.plan.circuit import PLATE, Circuit
-from riktig.plan.ratings import PanelLoad
+from riktig.job.model import Job
+from riktig.plan.conductors import Conductor
+from riktig.plan.electrical import Electrical
+from riktig.plan.heat import HeatBalance, balance_heat
+from riktig.plan.load import PanelLoad
+from riktig.plan.netlist import Netlist
+from riktig.plan.short_circuit import ShortCircuit, rate_short_circuit
+from riktig.plan.sized import SizedValue, chosen_values
+from riktig.plan.sizing import DELTA_SHARE
+from riktig.plan.starter_sizes import StarterSizes
+from riktig.plan.zones import device_of
+from riktig.standards import iec_60228
+from riktig.standards.colours import ConductorFunction
 
-UL_DEFAULT_KA = {"contactor": 5.0, "overload": 5.0, "disconnect": 5.0}
-"""Assumed rating of unmarked components, UL 508A Table SB4.1 (motor controllers up to 50 hp), from memory."""
+INSIDE = frozenset({"plate", "hinge", "door"})
+"""Locations of conductors that warm the enclosure."""
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
 class PanelTotals:
-    """Currents in A, short-circuit rating in kA with the device ids that limit it, losses inside in W."""
+    """What the panel draws, what fault current it stands, and how warm it gets."""
 
-    full_load_a: float
-    largest_motor_a: float
-    sccr_ka: float
-    sccr_limited_by: tuple[str, ...]
-    heat_w: float
+    load: PanelLoad
+    short_circuit: ShortCircuit
+    heat: HeatBalance
+
+    @property
+    def full_load_a(self) -> float:
+        """Current at full load in A."""
+        return self.load.full_load
+
+    @property
+    def largest_motor_a(self) -> float:
+        """Current of the largest motor in A."""
+        return self.load.largest_motor
+
+    @property
+    def sccr_ka(self) -> float:
+        """Short-circuit rating in kA."""
+        return self.short_circuit.rating_ka
+
+    @property
+    def sccr_limited_by(self) -> tuple[str, ...]:
+        """Devices that the rating is that of."""
+        return self.short_circuit.limited_by
+
+    @property
+    def heat_w(self) -> float:
+        """Heat set free inside in W."""
+        return self.heat.values[0].value
+
+    @property
+    def values(self) -> tuple[SizedValue, ...]:
+        """All values of the panel with their reasons."""
+        return (*self.load.values, self.short_circuit.value, *self.heat.values)
 
 
-def total_panel(job: Job, circuit: Circuit, parts: Mapping[str, Part], load: PanelLoad) -> PanelTotals:
-    """Return the panel's totals; its short-circuit rating is that of its weakest power component."""
-    ratings: dict[str, float] = {}
-    for device in circuit.devices:
-        part = parts[device.id]
-        rating = part.rating("breaking_ka")
-        if not rating and job.practice.standard is Standard.UL:
-            rating = UL_DEFAULT_KA.get(part.kind, 0.0)
-        is_behind_transformer = device.role == "F" and {f"{device.owner}.T", f"{device.owner}.G"} & parts.keys()
-        if rating and not is_behind_transformer:
-            ratings[device.id] = rating
-    least = min(ratings.values(), default=0.0)
-    heat = sum(parts[d.id].losses_w for d in circuit.devices if d.location == PLATE)
+def total_panel(job: Job, electrical: Electrical, wires_w: float) -> PanelTotals:
+    """Return the panel's totals.
+
+    Args:
+        job: the Job.
+        electrical: the electrical half of its Plan.
+        wires_w: what the conductors in the panel lose, see `wire_losses_w`.
+    """
+    circuit, parts, chosen = electrical.circuit, electrical.chosen.parts, chosen_values(job)
     return PanelTotals(
-        full_load_a=load.full_load, largest_motor_a=load.largest_motor, sccr_ka=least, heat_w=heat,
-        sccr_limited_by=tuple(d for d, ka in ratings.items() if ka == least),
+        load=electrical.load, short_circuit=rate_short_circuit(job, circuit, parts, chosen),
+        heat=balance_heat(
+            job, circuit, parts, electrical.motors, wires_w=wires_w, diversity=electrical.load.diversity, chosen=chosen
+        ),
     )  # fmt: skip
+
+
+def wire_losses_w(
+    conductors: tuple[Conductor, ...], netlist: Netlist, starters: Mapping[str, StarterSizes], load: PanelLoad
+) -> float:
+    """Return what the power conductors inside the panel lose in W, at the current of their motor or of the whole panel.
+
+    Those of control supplies, lamps and other small loads are left out: they carry a few amperes at most.
+
+    Args:
+        conductors: all of the panel.
+        netlist: what they join.
+        starters: the sizes of each starter.
+        load: the load of the panel.
+
+    Source:
+        I² R with the resistance of IEC 60228 at 70 degC. The load leaves the main conductors one branch after the other; a
+        current that falls evenly to nothing has a mean square of a third.
+    """
+    nets = {terminal: net for net in netlist.nets for terminal in net.terminals}
+    total = 0.0
+    for conductor in conductors:
+        net = nets.get(conductor.a) or nets.get(conductor.b)
+        if net is None or conductor.location not in INSIDE or net.function is not ConductorFunction.POWER:
+            continue
+        ends = {device_of(conductor.a), device_of(conductor.b)}
+        owners = {end.partition(".")[0] for end in ends} & starters.keys()
+        if net.is_line:
+            amps = load.full_load / sqrt(3.0)
+        elif owners:
+            name = owners.pop()
+            is_lead = starters[name].motor.is_star_delta and f"{name}.Q" not in ends
+            amps = starters[name].motor.current * load.diversity * (DELTA_SHARE if is_lead else 1.0)
+        else:
+            continue
+        ohm = iec_60228.resistance_ohm_per_m(conductor.size.mm2, iec_60228.HOT_C) * conductor.length_mm / 1000
+        total += amps**2 * ohm
+    return total

@@ -2,7 +2,7 @@
 
 from collections import Counter, defaultdict
 from collections.abc import Iterator, Mapping
-from dataclasses import dataclass
+from dataclasses import dataclass, field
 
 from riktig.catalogue.loader import extensions_of, find_part, parts_of_kind
 from riktig.catalogue.model import CONTACT_KINDS, ElementKind, Part
@@ -10,6 +10,7 @@ from riktig.job.ledger import Choices
 from riktig.job.model import Standard
 from riktig.plan.circuit import Circuit, CircuitDevice
 from riktig.plan.contacts import Demand, Use, allocate_device, holds_marks, sum_demands
+from riktig.plan.strength import Before, strength_of
 
 _EXACT_POLES = frozenset({"breaker", "disconnect", "fuse", "rcd"})
 _BY_WORLD = frozenset({"breaker", "fuse", "rcd"})
@@ -24,8 +25,9 @@ _CHANNELS = {
 
 @dataclass(frozen=True, slots=True, kw_only=True)
 class Need:
-    """What sizing asks of a part: least `amps`, `va` and `inrush_va`, a `setting` in A inside its range, a `curve`
-    and least breaking capacity in kA. `quantity`, `formula` and `source` explain it in a SizedValue.
+    """What sizing asks of a part: least `amps` (at most `most`), `va`, `inrush_va`, `hp` at 460 V, `ac4` current, `air` in m3/h
+    and rated `volts`, a `setting` in A inside its range and the least `top` of that range, a `curve`, and what it must stand in kA
+    where it is: behind the part of device `behind` in its branch. `quantity`, `formula`, `source`, `inputs` explain it.
     """
 
     quantity: str
@@ -36,7 +38,27 @@ class Need:
     va: float = 0.0
     inrush_va: float = 0.0
     curves: tuple[str, ...] = ()
-    breaking_ka: float = 0.0
+    strength_ka: float = 0.0
+    most: float = 0.0
+    top: float = 0.0
+    ac4: float = 0.0
+    air: float = 0.0
+    volts: float = 0.0
+    hp: float = 0.0
+    motor_hp: float = 0.0
+    behind: str | None = None
+    inputs: Mapping[str, float | str] = field(default_factory=dict)
+    places: Mapping[str, str] = field(default_factory=dict)
+    reason: str | None = None
+    computed: float | None = None
+
+    @property
+    def numbers(self) -> tuple[object, ...]:
+        """All that a part is chosen by."""
+        return (
+            self.amps, self.setting, self.va, self.inrush_va, self.curves, self.strength_ka, self.most, self.top, self.ac4,
+            self.hp, self.motor_hp, self.air, self.volts,
+        )  # fmt: skip
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
@@ -76,14 +98,18 @@ class _Wish:
     coil: Coil | None
     uses: list[Use]
     standard: Standard
+    before: Before | None
 
     @property
     def key(self) -> tuple[object, ...]:
         """All that is asked but for contacts."""
         device, need = self.device, self.need
-        numbers = (need.amps, need.setting, need.va, need.inrush_va, need.curves, need.breaking_ka) if need else None
+        before, ahead = self.before, None
+        if before is not None:
+            ahead = tuple(part.code if part is not None else None for part in (before.branch, before.feeder))
         return (
-            device.kind, max(self.demand.poles, device.poles or 0), device.colour, len(self.positions), numbers, self.coil,
+            device.kind, ahead, max(self.demand.poles, device.poles or 0), device.colour, len(self.positions),
+            need.numbers if need else None, self.coil,
             tuple(sorted(device.wants.items())), tuple(sorted(device.least.items())), self.standard,
         )  # fmt: skip
 
@@ -92,39 +118,67 @@ class _Wish:
         return self.device.positions or ()
 
 
-def choose_parts(
-    circuit: Circuit,
-    uses: tuple[Use, ...],
-    needs: Mapping[str, Need],
-    coils: Mapping[str, Coil],
-    standard: Standard,
-    kept_parts: Choices,
-    kept_contacts: Choices,
-) -> ChosenParts:
-    """Return parts and contacts; what is in the ledger stays as long as it still serves."""
-    demands = sum_demands(uses)
-    by_device: defaultdict[str, list[Use]] = defaultdict(list)
-    for use in uses:
-        by_device[use.device].append(use)
-    parts: dict[str, Part] = {}
-    contacts: dict[str, str] = {}
-    short: list[Use] = []
-    unmet: dict[str, tuple[str, ...]] = {}
-    for device in circuit.devices:
-        wish = _Wish(
-            device=device, demand=demands.get(device.id, Demand()), need=needs.get(device.id), coil=coils.get(device.id),
-            uses=by_device[device.id], standard=standard,
+@dataclass(frozen=True, slots=True, kw_only=True)
+class _Choice:
+    """What was asked of a device, and what it got."""
+
+    key: tuple[object, ...]
+    part: Part
+    contacts: Mapping[str, str]
+    lacking: tuple[str, ...]
+    short: tuple[Use, ...]
+
+
+class PartChooser:
+    """Chooses the parts of one circuit. What was chosen before is looked at again only if other ratings are asked for."""
+
+    def __init__(
+        self,
+        circuit: Circuit,
+        uses: tuple[Use, ...],
+        coils: Mapping[str, Coil],
+        standard: Standard,
+        kept_parts: Choices,
+        kept_contacts: Choices,
+    ) -> None:
+        self._circuit = circuit
+        self._demands = sum_demands(uses)
+        self._uses: defaultdict[str, list[Use]] = defaultdict(list)
+        for use in uses:
+            self._uses[use.device].append(use)
+        self._coils, self._standard = coils, standard
+        self._kept_parts, self._kept_contacts = kept_parts, kept_contacts
+        self._known: dict[str, _Choice] = {}
+
+    def choose(self, needs: Mapping[str, Need]) -> ChosenParts:
+        """Return parts and contacts; what is in the ledger stays as long as it still serves and is not larger than needed.
+
+        A part that must stand a fault current is looked at behind the parts chosen before it: order of the circuit.
+        """
+        parts: dict[str, Part] = {}
+        for device in self._circuit.devices:
+            need = needs.get(device.id)
+            wish = _Wish(
+                device=device, demand=self._demands.get(device.id, Demand()), need=need, coil=self._coils.get(device.id),
+                uses=self._uses[device.id], standard=self._standard, before=_before(device, need, parts, self._standard),
+            )  # fmt: skip
+            known, key = self._known.get(device.id), wish.key
+            if known is None or known.key != key:
+                known = self._known[device.id] = self._choose(wish, key)
+            parts[device.id] = known.part
+        made = {device.id: self._known[device.id] for device in self._circuit.devices}
+        return ChosenParts(
+            parts=parts, contacts={k: v for choice in made.values() for k, v in choice.contacts.items()},
+            short_uses=tuple(use for choice in made.values() for use in choice.short),
+            unmet={device: choice.lacking for device, choice in made.items() if choice.lacking},
         )  # fmt: skip
-        kept = kept_parts.get(device.id)
+
+    def _choose(self, wish: _Wish, key: tuple[object, ...]) -> _Choice:
+        kept = self._kept_parts.get(wish.device.id)
         part = _choose(wish, kept.value if kept is not None else None, is_held=kept is not None and kept.is_held)
-        parts[device.id] = part
-        given = allocate_device(wish.uses, part, kept_contacts, wish.positions)
-        contacts.update(given)
-        lacking = _lacks(part, wish)
-        if lacking:
-            unmet[device.id] = tuple(lacking)
-        short.extend(use for use in wish.uses if _is_short(use, part, given))
-    return ChosenParts(parts=parts, contacts=contacts, short_uses=tuple(short), unmet=unmet)
+        given = allocate_device(wish.uses, part, self._kept_contacts, wish.positions)
+        short = tuple(use for use in wish.uses if _is_short(use, part, given))
+        return _Choice(key=key, part=part, contacts=given, lacking=tuple(_lacks(part, wish)), short=short)
 
 
 def _choose(wish: _Wish, kept_code: str | None, *, is_held: bool) -> Part:
@@ -137,7 +191,7 @@ def _choose(wish: _Wish, kept_code: str | None, *, is_held: bool) -> Part:
         if is_held:
             return _with_coil(kept, wish)
         bare = find_part(kept.code.partition("@")[0])
-        if bare is not None and not _lacks(kept := _with_coil(bare, wish), wish) and not _count_short(kept, wish):
+        if bare is not None and _serves(kept := _with_coil(bare, wish), wish):
             return kept
     best: tuple[int, int, Part] | None = None
     for part in _candidates(wish):
@@ -149,6 +203,25 @@ def _choose(wish: _Wish, kept_code: str | None, *, is_held: bool) -> Part:
             break
     assert best is not None, wish.device.kind
     return _with_coil(best[2], wish)
+
+
+def _before(device: CircuitDevice, need: Need | None, parts: Mapping[str, Part], standard: Standard) -> Before | None:
+    """Return what stands ahead of a part that must stand a fault current."""
+    if need is None or not need.strength_ka:
+        return None
+    feeder = None if device.owner == "incoming" else parts.get("incoming.FP")
+    return Before(
+        is_iec=standard is Standard.IEC, available_ka=need.strength_ka, branch=parts.get(need.behind or ""), feeder=feeder,
+        hp=need.motor_hp, is_way_in=device.owner == "incoming",
+    )  # fmt: skip
+
+
+def _serves(kept: Part, wish: _Wish) -> bool:
+    """Return whether the part of the ledger does what is asked and its rating is no larger than that takes."""
+    if next(_find_lacks(kept, wish, but_contacts=False), None) is not None or _count_short(kept, wish):
+        return False
+    least = next(_candidates(wish), None)
+    return least is None or all(kept.rating(n) <= least.rating(n) + 1e-9 for n in ("amps", "amps_max", "va", "m3h"))
 
 
 def _candidates(wish: _Wish) -> Iterator[Part]:
@@ -174,14 +247,24 @@ _FITTING: dict[tuple[object, ...], tuple[tuple[Part, ...], tuple[Part, ...]]] = 
 
 def _fitting(wish: _Wish) -> tuple[Part, ...]:
     bases = parts_of_kind(wish.device.kind)
-    lacking = {part.code: len(_lacks(_with_coil(part, wish), wish, but_contacts=True)) for part in bases}
-    least = min(lacking.values())
-    fitting = [part for part in bases if lacking[part.code] == least]
-    if least and wish.need is not None:
-        fitting.sort(key=lambda p: -max(p.rating("amps"), p.rating("amps_max"), p.rating("va")))
+    fitting = [part for part in bases if _could_serve(part, wish)]
+    is_short = not fitting
+    if is_short:
+        lacking = {part.code: len(_lacks(_with_coil(part, wish), wish, but_contacts=True)) for part in bases}
+        least = min(lacking.values())
+        fitting = [part for part in bases if lacking[part.code] == least]
+    if is_short and wish.need is not None:
+        fitting.sort(key=lambda p: -max(p.rating("amps"), p.rating("amps_max"), p.rating("va"), p.rating("m3h")))
     else:
         fitting.sort(key=lambda p: (p.rating("amps"), p.rating("amps_max"), p.width * p.height, len(p.elements)))
     return tuple(fitting)
+
+
+def _could_serve(part: Part, wish: _Wish) -> bool:
+    """Return whether a part lacks nothing but perhaps contacts; ratings are looked at first, for most fail there."""
+    if wish.need is not None and next(_find_rating_lacks(part, wish.need), None) is not None:
+        return False
+    return next(_find_lacks(_with_coil(part, wish), wish, but_contacts=True), None) is None
 
 
 def _with_coil(part: Part, wish: _Wish) -> Part:
@@ -207,27 +290,31 @@ def _is_short(use: Use, part: Part, given: Mapping[str, str]) -> bool:
 
 def _lacks(part: Part, wish: _Wish, *, but_contacts: bool = False) -> list[str]:
     """Return what the part lacks in words; empty if it serves."""
+    return list(_find_lacks(part, wish, but_contacts=but_contacts))
+
+
+def _find_lacks(part: Part, wish: _Wish, *, but_contacts: bool) -> Iterator[str]:
     device = wish.device
-    lacking = [*_lacks_form(part, wish)]
+    yield from _lacks_form(part, wish)
     if not but_contacts and device.contacts is not None:
         contacts = Counter(str(e.kind) for e in part.elements if e.kind in CONTACT_KINDS)
         if Counter(device.contacts) - contacts:
-            lacking.append(f"contacts {' '.join(device.contacts)}")
+            yield f"contacts {' '.join(device.contacts)}"
     marks = wish.demand.marks
     if not but_contacts and marks and not all(any(holds_marks(e, m) for e in part.elements) for m in marks):
-        lacking.append("the marks asked for")
+        yield "the marks asked for"
     if device.positions and sum(e.kind is ElementKind.NO for e in part.elements) < len(device.positions):
-        lacking.append(f"{len(device.positions)} positions")
+        yield f"{len(device.positions)} positions"
     for name, least in device.least.items():
         kind = _CHANNELS.get(name)
         there = sum(e.kind is kind for e in part.elements) if kind is not None else part.rating(name)
         if there < least - 1e-9:
-            lacking.append(f"{least:g} {name} (it has {there:g})")
+            yield f"{least:g} {name} (it has {there:g})"
     if wish.coil is not None and "coils" in part.traits and "volts" not in part.ratings:
-        lacking.append(f"a coil or lamp for {wish.coil.volts:.0f} V {wish.coil.current}")
+        yield f"a coil or lamp for {wish.coil.volts:.0f} V {wish.coil.current}"
     if wish.need is not None:
-        lacking.extend(_lacks_rating(part, wish.need))
-    return lacking
+        yield from _find_rating_lacks(part, wish.need)
+        yield from _lacks_strength(part, wish)
 
 
 def _lacks_form(part: Part, wish: _Wish) -> Iterator[str]:
@@ -254,14 +341,36 @@ def _lacks_form(part: Part, wish: _Wish) -> Iterator[str]:
         yield "no key"
 
 
-def _lacks_rating(part: Part, need: Need) -> list[str]:
-    lacking = []
-    for name, unit in (("amps", "A"), ("va", "VA"), ("inrush_va", "VA of inrush"), ("breaking_ka", "kA")):
-        wanted = getattr(need, name)
+def lacks_rating(part: Part, need: Need) -> list[str]:
+    """Return what of a need the ratings of a part do not reach, in words; empty if they do."""
+    return list(_find_rating_lacks(part, need))
+
+
+def _find_rating_lacks(part: Part, need: Need) -> Iterator[str]:
+    for name, unit, wanted in (
+        ("amps", "A", need.amps), ("va", "VA", need.va), ("inrush_va", "VA of inrush", need.inrush_va),
+        ("hp_460", "hp", need.hp), ("amps_ac4", "A in AC-4", need.ac4), ("amps_max", "A at the upper end of its range", need.top),
+        ("m3h", "m³/h", need.air),
+    ):  # fmt: skip
         if wanted and part.rating(name) < wanted - 1e-9:
-            lacking.append(f"{wanted:.4g} {unit} (it has {part.rating(name):g})")
+            yield f"{wanted:.4g} {unit} (it has {part.rating(name):g})"
+    rated_v = part.rating("volts_max")
+    if rated_v and rated_v < need.volts - 1e-9:
+        yield f"{need.volts:g} V (it is for {rated_v:g})"
+    if need.most and part.rating("amps") > need.most + 1e-9:
+        yield f"at most {need.most:.4g} A (it has {part.rating('amps'):g})"
     if need.setting is not None and not part.rating("amps_min") <= need.setting <= part.rating("amps_max"):
-        lacking.append(f"a range with {need.setting:.4g} A in it")
+        yield f"a range with {need.setting:.4g} A in it"
     if need.curves and part.traits.get("curve") not in need.curves:
-        lacking.append(f"curve {' or '.join(need.curves)}")
-    return lacking
+        yield f"curve {' or '.join(need.curves)}"
+
+
+def _lacks_strength(part: Part, wish: _Wish) -> Iterator[str]:
+    """Yield what it lacks of the fault current that it must stand where it is."""
+    need, before = wish.need, wish.before
+    if need is None or before is None:
+        return
+    strength = strength_of(part, before)
+    there = strength.ka if strength is not None else 0.0
+    if there < need.strength_ka - 1e-9:
+        yield f"{need.strength_ka:.4g} kA (it has {there:g})"

@@ -3,6 +3,7 @@
 from collections.abc import Mapping
 from dataclasses import dataclass
 
+from riktig.catalogue.model import Clamp as ClampSpec
 from riktig.catalogue.model import Part
 from riktig.job.model import Job
 from riktig.plan.cables import Cable, build_cables
@@ -12,15 +13,19 @@ from riktig.plan.conductors import Conductor, Geometry, build_conductors
 from riktig.plan.contacts import Use
 from riktig.plan.door import DoorLayout, read_door
 from riktig.plan.electrical import Electrical, wire_up
+from riktig.plan.ends import WireEnd, class_of, finish_end
 from riktig.plan.netlist import Netlist
 from riktig.plan.numbers import Potential, read_potentials
-from riktig.plan.panel import PanelTotals, total_panel
+from riktig.plan.panel import PanelTotals, total_panel, wire_losses_w
+from riktig.plan.parts import Need
 from riktig.plan.pieces import Cut, Hole, cut_pieces, drill_holes
 from riktig.plan.plate import PlateLayout, read_layout
 from riktig.plan.routes import DuctNetwork
 from riktig.plan.sections import Sections
 from riktig.plan.sheets import PathPlace, device_places, place_paths
-from riktig.plan.sizing import MotorSize, SizedValue
+from riktig.plan.sized import SizedValue
+from riktig.plan.sizing import MotorSize
+from riktig.plan.starter_sizes import StarterSizes
 from riktig.plan.strips import Clamp, clamp_part, read_clamps, strip_width_mm
 from riktig.plan.zones import zones_of
 from riktig.standards.colours import ConductorFunction
@@ -41,6 +46,8 @@ class Plan:
     netlist: Netlist
     potentials: tuple[Potential, ...]
     motors: Mapping[str, MotorSize]
+    starters: Mapping[str, StarterSizes]
+    needs: Mapping[str, Need]
     sections: Sections
     sizing: tuple[SizedValue, ...]
     panel: PanelTotals
@@ -60,6 +67,46 @@ class Plan:
         """Return a terminal as people read it, `TAG:MARK`."""
         device, _, mark = terminal.rpartition(":")
         return f"{self.tags.get(device, device)}:{mark}"
+
+    @property
+    def bridges(self) -> tuple[tuple[str, ...], ...]:
+        """The terminals that each bridge joins, from left to right."""
+        after = {c.a: c.b for c in self.conductors if c.kind == "bridge"}
+        runs = []
+        for start in after:
+            if start not in after.values():
+                run = [start]
+                while run[-1] in after:
+                    run.append(after[run[-1]])
+                runs.append(tuple(run))
+        return tuple(runs)
+
+    def markers_of(self, conductor: Conductor) -> tuple[str, str]:
+        """Return what is printed at both ends of a conductor: its number, or in the school of both ends the terminal where its
+        other end is; nothing on a join without a wire.
+        """
+        if not conductor.is_wired:
+            return "", ""
+        if self.job.practice.numbering == "both-ends":
+            return self.terminal_label(conductor.b), self.terminal_label(conductor.a)
+        return conductor.number, conductor.number
+
+    def ends_of(self, conductor: Conductor) -> tuple[WireEnd, WireEnd] | None:
+        """Return how both ends of a conductor are finished, None of a join without a wire."""
+        if not conductor.is_wired:
+            return None
+        sort = class_of(self.job.practice)
+        first, second = (finish_end(conductor.size, self._clamp_at(end), sort) for end in (conductor.a, conductor.b))
+        return first, second
+
+    def _clamp_at(self, terminal: str) -> ClampSpec:
+        part = self.clamp_parts.get(terminal)
+        if part is not None:
+            return part.terminals[0].clamp
+        device, _, mark = terminal.rpartition(":")
+        owner = self.parts.get(device)
+        spec = owner.terminal(mark) if owner is not None else None
+        return spec.clamp if spec is not None else ClampSpec()
 
     def potential_of(self, terminal: str) -> Potential | None:
         """Return the potential of a device terminal, None if it is unused."""
@@ -110,11 +157,14 @@ def compute_plan(job: Job) -> Plan:
     earth = next((p.number for p in potentials if p.net.function is ConductorFunction.EARTH), "PE")
     tags = {device: choice.value for device, choice in ledger.tags.items()}
     path_places = place_paths(circuit)
+    wires_w = wire_losses_w(conductors, electrical.netlist, electrical.starters, electrical.load)
+    panel = total_panel(job, electrical, wires_w)
     return Plan(
         job=job, circuit=circuit, uses=electrical.uses, short_uses=electrical.chosen.short_uses,
         unmet=electrical.chosen.unmet, parts=parts, contacts=electrical.chosen.contacts, tags=tags,
         netlist=electrical.netlist, potentials=potentials, motors=electrical.motors, sections=sections,
-        sizing=(*electrical.values, *sections.values), panel=total_panel(job, circuit, parts, electrical.load),
+        starters=electrical.starters, needs=electrical.needs,
+        sizing=(*electrical.values, *sections.values, *panel.values), panel=panel,
         clamps=clamps, clamp_parts=clamp_parts, plate=layout, door=door, links=tuple(links), conductors=conductors,
         cables=build_cables(conductors, names, _targets(circuit, tags), earth), cuts=cut_pieces(layout),
         holes=drill_holes(job, layout, parts), path_places=path_places,

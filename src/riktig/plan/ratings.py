@@ -1,81 +1,128 @@
-"""Owns what each part must be rated for, and why. Must not choose parts or conductors."""
+"""Owns what each part of a starter, a module or the way in must be rated for, and why. Must not choose parts."""
 
 from collections.abc import Mapping
-from dataclasses import dataclass
+from dataclasses import replace
+from math import sqrt
+from typing import Any
 
-from riktig.catalogue.model import CONSUMER_KINDS, Part
-from riktig.job.model import Control, Job, Standard, Starter
-from riktig.job.paths import refs_of
-from riktig.plan.circuit import Circuit, canonical_id
-from riktig.plan.coils import control_volts, feeds_device
-from riktig.plan.modules import lines_of_ways
+from riktig.catalogue.model import Part
+from riktig.job.model import Job, Standard, Starter
+from riktig.job.overrides import read_override
+from riktig.plan.circuit import Circuit
+from riktig.plan.load import PanelLoad
 from riktig.plan.parts import Need
-from riktig.plan.sizing import DELTA_SHARE, STAR_SHARE, MotorSize, SizedValue, overload_role, size_motor
+from riktig.plan.sized import Chosen, SizedValue, value_key
+from riktig.plan.sizing import SHARES, STAR_SHARE, MotorSize, MotorWorld, motor_hp
+from riktig.standards import iec_60269, iec_60898_1, iec_60947_4_1, nec
 from riktig.units.numbers import format_number
 
 LEAST_CONTROL_A = 2.0
-_CP_CONTROL = "common practice, no source"
+CP_CONTROL = "common practice, no source"
+_SOURCE_SWITCH = "115 %: NEC 430.110(A); breaking eight times its rating: IEC 60947-3 AC-23A, from memory"
+_SWITCH_BREAKS = 8.0
 
 
-@dataclass(frozen=True, slots=True, kw_only=True)
-class PanelLoad:
-    """Currents of the whole panel in A: all motors and control supplies together, and the largest motor."""
-
-    full_load: float
-    largest_motor: float
-
-
-def size_motors(job: Job) -> dict[str, MotorSize]:
-    """Return the currents of every starter's motor by starter name."""
-    return {starter.name: size_motor(starter, job) for starter in job.starters}
-
-
-def needs_of_motors(job: Job, motors: Mapping[str, MotorSize]) -> dict[str, Need]:
-    """Return what protection, contactor and overload of each starter must be rated for."""
-    is_iec = job.practice.standard is Standard.IEC
-    needs: dict[str, Need] = {}
-    for starter in job.starters:
-        size, fault_ka = motors[starter.name], job.way_in(starter.power).fault_ka
-        needs[f"{starter.name}.Q"] = Need(
-            quantity="protective_rating", formula=size.protection_formula, source=size.protection_source,
-            amps=size.protection, curves=("D",) if is_iec else ("inverse-time",), breaking_ka=fault_ka,
+def needs_of_motor(starter: Starter, size: MotorSize, world: MotorWorld, chosen: Chosen) -> dict[str, Need]:
+    """Return what protection, contactors, overload, drive and isolator of a starter must be rated for, by device id."""
+    name, fault_ka, hp = starter.name, world.way_in.fault_ka, motor_hp(starter)
+    protection = size.protection
+    is_set = world.overload == "Q"
+    needs = {
+        f"{name}.Q": Need(
+            quantity="protective_rating", formula=protection.formula, source=protection.source, strength_ka=fault_ka,
+            amps=protection.least, most=protection.most, top=protection.top, curves=protection.curves, motor_hp=hp,
+            setting=size.setting if is_set else None, inputs={"current": round(size.current, 3), "start_s": starter.start_seconds},
+            places={"current": name, "start_s": f"starter.{name}.start_seconds"},
+        ),
+        **_contactor_needs(starter, size, world, hp),
+    }  # fmt: skip
+    if world.overload == "F":
+        needs[f"{name}.F"] = Need(
+            quantity="overload_range", setting=size.setting, source=str(iec_60947_4_1.SOURCE_SETTING),
+            formula=f"setting {format_number(size.setting)} A inside the range", behind=f"{name}.Q", strength_ka=fault_ka,
+            motor_hp=hp,
         )  # fmt: skip
-        needs.update(_contactor_needs(starter, size))
-        if overload_role(starter) == "F":
-            needs[f"{starter.name}.F"] = Need(
-                quantity="overload_range", setting=size.setting, source="IEC 60947-4-1 8.2.1.5, from memory",
-                formula=f"setting {format_number(size.setting)} A inside the range",
-            )  # fmt: skip
-        else:
-            needs[f"{starter.name}.A"] = Need(
-                quantity="drive_rating", amps=size.current, source="the motor's current, IEC 60034-1",
-                formula=f"output current at least {format_number(size.current)} A",
-            )  # fmt: skip
-        if starter.isolator:
-            share = DELTA_SHARE if starter.kind == "star-delta" else 1.0
-            needs[f"{starter.name}.QM"] = Need(
-                quantity="isolator_rating", amps=1.15 * share * size.current, source="115 %: NEC 430.110(A), from memory",
-                formula=f"115 % of {format_number(share * size.current)} A",
-            )  # fmt: skip
-    return needs
+    elif world.overload == "A" or starter.kind in {"drive", "soft"}:
+        needs[f"{name}.A"] = Need(
+            quantity="drive_rating", amps=size.current, source="the motor's current, IEC 60034-1", behind=f"{name}.Q",
+            formula=f"output current at least {format_number(size.current)} A", strength_ka=fault_ka, motor_hp=hp,
+            inputs={"current": round(size.current, 3)}, places={"current": name},
+        )  # fmt: skip
+    if starter.isolator:
+        share = SHARES["K"] if size.is_star_delta else 1.0
+        amps = 1.15 * share * size.current
+        needs[f"{name}.QM"] = Need(
+            quantity="isolator_rating", amps=amps, source="115 %: NEC 430.110(A), from memory",
+            formula=f"115 % of {format_number(share * size.current)} A = {format_number(amps)} A",
+            inputs={"current": round(size.current, 3)}, places={"current": name},
+        )  # fmt: skip
+    return as_needed(needs, chosen)
 
 
-_SHARES = {"KR": 1.0, "KS": STAR_SHARE, "KD": DELTA_SHARE}
-
-
-def _contactor_needs(starter: Starter, size: MotorSize) -> dict[str, Need]:
-    """Return what each contactor of a starter carries; in star-delta main and delta carry 0.577, star a third."""
+def _contactor_needs(starter: Starter, size: MotorSize, world: MotorWorld, hp: float) -> dict[str, Need]:
+    """Return what each contactor carries; in star-delta main and delta carry 0.577 of the motor current, star a third."""
     roles = {"reversing": ("K", "KR"), "star-delta": ("K", "KD", "KS"), "drive": ()}.get(starter.kind, ("K",))
+    category = "AC-4" if starter.duty == "AC-4" else "AC-3"
+    making = iec_60947_4_1.making_multiple(category)
+    is_460 = not world.is_iec and 440 <= world.way_in.volts <= 480 and starter.phases == 3
     needs = {}
     for role in roles:
-        share = DELTA_SHARE if starter.kind == "star-delta" and role == "K" else _SHARES.get(role, 1.0)
+        share = SHARES.get(role, 1.0) if size.is_star_delta else 1.0
         amps = share * size.current
-        words = f"{share:g} · {format_number(size.current)} A = " if share != 1.0 else ""
+        words = f"{_share_words(share)} · {format_number(size.current)} A = " if share != 1.0 else ""
+        formula = f"{category} current at least {words}{format_number(amps)} A"
+        ratio = size.start / size.current / (share if size.is_star_delta else 1.0)
+        if ratio > making:
+            amps = amps * ratio / making
+            formula += f", {format_number(amps)} A to make a start of {ratio:.3g} times (it makes {making:g} times)"
         needs[f"{starter.name}.{role}"] = Need(
-            quantity="contactor_rating", amps=amps, formula=f"AC-3 current at least {words}{format_number(amps)} A",
-            source="IEC 60947-4-1 Table 1, category AC-3, from memory",
+            quantity="contactor_rating", amps=amps, formula=formula, behind=f"{starter.name}.Q",
+            ac4=amps if category == "AC-4" else 0.0, hp=hp * share if is_460 else 0.0, motor_hp=hp,
+            source=str(iec_60947_4_1.SOURCE_CATEGORY), strength_ka=world.way_in.fault_ka,
+            inputs={"current": round(size.current, 3), "share": round(share, 3)},
+            places={"current": starter.name, "share": f"starter.{starter.name}.kind"},
         )  # fmt: skip
     return needs
+
+
+def _share_words(share: float) -> str:
+    return "1/3" if share == STAR_SHARE else f"{share:g}"
+
+
+def at_their_volts(needs: Mapping[str, Need], circuit: Circuit, job: Job) -> dict[str, Need]:
+    """Return the needs with the volts between lines of the supply, for parts that its fault current flows through.
+
+    Source:
+        IEC 60947-1 4.3.1.1 (rated operational voltage), UL 508A 29.1, from memory.
+    """
+    made = {}
+    for device, need in needs.items():
+        known = circuit.index.get(device)
+        starter = job.starter(known.owner or "") if known is not None else None
+        way_in = job.way_in(starter.power if starter is not None else None)
+        made[device] = replace(need, volts=way_in.volts) if need.strength_ka else need
+    return made
+
+
+_SET_BY_HAND = {"transformer_va": "va", "heater_power": "va", "fan_air": "air"}
+
+
+def as_needed(needs: Mapping[str, Need], chosen: Chosen) -> dict[str, Need]:
+    """Return the needs with those ratings that a person set in place of the computed ones."""
+    made = {}
+    for device, need in needs.items():
+        text = chosen.get(value_key(device, need.quantity))
+        if text is None:
+            made[device] = need
+            continue
+        number, reason = read_override(text)
+        name = _SET_BY_HAND.get(need.quantity, "amps")
+        free: dict[str, Any] = {"most": 0.0, "hp": 0.0, "ac4": 0.0, "top": 0.0, name: number}
+        made[device] = replace(
+            need, **free, reason=reason, computed=getattr(need, name),
+            formula=f"set by hand to {number:g}: {reason}. Computed: {need.formula}",
+        )  # fmt: skip
+    return made
 
 
 _SET_TO_AMPS = frozenset({"motor-breaker", "overload"})
@@ -88,8 +135,10 @@ def needs_of_own(job: Job) -> dict[str, Need]:
         device.name: Need(
             quantity="protective_rating" if device.kind in {"breaker", "fuse"} else "rating",
             amps=0.0 if device.kind in _SET_TO_AMPS | {"motor"} else device.amps or 0.0,
-            va=device.va or 0.0, setting=device.amps if device.kind in _SET_TO_AMPS else None, 
+            va=device.va or 0.0, setting=device.amps if device.kind in _SET_TO_AMPS else None,
             formula=f"as given: {device.amps or device.va:g}", source="given",
+            inputs={"given": device.amps or device.va or 0.0},
+            places={"given": f"device.{device.name}.{'amps' if device.amps else 'va'}"},
         )
         for device in job.devices
         if (device.amps or device.va) and "." not in device.name
@@ -110,166 +159,108 @@ def needs_of_modules(job: Job, circuit: Circuit, known: Mapping[str, Need]) -> d
         amps = device.least.get("amps", LEAST_CONTROL_A)
         given = "as given" if "amps" in device.least else "at least"
         needs[device.id] = Need(
-            quantity="protective_rating", amps=amps, curves=curves, breaking_ka=_control_ka(job), source=_CP_CONTROL,
+            quantity="protective_rating", amps=amps, curves=curves, strength_ka=job.supply.fault_ka, source=CP_CONTROL,
             formula=f"{given} {amps:g} A",
         )  # fmt: skip
     return needs
 
 
-def control_load_va(control: Control, circuit: Circuit, job: Job, parts: Mapping[str, Part]) -> tuple[float, float]:
-    """Return (hold, largest inrush beyond its hold) in VA of what hangs on a control supply."""
-    users = _consumers_of(control, circuit, job, parts)
-    hold = sum(parts[d].rating("hold_va") for d in users)
-    extra = max((parts[d].rating("inrush_va") - parts[d].rating("hold_va") for d in users), default=0.0)
-    return hold, max(extra, 0.0)
-
-
-def _consumers_of(control: Control, circuit: Circuit, job: Job, parts: Mapping[str, Part]) -> list[str]:
-    """Return the devices whose coil or lamp lies on a rung that begins or ends at the control supply."""
-    found: dict[str, None] = {}
-    for path in circuit.paths:
-        if path.is_power or path.supply != control.name:
-            continue
-        for ref in refs_of(path.items):
-            device = canonical_id(ref.device, job)
-            if feeds_device(ref) and any(e.kind in CONSUMER_KINDS for e in parts[device].elements):
-                found.setdefault(device)
-    return list(found)
-
-
-def needs_of_controls(job: Job, circuit: Circuit, parts: Mapping[str, Part]) -> dict[str, Need]:
-    """Return what transformer and breakers of each control supply must be rated for.
+def needs_of_switches(
+    job: Job, circuit: Circuit, load: PanelLoad, motors: Mapping[str, MotorSize], parts: Mapping[str, Part]
+) -> dict[str, Need]:
+    """Return what main switch, protection of the panel, main contactor and switches of extra supplies must carry.
 
     Args:
         job: the Job.
         circuit: its circuit.
-        parts: the parts of the devices that the supplies feed.
+        load: the panel's currents.
+        motors: currents of the motors.
+        parts: parts of a first choice, for the ratings of the branch devices.
     """
-    needs: dict[str, Need] = {}
-    for control in job.controls:
-        hold, extra = control_load_va(control, circuit, job, parts)
-        if control.kind == "transformer":
-            needs.update(_transformer_needs(control, job, hold, extra))
-        elif control.kind == "psu":
-            needs.update(_psu_needs(control, job, hold))
-        else:
-            volts = control_volts(control, job)
-            amps = control.amps or max(LEAST_CONTROL_A, 1.25 * hold / volts)
-            needs[f"{control.name}.F"] = Need(
-                quantity="protective_rating", amps=amps, curves=_curves(control), breaking_ka=_control_ka(job),
-                formula=f"at least {LEAST_CONTROL_A:g} A and 1.25 · {hold:.4g} VA / {volts:.4g} V = "
-                f"{format_number(1.25 * hold / volts)} A",
-                source=_CP_CONTROL,
-            )  # fmt: skip
-    return needs
-
-
-def _curves(control: Control) -> tuple[str, ...]:
-    """Return the characteristics that may protect a control supply."""
-    return ("gG", "class CC") if control.protection == "fuse" else ("C",)
-
-
-def _control_ka(job: Job) -> float:
-    return job.supply.fault_ka if job.practice.standard is Standard.UL else min(job.supply.fault_ka, 6.0)
-
-
-def _transformer_needs(control: Control, job: Job, hold: float, extra: float) -> dict[str, Need]:
-    va = control.va or max(hold, 1.0)
-    secondary = control.volts or 230.0
-    primary = job.supply.volts
-    return {
-        f"{control.name}.T": Need(
-            quantity="transformer_va", va=va, inrush_va=hold + extra,
-            formula=f"holding {hold:.4g} VA; with the largest coil pulling in {hold + extra:.4g} VA for a moment",
-            source="IEC 61558-2-2 and " + _CP_CONTROL,
-        ),
-        f"{control.name}.FP": Need(
-            quantity="protective_rating", amps=max(LEAST_CONTROL_A, 2.0 * va / primary), curves=_curves(control),
-            breaking_ka=_control_ka(job),
-            formula=f"at least {LEAST_CONTROL_A:g} A and 2 · {va:.4g} VA / {primary:g} V = {2 * va / primary:.3g} A, "
-            "so that switching on does not trip it",
-            source=_CP_CONTROL,
-        ),
-        f"{control.name}.F": Need(
-            quantity="protective_rating", amps=control.amps or max(1.0, 1.25 * hold / secondary), curves=_curves(control),
-            formula=f"at least 1 A and 1.25 · {hold:.4g} VA / {secondary:g} V = {1.25 * hold / secondary:.3g} A",
-            source=_CP_CONTROL,
-        ),
-    }  # fmt: skip
-
-
-def _psu_needs(control: Control, job: Job, hold: float) -> dict[str, Need]:
-    """Return the needs of a DC supply: load and a quarter in reserve, and protection made for it.
-
-    Source:
-        A DC supply often cannot trip a breaker: electronic protection, common practice, no source.
-    """
-    volts = control_volts(control, job)
-    amps = max(1.25 * hold / volts, 0.5)
-    supply = control.amps or amps
-    return {
-        f"{control.name}.G": Need(
-            quantity="supply_load", amps=supply, source=_CP_CONTROL,
-            formula=f"1.25 · {hold:.4g} W / {volts:g} V = {format_number(amps)} A",
-        ),
-        f"{control.name}.FP": Need(
-            quantity="protective_rating", amps=max(LEAST_CONTROL_A, 2.0 * supply * volts / job.supply.volts),
-            curves=_curves(control), breaking_ka=_control_ka(job), source=_CP_CONTROL,
-            formula=f"at least {LEAST_CONTROL_A:g} A and twice {supply * volts:.4g} W / {job.supply.volts:g} V",
-        ),
-        f"{control.name}.F": Need(
-            quantity="protective_rating", amps=min(max(amps, 1.0), 10.0), curves=("electronic",), source=_CP_CONTROL,
-            formula=f"at least 1 A and {format_number(amps)} A, electronic: it trips before the supply folds back",
-        ),
-    }  # fmt: skip
-
-
-def panel_load(job: Job, circuit: Circuit, parts: Mapping[str, Part], motors: Mapping[str, MotorSize]) -> PanelLoad:
-    """Return the panel's currents: arithmetic sum of motors and control supplies, no diversity taken."""
-    control = 0.0
-    for supply in job.controls:
-        hold, _ = control_load_va(supply, circuit, job, parts)
-        control += hold / (job.supply.volts if supply.kind == "transformer" else job.supply.line_to_neutral)
-    currents = [motors[s.name].current for s in job.starters]
-    here = [motors[s.name].current for s in job.starters if s.power is None]
-    ways = dict.fromkeys(job.supply.lines, 0.0)
-    for way, lines in zip(job.ways, lines_of_ways(job), strict=True):
-        for line in lines:
-            ways[line] += way.amps
-    total = sum(here) + control + max(ways.values(), default=0.0)
-    return PanelLoad(full_load=total, largest_motor=max(currents, default=0.0))
-
-
-def needs_of_switches(job: Job, circuit: Circuit, load: PanelLoad, motors: Mapping[str, MotorSize]) -> dict[str, Need]:
-    """Return what main switch, main contactor and the switches of extra supplies must carry."""
     needs = {}
+    here = {s.name: motors[s.name] for s in job.starters if s.power is None}
     if "Q0" in circuit.index:
-        needs["Q0"] = need_of_incoming(load)
+        needs["Q0"] = need_of_incoming(load.full_load, list(here.values()), job.supply.fault_ka)
+    if "incoming.FP" in circuit.index:
+        needs["incoming.FP"] = _panel_protection(job, load, here, parts)
     if "incoming.K" in circuit.index:
         needs["incoming.K"] = Need(
             quantity="contactor_rating", amps=load.full_load, formula=f"full load {format_number(load.full_load)} A",
-            source="IEC 60947-4-1, from memory",
+            source="IEC 60947-4-1, from memory", strength_ka=job.supply.fault_ka, behind="incoming.FP",
         )  # fmt: skip
     for extra in job.extra_supplies:
         if extra.isolated == "here":
-            amps = sum(motors[s.name].current for s in job.starters if s.power == extra.name)
-            needs[f"{extra.name}.Q"] = need_of_incoming(PanelLoad(full_load=max(amps, 1.0), largest_motor=amps))
+            own = [motors[s.name] for s in job.starters if s.power == extra.name]
+            amps = max(sum(size.current for size in own), 1.0)
+            needs[f"{extra.name}.Q"] = need_of_incoming(amps, own, extra.fault_ka)
     return needs
 
 
-def need_of_incoming(load: PanelLoad) -> Need:
-    """Return what the incoming switch must carry: 115 % of the full-load current.
+def need_of_incoming(full_load: float, motors: list[MotorSize], fault_ka: float) -> Need:
+    """Return what the incoming switch must carry, and break: the start of the largest motor while the others run.
 
     Source:
-        NEC 430.110(A) for the 115 %, from memory; taken for both worlds on the safe side.
+        NEC 430.110(A) for 115 %, taken for both worlds on the safe side; IEC 60204-1:2016 5.3.3 with IEC 60947-3 category
+        AC-23A, which breaks 8 times its rating; from memory.
     """
+    largest = max(motors, key=lambda m: m.start, default=None)
+    locked = full_load - largest.current + largest.start if largest is not None else full_load
+    carried, broken = 1.15 * full_load, locked / _SWITCH_BREAKS
     return Need(
-        quantity="incoming_rating", amps=1.15 * load.full_load, source="115 %: NEC 430.110(A), from memory",
-        formula=f"115 % of {format_number(load.full_load)} A = {format_number(1.15 * load.full_load)} A",
+        quantity="incoming_rating", amps=max(carried, broken), source=_SOURCE_SWITCH, strength_ka=fault_ka,
+        formula=f"115 % of {format_number(full_load)} A = {format_number(carried)} A; to break {format_number(locked)} A, an "
+        f"eighth of it = {format_number(broken)} A",
+        inputs={"full_load": round(full_load, 3), "locked": round(locked, 3)},
     )  # fmt: skip
 
 
-_RATED_BY = {"transformer_va": ("va", "VA"), "overload_range": ("amps_max", "A")}
+def _panel_protection(job: Job, load: PanelLoad, motors: Mapping[str, MotorSize], parts: Mapping[str, Part]) -> Need:
+    """Return what breaker or fuses of the whole panel must be rated for.
+
+    Source:
+        Rides through the start of the largest motor while the others run, bands as in `sizing`; NEC 430.62(A) and 430.63.
+    """
+    is_fuse, given = job.incoming.protection == "fuse", job.incoming.amps
+    if job.practice.standard is Standard.UL:
+        return _north_american_feeder(job, load, motors, parts)
+    largest = max(motors.values(), key=lambda m: m.start, default=None)
+    start = load.full_load - largest.current + largest.start if largest is not None else load.full_load
+    holds = iec_60269.start_multiple_held("gG") if is_fuse else iec_60898_1.instantaneous_band("D")[0] / sqrt(2)
+    amps = given or max(load.full_load, start / holds)
+    ride = f"{format_number(start)} A while the largest motor starts, held {holds:.3g} times"
+    formula = f"as given {given:g} A" if given else f"full load {format_number(load.full_load)} A and {ride}"
+    return Need(
+        quantity="protective_rating", amps=amps, curves=("gG",) if is_fuse else ("D",), strength_ka=job.supply.fault_ka,
+        formula=f"{formula}: at least {format_number(amps)} A",
+        source=f"{iec_60269.SOURCE_START if is_fuse else iec_60898_1.SOURCE_CURVES}", inputs={"full_load": round(load.full_load, 3)},
+        places={"full_load": "incoming.amps"},
+    )  # fmt: skip
+
+
+def _north_american_feeder(
+    job: Job, load: PanelLoad, motors: Mapping[str, MotorSize], parts: Mapping[str, Part]
+) -> Need:
+    is_fuse, given = job.incoming.protection == "fuse", job.incoming.amps
+    names = [name for name in motors if f"{name}.Q" in parts]
+    devices = [max(parts[f"{name}.Q"].rating("amps"), parts[f"{name}.Q"].rating("amps_max")) for name in names]
+    tables = [motors[name].table for name in names]
+    others = load.full_load - sum(motors[name].current for name in motors)
+    limit = (
+        nec.feeder_device_a(devices, tables, others_a=max(others, 0.0)) or nec.standard_rating_a(load.full_load) or 15.0
+    )
+    amps = given or max(limit, load.full_load)
+    words = f"as given {given:g} A; " if given else ""
+    formula = f"{words}largest branch device and the other motors, next size down: at most {limit:g} A"
+    return Need(
+        quantity="protective_rating", amps=amps, most=limit if not given or given <= limit else given, formula=formula,
+        curves=("class CC", "class J") if is_fuse else ("inverse-time",), source="NEC 430.62(A), 430.63, from memory",
+        strength_ka=job.supply.fault_ka, inputs={"full_load": round(load.full_load, 3)}, places={"full_load": "incoming.amps"},
+    )  # fmt: skip
+
+
+_RATED_BY = {
+    "transformer_va": ("va", "VA"), "overload_range": ("amps_max", "A"), "fan_air": ("m3h", "m³/h"), "heater_power": ("va", "W"),
+}  # fmt: skip
 
 
 def rated_values(needs: Mapping[str, Need], parts: Mapping[str, Part]) -> list[SizedValue]:
@@ -279,16 +270,13 @@ def rated_values(needs: Mapping[str, Need], parts: Mapping[str, Part]) -> list[S
         if need.quantity == "overload_range" or device not in parts:
             continue
         name, unit = _RATED_BY.get(need.quantity, ("amps", "A"))
-        rating = parts[device].rating(name)
+        rating = parts[device].rating(name) or parts[device].rating("amps_max")
+        wanted = need.va or need.amps or need.top or need.setting or need.air
         values.append(
             SizedValue(
-                subject=device,
-                quantity=need.quantity,
-                value=rating,
-                unit=unit,
-                source=need.source,
-                formula=f"{need.formula}; chosen {rating:g} {unit}",
-                inputs={"needed": round(need.va or need.amps, 3)},
-            )  # fmt: skip
-        )
+                subject=device, quantity=need.quantity, value=rating, unit=unit, source=need.source,
+                formula=f"{need.formula}; chosen {rating:g} {unit}", inputs={"needed": round(wanted, 3), **need.inputs},
+                places=need.places, needed=wanted or None, most=need.most or None, reason=need.reason, computed=need.computed,
+            )
+        )  # fmt: skip
     return values

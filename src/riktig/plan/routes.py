@@ -82,6 +82,31 @@ class DuctNetwork:
         assert best is not None, "every duct crosses both verticals"
         return Route(length=best[0], legs=self._read_back(a, b, best[1], best[2]))
 
+    def lengths(self, places: list[tuple[str, float]]) -> Any:
+        """Return the length in mm of the shortest way between each two of several places, n x n.
+
+        Args:
+            places: a duct code and a coordinate along it in mm, each.
+
+        Raises:
+            KeyError: no such duct.
+        """
+        import numpy as np
+
+        reach = np.full((len(places), len(self._nodes)), np.inf)
+        for row, (code, at) in enumerate(places):
+            for node in self._on[code]:
+                reach[row, node] = abs(self._along(self._ducts[code], node) - at)
+        distance = np.array(self._distance)
+        to_node = (reach[:, :, None] + distance[None, :, :]).min(axis=1)
+        found = np.empty((len(places), len(places)))
+        for row in range(len(places)):
+            found[row] = (to_node[row][None, :] + reach).min(axis=1)
+        codes = np.array([code for code, _ in places])
+        along = np.array([at for _, at in places])
+        same = codes[:, None] == codes[None, :]
+        return np.where(same, np.abs(along[:, None] - along[None, :]), found)
+
     def _read_back(self, a: tuple[str, float], b: tuple[str, float], m: int, n: int) -> tuple[Leg, ...]:
         chain = [n]
         while chain[-1] != m:

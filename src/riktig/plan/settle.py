@@ -1,19 +1,24 @@
 """Owns settling: after an edit, keep in the ledger what still holds and allocate only what is new."""
 
+from functools import partial
+
 from riktig.job.edits import replace
 from riktig.job.ledger import Choices, Ledger, merge_choices
 from riktig.job.model import Job
-from riktig.job.validate import check_job
+from riktig.job.validate import JobError, check_job
 from riktig.plan.cables import allocate_cables
 from riktig.plan.chains import BarClamps, allocate_links
-from riktig.plan.door import allocate_door
+from riktig.plan.conductors import Geometry
+from riktig.plan.door import allocate_door, read_door
 from riktig.plan.electrical import wire_up
-from riktig.plan.numbers import allocate_numbers, read_potentials
+from riktig.plan.numbers import allocate_numbers, find_clashes, read_potentials, scheme_of
 from riktig.plan.plan import strip_sections, strip_widths
-from riktig.plan.plate import allocate_places
-from riktig.plan.strips import allocate_clamps, read_clamps
+from riktig.plan.plate import allocate_places, read_layout
+from riktig.plan.routes import DuctNetwork
+from riktig.plan.strips import allocate_clamps, clamp_part, read_clamps
 from riktig.plan.tags import allocate_tags
 from riktig.plan.zones import zones_of
+from riktig.standards.tables import own_tables
 
 
 def settle(job: Job) -> Job:
@@ -26,10 +31,16 @@ def settle(job: Job) -> Job:
     old = job.ledger
     electrical = wire_up(job)
     circuit, parts = electrical.circuit, electrical.chosen.parts
+    clashes = find_clashes(electrical.netlist, old.numbers)
+    if clashes:
+        raise JobError(clashes)
     tags = merge_choices(old.tags, allocate_tags(job, circuit, old.tags))
     chosen = merge_choices(old.parts, {d: part.code for d, part in parts.items()})
     contacts = merge_choices(old.contacts, electrical.chosen.contacts)
-    numbers = merge_choices(old.numbers, allocate_numbers(electrical.netlist, electrical.uses, old.numbers))
+    numbers = merge_choices(
+        old.numbers,
+        allocate_numbers(electrical.netlist, electrical.uses, old.numbers, scheme_of(job, circuit, electrical.uses)),
+    )
     potentials = read_potentials(electrical.netlist, numbers)
     clamp_values = allocate_clamps(job, circuit, potentials, old.clamps)
     clamps = read_clamps(potentials, merge_choices(old.clamps, clamp_values))
@@ -38,7 +49,15 @@ def settle(job: Job) -> Job:
     place_values = allocate_places(job, circuit, parts, widths, height, old.places)
     place_values.update(allocate_door(job, circuit, old.places, place_values, parts))
     bar = BarClamps(old.clamps)
-    links = allocate_links(circuit, parts, potentials, clamps, bar, old.links)
+    place_choices = merge_choices(old.places, place_values)
+    lengths = None
+    if job.practice.wiring == "shortest":
+        layout = read_layout(job, circuit, parts, widths, height, place_choices)
+        mm2 = strip_sections(clamps, sections)
+        clamp_parts = {clamp.id: clamp_part(clamp, mm2[clamp.id]) for clamp in clamps}
+        door = read_door(job, circuit, parts, layout, place_choices)
+        lengths = partial(Geometry(job, parts, layout, door, clamps, clamp_parts).lengths, network=DuctNetwork(layout))
+    links = allocate_links(circuit, parts, potentials, clamps, bar, old.links, lengths)
     drops = tuple(dict.fromkeys(zones_of(circuit).values()))
     new: dict[str, Choices] = {
         "tags": tags,
@@ -47,25 +66,29 @@ def settle(job: Job) -> Job:
         "numbers": numbers,
         "clamps": merge_choices(old.clamps, {**clamp_values, **bar.used}),
         "cables": merge_choices(old.cables, allocate_cables(clamps, drops, old.cables)),
-        "links": merge_choices(old.links, {x.key: x.where for x in links if not x.is_factory}),
-        "places": merge_choices(old.places, place_values),
+        "links": merge_choices(old.links, {x.key: x.where for x in links if x.is_wired}),
+        "places": place_choices,
+        "values": old.values,
+        "tables": _tables(old.tables),
     }
     if all(choices is getattr(old, name) for name, choices in new.items()):
         return job
     return replace(job, ledger=Ledger(**new))
 
 
+def _tables(old: Choices) -> Choices:
+    """Return which tables of the shop are in use; what a release was sized with stays written."""
+    held = {name: choice.value for name, choice in old.items() if choice.is_held}
+    return merge_choices(old, {**{name: f"{t.digest} {t.title}" for name, t in own_tables().items()}, **held})
+
+
 def rearrange_plate(job: Job) -> Job:
     """Return the Job with plate and door laid out afresh; held places stay."""
-    return settle(replace(job, ledger=_let_go(job.ledger, "places")))
+    return settle(replace(job, ledger=let_go(job.ledger, "places")))
 
 
-def renumber(job: Job) -> Job:
-    """Return the Job with wire numbers given out afresh; held numbers stay."""
-    return settle(replace(job, ledger=_let_go(job.ledger, "numbers", "clamps", "links")))
-
-
-def _let_go(ledger: Ledger, *names: str) -> Ledger:
+def let_go(ledger: Ledger, *names: str) -> Ledger:
+    """Return the ledger without what Riktig chose of some sorts; what a person or a release holds stays."""
     held: dict[str, Choices] = {
         name: {key: choice for key, choice in getattr(ledger, name).items() if choice.is_held} for name in names
     }

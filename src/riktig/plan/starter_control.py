@@ -11,6 +11,7 @@ from riktig.job.roles import (
     has_control_on,
     has_reverse,
     is_commanded,
+    overload_role,
     phase_relays_of,
     phase_repeats,
     roles_of,
@@ -68,12 +69,12 @@ class StarterControl:
 
     @property
     def trip_break(self) -> str:
-        """The contact that opens on a trip."""
-        return f"{self._name}.{self._tripper}:95-96"
+        """The contact that opens on a trip; that of a motor breaker also opens when it is switched off."""
+        return f"{self._name}.{self._tripper}:{'13-14' if self._tripper == 'Q' else '95-96'}"
 
     @property
     def _tripper(self) -> str:
-        return "A" if self.starter.kind in {"drive", "soft"} else "F"
+        return overload_role(self.starter, self.sketch.job)
 
     def _interlocks(self) -> str:
         """Return the contacts of other starters: those that must run, and those that must not."""

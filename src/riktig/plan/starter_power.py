@@ -3,7 +3,8 @@
 from collections.abc import Callable
 
 from riktig.job.model import Starter
-from riktig.job.roles import roles_of
+from riktig.job.roles import overload_role, protection_of, roles_of
+from riktig.plan.sizing import trip_class_of
 from riktig.plan.sketch import Sketch, series
 
 
@@ -30,10 +31,15 @@ def _isolator(starter: Starter) -> str:
     return f"{starter.name}.QM" if starter.isolator else ""
 
 
+def _overload(starter: Starter, sketch: Sketch) -> str:
+    """Return the overload relay as a path names it; a motor breaker is one itself."""
+    return f"{starter.name}.F" if overload_role(starter, sketch.job) == "F" else ""
+
+
 def _draw_plain(starter: Starter, sketch: Sketch) -> None:
     """Breaker, contactor, overload, motor: common practice."""
     name, lines = starter.name, " ".join(feed_lines(starter))
-    text = series(lines, f"{name}.Q", f"{name}.K", f"{name}.F", _isolator(starter), name)
+    text = series(lines, f"{name}.Q", f"{name}.K", _overload(starter, sketch), _isolator(starter), name)
     _add(starter, sketch, "power", text)
 
 
@@ -41,7 +47,9 @@ def _draw_reversing(starter: Starter, sketch: Sketch) -> None:
     """The second contactor exchanges two phases on its outgoing side; the overload sits behind the joining point."""
     name, lines = starter.name, " ".join(feed_lines(starter))
     both = f"({name}.K | {name}.KR[3 2 1])"
-    _add(starter, sketch, "power", series(lines, f"{name}.Q", both, f"{name}.F", _isolator(starter), name))
+    _add(
+        starter, sketch, "power", series(lines, f"{name}.Q", both, _overload(starter, sketch), _isolator(starter), name)
+    )
 
 
 def _draw_star_delta(starter: Starter, sketch: Sketch) -> None:
@@ -55,7 +63,7 @@ def _draw_star_delta(starter: Starter, sketch: Sketch) -> None:
     first = f"@{name}_U1 @{name}_V1 @{name}_W1"
     second = f"@{name}_V2 @{name}_W2 @{name}_U2"
     star = f"@{name}_star @{name}_star @{name}_star"
-    _add(starter, sketch, "power", series(lines, f"{name}.Q", bus, f"{name}.K", f"{name}.F", first))
+    _add(starter, sketch, "power", series(lines, f"{name}.Q", bus, f"{name}.K", _overload(starter, sketch), first))
     _add(starter, sketch, "delta", series(bus, f"{name}.KD", second))
     _add(starter, sketch, "star", series(second, f"{name}.KS", star))
     ends = {end: f"@{name}_{end}" for end in ("U1", "V1", "W1", "U2", "V2", "W2")}
@@ -82,13 +90,18 @@ def _draw_soft(starter: Starter, sketch: Sketch) -> None:
 
 def _draw_single_phase(starter: Starter, sketch: Sketch) -> None:
     """One line through one pole, the other through two in series: common practice."""
-    name = starter.name
+    name, is_set = starter.name, overload_role(starter, sketch.job) == "Q"
+    first, second_pole, third = "1/L1-2/T1", "3/L2-4/T2", "5/L3-6/T3"
     line, second, _ = feed_lines(starter)
     back = line.replace("L1", "N") if sketch.job.way_in(starter.power).system in {"1ph+n", "3ph+n"} else second
     node = f"@{name}_U2"
     ends = (f"{name}.QM:1/L1-2/T1", f"{name}.QM:3/L2-4/T2") if starter.isolator else ("", "")
-    home = (back, f"{name}.Q:3-4", f"{name}.K:3/L2-4/T2", f"{name}.F:3/L2-4/T2", f"{name}.F:5/L3-6/T3", ends[1], node)
-    there = (line, f"{name}.Q:1-2", f"{name}.K:1/L1-2/T1", f"{name}.F:1/L1-2/T1", ends[0], f"{name}:U1-U2", node)
+    trips = () if is_set else (f"{name}.F:{second_pole}", f"{name}.F:{third}")
+    back_pole, line_pole = (f"{second_pole}", first) if is_set else ("3-4", "1-2")
+    again = (f"{name}.Q:{third}",) if is_set else ()
+    home = (back, f"{name}.Q:{back_pole}", *again, f"{name}.K:{second_pole}", *trips, ends[1], node)
+    tail = () if is_set else (f"{name}.F:{first}",)
+    there = (line, f"{name}.Q:{line_pole}", f"{name}.K:{first}", *tail, ends[0], f"{name}:U1-U2", node)
     _add(starter, sketch, "return", series(*home))
     _add(starter, sketch, "power", series(*there))
 
@@ -107,20 +120,29 @@ def add_power_devices(starter: Starter, sketch: Sketch) -> None:
     """Add protection, contactors, overload, drive and local isolator; those that a starter's kind has."""
     name, what, roles = starter.name, starter.title or starter.name, roles_of(starter, sketch.job)
     poles = 3 if starter.phases == 3 else 2
-    sketch.add(name, "Q", "breaker", f"Protection, {what}", poles=poles)
+    sketch.add(name, "Q", *_protection(starter, sketch, what), poles=poles)
     if starter.kind == "drive":
         sketch.add(name, "K", "relay", f"Run relay, {what}")
     for role, words in _CONTACTORS.items():
         if role in roles and not (role == "K" and starter.kind == "drive"):
             sketch.add(name, role, "contactor", f"{words}, {what}")
     if "F" in roles:
-        sketch.add(name, "F", "overload", f"Overload relay, {what}")
+        wants = {"trip_class": trip_class_of(starter) or "30"}
+        sketch.add(name, "F", "overload", f"Overload relay, {what}", wants=wants)
     if "A" in roles:
         kind, words = ("drive", "Drive") if starter.kind == "drive" else ("soft-starter", "Soft starter")
         sketch.add(name, "A", kind, f"{words}, {what}")
     if starter.isolator:
         ways = 6 if starter.kind == "star-delta" else poles
         sketch.add(name, "QM", "disconnect", f"Local isolator, {what}", at=starter.motor_at, poles=ways)
+
+
+def _protection(starter: Starter, sketch: Sketch, what: str) -> tuple[str, str]:
+    """Return kind and title of what protects a starter."""
+    chosen = protection_of(starter, sketch.job)
+    if chosen == "motor-breaker":
+        return "motor-breaker", f"Motor breaker, {what}"
+    return "fuse" if chosen == "fuse" else "breaker", f"Protection, {what}"
 
 
 def add_motor(starter: Starter, sketch: Sketch) -> None:

@@ -1,0 +1,59 @@
+"""Conductors to stations away from the panel, counted by hand from the circuit as a builder draws it."""
+
+import pytest
+
+from riktig.plan.plan import Plan
+from support import HEAD, cores, plan_of
+
+LAMPS = HEAD + '[starter.M1]\nkw = 1.5\nsupply = "C1"\nbuttons_at = "st1"\nlamps = ["run", "trip"]\n'
+PARALLEL = HEAD + '[starter.M1]\nkw = 1.5\nkind = "reversing"\nsupply = "C1"\nbuttons_at = ["st1", "st2"]\n'
+STOPS = (
+    HEAD
+    + '[estop.E1]\nat = ["st1", "st2"]\nstops = "all"\nreset = "button"\n'
+    + '[starter.M1]\nkw = 1.5\nsupply = "C1"\nbuttons_at = "st1"\n[starter.M2]\nkw = 1.5\nsupply = "C1"\nbuttons_at = "st2"\n'
+)
+
+
+def jumpers(plan: Plan, place: str) -> list[str]:
+    return [c.number for c in plan.conductors if c.location == place]
+
+
+def earths(plan: Plan, place: str) -> int:
+    return sum("PE" in cable.numbers for cable in plan.cables if cable.drop == place)
+
+
+def test_a_station_with_buttons_and_lamps() -> None:
+    """By hand: 1 feeds overload, lamp contact and trip contact; 2 to the stop, 3 between stop and start with the seal-in, 4 to the
+    coil, 5 back, 6 to the run lamp, 7 to the trip lamp. 2 to 7 go to the station, 3 and 5 are jumpered there.
+    """
+    plan = plan_of(LAMPS)
+    assert cores(plan, "st1") == ["2", "3", "4", "5", "6", "7"]
+    assert jumpers(plan, "st1") == ["3", "5"] and earths(plan, "st1") == 1
+
+
+def test_two_stations_in_parallel_on_a_reversing_starter() -> None:
+    """By hand: 2 to the first stop, 3 between the stops, 4 from the second stop to all starts and both seal-ins, 5 forward to its
+    interlock, 6 to its coil, 7 back, 8 reverse, 9 to its coil. 6, 7 and 9 stay inside.
+    """
+    plan = plan_of(PARALLEL)
+    assert cores(plan, "st1") == ["2", "3", "4", "5", "8"] and jumpers(plan, "st1") == ["4"]
+    assert cores(plan, "st2") == ["3", "4", "5", "8"] and jumpers(plan, "st2") == ["4", "4"]
+
+
+def test_two_stations_with_emergency_stops_in_series_and_one_reset() -> None:
+    """By hand: each motor takes three (to its stop, between, to its coil): 2 3 4 and 6 7 8. The emergency stops lie in series: 9 to
+    the first, 10 on to the second, 11 from there to the relay, and 12 back from the reset, which is at the first station.
+    """
+    plan = plan_of(STOPS)
+    assert cores(plan, "st1") == ["2", "3", "4", "9", "10", "11", "12"]
+    assert cores(plan, "st2") == ["6", "7", "8", "10", "11"]
+    assert (jumpers(plan, "st1"), jumpers(plan, "st2")) == (["3"], ["7"])
+
+
+@pytest.mark.parametrize(
+    ("text", "place", "cores_in_all"), [(LAMPS, "st1", 12), (PARALLEL, "st2", 5), (STOPS, "st1", 12)]
+)
+def test_a_cable_is_the_next_standard_one_with_a_tenth_to_spare(text: str, place: str, cores_in_all: int) -> None:
+    """Standard cables of 5, 7, 12 cores, at least 10 % spare from seven up: common practice. 7 used want 7.7, so 12; 5 take 5."""
+    cable = next(c for c in plan_of(text).cables if c.drop == place)
+    assert len(cable.numbers) + cable.spare == cores_in_all
