@@ -32,12 +32,12 @@ def test_the_demos_have_nothing_that_must_be_mended(world: str) -> None:
     [
         (SOUND + OWN, "own-protection", "put a breaker into its path"),
         (
-            SOUND.replace('"3ph+n"\nvolts = 400', '"3ph+n"\nvolts = 400\nfault_ka = 25'),
+            SOUND.replace('"3ph+n"\nvolts = 400', '"3ph+n"\nvolts = 400\nfault_ka = 120'),
             "short-circuit-rating",
             "stronger parts",
         ),
         (SOUND.replace("kw = 1.5", "kw = 900\namps = 1500"), "rating-missing", "choose another part"),
-        (SOUND.replace("kw = 1.5", "kw = 900\namps = 1500"), "overload-range", "must be set to 1.5e+03 A"),
+        (SOUND.replace("kw = 1.5", "kw = 900\namps = 1500"), "overload-range", "must be set to 1500 A"),
         (SOUND.replace("kw = 1.5", "kw = 300"), "motor-estimated", "write amps from the nameplate"),
         (SOUND.replace("height = 1200", "height = 400"), "plate-too-small", "enclosure at least"),
         (SOUND.replace("width = 800", "width = 150"), "plate-too-narrow", "wider enclosure"),
@@ -73,7 +73,11 @@ def test_a_control_breaker_too_large_for_its_wire_is_found() -> None:
     """By hand: 1 mm2 carries 10.3 A times 0.91 times 0.65 = 6.1 A; the largest listed 120 mm2 carries 123 A."""
     plan = plan_of(SOUND.replace("volts = 230", "volts = 230\namps = 10"))
     assert plan.sections.inside["1"].mm2 == 2.5
-    assert "conductor-protection" in rules(SOUND.replace("volts = 230", "volts = 230\namps = 125"))
+    thin = (
+        SOUND.replace("volts = 230", "volts = 230\namps = 10")
+        + '[kept.values]\n"C1|conductor_section" = "1 | it is there"\n'
+    )
+    assert {"conductor-protection", "set-by-hand"} <= set(rules(thin))
 
 
 @pytest.mark.parametrize("entry", ["top", "bottom"])
@@ -92,3 +96,37 @@ def test_a_taller_part_makes_its_row_higher_and_nothing_changes_rows() -> None:
     after = compute_plan(settle(edits.change_starter(job, "M1", kw=18.5)))
     assert after.plate.row_of == before.plate.row_of
     assert [f.rule for f in find_all(after) if f.rule.startswith("plate")] == []
+
+
+JOINED = (
+    HEAD
+    + """[control.C2]
+kind = "psu"
+from = "L2 L3"
+[device.K9]
+kind = "relay"
+part = "rl-1"
+[device.P1]
+kind = "lamp"
+[device.P2]
+kind = "lamp"
+[[rung]]
+path = "C1+ > K9:11-14 > P1 > C1-"
+[[rung]]
+path = "C2+ > K9:11-12 > P2 > C2-"
+[[rung]]
+path = "C1+ > K9:coil > C1-"
+"""
+)
+
+
+def test_two_control_voltages_on_one_changeover_are_a_short_circuit_and_named() -> None:
+    """A contact is used once, and its common belongs to one supply: common practice, no source."""
+    assert "C1+ and C2+ meet on number 24V at the changeover K9:11: a short circuit" in rules(JOINED)["supplies-joined"]
+    apart = JOINED.replace('part = "rl-1"', 'part = "rl-2"').replace("K9:11-12", "K9:21-22")
+    assert "supplies-joined" not in rules(apart)
+
+
+def test_a_direct_supply_and_a_second_way_in_join_nothing_by_themselves() -> None:
+    assert "supplies-joined" not in rules(DIRECT)
+    assert "supplies-joined" not in rules(SOUND + '[extra_supply.P]\nsystem = "3ph+n"\nvolts = 400\n')

@@ -87,9 +87,9 @@ def test_a_screw_is_tightened_to_the_torque_of_its_part(plan: Plan, operations: 
 
 def test_a_tick_vouches_for_what_its_step_makes(plan: Plan) -> None:
     wire = next(c for c in plan.conductors if c.number == "4" and c.kind == "wire")
-    assert wire_state(wire, WireStep.CUT) == f"1 mm² red {wire.length_mm:g}"
-    assert wire_state(wire, WireStep.MARK) == "4"
-    assert wire.a in wire_state(wire, WireStep.ONE_END) and wire.b in wire_state(wire, WireStep.TIGHTEN)
+    assert wire_state(plan, wire, WireStep.CUT) == f"1 mm² red {wire.length_mm:g}"
+    assert wire_state(plan, wire, WireStep.MARK) == "4"
+    assert wire.a in wire_state(plan, wire, WireStep.ONE_END) and wire.b in wire_state(plan, wire, WireStep.TIGHTEN)
     assert [step.value for step in TICKED_STEPS] == ["cut", "marked", "one end", "other end", "tightened"]
 
 

@@ -10,7 +10,6 @@ from riktig.checks.finding import Finding, Severity
 from riktig.plan.conductors import Conductor
 from riktig.plan.pieces import STOCK_MM
 from riktig.plan.plan import Plan
-from riktig.plan.sections import GROUPED_CIRCUITS
 
 FILL_LIMIT_PERCENT = 60.0
 _MIN_HOLE_PITCH_MM = 30.0
@@ -158,15 +157,15 @@ def check_ducts(plan: Plan) -> Iterator[Finding]:
                 source="common practice, no source",
             )
     for code, (_, circuits) in duct_loads(plan.conductors).items():
-        if circuits > GROUPED_CIRCUITS:
+        if circuits > plan.job.practice.grouped and plan.job.practice.standard == "iec":
             yield Finding(
                 rule="duct-grouping",
                 severity=Severity.NOTE,
                 subject=code,
-                message=f"{circuits} power circuits lie together in duct {code}, sizes assume {GROUPED_CIRCUITS}: check that "
+                message=f"{circuits} power circuits lie together in duct {code}, sizes assume {plan.job.practice.grouped}: check that "
                 "they are not all loaded at once, or part them",
                 evidence=str(circuits),
-                limit=str(GROUPED_CIRCUITS),
+                limit=str(plan.job.practice.grouped),
                 source="IEC 60204-1:2016 Table D.2, from memory",
             )
 

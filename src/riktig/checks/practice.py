@@ -3,10 +3,10 @@
 from collections.abc import Iterator
 
 from riktig.checks.finding import Finding, Severity
-from riktig.checks.protection import ampacity_inside
 from riktig.job.model import Standard
 from riktig.job.roles import trip_on_return
 from riktig.plan.coils import control_volts
+from riktig.plan.conductor_choice import carries_a, laid_inside
 from riktig.plan.plan import Plan
 from riktig.plan.stay_live import find_live_groups
 
@@ -74,7 +74,7 @@ def check_schools(plan: Plan) -> Iterator[Finding]:
         Riktig itself.
     """
     practice = plan.job.practice
-    for key, value, used in (("tags", practice.tags, "letter-number"), ("numbering", practice.numbering, "sequence")):
+    for key, value, used in (("tags", practice.tags, "letter-number"),):
         if value != used:
             yield Finding(
                 rule="school-not-built",
@@ -88,25 +88,39 @@ def check_schools(plan: Plan) -> Iterator[Finding]:
 
 
 def check_supply_protection(plan: Plan) -> Iterator[Finding]:
-    """Yield the protection that the incoming supply must have ahead of the panel.
+    """Yield the protection that the incoming supply must have ahead of the panel: for its conductor, and for a main switch or
+    main contactor that relies on a device of a certain size ahead of it.
 
     Source:
-        IEC 60204-1:2016 7.2.2 (the supplier states the device for the supply), from memory.
+        IEC 60204-1:2016 7.2.2 (the supplier states the device for the supply), IEC 60947-3 and IEC 60947-4-1, from memory.
     """
     line = plan.job.supply.lines[0]
     size = plan.sections.inside.get(line)
-    carries = ampacity_inside(plan, size) if size is not None else None
+    carries = carries_a(size, laid_inside(plan.job)) if size is not None else None
     if size is not None and carries is not None:
+        limits = [(carries, f"{size.label()} behind the main switch"), *_relied_on(plan)]
+        amps, why = min(limits)
         yield Finding(
             rule="supply-protection",
             severity=Severity.NOTE,
             subject="Q0",
-            message=f"protect the supply of this panel with no more than {carries:.0f} A ({size.label()} behind the main "
-            "switch): say so to whoever installs it",
+            message=f"protect the supply of this panel with no more than {amps:.0f} A ({why}): say so to whoever "
+            "installs it",
             evidence=f"full load {plan.panel.full_load_a:.1f} A",
-            limit=f"{carries:.0f} A",
+            limit=f"{amps:.0f} A",
             source="IEC 60204-1:2016 7.2.2, from memory",
         )
+
+
+def _relied_on(plan: Plan) -> Iterator[tuple[float, str]]:
+    """Yield what main switch and main contactor rely on in the supply to stand its fault current: amperes and why."""
+    if plan.job.practice.standard is Standard.UL:
+        return
+    switch, contactor = plan.parts.get("Q0"), plan.parts.get("incoming.K")
+    if switch is not None and switch.rating("icc_ka"):
+        yield switch.rating("amps"), f"{plan.tags['Q0']} stands the fault current behind it"
+    if contactor is not None and contactor.rating("scpd_max_a") and "incoming.FP" not in plan.parts:
+        yield contactor.rating("scpd_max_a"), f"{plan.tags['incoming.K']} stands the fault current behind it"
 
 
 def check_restart(plan: Plan) -> Iterator[Finding]:

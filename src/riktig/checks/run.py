@@ -2,20 +2,31 @@
 
 from collections.abc import Callable, Iterator
 
-from riktig.checks import fit, parts, practice, protection
+from riktig.checks import fit, heat, parts, practice, protection, sizes, wiring
 from riktig.checks.finding import SEVERITIES, Finding
 from riktig.plan.plan import Plan
 
 RULES: tuple[Callable[[Plan], Iterator[Finding]], ...] = (
     protection.check_own_protection,
     protection.check_poles,
-    protection.check_conductors,
-    protection.check_overloads,
-    protection.check_short_circuit,
+    sizes.check_conductors,
+    sizes.check_drops,
+    sizes.check_overloads,
+    sizes.check_trip_class,
+    sizes.check_neutral,
+    sizes.check_short_circuit,
+    sizes.check_proof,
+    sizes.check_slash_ratings,
+    sizes.check_by_hand,
+    sizes.check_tables,
+    heat.check_inside,
+    heat.check_cold,
+    heat.check_declared_rise,
     parts.check_too_small,
     parts.check_doubled,
     parts.check_unmet,
     parts.check_clamps,
+    wiring.check_joined_supplies,
     parts.check_estimates,
     fit.check_plate,
     fit.check_door,

@@ -46,7 +46,7 @@ class PointTest:
 
 def list_tests(plan: Plan) -> tuple[PointTest, ...]:
     """Return the tests in working order: every wire end to end, then potentials that must stay apart."""
-    tests = [_through(plan, c) for c in plan.conductors if c.kind != "link"]
+    tests = [_through(plan, c) for c in plan.conductors if c.is_wired]
     return (*tests, *_apart(plan))
 
 
@@ -60,7 +60,7 @@ def _through(plan: Plan, wire: Conductor) -> PointTest:
     return PointTest(
         key=f"test:{wire.id}", kind=TestKind.THROUGH, a=wire.a, b=wire.b, limit=round(ohms * 1.1 + CONTACT_OHM, 2),
         title=f"Wire {wire.number}: {plan.terminal_label(wire.a)} to {plan.terminal_label(wire.b)}",
-        as_planned=f"{wire.number} {wire_state(wire, WireStep.CUT)}", wire=wire.id,
+        as_planned=f"{wire.number} {wire_state(plan, wire, WireStep.CUT)}", wire=wire.id,
     )  # fmt: skip
 
 

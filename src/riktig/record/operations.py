@@ -7,6 +7,7 @@ from dataclasses import dataclass
 from enum import StrEnum
 
 from riktig.plan.conductors import STAGE_TITLES, Conductor
+from riktig.plan.ends import WireEnd
 from riktig.plan.pieces import Cut
 from riktig.plan.plan import Plan
 
@@ -155,14 +156,16 @@ def _mountings(plan: Plan) -> list[Operation]:
         box = plan.plate.boxes[strip]
         clamps = [c for c in plan.clamps if c.strip == strip]
         codes = " ".join(plan.clamp_parts[c.id].code for c in clamps)
+        runs = [run for run in plan.bridges if run[0].partition(":")[0] == strip]
+        bridges = "".join(f"; bridge {' '.join(t.partition(':')[2] for t in run)}" for run in runs)
         mounted.append(
             Operation(
                 key=f"device:{strip}:mounted",
                 phase=Phase.MOUNT,
                 batch="plate",
                 title=f"Build strip {strip}",
-                detail=f"{len(clamps)} terminals from the left: {codes}; left edge at {box.x:.0f} mm",
-                as_planned=f"{codes} {box.x:.0f}/{box.y:.0f}",
+                detail=f"{len(clamps)} terminals from the left: {codes}; left edge at {box.x:.0f} mm{bridges}",
+                as_planned=f"{codes} {box.x:.0f}/{box.y:.0f}{bridges}",
                 ref=strip,
             )  # fmt: skip
         )
@@ -172,17 +175,17 @@ def _mountings(plan: Plan) -> list[Operation]:
 def _batches(conductors: tuple[Conductor, ...]) -> list[list[Conductor]]:
     found: dict[str, list[Conductor]] = {}
     for conductor in conductors:
-        if conductor.kind != "link":
+        if conductor.is_wired:
             found.setdefault(conductor.batch, []).append(conductor)
     return list(found.values())
 
 
-def wire_state(conductor: Conductor, step: WireStep) -> str:
-    """Return what a tick of a step vouches for: size, colour and length, or the number on it, or its ends."""
+def wire_state(plan: Plan, conductor: Conductor, step: WireStep) -> str:
+    """Return what a tick of a step vouches for: size, colour and length, or what is printed on it, or its ends."""
     if step is WireStep.CUT:
         return f"{conductor.size.label()} {conductor.colour} {conductor.length_mm:g}"
     if step is WireStep.MARK:
-        return conductor.number
+        return " / ".join(dict.fromkeys(plan.markers_of(conductor)))
     return f"{conductor.a} {conductor.b} {conductor.size.label()}"
 
 
@@ -202,13 +205,28 @@ def _wire_batch(plan: Plan, wires: list[Conductor]) -> list[Operation]:
     return [_wire_operation(plan, wire, step) for step, wire in ordered]
 
 
+def _finishes(first: WireEnd, second: WireEnd) -> str:
+    """Return what is crimped onto both ends in words."""
+    if first.finish is second.finish:
+        return f"a {first.finish.value} on each end"
+    return f"a {first.finish.value} on the first end and a {second.finish.value} on the other"
+
+
 def _wire_operation(plan: Plan, wire: Conductor, step: WireStep) -> Operation:
     a, b = plan.terminal_label(wire.a), plan.terminal_label(wire.b)
     size = f"{wire.size.label()} {wire.colour}"
     torque = max(_torque(plan, wire.a), _torque(plan, wire.b))
+    at_a, at_b = plan.markers_of(wire)
+    marks = f"Mark wire {wire.number} at both ends"
+    if at_a != at_b:
+        marks += f": {at_a} at {a}, {at_b} at {b}"
+    first, second = plan.ends_of(wire) or (None, None)
+    strip = (
+        f"; strip {first.strip_mm:g} and {second.strip_mm:g} mm, {_finishes(first, second)}" if first and second else ""
+    )
     words = {
-        WireStep.CUT: (f"Cut wire {wire.number}: {wire.length_mm:g} mm", f"{size}, from {a} to {b}"),
-        WireStep.MARK: (f"Mark wire {wire.number} at both ends", f"{size}, {wire.length_mm:g} mm, {a} to {b}"),
+        WireStep.CUT: (f"Cut wire {wire.number}: {wire.length_mm:g} mm", f"{size}, from {a} to {b}{strip}"),
+        WireStep.MARK: (marks, f"{size}, {wire.length_mm:g} mm, {a} to {b}"),
         WireStep.ONE_END: (f"Land wire {wire.number} on {a}", f"{size}; through {_way(wire)}"),
         WireStep.OTHER_END: (f"Land wire {wire.number} on {b}", f"{size}; through {_way(wire)}"),
         WireStep.TIGHTEN: (f"Tighten wire {wire.number} at {a} and {b}", f"{torque:g} N m, then pull at it"),
@@ -216,7 +234,7 @@ def _wire_operation(plan: Plan, wire: Conductor, step: WireStep) -> Operation:
     title, detail = words[step]
     return Operation(
         key=wire_key(wire.id, step), phase=Phase.WIRE, batch=f"{STAGE_TITLES[wire.stage]}: {_bundle(wire)}",
-        title=title, detail=detail, as_planned=wire_state(wire, step), ref=f"wire:{wire.id}",
+        title=title, detail=detail, as_planned=wire_state(plan, wire, step), ref=f"wire:{wire.id}",
     )  # fmt: skip
 
 

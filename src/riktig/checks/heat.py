@@ -1,0 +1,67 @@
+"""Rules about heat: how warm and how cold it gets inside, and whether conductors were sized for it."""
+
+from collections.abc import Iterator
+
+from riktig.checks.finding import Finding, Severity
+from riktig.plan.plan import Plan
+from riktig.plan.short_circuit import PANEL
+from riktig.standards import iec_60890
+from riktig.standards.iec_60204_1 import AMBIENT_LIMITS_C
+
+
+def check_inside(plan: Plan) -> Iterator[Finding]:
+    """Yield an enclosure that gets warmer than its devices may stand in, with the fan that mends it.
+
+    Source:
+        Effective surface: IEC 60890 / VDE 0660-500, from memory.
+    """
+    heat, box = plan.panel.heat, plan.job.enclosure
+    if heat.inside_c <= box.inside_max + 1e-9:
+        return
+    if box.ambient >= box.inside_max:
+        mend = f"the air around is {box.ambient:g} °C already: it needs cooling, or devices for more than {box.inside_max:g} °C"
+    else:
+        mend = (
+            f"a filter fan of {heat.needed_air_m3h:.0f} m³/h keeps it there ([excepted.X1] load = \"fan\", or a device of kind fan), "
+            "or take a larger enclosure"
+        )  # fmt: skip
+    yield Finding(
+        rule="inside-temperature", severity=Severity.MUST, subject=PANEL, evidence=f"{heat.inside_c:.1f} °C",
+        message=f"{plan.panel.heat_w:.0f} W warm the air inside to {heat.inside_c:.1f} °C, more than {box.inside_max:g} °C: {mend}",
+        limit=f"{box.inside_max:g} °C", source=f"{iec_60890.SOURCE_AREA}; {iec_60890.SOURCE_K}",
+    )  # fmt: skip
+
+
+def check_cold(plan: Plan) -> Iterator[Finding]:
+    """Yield an enclosure in the cold without a heater, or with one that is too small.
+
+    Source:
+        Electrical equipment works from 5 degC: IEC 60204-1:2016 4.4.3, from memory.
+    """
+    wanted, box = plan.panel.heat.needed_heater_w, plan.job.enclosure
+    heaters = sum(plan.parts[d.id].rating("va") for d in plan.circuit.devices if d.kind == "heater")
+    if wanted <= heaters:
+        return
+    there = f"{heaters:.0f} W of heaters are too few" if heaters else "there is no heater"
+    yield Finding(
+        rule="cold-enclosure", severity=Severity.SHOULD, subject=PANEL, evidence=f"{heaters:.0f} W", limit=f"{wanted:.0f} W",
+        message=f"at {box.ambient_min:g} °C around it the panel needs {wanted:.0f} W to stay at {AMBIENT_LIMITS_C[0]:g} °C, and {there}: "
+        "add [excepted.X1] load = \"heater\"",
+        source="IEC 60204-1:2016 4.4.3, from memory",
+    )  # fmt: skip
+
+
+def check_declared_rise(plan: Plan) -> Iterator[Finding]:
+    """Yield an enclosure whose air gets warmer than its conductors were sized for.
+
+    Source:
+        IEC 60204-1:2016 12.4: the air where the conductors lie, from memory.
+    """
+    rise, declared = plan.panel.heat.rise_k, plan.job.enclosure.inside_rise
+    if plan.job.practice.standard == "iec" and rise > declared + 0.5:
+        yield Finding(
+            rule="declared-rise", severity=Severity.SHOULD, subject=PANEL, evidence=f"{rise:.1f} K", limit=f"{declared:g} K",
+            message=f"the air inside gets {rise:.0f} K warmer than around the panel, conductors are sized for {declared:g} K: write "
+            f"[enclosure] inside_rise = {rise + 0.5:.0f}, or carry more heat away",
+            source="IEC 60204-1:2016 12.4, from memory",
+        )  # fmt: skip
