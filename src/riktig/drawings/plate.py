@@ -152,7 +152,7 @@ def wire_path(plan: Plan, conductor: Conductor, geometry: Geometry) -> tuple[tup
     """Return the way of a conductor over the drawing of `draw_plate` as polylines in mm; empty outside the panel."""
     if conductor.location == PLATE:
         a, b = geometry.access(conductor.a), geometry.access(conductor.b)
-        if conductor.kind == "link":
+        if not conductor.is_wired:
             return (tuple(_on_plate(plan, [(a.x, a.y), (b.x, b.y)])),)
         return (tuple(_on_plate(plan, [(a.x, a.y), *_through(conductor, geometry, a), (b.x, b.level), (b.x, b.y)])),)
     if conductor.location == HINGE:

@@ -15,7 +15,7 @@ from riktig.units.numbers import format_number
 WIDTH, MARGIN = 124.0, 4.0
 BUS_X, FIRST_X, STEP = 8.0, 15.0, 23.0
 MOTOR_X, MOTOR_R = 93.0, 6.5
-HEADER, ROW = 46.0, 20.0
+HEADER, ROW = 46.0, 22.0
 _KINDS = {
     "reversing": "reversing",
     "star-delta": "star-delta",
@@ -95,9 +95,8 @@ def _draw_device(pen: Pen, plan: Plan, device: str, kind: str, step: int, y: flo
         drawn = Pen()
         draw_pole(drawn, 0, 0, device, kind)
         _put_turned(pen, drawn, x, y)
-    tag = plan.tags[device]
-    pen.text(x - 1, y + 5.6, tag, size=3, bold=True, ref=device)
-    pen.text(x + 0.4 + 2.75 * len(tag), y + 5.6, words, size=2.8, tone=Tone.QUIET, ref=device)
+    pen.text(x - 1, y + 7.8, plan.tags[device], size=3, bold=True, ref=device)
+    pen.text(x - 1, y + 4.3, words, size=2.7, tone=Tone.QUIET, ref=device)
     return x + SPAN
 
 
@@ -119,7 +118,8 @@ def _rows_of(plan: Plan, name: str) -> list[tuple[int, str, str, str]]:
         kind = plan.circuit.device(device).kind if device in plan.parts else "relay"
         if kind != "relay":
             amps = f"{plan.parts[device].rating('amps'):g} A"
-            words = f"set {format_number(plan.motors[name].setting)} A" if role == "F" else amps
+            is_set = kind in {"overload", "motor-breaker"} and plan.parts[device].rating("amps_max")
+            words = f"set {format_number(plan.motors[name].setting)} A" if is_set else amps
             rows.append((step, device, kind, words))
     return rows
 

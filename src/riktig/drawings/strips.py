@@ -1,0 +1,129 @@
+"""Owns the drawing of the terminal strips as they stand on the rail, with what lands inside and outside. Must not order them."""
+
+from itertools import groupby
+
+from riktig.drawings.display import Anchor, Drawing, Pen, Tone, wire_tone
+from riktig.plan.chains import HINGE
+from riktig.plan.circuit import DOOR
+from riktig.plan.conductors import Conductor
+from riktig.plan.plan import Plan
+from riktig.plan.strips import CONTROL_STRIP, DOOR_STRIP, POWER_STRIP, SUPPLY_STRIP, Clamp
+
+CELL, IN_ROW = 11.0, 20
+_MARGIN, _HEAD, _BODY, _SIDE, _FOOT = 8.0, 9.0, 17.0, 25.0, 9.0
+_ROW = _HEAD + _BODY + 2 * _SIDE + _FOOT
+WIDTH = 2 * _MARGIN + CELL * IN_ROW
+_PURPOSES = {
+    SUPPLY_STRIP: "supply",
+    POWER_STRIP: "motors and power",
+    CONTROL_STRIP: "control and signals",
+    DOOR_STRIP: "door",
+}
+
+
+def draw_strips(plan: Plan) -> Drawing:
+    """Return all strips, twenty terminals in a row, in mm; terminals are wider than they are so that markers can be read."""
+    rows = [
+        (strip, members[at : at + IN_ROW], at == 0, len(members))
+        for strip, members in ((s, list(m)) for s, m in groupby(plan.clamps, key=lambda c: c.strip))
+        for at in range(0, len(members), IN_ROW)
+    ]
+    height = 2 * _MARGIN + max(len(rows), 1) * _ROW
+    pen = Pen()
+    pen.rect(0, 0, WIDTH, height, fill=Tone.PAPER, tone=Tone.NONE)
+    if not rows:
+        pen.text(_MARGIN, height - 20, "No conductor leaves the panel yet: no strip is needed.", size=4)
+    landed = _landed(plan)
+    for place, (strip, members, is_first, count) in enumerate(rows):
+        top = height - _MARGIN - place * _ROW
+        if is_first:
+            width = plan.plate.boxes[strip].w if strip in plan.plate.boxes else 0.0
+            words = f"{_PURPOSES.get(strip, '')}, {count} terminals, {width:.0f} mm on the rail"
+            pen.text(_MARGIN, top - 6, strip, size=4.4, bold=True, ref=strip)
+            pen.text(_MARGIN + 12, top - 6, words, size=3.2, tone=Tone.QUIET, ref=strip)
+        else:
+            pen.text(_MARGIN, top - 6, f"{strip}, continued", size=3.2, tone=Tone.QUIET, ref=strip)
+        _draw_row(pen, plan, members, landed, top - _HEAD)
+    return Drawing(name="strips", title="Terminal strips", width=WIDTH, height=height, items=tuple(pen.items))
+
+
+def _landed(plan: Plan) -> dict[tuple[str, bool], list[Conductor]]:
+    """Return the conductors on each side of each strip terminal, True for the outside; joins by the rail left out."""
+    drops = {clamp.id: clamp.drop for clamp in plan.clamps}
+    found: dict[tuple[str, bool], list[Conductor]] = {}
+    for conductor in plan.conductors:
+        if not conductor.is_wired:
+            continue
+        for end in (conductor.a, conductor.b):
+            if end in drops:
+                is_outside = conductor.kind == "core" or (conductor.location == HINGE and drops[end] == DOOR)
+                found.setdefault((end, is_outside), []).append(conductor)
+    return found
+
+
+def _draw_row(
+    pen: Pen, plan: Plan, members: list[Clamp], landed: dict[tuple[str, bool], list[Conductor]], top: float
+) -> None:
+    """Draw terminals side by side: the inside away from the cable entry, the outside towards it, cables named below."""
+    is_entry_below = plan.job.supply.entry == "bottom"
+    body = top - _SIDE - _BODY
+    rail = body + _BODY / 2 - 2.2
+    pen.rect(_MARGIN - 3, rail, len(members) * CELL + 6, 4.4, fill=Tone.STEEL, tone=Tone.QUIET, width=0.2)
+    for place, clamp in enumerate(members):
+        x = _MARGIN + place * CELL
+        fill = wire_tone("green-yellow") if clamp.is_earth else Tone.PART
+        pen.rect(x + 0.5, body, CELL - 1, _BODY, fill=fill, width=0.35, radius=1, ref=clamp.id)
+        if clamp.is_earth:
+            pen.rect(x + 1.4, body + 4.4, CELL - 2.8, 8.6, fill=Tone.PAPER, tone=Tone.NONE, ref=clamp.id)
+        pen.text(x + CELL / 2, body + 9.0, clamp.label, size=3.4, bold=True, anchor=Anchor.MIDDLE, ref=clamp.id)
+        pen.text(
+            x + CELL / 2,
+            body + 5.0,
+            clamp.number,
+            size=2.4 if len(clamp.number) < 6 else 1.9,
+            anchor=Anchor.MIDDLE,
+            ref=clamp.id,
+        )
+        for is_outside in (False, True):
+            is_below = is_outside is is_entry_below
+            _draw_side(pen, plan, clamp, landed.get((clamp.id, is_outside), []), x, body, is_below=is_below)
+    at = {clamp.id: _MARGIN + (place + 0.5) * CELL for place, clamp in enumerate(members)}
+    for run in plan.bridges:
+        shown = [at[terminal] for terminal in run if terminal in at]
+        if shown:
+            pen.line((shown[0], body + 2.4), (shown[-1], body + 2.4), width=1.4, tone=Tone.ATTENTION)
+            for x in shown:
+                pen.circle(x, body + 2.4, 1.2, fill=Tone.ATTENTION, tone=Tone.INK, width=0.2)
+    cables = {drop: name for name, drop in ((cable.name, cable.drop) for cable in plan.cables)}
+    for drop, group in groupby(enumerate(members), key=lambda pair: pair[1].drop):
+        places = [place for place, _ in group]
+        y = body - _SIDE - 3.0 if is_entry_below else top + 1.5
+        left, right = _MARGIN + places[0] * CELL + 1, _MARGIN + (places[-1] + 1) * CELL - 1
+        pen.line((left, y + 2.4), (left, y), (right, y), (right, y + 2.4), width=0.3, tone=Tone.QUIET)
+        words = cables.get(drop, drop) if len(places) == 1 else f"{cables.get(drop, '')} {drop}".strip()
+        pen.text((left + right) / 2, y - 3.4, words, size=2.5, anchor=Anchor.MIDDLE, tone=Tone.QUIET)
+
+
+def _draw_side(
+    pen: Pen, plan: Plan, clamp: Clamp, wires: list[Conductor], x: float, body: float, *, is_below: bool
+) -> None:
+    """Draw the conductors on one side as short coloured strokes with where they lead."""
+    for n, wire in enumerate(wires[:2]):
+        at = x + CELL / 2 + (n - (min(len(wires), 2) - 1) / 2) * 4.6
+        near = body - 0.2 if is_below else body + _BODY + 0.2
+        far = near - 5 if is_below else near + 5
+        pen.line((at, near), (at, far), width=1.0, tone=wire_tone(wire.colour), ref=f"wire:{wire.id}")
+        other = plan.terminal_label(wire.b if wire.a == clamp.id else wire.a)
+        anchor = Anchor.RIGHT if is_below else Anchor.LEFT
+        pen.text(
+            at + 0.9,
+            far - 1 if is_below else far + 1,
+            other,
+            size=2.2,
+            anchor=anchor,
+            upright=True,
+            ref=f"wire:{wire.id}",
+        )
+    if len(wires) > 2:
+        y = body - 4 if is_below else body + _BODY + 4
+        pen.text(x + CELL - 0.6, y, f"+{len(wires) - 2}", size=2.2, anchor=Anchor.RIGHT, tone=Tone.ATTENTION)
