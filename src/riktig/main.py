@@ -8,7 +8,19 @@ from pathlib import Path
 
 INTERNAL_ERROR = 70
 _COMMANDS = frozenset(
-    {"import", "export-brief", "plan", "check", "export", "status", "schema", "import-parts", "--help"}
+    {
+        "import",
+        "export-brief",
+        "plan",
+        "check",
+        "export",
+        "status",
+        "schema",
+        "import-parts",
+        "reconcile",
+        "tables",
+        "--help",
+    }
 )
 """Kept here so that the window starts without loading the command line; a test compares the two."""
 

@@ -74,7 +74,7 @@ def test_check_tells_by_its_exit_whether_something_must_be_mended(brief: Path) -
 
 def test_export_writes_what_was_asked_for(brief: Path, tmp_path: Path) -> None:
     assert riktig("export", brief, tmp_path / "out", "--only", "wires,plate").returncode == 0
-    assert {p.name for p in (tmp_path / "out").iterdir()} == {"wires.csv", "plate.svg", "plate.pdf"}
+    assert {p.name for p in (tmp_path / "out").iterdir()} == {"wires.csv", "wires.xlsx", "plate.svg", "plate.pdf"}
     assert riktig("export", brief, tmp_path / "out", "--only", "wyres").returncode == 2
 
 
@@ -114,3 +114,21 @@ def test_the_worked_checks_of_the_trade_come_out_of_the_command_line(tmp_path: P
     assert [(c["number"], c["from"], c["to"]) for c in plan["conductors"] if c["location"] == "st1"] == [
         ("2", "S1:12", "S2:13")
     ]
+
+
+def test_a_list_of_existing_wires_is_compared_and_its_numbers_taken(tmp_path: Path) -> None:
+    brief = tmp_path / "one.toml"
+    brief.write_text(small_text())
+    assert riktig("export", brief, tmp_path, "--only", "wires").returncode == 0
+    rows = (tmp_path / "wires.csv").read_text().splitlines()
+    (tmp_path / "old.csv").write_text(
+        "\n".join([rows[0], *(f"7{row}" if row.startswith("3,") else row for row in rows[1:])])
+    )
+    taken = riktig("reconcile", brief, tmp_path / "old.csv", "--take", tmp_path / "new.toml")
+    assert (taken.returncode, taken.stdout) == (0, "0 to clear up, 1 numbers differ where circuit and list agree.\n")
+    assert '"73" = ' in (tmp_path / "new.toml").read_text()
+    (tmp_path / "old.csv").write_text("\n".join([*rows[:-1], "9,wire,K9:1,K9:2"]))
+    found = json.loads(riktig("reconcile", brief, tmp_path / "old.csv", "--json").stdout)
+    assert {d["sort"] for d in found["discrepancies"]} >= {"extra"}
+    bad = riktig("reconcile", brief, brief)
+    assert bad.returncode == 2 and "heading 'from' is missing" in bad.stderr

@@ -5,6 +5,7 @@ import io
 import xml.etree.ElementTree as ET
 from pathlib import Path
 
+import openpyxl
 import pytest
 from pypdf import PdfReader
 
@@ -87,7 +88,8 @@ def test_schedules_have_the_counts_of_the_plan(plan: Plan, folder: Path) -> None
     assert sum(int(r["count"]) for r in rows["labels"] if r["kind"] == "wire") == 2 * len(wires)
     parts = sum(float(r["quantity"]) for r in rows["bom"] if r["unit"] == "pc")
     bars = {(c.profile, c.bar) for c in plan.cuts}
-    assert parts == sum(len(p.codes) for p in plan.parts.values() if p.kind != "motor") + len(plan.clamps) + len(bars)
+    devices = sum(len(p.codes) for p in plan.parts.values() if p.kind != "motor")
+    assert parts == devices + len(plan.clamps) + len(bars) + 2 * len(wires)
     metres = sum(float(r["quantity"]) for r in rows["bom"] if r["code"].startswith("wire-"))
     assert metres == pytest.approx(sum(c.length_mm for c in wires if c.kind == "wire") / 1000, abs=0.05)
 
@@ -123,3 +125,25 @@ def test_tables_quote_what_a_spreadsheet_would_break() -> None:
     table = next(t for t in all_tables(plan_of(small_text())) if t.name == "labels")
     rows = list(csv.reader(io.StringIO(table.to_csv())))
     assert all(len(row) == len(table.headings) for row in rows)
+
+
+def test_every_schedule_is_a_workbook_that_says_the_same_as_its_text(plan: Plan, folder: Path) -> None:
+    """openpyxl as reader."""
+    for table in all_tables(plan):
+        book = openpyxl.load_workbook(folder / f"{table.name}.xlsx")
+        rows = list(book.active.iter_rows(values_only=True))  # type: ignore[union-attr]
+        assert rows[0] == table.headings
+        assert [tuple("" if v is None else v for v in row) for row in rows[1:]] == [tuple(row) for row in table.rows]
+        assert not any(cell.data_type == "f" for row in book.active.iter_rows() for cell in row)  # type: ignore[union-attr]
+
+
+def test_a_cable_knows_its_cores_and_its_conduit() -> None:
+    """By hand, NEC Chapter 9 Tables 1, 4, 5: three of 12 AWG and one of 12 take 4 · 0.0133 in2 of EMT 1/2 with 0.304: 17.5 %."""
+    plan = plan_of(small_text("ul"))
+    rows = {row[0]: row for row in next(t for t in all_tables(plan) if t.name == "cables").rows}
+    motor = next(c for c in plan.cables if c.target == "M1" or "M1" in c.drop)
+    assert len(motor.numbers) == 4 and motor.conduit is not None and motor.conduit.trade_size == "1/2"
+    areas = {"14 AWG": 0.0097, "12 AWG": 0.0133, "10 AWG": 0.0211}
+    assert motor.conduit.fill_percent == pytest.approx(100 * 4 * areas[motor.size_label] / 0.304)
+    assert rows[motor.name][3:5] == (4 + motor.spare, motor.spare)
+    assert all(c.conduit is None for c in plan_of(small_text()).cables), "metric cables go through glands"

@@ -15,15 +15,19 @@ from riktig.checks.run import find_all
 from riktig.files.brief_reader import BriefError, read_brief
 from riktig.files.brief_writer import write_brief
 from riktig.files.documents import NAMES, ExportError, export_documents
+from riktig.files.from_to import ListError, read_from_to
 from riktig.files.job_file import JobFile, JobFileError
 from riktig.files.part_import import add_parts, read_part_file
 from riktig.files.plan_json import findings_to_list, plan_to_dict
 from riktig.job.model import Job, job_schema
 from riktig.job.validate import JobError
 from riktig.plan.plan import Plan, compute_plan
+from riktig.plan.reconcile import reconcile
+from riktig.plan.renumber import take_numbers
 from riktig.plan.settle import settle
 from riktig.record.events import Event
 from riktig.record.progress import Progress, list_work, read_progress
+from riktig.standards.tables import TableError, own_tables, own_tables_folder, shipped_names
 
 BAD_INPUT = 2
 DEFAULT_UNIT = "1"
@@ -50,7 +54,7 @@ def _read(path: Path) -> tuple[Job, tuple[Event, ...]]:
             with JobFile.open(path, read_only=True) as file:
                 return settle(file.load_job()), file.events()
         return read_brief(path), ()
-    except (BriefError, JobFileError, JobError, CatalogueError) as error:
+    except (BriefError, JobFileError, JobError, CatalogueError, TableError) as error:
         raise _refuse(str(error)) from None
     except OSError as error:
         raise _refuse(f"cannot read {path}: {error.strerror}; check the name") from None
@@ -81,7 +85,7 @@ def import_brief(
                 file.save_edit(job, f"import {brief.name}")
         else:
             JobFile.create(out, job).close()
-    except (BriefError, JobFileError) as error:
+    except (BriefError, JobFileError, CatalogueError, TableError) as error:
         raise _refuse(str(error)) from None
     except OSError as error:
         raise _refuse(f"cannot read {brief}: {error.strerror}; check the name") from None
@@ -208,6 +212,54 @@ def import_parts(
     except OSError as error:
         raise _refuse(f"cannot read or write {error.filename}: {error.strerror}; check the name") from None
     typer.echo(f"{len(read.families)} parts added to {target}", err=True)
+
+
+@app.command("reconcile")
+def reconcile_list(
+    job: JobArgument,
+    source: Annotated[Path, typer.Argument(metavar="LIST", help="CSV or XLSX with the headings number, from, to.")],
+    out: Annotated[
+        Path | None,
+        typer.Option("--take", metavar="OUT.toml", help="Write a brief with the numbers of the list taken over."),
+    ] = None,
+    as_json: JsonOption = False,
+) -> None:
+    """Compare a from-to list of existing wires with the circuit; exit 1 if they disagree."""
+    decided = _read(job)[0]
+    try:
+        found = reconcile(compute_plan(decided), read_from_to(source))
+        if out is not None:
+            out.write_text(write_brief(take_numbers(decided, found.numbers)), encoding="utf-8")
+    except (ListError, JobError) as error:
+        raise _refuse(str(error)) from None
+    except OSError as error:
+        raise _refuse(f"cannot write {out}: {error.strerror}; choose another name") from None
+    if as_json:
+        discrepancies = [
+            {"sort": d.sort.value, "lines": list(d.lines), "message": d.message} for d in found.discrepancies
+        ]
+        _print_json({"discrepancies": discrepancies, "numbers": dict(found.numbers)})
+    else:
+        for d in found.discrepancies:
+            lines = f"line {', '.join(str(n) for n in d.lines[:4])}" if d.lines else "no line"
+            typer.echo(f"{d.sort.value:8} {lines:18} {d.message}")
+        typer.echo(
+            f"{len(found.discrepancies)} to clear up, {len(found.numbers)} numbers differ where circuit and list agree."
+        )
+    if found.discrepancies:
+        raise typer.Exit(1)
+
+
+@app.command("tables")
+def list_tables() -> None:
+    """List the tables of standards, and which of them the shop replaced by its own copy."""
+    try:
+        own = own_tables()
+    except TableError as error:
+        raise _refuse(str(error)) from None
+    for name in shipped_names():
+        typer.echo(f"{name:36} {f'own copy: {own[name].title}' if name in own else 'shipped, from memory'}")
+    typer.echo(f"Own copies belong into {own_tables_folder()}", err=True)
 
 
 @app.command("schema")

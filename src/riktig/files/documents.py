@@ -11,6 +11,7 @@ from riktig.drawings.plate import draw_plate
 from riktig.files.pdf import write_pdf
 from riktig.files.svg import drawing_to_svg
 from riktig.files.tables import BUILDERS
+from riktig.files.xlsx import write_xlsx
 from riktig.plan.plan import Plan
 
 DRAWINGS = ("sheets", "plate")
@@ -24,7 +25,7 @@ class ExportError(ValueError):
 def export_documents(
     plan: Plan, folder: Path, names: Sequence[str] = NAMES, on_file: Callable[[Path], None] = lambda path: None
 ) -> tuple[Path, ...]:
-    """Write schedules as CSV and drawings as SVG and PDF; return the files written.
+    """Write schedules as CSV and XLSX, drawings as SVG and PDF; return the files written.
 
     Args:
         plan: what to document.
@@ -50,7 +51,9 @@ def export_documents(
         folder.mkdir(parents=True, exist_ok=True)
         for name in names:
             if name in BUILDERS:
-                write(f"{name}.csv", partial(_write_text, text=BUILDERS[name](plan).to_csv()))
+                table = BUILDERS[name](plan)
+                write(f"{name}.csv", partial(_write_text, text=table.to_csv()))
+                write(f"{name}.xlsx", partial(write_xlsx, table))
             else:
                 drawings = draw_sheets(plan) if name == "sheets" else (draw_plate(plan),)
                 for drawing in drawings:

@@ -5,11 +5,11 @@ from typing import Any
 from riktig import VERSION
 from riktig.checks.fit import fill_percent
 from riktig.checks.run import find_all
+from riktig.job.roles import overload_role
 from riktig.plan.circuit import EARTH_BAR
 from riktig.plan.labels import build_labels
 from riktig.plan.pieces import KERF_MM, STOCK_MM
 from riktig.plan.plan import Plan
-from riktig.plan.sizing import overload_role
 
 
 def plan_to_dict(plan: Plan) -> dict[str, Any]:
@@ -32,7 +32,12 @@ def plan_to_dict(plan: Plan) -> dict[str, Any]:
                 "spare": cable.spare,
                 "section": cable.size_label,
                 "length_m": cable.length_m,
-                "conduit": {},
+                "conduit": {
+                    "trade_size": cable.conduit.trade_size,
+                    "fill_percent": round(cable.conduit.fill_percent, 1),
+                }
+                if cable.conduit is not None
+                else {},
             }
             for cable in plan.cables
         ],
@@ -46,20 +51,54 @@ def plan_to_dict(plan: Plan) -> dict[str, Any]:
                 "formula": v.formula,
                 "inputs": dict(v.inputs),
                 "source": v.source,
+                "needed": v.needed,
+                "most": v.most,
+                "margin_percent": None if v.margin_percent is None else round(v.margin_percent, 1),
+                "by_hand": v.reason,
+                "computed": v.computed,
             }
             for v in plan.sizing
         ],
-        "panel": {
-            "full_load_a": round(plan.panel.full_load_a, 3),
-            "largest_motor_a": plan.panel.largest_motor_a,
-            "sccr_ka": plan.panel.sccr_ka,
-            "sccr_limited_by": [plan.tags[d] for d in plan.panel.sccr_limited_by],
-            "heat_w": round(plan.panel.heat_w, 2),
-        },
+        "panel": _panel(plan),
         "plate": _plate(plan),
         "door": _door(plan),
         "labels": [{"kind": x.kind, "text": x.text, "count": x.count, "size": x.size} for x in build_labels(plan)],
         "findings": findings_to_list(plan),
+    }
+
+
+def _panel(plan: Plan) -> dict[str, Any]:
+    panel = plan.panel
+    return {
+        "full_load_a": round(panel.full_load_a, 3),
+        "largest_motor_a": panel.largest_motor_a,
+        "neutral_a": round(panel.load.neutral, 3),
+        "sccr_ka": panel.sccr_ka,
+        "sccr_limited_by": [plan.tags[d] for d in panel.sccr_limited_by],
+        "sccr_chain": [
+            {
+                "branch": branch.owner,
+                "available_ka": branch.available_ka,
+                "ka": branch.ka,
+                "links": [
+                    {
+                        "device": plan.tags[link.device],
+                        "own_ka": link.strength.own_ka,
+                        "ka": link.strength.ka,
+                        "how": link.strength.how,
+                        "why": link.strength.why,
+                        "source": link.strength.source,
+                    }
+                    for link in branch.links
+                ],
+            }
+            for branch in panel.short_circuit.branches
+        ],
+        "heat_w": round(panel.heat_w, 2),
+        "temperature_rise_k": panel.heat.rise_k,
+        "inside_c": round(panel.heat.inside_c, 1),
+        "fan_m3h": round(panel.heat.needed_air_m3h, 1),
+        "heater_w": round(panel.heat.needed_heater_w, 1),
     }
 
 
@@ -91,7 +130,7 @@ def _device(plan: Plan, device_id: str) -> dict[str, Any]:
     if device.positions:
         settings["positions"] = list(device.positions)
     starter = plan.job.starter(device.owner or "")
-    if starter is not None and device.role == overload_role(starter):
+    if starter is not None and device.role == overload_role(starter, plan.job):
         settings["overload_a"] = round(plan.motors[starter.name].setting, 3)
     place = plan.sheet_places.get(device_id)
     return {
@@ -132,8 +171,10 @@ def _conductors(plan: Plan) -> list[dict[str, Any]]:
             "colour": c.colour,
             "length_mm": c.length_mm,
             "route": list(c.route),
-            "marker_from": "" if c.kind == "link" else c.number,
-            "marker_to": "" if c.kind == "link" else c.number,
+            "marker_from": plan.markers_of(c)[0],
+            "marker_to": plan.markers_of(c)[1],
+            "end_from": ends[0].text if (ends := plan.ends_of(c)) is not None else "",
+            "end_to": ends[1].text if ends is not None else "",
             "stage": c.stage,
             "batch": c.batch,
         }
@@ -144,9 +185,10 @@ def _conductors(plan: Plan) -> list[dict[str, Any]]:
 def _terminals(plan: Plan) -> list[dict[str, Any]]:
     rows = []
     position: dict[str, int] = {}
+    bridges = {terminal: list(run) for run in plan.bridges for terminal in run}
     for clamp in plan.clamps:
         position[clamp.strip] = position.get(clamp.strip, 0) + 1
-        at = [c for c in plan.conductors if clamp.id in (c.a, c.b)]
+        at = [c for c in plan.conductors if clamp.id in (c.a, c.b) and c.kind != "bridge"]
         outside = [c.id for c in at if c.kind == "core" or (c.location == "hinge" and clamp.drop == "door")]
         rows.append(
             {
@@ -156,7 +198,7 @@ def _terminals(plan: Plan) -> list[dict[str, Any]]:
                 "potential": clamp.number,
                 "inside": [c.id for c in at if c.id not in outside],
                 "outside": outside,
-                "bridge": None,
+                "bridge": bridges.get(clamp.id),
             }
         )
     return rows

@@ -38,14 +38,15 @@ def wires_table(plan: Plan) -> Table:
     """Return every conductor but factory joins, in working order."""
     headings = (
         "number", "kind", "from", "to", "location", "section_mm2", "awg", "colour", "length_mm", "route", "stage", "batch",
+        "end_from", "end_to", "strip_from_mm", "strip_to_mm",
     )  # fmt: skip
     rows = [
         (
             c.number, c.kind, plan.terminal_label(c.a), plan.terminal_label(c.b), c.location, c.size.mm2, c.size.awg,
-            c.colour, c.length_mm, " ".join(c.route), c.stage, c.batch,
+            c.colour, c.length_mm, " ".join(c.route), c.stage, c.batch, ends[0].text, ends[1].text, ends[0].strip_mm, ends[1].strip_mm,
         )
         for c in plan.conductors
-        if c.kind != "link"
+        if (ends := plan.ends_of(c)) is not None
     ]  # fmt: skip
     return Table(name="wires", headings=headings, rows=tuple(rows))
 
@@ -54,17 +55,29 @@ def terminals_table(plan: Plan) -> Table:
     """Return the strips, terminal by terminal, with what lands inside and outside."""
     rows = []
     position: dict[str, int] = {}
+    bridges = {terminal: " ".join(run) for run in plan.bridges for terminal in run}
     for clamp in plan.clamps:
         position[clamp.strip] = position.get(clamp.strip, 0) + 1
         ends: dict[bool, list[str]] = {True: [], False: []}
         for c in plan.conductors:
-            if clamp.id in (c.a, c.b):
+            if clamp.id in (c.a, c.b) and c.kind != "bridge":
                 is_outside = c.kind == "core" or (c.location == "hinge" and clamp.drop == "door")
                 ends[is_outside].append(plan.terminal_label(c.b if c.a == clamp.id else c.a))
         part = plan.clamp_parts[clamp.id]
         rows.append((clamp.strip, position[clamp.strip], clamp.label, clamp.number, " ".join(ends[False]),
-                     " ".join(ends[True]), clamp.drop, part.code, part.torque_nm))  # fmt: skip
-    headings = ("strip", "position", "label", "potential", "inside", "outside", "goes_to", "part", "torque_nm")
+                     " ".join(ends[True]), clamp.drop, part.code, part.torque_nm, bridges.get(clamp.id, "")))  # fmt: skip
+    headings = (
+        "strip",
+        "position",
+        "label",
+        "potential",
+        "inside",
+        "outside",
+        "goes_to",
+        "part",
+        "torque_nm",
+        "bridge",
+    )
     return Table(name="terminals", headings=headings, rows=tuple(rows))
 
 
@@ -94,6 +107,31 @@ def drill_table(plan: Plan) -> Table:
     return Table(name="drill", headings=headings, rows=tuple(rows))
 
 
+def cables_table(plan: Plan) -> Table:
+    """Return the cables to the field, with the numbers of their cores in order."""
+    rows = tuple(
+        (
+            cable.name, "panel", cable.target, len(cable.numbers) + cable.spare, cable.spare, cable.size_label, cable.length_m,
+            " ".join(cable.numbers), cable.conduit.trade_size if cable.conduit is not None else "",
+            round(cable.conduit.fill_percent, 1) if cable.conduit is not None else "",
+        )
+        for cable in plan.cables
+    )  # fmt: skip
+    headings = (
+        "name",
+        "from",
+        "to",
+        "cores",
+        "spare",
+        "size",
+        "length_m",
+        "numbers",
+        "conduit_in",
+        "conduit_fill_percent",
+    )
+    return Table(name="cables", headings=headings, rows=rows)
+
+
 BUILDERS = {
     "wires": wires_table,
     "terminals": terminals_table,
@@ -101,6 +139,7 @@ BUILDERS = {
     "bom": bom_table,
     "cuts": cuts_table,
     "drill": drill_table,
+    "cables": cables_table,
 }
 
 
