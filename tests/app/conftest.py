@@ -24,6 +24,13 @@ from support import job_of, small_text
 HARMLESS = ("This plugin does not support", "QStandardPaths", "XDG_RUNTIME_DIR")
 
 
+def pytest_collection_modifyitems(items: list[pytest.Item]) -> None:
+    """Keep the tests of this folder in one process, one after another: they share the display and its focus."""
+    for item in items:
+        if Path(__file__).parent in item.path.parents:
+            item.add_marker(pytest.mark.xdist_group("app"))
+
+
 @pytest.fixture(scope="session")
 def qapp() -> QApplication:
     """The application as the product makes it."""

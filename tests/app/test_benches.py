@@ -29,7 +29,7 @@ def test_the_day_sheet_tells_how_far_each_stage_is(shell: Shell) -> None:
     assert "nothing to decide" in stage_text(shell, "Brief")
     assert "4 of 263 steps" in stage_text(shell, "Build")
     assert "0 of 37 wires" in stage_text(shell, "Wires")
-    assert [s.shortcut for s in STAGES] == ["1", "2", "3", "5", "9", "0"]
+    assert [s.shortcut for s in STAGES] == ["1", "2", "3", "5", "6", "9", "0"]
 
 
 def test_the_day_sheet_says_when_something_is_to_be_decided(shell: Shell, qtbot: QtBot, settled: Settled) -> None:
@@ -41,7 +41,7 @@ def test_the_day_sheet_says_when_something_is_to_be_decided(shell: Shell, qtbot:
     assert "1 to decide" in stage_text(shell, "Brief")
     shell.hub.select("")
     assert "take an enclosure at least" in words(shell.margin, qtbot)
-    assert "does not fit" in shell.bench("brief").fit.format()  # type: ignore[attr-defined]
+    assert "does not fit" in shell.bench("brief").side.fit.format()  # type: ignore[attr-defined]
 
 
 def test_a_card_shows_its_values_and_their_reasons_when_pointed_at(shell: Shell) -> None:
@@ -74,11 +74,11 @@ def test_the_margin_explains_a_device_with_formula_and_source(shell: Shell, qtbo
 @pytest.mark.parametrize(
     ("ref", "wanted"),
     [
-        ("net:4", ("Wire number 4", "K1:A1", "breaker 1 A")),
+        ("net:4", ("Wire number 4", "K1:A1", "protected by 1 A")),
         ("X1:2", ("Wire number 3L2",)),
         ("X1", ("X1  terminal strip", "wire PE to field/M1")),
         ("R1", ("R1  rail", "rail 35x7.5")),
-        ("C1.T", ("T1  transformer", "transformer va")),
+        ("C1.T", ("T1  transformer", "transformer VA")),
     ],
 )
 def test_the_margin_says_what_is_selected(shell: Shell, qtbot: QtBot, ref: str, wanted: tuple[str, ...]) -> None:

@@ -26,6 +26,7 @@ STAGES = (
     Stage("circuit", "Circuit", "2", "sheets"),
     Stage("plate", "Plate", "3", "bundle"),
     Stage("wires", "Wires", "5", "bundle"),
+    Stage("terminals", "Terminals", "6", "bundle"),
     Stage("build", "Build", "9", "work"),
     Stage("test", "Test", "0", "work"),
 )

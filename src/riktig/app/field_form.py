@@ -109,6 +109,7 @@ class FieldForm(QWidget):
         annotation = self._model.model_fields[field].annotation
         box = QComboBox()
         box.setEditable(True)
+        box.setInsertPolicy(QComboBox.InsertPolicy.NoInsert)
         box.setSizeAdjustPolicy(QComboBox.SizeAdjustPolicy.AdjustToMinimumContentsLengthWithIcon)
         box.setMinimumContentsLength(3)
         line = QLineEdit()
@@ -123,8 +124,10 @@ class FieldForm(QWidget):
 
         def fill(value: Any, offered: Sequence[str]) -> None:
             if [box.itemText(i) for i in range(box.count())] != list(offered):
+                typed = line.text()
                 box.clear()
                 box.addItems(list(offered))
+                line.setText(typed)
             if not line.hasFocus():
                 line.setText(write_words(value))
 

@@ -12,6 +12,8 @@ class Hub(QObject):
 
     selection_changed = Signal(str)
     bench_requested = Signal(str)
+    place_requested = Signal(str)
+    """To where something is decided: a place in the brief (`starter.M1.kw`, `supply.fault_ka`), or what can be selected."""
     theme_changed = Signal(object)
     message_posted = Signal(str)
 

@@ -1,35 +1,56 @@
 """Owns the margin: what the selected thing is, why it has its values, and the findings about it."""
 
+from collections.abc import Sequence
+from functools import partial
 from typing import TYPE_CHECKING
 
 from PySide6.QtCore import Qt
 from PySide6.QtWidgets import QFrame, QGridLayout, QVBoxLayout, QWidget
 
 from riktig.app.hub import Hub
+from riktig.app.session import Session
 from riktig.app.text import tr
+from riktig.app.value_card import ValueCard
 from riktig.app.widgets import button, card, clear_layout, label, scrolled
 from riktig.app.worker_process import Bundle
 from riktig.checks.finding import Finding, Severity
+from riktig.job.overrides import compute_value, override_value
 
 if TYPE_CHECKING:
+    from riktig.plan.explain import Explanation
     from riktig.plan.lookup import Description, Lookup
-    from riktig.plan.sizing import SizedValue
+    from riktig.plan.plan import Plan
+    from riktig.plan.sized import SizedValue
 
 MARGIN_WIDTH = 268
 _FRAMES = {Severity.MUST: "bad", Severity.SHOULD: "caution", Severity.NOTE: "card"}
 _WORDS = {Severity.MUST: "■ must be mended", Severity.SHOULD: "▲ should be mended", Severity.NOTE: "● to know"}
 _MOST_FACTS = 14
 _MOST_FINDINGS = 20
+_OPEN_AT_MOST = 1
+"""With more values than this their cards stand closed."""
+PANEL = "panel"
+
+
+def explain_values(plan: "Plan", values: "Sequence[SizedValue]") -> "tuple[Explanation, ...]":
+    """Return what is to be said of values; asked of the worker, which has the catalogue loaded."""
+    from riktig.plan.explain import explain_all
+
+    return explain_all(plan, values)
 
 
 class Margin(QFrame):
     """The right side of the window."""
 
-    def __init__(self, hub: Hub) -> None:
+    def __init__(self, session: Session, hub: Hub) -> None:
         super().__init__()
         self.setObjectName("margin")
         self.setFixedWidth(MARGIN_WIDTH)
+        self._session = session
         self._hub = hub
+        self._opened: set[str] = set()
+        self._shown: tuple[ValueCard, ...] = ()
+        self._ref = ""
         self._bundle: Bundle | None = None
         self._column = QVBoxLayout()
         self._column.setContentsMargins(14, 12, 10, 12)
@@ -38,7 +59,8 @@ class Margin(QFrame):
         holder.setLayout(self._column)
         layout = QVBoxLayout(self)
         layout.setContentsMargins(0, 0, 0, 0)
-        layout.addWidget(scrolled(holder))
+        self._area = scrolled(holder)
+        layout.addWidget(self._area)
 
     def show_job(self, bundle: Bundle, lookup: "Lookup") -> None:
         """Take over what follows from the Job now."""
@@ -50,9 +72,16 @@ class Margin(QFrame):
         if self._bundle is None:
             return
         clear_layout(self._column)
+        self._shown = ()
+        if ref != self._ref:
+            self._ref = ref
+            self._area.verticalScrollBar().setValue(0)
         described = lookup.describe(ref) if ref else None
         if described is None:
             self._show_findings(tr("Findings"), self._bundle.findings)
+            panel = button(tr("The panel as a whole"), role="link")
+            panel.clicked.connect(lambda: self._hub.select(PANEL))
+            self._column.addWidget(panel)
             return
         self._show_description(described)
         about = [f for f in self._bundle.findings if f.subject in described.subjects]
@@ -78,9 +107,40 @@ class Margin(QFrame):
             grid.addWidget(label(f"and {len(described.facts) - len(shown)} more", role="quiet"), len(shown), 1)
         holder = QWidget()
         holder.setLayout(grid)
-        cards = [_value_card(value) for value in described.values]
+        cards = self._value_cards(described.values)
         for widget in [holder, *cards] if described.facts_first else [*cards, holder]:
             self._column.addWidget(widget)
+
+    def _value_cards(self, values: "tuple[SizedValue, ...]") -> tuple[ValueCard, ...]:
+        """Return the cards of values; what the worker has to say of them comes in a moment."""
+        cards = []
+        for value in values:
+            made = ValueCard(value, is_open=value.quantity in self._opened or len(values) <= _OPEN_AT_MOST)
+            made.place_requested.connect(self._hub.place_requested)
+            made.opened.connect(self._on_card_opened)
+            made.hand_set.connect(self._on_card_hand_set)
+            made.computed_again.connect(self._on_card_computed_again)
+            cards.append(made)
+        self._shown = tuple(cards)
+        if cards:
+            question = partial(explain_values, values=tuple(values))
+            self._session.worker.ask(question, partial(self._take_explanations, self._shown))
+        return self._shown
+
+    def _take_explanations(self, cards: tuple[ValueCard, ...], answer: "Sequence[Explanation] | None") -> None:
+        if cards is self._shown and answer is not None:
+            for made, explained in zip(cards, answer, strict=True):
+                made.explain(explained)
+
+    def _on_card_opened(self, quantity: str, is_open: bool) -> None:
+        (self._opened.add if is_open else self._opened.discard)(quantity)
+
+    def _on_card_hand_set(self, key: str, number: float, reason: str) -> None:
+        edit = partial(override_value, key=key, number=number, reason=reason)
+        self._session.apply(edit, f"{key.replace('|', ' ').replace('_', ' ')} by hand")
+
+    def _on_card_computed_again(self, key: str) -> None:
+        self._session.apply(partial(compute_value, key=key), f"{key.replace('|', ' ').replace('_', ' ')} computed")
 
     def _show_findings(self, heading: str, findings: tuple[Finding, ...]) -> None:
         self._column.addWidget(label(heading, points=4, bold=True))
@@ -101,21 +161,13 @@ class Margin(QFrame):
         inner.addWidget(label(tr(_WORDS[finding.severity]), bold=True))
         inner.addWidget(label(finding.message))
         inner.addWidget(label(finding.source, role="quiet"))
-        if self._bundle is not None and finding.subject in self._bundle.plan.tags:
-            go = button(f"{tr('Show')} {self._bundle.plan.tags[finding.subject]}", role="link")
+        tags = self._bundle.plan.tags if self._bundle is not None else {}
+        subject = finding.subject
+        if subject in tags or subject == PANEL or subject.startswith("net:"):
+            words = (
+                f"{tr('number')} {subject[4:]}" if subject.startswith("net:") else tags.get(subject, tr("the panel"))
+            )
+            go = button(f"{tr('Show')} {words}", role="link")
             go.clicked.connect(lambda: self._hub.select(finding.subject))
             inner.addWidget(go)
         return card(inner, _FRAMES[finding.severity])
-
-
-def _value_card(value: "SizedValue") -> QFrame:
-    """Return a card with a value, its formula with the numbers put in, and its source."""
-    inner = QVBoxLayout()
-    inner.setContentsMargins(10, 8, 10, 8)
-    inner.setSpacing(3)
-    text = str(value.inputs["size"]) if "size" in value.inputs else f"{value.value:.4g} {value.unit}"
-    inner.addWidget(label(value.quantity.replace("_", " "), role="quiet"))
-    inner.addWidget(label(text, points=4, bold=True))
-    inner.addWidget(label(value.formula))
-    inner.addWidget(label(value.source, role="quiet"))
-    return card(inner)

@@ -115,7 +115,9 @@ class Session(QObject):
     # -- the Job
 
     def apply(self, edit: Edit, gesture: str) -> None:
-        """Send an edit to the worker; it is stored when it comes back settled."""
+        """Send an edit to the worker; it is stored when it comes back settled. Without an open job nothing is sent."""
+        if self.file is None:
+            return
         if self.is_read_only:
             self.refused.emit("this job is open in another window: this one only looks on")
             return
@@ -220,8 +222,8 @@ class Session(QObject):
         return True
 
     def _on_worker_edit_refused(self, number: int, message: str) -> None:
-        self._gestures.pop(number, None)
-        if number == self._latest and self.job is not None:
+        was_edit = self._gestures.pop(number, None) is not None
+        if was_edit and number == self._latest and self.job is not None:
             self._latest = self.worker.load(self.job)
         self.refused.emit(message)
         if self.job is not None:

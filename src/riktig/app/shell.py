@@ -48,6 +48,8 @@ def _make_bench(key: str, session: Session, hub: Hub, theme: Theme) -> Bench:
         from riktig.app.benches.plate import PlateBench as Made  # type: ignore[assignment]
     elif key == "wires":
         from riktig.app.benches.wires import WiresBench as Made  # type: ignore[assignment]
+    elif key == "terminals":
+        from riktig.app.benches.terminals import TerminalsBench as Made  # type: ignore[assignment]
     elif key == "build":
         from riktig.app.benches.build import BuildBench as Made  # type: ignore[assignment]
     else:
@@ -73,7 +75,7 @@ class Shell(QMainWindow):
         self.message = label("", role="danger")
         self.message.hide()
         self.day_sheet = DaySheet()
-        self.margin = Margin(self.hub)
+        self.margin = Margin(self.session, self.hub)
         self.start = StartPage()
         self.stack = QStackedWidget()
         self.stack.addWidget(self.start)
@@ -135,6 +137,7 @@ class Shell(QMainWindow):
         self.day_sheet.chosen.connect(self.show_stage)
         hub.selection_changed.connect(self._on_hub_selection_changed)
         hub.bench_requested.connect(self.show_stage)
+        hub.place_requested.connect(self._on_hub_place_requested)
         hub.message_posted.connect(self.show_message)
         session.job_changed.connect(self._on_session_job_changed)
         session.bundle_changed.connect(self._on_session_bundle_changed)
@@ -271,6 +274,7 @@ class Shell(QMainWindow):
                 "circuit": f"{len(bundle.plan.potentials)} numbers",
                 "plate": f"{used} % of the height",
                 "wires": f"{done} of {total} wires",
+                "terminals": f"{len(bundle.plan.clamps)} terminals",
                 "build": f"{len(progress.done)} of {len(progress.operations)} steps",
                 "test": f"✓ {passed}  ✗ {failed}  of {len(progress.tests)}",
             }
@@ -298,6 +302,13 @@ class Shell(QMainWindow):
                 made.show_selection(ref, self._lookup)
             else:
                 self._behind[key].add("selection")
+
+    def _on_hub_place_requested(self, place: str) -> None:
+        if self._lookup is not None and self._lookup.describe(place) is not None:
+            self.hub.select(place)
+            return
+        self.show_stage("brief")
+        self.bench("brief").show_place(place)
 
     def _on_person_changed(self, person: str) -> None:
         self.session.record.person = person.strip()

@@ -32,6 +32,7 @@ class TableModel(QAbstractTableModel):
         self._all: tuple[Any, ...] = ()
         self._rows: tuple[Any, ...] = ()
         self._words = ""
+        self._test: Callable[[Any], bool] | None = None
         self._sort: tuple[int, Qt.SortOrder] | None = None
 
     @property
@@ -44,15 +45,15 @@ class TableModel(QAbstractTableModel):
         self._all = tuple(rows)
         self._refresh()
 
-    def set_filter(self, words: str) -> None:
-        """Show the rows that contain every word in one of their columns."""
-        self._words = words
+    def set_filter(self, words: str, test: Callable[[Any], bool] | None = None) -> None:
+        """Show the rows that contain every word in one of their columns and pass a test, if there is one."""
+        self._words, self._test = words, test
         self._refresh()
 
     def _refresh(self) -> None:
         self.beginResetModel()
         words = self._words.lower().split()
-        rows = self._all
+        rows = self._all if self._test is None else tuple(row for row in self._all if self._test(row))
         if words:
             rows = tuple(row for row in rows if self._matches(row, words))
         if self._sort is not None:

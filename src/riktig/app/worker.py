@@ -1,10 +1,11 @@
 """Owns the pipe to the worker process as signals. Must not know widgets."""
 
+from collections.abc import Callable
 from typing import Any
 
 from PySide6.QtCore import QObject, QSocketNotifier, Signal
 
-from riktig.app.worker_process import Edit, Helper, start_helper
+from riktig.app.worker_process import Edit, Helper, Question, pack_message, start_helper
 
 PROCESS_ENDED = "the worker process ended unexpectedly"
 
@@ -19,12 +20,15 @@ class Worker(QObject):
     work_ready = Signal(int, object)
     edit_refused = Signal(int, str)
     work_failed = Signal(int, str)
+    _answered = Signal(int, object)
 
     def __init__(self, helper: Helper | None = None, parent: QObject | None = None) -> None:
         super().__init__(parent)
         self._helper: Helper | None = None
         self._notifier: QSocketNotifier | None = None
         self._number = 0
+        self._asked: dict[int, Callable[[Any], None]] = {}
+        self._answered.connect(self._on_self_answered)
         self._signals = {
             "job": self.job_settled,
             "issued": self.revision_made,
@@ -33,6 +37,7 @@ class Worker(QObject):
             "work": self.work_ready,
             "refused": self.edit_refused,
             "failed": self.work_failed,
+            "answer": self._answered,
         }
         if helper is not None:
             self._adopt(helper)
@@ -54,12 +59,19 @@ class Worker(QObject):
         """Release the present Job under a revision name; return the number of the request."""
         return self._send("issue", name)
 
+    def ask(self, question: Question, take: Callable[[Any], None]) -> None:
+        """Ask something of the present Plan; `take` gets the answer, None if there is no Plan or it cannot be answered."""
+        self._asked[self._send("ask", question)] = take
+
+    def _on_self_answered(self, number: int, answer: Any) -> None:
+        self._asked.pop(number)(answer)
+
     def _send(self, kind: str, value: Any) -> int:
         if self._helper is None:
             self._adopt(start_helper())
         assert self._helper is not None
         self._number += 1
-        self._helper.pipe.send((kind, self._number, value))
+        self._helper.pipe.send_bytes(pack_message(kind, self._number, value))
         return self._number
 
     def _on_pipe_readable(self) -> None:
@@ -77,6 +89,7 @@ class Worker(QObject):
         if self._helper is None or self._notifier is None:
             return
         helper, self._helper = self._helper, None
+        self._asked.clear()
         self._notifier.setEnabled(False)
         self._notifier.deleteLater()
         self._notifier = None

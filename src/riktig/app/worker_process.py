@@ -4,11 +4,12 @@ It applies edits in order, answers with the settled Job, then with what follows 
 newer message has overtaken is not computed.
 """
 
+import contextlib
 import multiprocessing
 import pickle
-import queue
 import threading
 import traceback
+from collections import deque
 from collections.abc import Callable
 from dataclasses import dataclass
 from multiprocessing.connection import Connection
@@ -17,10 +18,16 @@ from typing import TYPE_CHECKING, Any
 if TYPE_CHECKING:
     from riktig.checks.finding import Finding
     from riktig.drawings.display import Drawing
+    from riktig.drawings.size_charts import Charts
     from riktig.job.model import Job
+    from riktig.plan.panel import PanelTotals
     from riktig.plan.plan import Plan
+    from riktig.plan.what_if import SizeChange, Wish
 
 Edit = Callable[["Job"], "Job"]
+Question = Callable[["Plan"], Any]
+"""What is asked of the present Plan; it and its answer travel through the pipe."""
+QUESTION, ORDER = b"q", b"o"
 Message = tuple[str, int, Any]
 
 
@@ -63,51 +70,118 @@ def make_bundle(job: "Job") -> Bundle:
     return Bundle(plan, find_all(plan), draw_single_line(plan), draw_plate(plan))
 
 
+@dataclass(frozen=True, slots=True, kw_only=True)
+class Outlook:
+    """What screens show of a what-if: the wish, sizes that change, parts that are missing, totals, findings that come and go."""
+
+    wish: "Wish"
+    changes: "tuple[SizeChange, ...]"
+    parts: "tuple[SizeChange, ...]"
+    unmet: tuple[tuple[str, str], ...]
+    panel: "PanelTotals"
+    new: "tuple[Finding, ...]"
+    gone: "tuple[Finding, ...]"
+    charts: "Charts"
+
+
+def make_outlook(plan: "Plan", wish: "Wish", starter: str | None) -> Outlook:
+    """Return what a wish would do, with the charts of it; `starter` is the motor whose feeder is drawn.
+
+    Raises:
+        JobError: the wish does not fit.
+        KeyError: there is no such starter.
+    """
+    from riktig.checks.run import find_all
+    from riktig.drawings.size_charts import draw_charts
+    from riktig.plan.what_if import look_ahead
+
+    outcome = look_ahead(plan, wish)
+    before, after = ({(f.rule, f.subject): f for f in find_all(p)} for p in (plan, outcome.plan))
+    return Outlook(
+        wish=wish, changes=outcome.changes, parts=outcome.parts, unmet=outcome.unmet, panel=outcome.plan.panel,
+        new=tuple(f for key, f in after.items() if key not in before),
+        gone=tuple(f for key, f in before.items() if key not in after),
+        charts=draw_charts(outcome.plan, starter),
+    )  # fmt: skip
+
+
 class Inbox:
-    """The worker's side of the pipe. A thread takes messages off it at once, so that the window never waits to send one."""
+    """The worker's side of the pipe. A thread takes messages off it at once, so that the window never waits to send one.
+
+    Questions stand in a queue of their own: they overtake what follows from a Job, and make nothing of it be skipped.
+    """
 
     def __init__(self, pipe: Connection) -> None:
         self._pipe = pipe
-        self._queue: queue.SimpleQueue[bytes | None] = queue.SimpleQueue()
+        self._news = threading.Condition()
+        self._orders: deque[bytes | None] = deque()
+        self._questions: deque[bytes] = deque()
         self.send = pipe.send
         threading.Thread(target=self._read, daemon=True, name="riktig-inbox").start()
 
     def _read(self) -> None:
         try:
             while True:
-                self._queue.put(self._pipe.recv_bytes())
+                raw = self._pipe.recv_bytes()
+                self._put(self._questions if raw[:1] == QUESTION else self._orders, raw)
         except (EOFError, OSError):
-            self._queue.put(None)
+            self._put(self._orders, None)
+
+    def _put(self, queue: Any, raw: bytes | None) -> None:
+        with self._news:
+            queue.append(raw)
+            self._news.notify()
 
     def recv(self) -> Message:
-        """Return the next message.
+        """Return the next message, orders first.
 
         Raises:
             EOFError: the window is gone.
         """
-        raw = self._queue.get()
+        with self._news:
+            self._news.wait_for(lambda: self._orders or self._questions)
+            raw = self._orders.popleft() if self._orders else self._questions.popleft()
         if raw is None:
             raise EOFError
-        message: Message = pickle.loads(raw)
+        message: Message = pickle.loads(raw[1:])
         return message
 
+    def question(self) -> Message | None:
+        """Return the next question that waits, None if none does."""
+        with self._news:
+            raw = self._questions.popleft() if self._questions else None
+        return None if raw is None else pickle.loads(raw[1:])
+
     def poll(self) -> bool:
-        """Return whether a newer message waits."""
-        return not self._queue.empty()
+        """Return whether a newer order waits."""
+        return bool(self._orders)
+
+
+def pack_message(kind: str, number: int, value: Any) -> bytes:
+    """Return a message as it goes through the pipe: what sort it is, and the rest pickled."""
+    return (QUESTION if kind == "ask" else ORDER) + pickle.dumps((kind, number, value))
+
+
+@dataclass(slots=True)
+class Desk:
+    """What the worker has before it: the present Job, and its Plan once that is computed."""
+
+    pipe: Inbox
+    job: Any = None
+    plan: Any = None
 
 
 def serve(connection: Connection) -> None:
     """Answer messages until the pipe closes."""
-    pipe = Inbox(connection)
+    desk = Desk(Inbox(connection))
     _load_libraries()
-    job: Any = None
     while True:
         try:
-            message = pipe.recv()
+            message = desk.pipe.recv()
         except (EOFError, KeyboardInterrupt):
             return
         try:
-            job = _answer(pipe, message, job)
+            _answer(desk, message)
         except (BrokenPipeError, KeyboardInterrupt):
             return
 
@@ -122,32 +196,52 @@ def _load_libraries() -> None:
     import riktig.plan.settle
     import riktig.record.progress  # noqa: F401
 
-    riktig.catalogue.loader.all_parts()
+    with contextlib.suppress(riktig.catalogue.loader.CatalogueError):  # comes again with the first job, and is told
+        riktig.catalogue.loader.all_parts()
 
 
-def _answer(pipe: Inbox, message: Message, job: Any) -> Any:
-    """Answer one message and return the Job that is the present one after it."""
+def _answer(desk: Desk, message: Message) -> None:
+    """Answer one message; after an order its Job is the present one."""
+    from riktig.catalogue.loader import CatalogueError
     from riktig.job.validate import JobError
+    from riktig.standards.tables import TableError
 
     kind, number, value = message
+    pipe = desk.pipe
+    if kind == "ask":
+        _answer_question(desk, number, value)
+        return
     try:
         if kind == "load":
-            job = value
+            desk.job = value
         elif kind == "issue":
-            job = _issue(pipe, number, job, value)
+            desk.job = _issue(pipe, number, desk.job, value)
         else:
             from riktig.plan.settle import settle
 
-            job = settle(value(job))
-            pipe.send(("job", number, job))
-        _send_what_follows(pipe, number, job)
-    except JobError as error:
+            desk.job = settle(value(desk.job))
+            pipe.send(("job", number, desk.job))
+        _send_what_follows(desk, number)
+    except (JobError, CatalogueError, TableError) as error:
         pipe.send(("refused", number, str(error)))
     except BrokenPipeError:
         raise
     except Exception:  # noqa: BLE001 the worker's edge: the report travels to the window
         pipe.send(("failed", number, traceback.format_exc()))
-    return job
+
+
+def _answer_question(desk: Desk, number: int, question: Question) -> None:
+    """Answer a question about the Plan, with None if there is none yet or it does not fit the Job any more."""
+    from riktig.job.validate import JobError
+
+    answer = None
+    try:
+        answer = question(desk.plan) if desk.plan is not None else None
+    except (JobError, KeyError):  # the window asked about what an edit has taken away meanwhile
+        pass
+    except Exception:  # noqa: BLE001 the worker's edge: the report travels to the window
+        desk.pipe.send(("failed", number, traceback.format_exc()))
+    desk.pipe.send(("answer", number, answer))
 
 
 def _issue(pipe: Inbox, number: int, job: Any, name: str) -> Any:
@@ -160,15 +254,19 @@ def _issue(pipe: Inbox, number: int, job: Any, name: str) -> Any:
     return issued
 
 
-def _send_what_follows(pipe: Inbox, number: int, job: Any) -> None:
+def _send_what_follows(desk: Desk, number: int) -> None:
     from riktig.drawings.circuit import draw_sheets
     from riktig.record.progress import list_work
 
+    pipe = desk.pipe
     if pipe.poll():
         return
-    bundle = make_bundle(job)
+    bundle = make_bundle(desk.job)
+    desk.plan = bundle.plan
     pipe.send(("bundle", number, bundle))
     for kind, make in (("sheets", draw_sheets), ("work", list_work)):
+        while (asked := pipe.question()) is not None:
+            _answer(desk, asked)
         if pipe.poll():
             return
         pipe.send((kind, number, make(bundle.plan)))

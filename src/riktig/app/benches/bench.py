@@ -36,6 +36,9 @@ class Bench(QWidget):
     def show_selection(self, ref: str, lookup: "Lookup") -> None:
         """Mark what is selected."""
 
+    def show_place(self, place: str) -> None:
+        """Lead to where something is decided."""
+
     def show_theme(self, theme: Theme) -> None:
         """Take on another look."""
         self.theme = theme

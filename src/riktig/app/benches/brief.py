@@ -1,9 +1,8 @@
-"""Owns the Brief bench: what is wanted on the left in four pages, and the single-line diagram growing beside them."""
+"""Owns the Brief bench: what is wanted on the left in pages, and the single-line diagram growing beside them."""
 
 from PySide6.QtCore import Qt
 from PySide6.QtWidgets import (
     QFrame,
-    QProgressBar,
     QScrollArea,
     QSplitter,
     QStackedWidget,
@@ -13,24 +12,26 @@ from PySide6.QtWidgets import (
 )
 
 from riktig.app.benches.bench import Bench
+from riktig.app.benches.charts_side import CHAIN, FEEDER, HEAT, SINGLE_LINE, ChartsSide
 from riktig.app.benches.contacts_page import ContactsPage
 from riktig.app.benches.motor_card import MotorCard
 from riktig.app.benches.motors_page import MotorsPage
 from riktig.app.benches.rungs_page import RungsPage
 from riktig.app.benches.tables_page import TablesPage
-from riktig.app.canvas.view import DrawingView
+from riktig.app.benches.what_if_page import WhatIfPage
 from riktig.app.hub import Hub
 from riktig.app.session import Session
 from riktig.app.text import tr
 from riktig.app.theme.theme import Theme
 from riktig.app.widgets import scrolled
-from riktig.app.worker_process import Bundle
+from riktig.app.worker_process import Bundle, Outlook
 from riktig.job.model import Job
 from riktig.plan.lookup import Lookup
 
-LEAST_SCALE = 2.0
-"""Pixels per mm below which the diagram is not made to fit any more, but panned."""
-MOTORS, MODULES, PATHS, CONTACTS = range(4)
+MOTORS, MODULES, PATHS, CONTACTS, WHAT_IF = range(5)
+_CHART_OF = {"heat": HEAT, "chain": CHAIN, "feeder": FEEDER}
+_WIDTHS = {SINGLE_LINE: (540, 290)}
+_CHART_WIDTHS = (430, 400)
 
 
 class BriefBench(Bench):
@@ -39,22 +40,24 @@ class BriefBench(Bench):
     def __init__(self, session: Session, hub: Hub, theme: Theme) -> None:
         super().__init__(session, hub, theme)
         self._bundle: Bundle | None = None
+        self._is_narrow = True
         self.motors = MotorsPage(session)
         self.motors.selected.connect(hub.select)
         self.tables: TablesPage | None = None
         self.rungs: RungsPage | None = None
         self.contacts: ContactsPage | None = None
+        self.what_if: WhatIfPage | None = None
         self._scroll: QScrollArea = scrolled(self.motors)
         self.pages = QTabBar()
         self.pages.setAccessibleName(tr("Pages of the brief"))
         self.pages.setExpanding(False)
         self.pages.setDrawBase(False)
-        for words in (tr("Motors"), tr("Modules and devices"), tr("Paths"), tr("Contacts")):
+        for words in (tr("Motors"), tr("Modules"), tr("Paths"), tr("Contacts"), tr("What if")):
             self.pages.addTab(words)
         self.pages.currentChanged.connect(self.show_page)
         self._stack = QStackedWidget()
         self._stack.addWidget(self._scroll)
-        for _ in range(3):
+        for _ in range(4):
             self._stack.addWidget(QWidget())
         left = QVBoxLayout()
         left.setContentsMargins(0, 0, 0, 0)
@@ -62,26 +65,16 @@ class BriefBench(Bench):
         left.addWidget(self._stack, 1)
         wanted = QFrame()
         wanted.setLayout(left)
-        splitter = QSplitter(Qt.Orientation.Horizontal)
-        splitter.addWidget(wanted)
-        splitter.addWidget(self._build_side())
-        splitter.setSizes([556, 274])
+        self.side = ChartsSide(session, theme)
+        self.side.picked.connect(hub.select)
+        self.side.turned.connect(self._on_side_turned)
+        self._splitter = QSplitter(Qt.Orientation.Horizontal)
+        self._splitter.addWidget(wanted)
+        self._splitter.addWidget(self.side)
+        self._splitter.setSizes(list(_WIDTHS[SINGLE_LINE]))
         layout = QVBoxLayout(self)
-        layout.addWidget(splitter)
+        layout.addWidget(self._splitter)
         session.job_changed.connect(self._on_session_job_changed)
-
-    def _build_side(self) -> QFrame:
-        self.view = DrawingView(self.theme, tr("Single-line diagram"), least_scale=LEAST_SCALE)
-        self.view.picked.connect(self.hub.select)
-        self.fit = QProgressBar()
-        self.fit.setAccessibleName(tr("How full the plate is"))
-        self.fit.setMaximum(100)
-        right = QVBoxLayout()
-        right.addWidget(self.view, 1)
-        right.addWidget(self.fit)
-        side = QFrame()
-        side.setLayout(right)
-        return side
 
     def show_page(self, page: int) -> None:
         """Turn to a page; it is built when it is first shown."""
@@ -94,6 +87,11 @@ class BriefBench(Bench):
         elif page == CONTACTS and self.contacts is None:
             made = self.contacts = ContactsPage(self.session)
             self.contacts.selected.connect(self.hub.select)
+        elif page == WHAT_IF and self.what_if is None:
+            self.what_if = WhatIfPage(self.session)
+            self.what_if.outlook_changed.connect(self._on_what_if_outlook_changed)
+            self.what_if.touched.connect(lambda what: self.side.turn_to(_CHART_OF[what]))
+            made = scrolled(self.what_if)
         if made is not None:
             old = self._stack.widget(page)
             self._stack.insertWidget(page, made)
@@ -117,6 +115,21 @@ class BriefBench(Bench):
                 self.rungs.show_plan(self._bundle.plan)
         elif page == CONTACTS and self.contacts is not None and self._bundle is not None:
             self.contacts.show_plan(self._bundle.plan)
+        elif page == WHAT_IF and self.what_if is not None:
+            self.what_if.show_job(job)
+            if self._bundle is not None:
+                self.what_if.show_plan(self._bundle.plan)
+        if page != WHAT_IF:
+            self.side.show_ahead(None)
+
+    def _on_side_turned(self, tab: int) -> None:
+        widths = _WIDTHS.get(tab, _CHART_WIDTHS)
+        if (tab in _WIDTHS) != self._is_narrow:
+            self._is_narrow = tab in _WIDTHS
+            self._splitter.setSizes(list(widths))
+
+    def _on_what_if_outlook_changed(self, outlook: Outlook | None) -> None:
+        self.side.show_ahead(outlook.charts if outlook is not None and self.pages.currentIndex() == WHAT_IF else None)
 
     def _on_session_job_changed(self, job: Job) -> None:
         self.motors.show_job(job)
@@ -133,25 +146,40 @@ class BriefBench(Bench):
         self._bundle = bundle
         if self.session.job is not None and not self.motors.cards:
             self._on_session_job_changed(self.session.job)
-        self.view.show_drawing(bundle.single_line)
+        self.side.show_bundle(bundle)
         self.motors.show_plan(plan)
         self._fill_page()
-        used = plan.plate.height_used
-        percent = round(100 * used / plan.plate.height)
-        self.fit.setValue(min(percent, 100))
-        words = tr("fits") if percent <= 100 else tr("does not fit")
-        self.fit.setFormat(f"{words}: {used:.0f} of {plan.plate.height:.0f} mm")
+
+    def show_place(self, place: str) -> None:
+        """Turn to the page where something is decided, and put the cursor there."""
+        table, *names = place.split(".")
+        name, field = ("", names[0]) if len(names) == 1 else (names[0], names[-1])
+        editor = self.motors.editor(name if table == "starter" else table, field)
+        if editor is not None:
+            self.show_page(MOTORS)
+            self._scroll.ensureWidgetVisible(editor, 0, 60)
+        else:
+            self.show_page(MODULES)
+            assert self.tables is not None
+            editor = self.tables.editor(table, name, field)
+        if editor is not None:
+            editor.setFocus(Qt.FocusReason.OtherFocusReason)
+        else:
+            words = f"{table} {name}".strip()
+            self.hub.message_posted.emit(f"{tr('There is no')} {words} {tr('of its own yet: add it to decide this')}")
 
     def show_selection(self, ref: str, lookup: Lookup) -> None:
         """Mark the motor that the selection belongs to."""
-        self.view.mark(lookup.marks(ref) if ref else ())
-        self.view.centre_on(ref)
+        self.side.show_selection(ref, lookup)
         device = lookup.device(ref) if ref else None
-        shown = self.motors.select((device or "").partition(".")[0])
+        owner = (device or "").partition(".")[0]
+        shown = self.motors.select(owner)
+        if self.what_if is not None:
+            self.what_if.select(owner)
         if shown is not None:
             self._scroll.ensureWidgetVisible(shown, 0, 20)
 
     def show_theme(self, theme: Theme) -> None:
         """Draw in another look."""
         super().show_theme(theme)
-        self.view.set_theme(theme)
+        self.side.set_theme(theme)

@@ -115,7 +115,7 @@ class MeasureBench(Bench):
         self.view.show_drawing(bundle.plate)
         self.fault.clear()
         self.fault.addItem(tr("as designed"), ())
-        wires = [c for c in bundle.plan.conductors if c.kind != "link"]
+        wires = [c for c in bundle.plan.conductors if c.is_wired]
         for wire in wires:
             fault = WiringFault(kind=WiringFaultKind.OPEN, wire=wire.id)
             self.fault.addItem(f"open: {wire.number}  {bundle.plan.terminal_label(wire.a)}", (fault,))

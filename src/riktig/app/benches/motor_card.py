@@ -3,7 +3,7 @@
 from functools import partial
 from typing import Any
 
-from PySide6.QtCore import Qt, Signal
+from PySide6.QtCore import Signal
 from PySide6.QtGui import QMouseEvent
 from PySide6.QtWidgets import (
     QCheckBox,
@@ -19,6 +19,7 @@ from PySide6.QtWidgets import (
     QWidget,
 )
 
+from riktig.app.benches.value_grid import ValueGrid
 from riktig.app.field_form import FieldForm
 from riktig.app.session import Session
 from riktig.app.text import tr
@@ -27,8 +28,9 @@ from riktig.job.edits import change_starter, duplicate_starter
 from riktig.job.model import Job, Starter
 from riktig.plan.detach import attach_starter, detach_starter, remove_starter
 from riktig.plan.plan import Plan
-from riktig.plan.sizing import SizedValue
+from riktig.plan.sized import SizedValue
 
+NO_BREAK = "\u00a0"
 KIND_WORDS = {
     "dol": "Direct on line",
     "reversing": "Reversing",
@@ -47,6 +49,7 @@ _SHOWN = (
     ("cable_section", "Cable"),
     ("voltage_drop", "Drop"),
 )
+_IN_ROW = 3
 _LAMPS = ("run", "trip", "ready")
 _FLAGS = (
     ("isolator", "isolator"),
@@ -56,9 +59,9 @@ _FLAGS = (
 )
 _PLACES = ("control", "supply", "buttons_at", "motor_at")
 _MORE = (
-    "selector", "auto", "controller", "feedback", "restart", "estop_at", "runs_while", "never_with", "level", "speed",
-    "star_seconds", "overload_contact", "power", "amps", "motor_volts", "efficiency", "cos_phi", "service_factor", "phases",
-    "duty",
+    "protection", "curve", "start_ratio", "start_seconds", "trip_class", "selector", "auto", "controller", "feedback",
+    "restart", "estop_at", "runs_while", "never_with", "level", "speed", "star_seconds", "overload_contact", "power",
+    "amps", "motor_volts", "efficiency", "cos_phi", "service_factor", "phases", "duty",
 )  # fmt: skip
 _ONLY = {"level": {"pump"}, "speed": {"drive"}, "star_seconds": {"star-delta"}, "motor_volts": {"star-delta"}}
 
@@ -128,9 +131,7 @@ class MotorCard(QFrame):
         self.flags = {flag: _chip(tr(words), self._name) for flag, words in _FLAGS}
         self.places = FieldForm(Starter, _PLACES, spoken=self._name)
         self.more = button(tr("More options"), role="link")
-        self._values = QGridLayout()
-        self._values.setHorizontalSpacing(14)
-        self._values.setVerticalSpacing(2)
+        self._values = ValueGrid()
 
     def _connect_fields(self) -> None:
         self.power.valueChanged.connect(lambda _: self._send_power())
@@ -176,7 +177,7 @@ class MotorCard(QFrame):
         chips = QGridLayout()
         chips.setSpacing(5)
         for place, chip in enumerate([*self.lamps.values(), *self.flags.values()]):
-            chips.addWidget(chip, place // 4, place % 4)
+            chips.addWidget(chip, place // _IN_ROW, place % _IN_ROW)
         body = QWidget()
         self._column = QVBoxLayout(body)
         self._column.setContentsMargins(0, 0, 0, 0)
@@ -185,7 +186,7 @@ class MotorCard(QFrame):
         self._column.addLayout(chips)
         self._column.addWidget(self.places)
         self._column.addWidget(self.more)
-        self._column.addLayout(self._values)
+        self._column.addWidget(self._values)
         return body
 
     def set_open(self, is_open: bool) -> None:
@@ -206,13 +207,27 @@ class MotorCard(QFrame):
         self.fold.setText(tr("Close") if is_open else tr("Open"))
 
     def _on_more_clicked(self) -> None:
-        if self._more is not None:
-            self._more.setVisible(not self._more.isVisible())
-        else:
+        self._show_more_options(self._more is None or not self._more.isVisible())
+
+    def _show_more_options(self, is_shown: bool) -> None:
+        if self._more is None:
             self._make_more(self._kind_shown)
-        self.more.setText(
-            tr("Fewer options") if self._more is not None and self._more.isVisible() else tr("More options")
-        )
+        assert self._more is not None
+        self._more.setVisible(is_shown)
+        self.more.setText(tr("Fewer options") if is_shown else tr("More options"))
+
+    def editor(self, field: str) -> QWidget | None:
+        """Return the field of the opened card where something is decided, None if it is not decided here."""
+        self.set_open(True)
+        if field in {"kw", "hp"}:
+            return self.power
+        if field == "kind":
+            return self.kind
+        if field in _MORE:
+            self._show_more_options(True)
+            assert self._more is not None
+            return self._more.editors.get(field)
+        return self.places.editors.get(field)
 
     def _make_more(self, kind: str) -> None:
         fields = [field for field in _MORE if kind in _ONLY.get(field, {kind})]
@@ -270,35 +285,13 @@ class MotorCard(QFrame):
         shown = [(name, by_quantity[quantity]) for quantity, name in _SHOWN if quantity in by_quantity]
         self._plan = plan
         if self._body is not None:
-            self._show_values(shown)
+            self._values.show_values(shown)
         starter = plan.job.starter(self._name)
         if starter is not None:
-            values = "  ·  ".join(f"{tr(name).lower()} {_value_text(value)}" for name, value in shown[:4])
+            values = "  ·  ".join(
+                f"{tr(name).lower()} {value.text.replace(' ', NO_BREAK)}" for name, value in shown[:4]
+            )
             self._brief.setText(f"{sum_up(starter)}\n{values}")
-
-    def _show_values(self, shown: list[tuple[str, SizedValue]]) -> None:
-        for column, (name, value) in enumerate(shown):
-            self._show_value(column, name, value)
-        for column in range(len(shown), len(_SHOWN)):
-            for row in (0, 1):
-                self._cell(row, column).setText("")
-
-    def _show_value(self, column: int, name: str, value: SizedValue) -> None:
-        head, body = self._cell(0, column), self._cell(1, column)
-        head.setText(tr(name))
-        body.setText(_value_text(value))
-        for cell in (head, body):
-            cell.setToolTip(f"{value.formula}\n{value.source}")
-
-    def _cell(self, row: int, column: int) -> Any:
-        item = self._values.itemAtPosition(row, column)
-        if item is None:
-            made = label("", role="quiet") if row == 0 else label("", points=1, bold=True)
-            made.setWordWrap(False)
-            made.setTextInteractionFlags(Qt.TextInteractionFlag.NoTextInteraction)
-            self._values.addWidget(made, row, column)
-            return made
-        return item.widget()
 
     def set_selected(self, is_selected: bool) -> None:
         """Show whether something of this motor is selected."""
@@ -360,10 +353,6 @@ def _chip(words: str, name: str) -> QPushButton:
     chip.setCheckable(True)
     chip.setAccessibleName(f"{name} {words}")
     return chip
-
-
-def _value_text(value: SizedValue) -> str:
-    return f"{value.inputs['size']}" if "size" in value.inputs else f"{value.value:.3g} {value.unit}"
 
 
 def sum_up(starter: Starter) -> str:

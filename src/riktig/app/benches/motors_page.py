@@ -84,14 +84,14 @@ class MotorsPage(QWidget):
         return card(grid)
 
     def _connect_supply(self) -> None:
-        fields = (
-            (self.volts, "supply", "volts"),
-            (self.fault, "supply", "fault_ka"),
-            (self.ambient, "enclosure", "ambient"),
-            (self.box_width, "enclosure", "width"),
-            (self.box_height, "enclosure", "height"),
-        )
-        for spin, part, key in fields:
+        self._spins = {
+            ("supply", "volts"): self.volts,
+            ("supply", "fault_ka"): self.fault,
+            ("enclosure", "ambient"): self.ambient,
+            ("enclosure", "width"): self.box_width,
+            ("enclosure", "height"): self.box_height,
+        }
+        for (part, key), spin in self._spins.items():
             spin.valueChanged.connect(lambda value, p=part, k=key: self._send(p, k, value))
         self.system.activated.connect(lambda _: self._send("supply", "system", self.system.currentText()))
 
@@ -164,6 +164,12 @@ class MotorsPage(QWidget):
         self.paste.setEnabled(bool(job.controls))
         if job.starters:
             self.bulk_form.show_values(job.starters[0], offered_for(job))
+
+    def editor(self, table: str, field: str) -> QWidget | None:
+        """Return where something is decided: of a motor by its name, or of supply and enclosure; None if not on this page."""
+        if table in self._cards:
+            return self._cards[table].editor(field)
+        return self._spins.get((table, field))
 
     def _make_card(self, starter: Starter, place: int, *, is_open: bool) -> None:
         made = MotorCard(self._session, starter)

@@ -130,6 +130,19 @@ class TablesPage(QWidget):
         self._form.show_values(value, offered_for_tables(job))
         self.drop.setEnabled(bool(name) or field in _OPTIONAL)
 
+    def editor(self, table: str, name: str, field: str) -> QWidget | None:
+        """Return where something is decided, its form being shown; None if there is no such table, member or field.
+
+        Args:
+            table: as a brief calls it, such as `control` or `enclosure`.
+        """
+        job = self._session.job
+        known = NAMED_TABLES if name else SINGLE_TABLES
+        if job is None or table not in known or (place := (known[table][0], name)) not in list_places(job):
+            return None
+        self.choose(place)
+        return self._form.editors.get(field) if self._form is not None else None
+
     def _mark(self, place: Place) -> None:
         for row in range(self.list.count()):
             if tuple(self.list.item(row).data(Qt.ItemDataRole.UserRole)) == place and row != self.list.currentRow():

@@ -7,20 +7,24 @@ from PySide6.QtGui import QColor
 from PySide6.QtWidgets import QAbstractItemView, QHBoxLayout, QLineEdit, QSplitter, QTableView, QVBoxLayout, QWidget
 
 from riktig.app.benches.bench import Bench
+from riktig.app.benches.numbers_panel import NumberEditor, NumbersPanel
 from riktig.app.benches.plate import wire_overlay
+from riktig.app.benches.wire_editor import WireEditor
+from riktig.app.benches.wire_filter import WireFilter
 from riktig.app.canvas.view import DrawingView
 from riktig.app.hub import Hub
 from riktig.app.session import Session
 from riktig.app.table import Column, TableModel
 from riktig.app.text import tr
 from riktig.app.theme.theme import Theme
-from riktig.app.widgets import card, label, scrolled
+from riktig.app.widgets import button, card, label, scrolled
 from riktig.app.worker_process import Bundle
 from riktig.drawings.display import wire_tone
 from riktig.plan.conductors import Conductor
 from riktig.plan.lookup import Lookup
 from riktig.plan.numbers import natural_key
 from riktig.plan.plan import Plan
+from riktig.plan.rewire import rewire
 from riktig.record.operations import WireStep
 from riktig.record.progress import Progress
 
@@ -55,12 +59,28 @@ class WiresBench(Bench):
         self.filter.setPlaceholderText(tr("Filter: number, terminal, place, colour, size, state"))
         self.filter.setAccessibleName(tr("Filter wires"))
         self.filter.setClearButtonEnabled(True)
-        self.filter.textChanged.connect(self._on_filter_changed)
+        self.filter.textChanged.connect(lambda _: self._filter())
         self._count = label("", role="quiet")
-        splitter = QSplitter(Qt.Orientation.Vertical)
+        self.only = WireFilter()
+        self.only.changed.connect(self._filter)
+        self.chain = button(
+            tr("Chain anew"),
+            tip=tr("All wires afresh, in drawing order or the shortest, as the practice says; held ones stay"),
+        )
+        self.chain.clicked.connect(lambda: session.apply(rewire, "chain wires anew"))
+        self.renumber = button(
+            tr("Numbers"), tip=tr("Another school, prefix or start, and comparing with a list of existing wires")
+        )
+        self.renumber.setCheckable(True)
+        self.renumber.toggled.connect(self._on_renumber_toggled)
+        self.numbers = NumbersPanel(session)
+        self.numbers.closed.connect(lambda: self.renumber.setChecked(False))
+        self.numbers.hide()
+        splitter = self._splitter = QSplitter(Qt.Orientation.Vertical)
         splitter.addWidget(self._build_list())
+        splitter.addWidget(self.numbers)
         splitter.addWidget(self._build_joins())
-        splitter.setSizes([360, 340])
+        splitter.setSizes([360, 300, 340])
         layout = QVBoxLayout(self)
         layout.addWidget(splitter)
 
@@ -88,9 +108,12 @@ class WiresBench(Bench):
         head = QHBoxLayout()
         head.addWidget(self.filter, 1)
         head.addWidget(self._count)
+        head.addWidget(self.chain)
+        head.addWidget(self.renumber)
         layout = QVBoxLayout(box)
         layout.setContentsMargins(0, 0, 0, 6)
         layout.addLayout(head)
+        layout.addWidget(self.only)
         layout.addWidget(self.table, 1)
         return box
 
@@ -100,7 +123,11 @@ class WiresBench(Bench):
         self.view = DrawingView(self.theme, tr("Plate with the wires of the number"))
         self.view.picked.connect(self.hub.select)
         words = QVBoxLayout()
+        self.editor = NumberEditor(self.session)
         words.addWidget(self.number)
+        words.addWidget(self.editor)
+        self.leader = WireEditor(self.session)
+        words.addWidget(self.leader)
         words.addWidget(self.joins)
         words.addStretch()
         holder = QWidget()
@@ -121,8 +148,8 @@ class WiresBench(Bench):
 
     def _state(self, wire: Conductor) -> str:
         """Return the last step done as word and count, so that it is not told by colour alone."""
-        if wire.kind == "link":
-            return tr("with the parts")
+        if not wire.is_wired:
+            return tr("bridge") if wire.kind == "bridge" else tr("with the parts")
         steps = self._progress.wire_steps(wire.id) if self._progress is not None else ()
         return f"{steps[-1].value} {len(steps)}/{_STEPS}" if steps else tr("open")
 
@@ -130,13 +157,16 @@ class WiresBench(Bench):
         """Show the conductors."""
         self._plan, self._lookup = bundle.plan, lookup
         self.view.show_drawing(bundle.plate)
+        self.only.show_plan(bundle.plan, self._progress)
         self.model.set_rows(bundle.plan.conductors)
-        self._tell_count()
+        self._filter()
         self.show_selection(self.hub.selection, lookup)
 
     def show_progress(self, progress: Progress) -> None:
         """Show the states of the wires."""
         self._progress = progress
+        if self._plan is not None:
+            self.only.show_plan(self._plan, progress)
         rows = self.model.rowCount()
         if rows:
             self.model.dataChanged.emit(
@@ -148,7 +178,9 @@ class WiresBench(Bench):
         if self._plan is None:
             return
         number = lookup.number(ref) if ref else None
+        self.editor.show_number(number)
         wires = lookup.conductors(ref) if ref else ()
+        self.leader.show_wire(wires[0] if ref.startswith("wire:") and wires else None, self._plan)
         if number is not None:
             self.number.setText(number)
             self.joins.setText("\n".join(lookup.joins(number)))
@@ -171,17 +203,21 @@ class WiresBench(Bench):
             blocked = self.table.selectionModel().blockSignals(True)
             self.table.selectRow(row)
             self.table.selectionModel().blockSignals(blocked)
+            self.table.scrollTo(self.model.index(row, 0))
             self.table.viewport().update()
 
     def _on_table_row_changed(self, current: QModelIndex, previous: QModelIndex) -> None:
         if current.isValid():
             self.hub.select(f"wire:{self.model.rows[current.row()].id}")
 
-    def _on_filter_changed(self, words: str) -> None:
-        self.model.set_filter(words)
-        self._tell_count()
+    def _on_renumber_toggled(self, is_on: bool) -> None:
+        self.numbers.setVisible(is_on)
+        self._splitter.setSizes([180, 380, 240] if is_on else [360, 0, 340])
+        if is_on and self.session.job is not None:
+            self.numbers.begin(self.session.job)
 
-    def _tell_count(self) -> None:
+    def _filter(self) -> None:
+        self.model.set_filter(self.filter.text(), self.only.test(self._plan) if self._plan is not None else None)
         self._count.setText(f"{self.model.rowCount()} of {len(self._plan.conductors) if self._plan else 0}")
 
     def show_theme(self, theme: Theme) -> None:

@@ -36,6 +36,11 @@ class DrawingView(QGraphicsView):
         self._dragged = False
         self._is_fitted = True
 
+    @property
+    def drawing(self) -> Drawing | None:
+        """What is shown."""
+        return self._drawing
+
     def show_drawing(self, drawing: Drawing | None) -> None:
         """Replace what is shown; zoom and place stay unless the size of the drawing changed."""
         old = self._drawing
@@ -98,14 +103,15 @@ class DrawingView(QGraphicsView):
             self.ensureVisible(item, 40, 40)
 
     def fit(self) -> None:
-        """Show the whole drawing, or from its left edge as much as can be read."""
+        """Show the whole drawing, or from its upper left corner as much as can be read."""
         self._is_fitted = True
         if self._drawing is None:
             return
         self.fitInView(self.scene().sceneRect(), Qt.AspectRatioMode.KeepAspectRatio)
         if self.transform().m11() < self._least_scale:
-            self.setTransform(QTransform.fromScale(self._least_scale, self._least_scale))
-            self.centerOn(0, self._drawing.height / 2)
+            scale = max(self._least_scale, self.viewport().width() / self._drawing.width)
+            self.setTransform(QTransform.fromScale(scale, scale))
+            self.centerOn(0, 0)
 
     def resizeEvent(self, event: QResizeEvent) -> None:
         super().resizeEvent(event)
