@@ -144,6 +144,50 @@ def bench_mixed() -> None:
         before = (copies, took)
 
 
+def bench_sizes() -> None:
+    """Print the time to size 100 mixed starters with nothing known before, and again with one motor changed."""
+    from riktig.files.brief_reader import parse_brief
+    from riktig.job.edits import change_starter
+    from riktig.plan import parts
+    from riktig.plan.electrical import wire_up
+    from riktig.plan.expand import expand
+    from riktig.plan.numbers import read_potentials
+    from riktig.plan.panel import total_panel
+    from riktig.plan.starter_sizes import size_starter, size_starters
+
+    job = parse_brief(mixed_brief_of(100))
+    changed = change_starter(job, "M1", kw=4.0)
+    size_starter.cache_clear()
+    parts._FITTING.clear()
+    start = time.perf_counter()
+    size_starters(job)
+    starters = time.perf_counter()
+    electrical = wire_up(job)
+    wired = time.perf_counter()
+    electrical.size(job, read_potentials(electrical.netlist, job.ledger.numbers))
+    total_panel(job, electrical, 0.0)
+    done = time.perf_counter()
+    expand(job)
+    expanded = time.perf_counter()
+    before = size_starter.cache_info().misses
+    size_starters(changed)
+    again = time.perf_counter()
+    print(
+        f"100 mixed starters sized from nothing: starters {starters - start:.3f}, circuit and parts {wired - starters:.3f} (of which "
+        f"the circuit {expanded - done:.3f}), sections and totals {done - wired:.3f}, together {done - start:.3f} s   bar 0.5 s"
+    )
+    print(
+        f"one motor changed: {size_starter.cache_info().misses - before} starter sized again in {again - expanded:.4f} s"
+    )
+
+
+def bench_grid() -> None:
+    """Print counts of every row of the motor tables in both worlds."""
+    import grid
+
+    grid.main()
+
+
 def bench_routes() -> None:
     """Print our duct network against networkx on the same ducts."""
     import networkx as nx
@@ -252,5 +296,7 @@ if __name__ == "__main__":
     bench_start()
     bench_plan()
     bench_mixed()
+    bench_sizes()
+    bench_grid()
     bench_routes()
     bench_window()

@@ -15,6 +15,7 @@ from PySide6.QtTest import QTest  # noqa: E402
 from riktig.app.main import make_application  # noqa: E402
 from riktig.app.shell import Shell  # noqa: E402
 from riktig.app.theme.theme import Variant, apply_theme, load_theme  # noqa: E402
+from riktig.app.value_card import ValueCard  # noqa: E402
 
 FOLDER = Path(__file__).parent.parent / "docs" / "screenshots"
 
@@ -62,7 +63,21 @@ def main(names: list[str]) -> None:
     brief.rungs.editor.clear()
     brief.show_page(3)
     shoot("brief-contacts")
+    brief.show_page(4)
+    brief.side.turn_to(1)
+    shoot("short-circuit")
+    brief.what_if.power.slider.setValue(brief.what_if.power.slider.value() + 5)
+    brief.what_if.air.slider.setValue(44)
+    QTest.qWait(1500)
+    shoot("what-if")
+    brief.what_if.put_back()
     brief.show_page(0)
+    brief.side.turn_to(3)
+    shell.hub.select("M2")
+    QTest.qWait(500)
+    shell.margin.findChildren(ValueCard)[0].why.click()
+    shoot("why")
+    brief.side.turn_to(0)
     shell.show_stage("circuit")
     shell.hub.select("")
     shell.bench("circuit").show_sheet(0)
@@ -77,6 +92,10 @@ def main(names: list[str]) -> None:
     shell.show_stage("wires")
     shell.hub.select("net:5")
     shoot("wires")
+    shell.show_stage("terminals")
+    shell.hub.select("X1:7")
+    QTest.qWait(400)
+    shoot("terminals")
     shell.hub.select("")
     shell.show_stage("build")
     work = shell.session.record.progress.operations
