@@ -32,7 +32,7 @@ def test_the_json_has_the_promised_keys(plan: Plan) -> None:
     data = plan_to_dict(plan)
     assert list(data) == [
         "riktig", "job", "devices", "potentials", "conductors", "cables", "terminals", "sizing", "panel", "plate", "door",
-        "labels", "findings",
+        "labels", "findings", "spare_terminals",
     ]  # fmt: skip
     promised = {
         "devices": "id tag kind part location title starter role sheet column settings",
@@ -89,7 +89,8 @@ def test_schedules_have_the_counts_of_the_plan(plan: Plan, folder: Path) -> None
     parts = sum(float(r["quantity"]) for r in rows["bom"] if r["unit"] == "pc")
     bars = {(c.profile, c.bar) for c in plan.cuts}
     devices = sum(len(p.codes) for p in plan.parts.values() if p.kind != "motor")
-    assert parts == devices + len(plan.clamps) + len(bars) + 2 * len(wires)
+    strips, glands = {c.strip for c in plan.clamps}, sum(c.gland is not None for c in plan.cables)
+    assert parts == devices + len(plan.clamps) + 3 * len(strips) + glands + len(bars) + 2 * len(wires)
     metres = sum(float(r["quantity"]) for r in rows["bom"] if r["code"].startswith("wire-"))
     assert metres == pytest.approx(sum(c.length_mm for c in wires if c.kind == "wire") / 1000, abs=0.05)
 

@@ -3,8 +3,8 @@
 import pytest
 
 from riktig.job import edits
-from riktig.plan.cables import STANDARD_CORES
 from riktig.plan.plan import Plan, compute_plan
+from riktig.plan.runs import STANDARD_CORES
 from riktig.plan.settle import issue_revision, settle
 from riktig.plan.strips import END_PARTS_MM
 from support import HEAD, STARTER, TWO_STATIONS, job_of, plan_of, small_text
@@ -13,7 +13,7 @@ STATION = HEAD + STARTER + 'buttons_at = "st1"\n'
 
 
 def strip(plan: Plan, name: str) -> list[tuple[str, str, str]]:
-    return [(c.label, c.number, c.drop) for c in plan.clamps if c.strip == name]
+    return [(c.label, c.number, c.drop) for c in plan.clamps if c.strip == name and c.drop != "spare"]
 
 
 def test_each_drop_has_its_own_terminals_and_earth_stands_beside_its_circuit() -> None:
@@ -34,7 +34,7 @@ def test_earth_goes_to_the_bar_in_the_other_school() -> None:
 
 def test_door_wires_go_over_a_strip_where_the_shop_wants_it() -> None:
     plan = plan_of(HEAD.replace("[supply]", '[practice]\ndoor = "terminals"\n[supply]') + STARTER)
-    assert {c.drop for c in plan.clamps if c.strip == "X3"} == {"door"}
+    assert {c.drop for c in plan.clamps if c.strip == "X3" and not c.is_spare} == {"door"}
     hinge = [c for c in plan.conductors if c.location == "hinge" and c.number != "PE"]
     assert hinge and all(c.a.startswith("X3:") for c in hinge)
     direct = plan_of(HEAD + STARTER)
@@ -42,22 +42,40 @@ def test_door_wires_go_over_a_strip_where_the_shop_wants_it() -> None:
 
 
 def test_a_strip_is_as_wide_as_its_terminals_and_end_parts() -> None:
-    """By hand: three feed-through of 2.5 mm2 and one earth terminal, 5.2 mm each."""
+    """By hand: three feed-through of 2.5 mm2, one earth terminal and one spare (10 % of four, rounded up), 5.2 mm each."""
     plan = plan_of(HEAD + STARTER)
-    assert plan.plate.boxes["X1"].w == pytest.approx(4 * 5.2 + END_PARTS_MM)
+    assert plan.plate.boxes["X1"].w == pytest.approx(5 * 5.2 + END_PARTS_MM)
+
+
+@pytest.mark.parametrize(
+    ("share", "spares"), [(0, []), (10, ["9"]), (25, ["9", "10"]), (100, [str(n) for n in range(9, 17)])]
+)
+def test_spare_terminals_stand_behind_the_used_ones_by_the_share_that_is_wanted(share: int, spares: list[str]) -> None:
+    """By hand: two motors have eight terminals; 10 % of them is one, 25 % two."""
+    practice = f"[practice]\nspare_terminals = {share}\n[supply]"
+    plan = plan_of(HEAD.replace("[supply]", practice) + STARTER + STARTER.replace("M1", "M2"))
+    assert [c.label for c in plan.clamps if c.is_spare and c.strip == "X1"] == spares
+
+
+def test_what_is_added_after_a_release_takes_the_spares_and_the_strip_grows_only_then() -> None:
+    job = issue_revision(job_of(HEAD.replace("[supply]", "[practice]\nspare_terminals = 30\n[supply]") + STARTER), "A")
+    assert [c.id for c in compute_plan(job).clamps if c.is_spare] == ["X1:5", "X1:6"]
+    more = compute_plan(settle(edits.duplicate_starter(job, "M1")))
+    assert [(c.label, c.number) for c in more.clamps if c.drop == "field/M2"] == [
+        ("5", "7L1"), ("6", "7L2"), ("7", "7L3"), ("8", "PE"),
+    ]  # fmt: skip
+    assert not [c for c in more.clamps if c.is_spare]
 
 
 def test_a_terminal_keeps_its_place_and_a_new_one_stands_behind_the_last() -> None:
     job = issue_revision(job_of(HEAD + STARTER + STARTER.replace("M1", "M2")), "A")
     fewer = settle(edits.remove(job, "starters", "M1"))
     assert [label for label, _, _ in strip(compute_plan(fewer), "X1")] == ["5", "6", "7", "8"]
+    assert [c.label for c in compute_plan(fewer).clamps if c.is_spare] == ["9"]
     more = settle(edits.duplicate_starter(fewer, "M2"))
     assert [label for label, _, drop in strip(compute_plan(more), "X1") if drop == "field/M1"] == [
-        "9",
-        "10",
-        "11",
-        "12",
-    ]
+        "9", "10", "11", "12",
+    ]  # fmt: skip
 
 
 def test_cables_are_the_next_standard_size_with_spares_from_seven_cores_on() -> None:

@@ -64,7 +64,10 @@ def test_what_is_in_the_panel_is_mounted_and_labelled_and_what_is_in_the_field_i
 
 def test_strips_are_built_terminal_by_terminal(operations: tuple[Operation, ...]) -> None:
     (strip,) = [op for op in operations if op.ref == "X1"]
-    assert strip.title == "Build strip X1" and "4 terminals from the left: tb-2_5 tb-2_5 tb-2_5 te-2_5" in strip.detail
+    assert (
+        strip.title == "Build strip X1"
+        and "5 terminals from the left: tb-2_5 tb-2_5 tb-2_5 te-2_5 tb-2_5" in strip.detail
+    )
 
 
 def test_a_bundle_is_cut_and_marked_before_its_first_end_is_landed(operations: tuple[Operation, ...]) -> None:

@@ -13,6 +13,7 @@ from riktig.drawings.symbols import (
 )
 from riktig.plan.contacts import Use, holds_marks
 from riktig.plan.plan import Plan
+from riktig.plan.runs import zone_of_run
 from riktig.plan.sheets import column_of, spots_of
 from riktig.plan.zones import is_drop, zones_of
 from riktig.units.numbers import format_number
@@ -35,7 +36,7 @@ class SymbolWriter:
             for place in (plan.path_places[path.key],)
             for ref, x in spots_of(path, place)
         }
-        self._clamp_of = {(c.number, c.drop): c.id for c in plan.clamps}
+        self._clamp_of = {(c.number, zone_of_run(c.drop)): c.id for c in plan.clamps}
 
     def element(self, use: Use) -> ElementKind | None:
         """Return what sort of element a use is, None where the part lacks it."""

@@ -7,24 +7,20 @@ from riktig.plan.chains import HINGE
 from riktig.plan.circuit import DOOR
 from riktig.plan.conductors import Conductor
 from riktig.plan.plan import Plan
-from riktig.plan.strips import CONTROL_STRIP, DOOR_STRIP, POWER_STRIP, SUPPLY_STRIP, Clamp
+from riktig.plan.runs import run_words
+from riktig.plan.strips import SPARE, STRIP_PURPOSES, Clamp
 
 CELL, IN_ROW = 11.0, 20
 _MARGIN, _HEAD, _BODY, _SIDE, _FOOT = 8.0, 9.0, 17.0, 25.0, 9.0
 _ROW = _HEAD + _BODY + 2 * _SIDE + _FOOT
 WIDTH = 2 * _MARGIN + CELL * IN_ROW
-_PURPOSES = {
-    SUPPLY_STRIP: "supply",
-    POWER_STRIP: "motors and power",
-    CONTROL_STRIP: "control and signals",
-    DOOR_STRIP: "door",
-}
+_STOP = 3.6
 
 
 def draw_strips(plan: Plan) -> Drawing:
     """Return all strips, twenty terminals in a row, in mm; terminals are wider than they are so that markers can be read."""
     rows = [
-        (strip, members[at : at + IN_ROW], at == 0, len(members))
+        (strip, members[at : at + IN_ROW], at, len(members))
         for strip, members in ((s, list(m)) for s, m in groupby(plan.clamps, key=lambda c: c.strip))
         for at in range(0, len(members), IN_ROW)
     ]
@@ -34,16 +30,21 @@ def draw_strips(plan: Plan) -> Drawing:
     if not rows:
         pen.text(_MARGIN, height - 20, "No conductor leaves the panel yet: no strip is needed.", size=4)
     landed = _landed(plan)
-    for place, (strip, members, is_first, count) in enumerate(rows):
+    for place, (strip, members, at, count) in enumerate(rows):
+        is_first = at == 0
         top = height - _MARGIN - place * _ROW
         if is_first:
             width = plan.plate.boxes[strip].w if strip in plan.plate.boxes else 0.0
-            words = f"{_PURPOSES.get(strip, '')}, {count} terminals, {width:.0f} mm on the rail"
+            spare = sum(c.strip == strip and c.is_spare for c in plan.clamps)
+            words = (
+                f"{STRIP_PURPOSES.get(strip, '')}: {count} terminals, {spare} of them spare, {width:.0f} mm on the rail"
+            )
             pen.text(_MARGIN, top - 6, strip, size=4.4, bold=True, ref=strip)
             pen.text(_MARGIN + 12, top - 6, words, size=3.2, tone=Tone.QUIET, ref=strip)
         else:
             pen.text(_MARGIN, top - 6, f"{strip}, continued", size=3.2, tone=Tone.QUIET, ref=strip)
         _draw_row(pen, plan, members, landed, top - _HEAD)
+        _draw_end_parts(pen, strip, len(members), top - _HEAD, is_first=is_first, is_last=at + len(members) == count)
     return Drawing(name="strips", title="Terminal strips", width=WIDTH, height=height, items=tuple(pen.items))
 
 
@@ -71,7 +72,7 @@ def _draw_row(
     pen.rect(_MARGIN - 3, rail, len(members) * CELL + 6, 4.4, fill=Tone.STEEL, tone=Tone.QUIET, width=0.2)
     for place, clamp in enumerate(members):
         x = _MARGIN + place * CELL
-        fill = wire_tone("green-yellow") if clamp.is_earth else Tone.PART
+        fill = wire_tone("green-yellow") if clamp.is_earth else Tone.PAPER if clamp.is_spare else Tone.PART
         pen.rect(x + 0.5, body, CELL - 1, _BODY, fill=fill, width=0.35, radius=1, ref=clamp.id)
         if clamp.is_earth:
             pen.rect(x + 1.4, body + 4.4, CELL - 2.8, 8.6, fill=Tone.PAPER, tone=Tone.NONE, ref=clamp.id)
@@ -79,9 +80,10 @@ def _draw_row(
         pen.text(
             x + CELL / 2,
             body + 5.0,
-            clamp.number,
+            clamp.number or "spare",
             size=2.4 if len(clamp.number) < 6 else 1.9,
             anchor=Anchor.MIDDLE,
+            tone=Tone.QUIET if clamp.is_spare else Tone.INK,
             ref=clamp.id,
         )
         for is_outside in (False, True):
@@ -100,8 +102,23 @@ def _draw_row(
         y = body - _SIDE - 3.0 if is_entry_below else top + 1.5
         left, right = _MARGIN + places[0] * CELL + 1, _MARGIN + (places[-1] + 1) * CELL - 1
         pen.line((left, y + 2.4), (left, y), (right, y), (right, y + 2.4), width=0.3, tone=Tone.QUIET)
-        words = cables.get(drop, drop) if len(places) == 1 else f"{cables.get(drop, '')} {drop}".strip()
+        if drop == SPARE:
+            continue
+        words = cables.get(drop, drop) if len(places) == 1 else f"{cables.get(drop, '')} {run_words(drop)}".strip()
         pen.text((left + right) / 2, y - 3.4, words, size=2.5, anchor=Anchor.MIDDLE, tone=Tone.QUIET)
+
+
+def _draw_end_parts(pen: Pen, strip: str, count: int, top: float, *, is_first: bool, is_last: bool) -> None:
+    """Draw the end stop on each side of a strip, and the end plate on the open side of its last terminal."""
+    body = top - _SIDE - _BODY
+    if is_first:
+        pen.rect(
+            _MARGIN - _STOP - 0.4, body + 2, _STOP, _BODY - 4, fill=Tone.STEEL, tone=Tone.QUIET, width=0.25, ref=strip
+        )
+    if is_last:
+        right = _MARGIN + count * CELL
+        pen.rect(right, body, 0.9, _BODY, fill=Tone.QUIET, tone=Tone.QUIET, width=0.2, ref=strip)
+        pen.rect(right + 1.3, body + 2, _STOP, _BODY - 4, fill=Tone.STEEL, tone=Tone.QUIET, width=0.25, ref=strip)
 
 
 def _draw_side(

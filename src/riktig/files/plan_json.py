@@ -10,6 +10,8 @@ from riktig.plan.circuit import EARTH_BAR
 from riktig.plan.labels import build_labels
 from riktig.plan.pieces import KERF_MM, STOCK_MM
 from riktig.plan.plan import Plan
+from riktig.plan.runs import run_words
+from riktig.plan.strips import SPARE
 
 
 def plan_to_dict(plan: Plan) -> dict[str, Any]:
@@ -32,6 +34,9 @@ def plan_to_dict(plan: Plan) -> dict[str, Any]:
                 "spare": cable.spare,
                 "section": cable.size_label,
                 "length_m": cable.length_m,
+                "screen": cable.screen.value if cable.screen is not None else None,
+                "gland": cable.gland.thread if cable.gland is not None else None,
+                "hole_mm": cable.hole_mm,
                 "conduit": {
                     "trade_size": cable.conduit.trade_size,
                     "fill_percent": round(cable.conduit.fill_percent, 1),
@@ -64,6 +69,11 @@ def plan_to_dict(plan: Plan) -> dict[str, Any]:
         "door": _door(plan),
         "labels": [{"kind": x.kind, "text": x.text, "count": x.count, "size": x.size} for x in build_labels(plan)],
         "findings": findings_to_list(plan),
+        "spare_terminals": [
+            {"strip": c.strip, "label": c.label, "for": run_words(c.drop) if c.drop != SPARE else None}
+            for c in plan.clamps
+            if c.is_spare
+        ],
     }
 
 
@@ -188,6 +198,8 @@ def _terminals(plan: Plan) -> list[dict[str, Any]]:
     bridges = {terminal: list(run) for run in plan.bridges for terminal in run}
     for clamp in plan.clamps:
         position[clamp.strip] = position.get(clamp.strip, 0) + 1
+        if clamp.is_spare:
+            continue
         at = [c for c in plan.conductors if clamp.id in (c.a, c.b) and c.kind != "bridge"]
         outside = [c.id for c in at if c.kind == "core" or (c.location == "hinge" and clamp.drop == "door")]
         rows.append(

@@ -38,6 +38,9 @@ def build_bom(plan: "Plan") -> tuple[BomLine, ...]:
     for clamp in plan.clamps:
         part = plan.clamp_parts[clamp.id]
         found[(part.code, part.title, "pc")].append((1, clamp.strip))
+    for strip in dict.fromkeys(clamp.strip for clamp in plan.clamps):
+        found[("end-stop", "End stop for a terminal strip", "pc")].append((2, strip))
+        found[("end-plate", "End plate for a terminal strip", "pc")].append((1, strip))
     for run in plan.bridges:
         found[(f"bridge-{len(run)}", f"Terminal bridge, {len(run)} poles", "pc")].append((1, run[0].partition(":")[0]))
     for profile in dict.fromkeys(cut.profile for cut in plan.cuts):
@@ -52,10 +55,14 @@ def build_bom(plan: "Plan") -> tuple[BomLine, ...]:
             code = f"{end.finish.value}-{end.size.mm2:g}"
             found[(code, f"{end.finish.value.capitalize()} {end.size.label()}", "pc")].append((1, ""))
     for cable in plan.cables:
-        cores = len(cable.numbers) + cable.spare
-        found[(f"cable-{cores}x{cable.size_label.split()[0]}", f"Cable {cores} x {cable.size_label}", "m")].append(
-            (cable.length_m, cable.name)
-        )
+        screened = ("-screened", ", screened") if cable.screen is not None else ("", "")
+        code, title = f"cable-{cable.cores}x{cable.size_label.split()[0]}", f"Cable {cable.cores} x {cable.size_label}"
+        found[(code + screened[0], title + screened[1], "m")].append((cable.length_m, cable.name))
+        if cable.gland is not None:
+            metal = ("-emc", ", metal, for a screen") if cable.screen is not None else ("", "")
+            gland = cable.gland
+            words = f"Cable gland {gland.thread}, {gland.clamps_min:g} to {gland.clamps_max:g} mm"
+            found[(f"gland-{gland.thread}{metal[0]}", words + metal[1], "pc")].append((1, cable.name))
     return tuple(
         BomLine(
             code=code, title=title, unit=unit, quantity=round(sum(n for n, _ in rows), 2),

@@ -1,16 +1,15 @@
-"""Owns the cables to the field: names and cores. Must not know the ducts."""
+"""Owns the cables to the field: names, cores, screens, glands and conduits. Must not know the ducts."""
 
 from collections import Counter
+from collections.abc import Mapping
 from dataclasses import dataclass
 
 from riktig.job.ledger import Choices
 from riktig.plan.conductors import Conductor
-from riktig.plan.strips import Clamp
-from riktig.plan.zones import INCOMING, is_drop
-from riktig.standards import nec
-
-STANDARD_CORES = (2, 3, 4, 5, 7, 12, 18, 25, 34, 50)
-SPARE_SHARE = 0.1
+from riktig.plan.runs import Run, Runs, Screen
+from riktig.standards import cable_entries, nec
+from riktig.standards.cable_entries import Gland
+from riktig.units.conductor_size import ConductorSize
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
@@ -23,8 +22,9 @@ class Conduit:
 
 @dataclass(frozen=True, slots=True, kw_only=True)
 class Cable:
-    """A cable: the numbers of its cores in use (earth as PE), spare cores, length in m; in North America the conduit that takes
-    its cores as single conductors, None where a size is not listed or none is large enough.
+    """A cable: the numbers of its cores in use (earth as PE), spare cores, length in m; `drop` is its run, `screen` how its screen
+    is treated, None where it has none. In North America the conduit that takes its cores as single conductors, None where a size
+    is not listed or none is large enough; elsewhere the gland, None where none is large enough.
     """
 
     name: str
@@ -35,60 +35,79 @@ class Cable:
     size_label: str
     length_m: float
     conduit: Conduit | None = None
+    gland: Gland | None = None
+    screen: Screen | None = None
+
+    @property
+    def cores(self) -> int:
+        """All its cores, spare ones among them."""
+        return len(self.numbers) + self.spare
+
+    @property
+    def hole_mm(self) -> float | None:
+        """The hole in the enclosure for its gland or conduit, None where neither is known."""
+        if self.gland is not None:
+            return self.gland.hole_mm
+        return cable_entries.knockout_mm(self.conduit.trade_size) if self.conduit is not None else None
 
 
-def allocate_cables(clamps: tuple[Clamp, ...], drops: tuple[str, ...], kept: Choices) -> dict[str, str]:
-    """Return drop -> cable name (W1, W2 ...); a cable keeps its name."""
-    wanted = [d for d in drops if is_drop(d) and (any(c.drop == d for c in clamps)) and d != INCOMING]
-    result = {d: kept[d].value for d in wanted if d in kept}
+def allocate_cables(runs: Runs, kept: Choices) -> dict[str, str]:
+    """Return run -> cable name (W1, W2 ...); a cable keeps its name."""
+    wanted = [run.key for run in runs.all]
+    result = {key: kept[key].value for key in wanted if key in kept}
     used = {c.value for c in kept.values()}
     number = 0
-    for drop in wanted:
-        while drop not in result:
+    for key in wanted:
+        while key not in result:
             number += 1
             if f"W{number}" not in used:
-                result[drop] = f"W{number}"
+                result[key] = f"W{number}"
                 used.add(f"W{number}")
-    return {drop: result[drop] for drop in wanted}
+    return {key: result[key] for key in wanted}
 
 
 def build_cables(
-    conductors: tuple[Conductor, ...], names: dict[str, str], targets: dict[str, str], earth: str
+    conductors: tuple[Conductor, ...], runs: Runs, names: Mapping[str, str], targets: Mapping[str, str], earth: str
 ) -> tuple[Cable, ...]:
-    """Return all cables in the order of their names in the ledger.
+    """Return all cables in the order of their runs.
 
     Args:
         conductors: all conductors.
-        names: cable name by drop.
-        targets: what stands at the far end, by drop.
+        runs: the cable runs.
+        names: cable name by run.
+        targets: what stands at the far end, by place.
         earth: the number of the earth potential.
-
-    Source:
-        The next standard cable with at least 10 % spare cores in control cables of seven and more: common practice.
     """
-    cables = []
-    for drop, name in names.items():
-        cores = sorted((c for c in conductors if c.location == name), key=lambda c: c.number == earth)
-        numbers = tuple("PE" if c.number == earth else c.number for c in cores)
-        wanted = len(cores) if len(cores) <= 5 else len(cores) * (1 + SPARE_SHARE)
-        size = next((n for n in STANDARD_CORES if n >= wanted), len(cores))
-        cables.append(
-            Cable(
-                name=name,
-                drop=drop,
-                target=targets[drop],
-                numbers=numbers,
-                spare=max(size - len(cores), 0),
-                size_label=cores[0].size.label() if cores else "",
-                length_m=cores[0].length_mm / 1000 if cores else 0.0,
-                conduit=_conduit_for(cores),
-            )  # fmt: skip
-        )
-    return tuple(cables)
+    return tuple(_build(run, names[run.key], targets[run.zone], conductors, earth) for run in runs.all)
 
 
-def _conduit_for(cores: list[Conductor]) -> Conduit | None:
-    """Return the smallest conduit for the cores pulled as single conductors, earth counted.
+def _build(run: Run, name: str, target: str, conductors: tuple[Conductor, ...], earth: str) -> Cable:
+    place = {number: at for at, number in enumerate(run.numbers)}
+    cores = sorted((c for c in conductors if c.location == name), key=lambda c: place.get(c.number, -1))
+    size = cores[0].size if cores else None
+    is_metric = size is not None and size.metric
+    return Cable(
+        name=name,
+        drop=run.key,
+        target=target,
+        numbers=tuple("PE" if c.number == earth else c.number for c in cores),
+        spare=run.spare,
+        size_label=size.label() if size is not None else "",
+        length_m=cores[0].length_mm / 1000 if cores else 0.0,
+        conduit=None if is_metric else _conduit_for(cores, run.spare),
+        gland=_gland_for(size, len(cores) + run.spare, is_screened=run.screen is not None)
+        if size is not None and is_metric
+        else None,
+        screen=run.screen,
+    )
+
+
+def _gland_for(size: ConductorSize, cores: int, *, is_screened: bool) -> Gland | None:
+    return cable_entries.gland_for(cable_entries.cable_diameter_mm(cores, size.mm2, is_screened=is_screened))
+
+
+def _conduit_for(cores: list[Conductor], spare: int) -> Conduit | None:
+    """Return the smallest conduit for the cores pulled as single conductors, earth and spare ones counted.
 
     Source:
         NEC Chapter 9 Tables 1, 4 and 5, from memory; equipment grounding conductors count: Note 3.
@@ -96,6 +115,7 @@ def _conduit_for(cores: list[Conductor]) -> Conduit | None:
     counts = Counter(core.size.awg for core in cores if not core.size.metric)
     if not cores or counts.total() < len(cores) or not counts.keys() <= nec.conduit_conductors():
         return None
+    counts[cores[0].size.awg] += spare
     pairs = tuple(counts.items())
     size = nec.conduit_trade_size(pairs)
     return Conduit(trade_size=size, fill_percent=nec.conduit_fill_percent(pairs, size)) if size is not None else None

@@ -11,6 +11,7 @@ from riktig.job.ledger import Choice, Choices
 from riktig.plan.circuit import DOOR, EARTH_BAR, PLATE, Circuit
 from riktig.plan.netlist import UnionFind
 from riktig.plan.numbers import Potential
+from riktig.plan.runs import Runs, zone_of_run
 from riktig.plan.shortest import join_shortest
 from riktig.plan.strips import Clamp
 from riktig.plan.zones import INCOMING, by_zone, device_of, is_drop, mark_of, zones_of
@@ -112,6 +113,7 @@ def allocate_links(
     clamps: tuple[Clamp, ...],
     bar: BarClamps,
     kept: Choices,
+    runs: Runs,
     lengths: Lengths | None = None,
 ) -> list[Link]:
     """Return all direct joins: every potential connected, each clamp within its limit as far as one can be.
@@ -130,17 +132,17 @@ def allocate_links(
         a, _, b = key.partition(" ")
         index[a].append((b, choice))
     for potential in potentials:
-        builder = _Chain(potential, own[potential.number], parts, zones, capacities, bar, index, lengths)
+        builder = _Chain(potential, own[potential.number], parts, zones, capacities, bar, index, runs, lengths)
         links.extend(builder.build(is_earth=potential.net.function is ConductorFunction.EARTH))
     return links
 
 
-def where_between(zone_a: str, zone_b: str) -> str:
-    """Return where a link between two zones lies: the zone, the hinge, or the cable of a drop."""
+def where_between(zone_a: str, zone_b: str, number: str, runs: Runs) -> str:
+    """Return where a link of a potential between two zones lies: the zone, the hinge, or a cable run."""
     if zone_a == zone_b:
         return zone_a
     drop = next((zone for zone in (zone_a, zone_b) if is_drop(zone)), None)
-    return HINGE if drop is None else f"cable:{drop}"
+    return HINGE if drop is None else f"cable:{runs.key_for(drop, number)}"
 
 
 def _rank(zone: str) -> int:
@@ -160,6 +162,7 @@ class _Chain:
         capacities: Capacities,
         bar: BarClamps,
         kept: Mapping[str, list[tuple[str, Choice]]],
+        runs: Runs,
         lengths: Lengths | None,
     ) -> None:
         self._number = potential.number
@@ -169,6 +172,7 @@ class _Chain:
         self._capacities = capacities
         self._bar = bar
         self._kept = kept
+        self._runs = runs
         self._lengths = lengths
         self._joined = UnionFind()
         self._links: list[Link] = []
@@ -192,7 +196,9 @@ class _Chain:
             if clamp.drop == DOOR:
                 self._cross(HINGE, [clamp.id], zone_nodes[DOOR])
             elif clamp.drop != INCOMING:
-                self._cross(f"cable:{clamp.drop}", [clamp.id], zone_nodes[clamp.drop])
+                self._cross(f"cable:{clamp.drop}", [clamp.id], zone_nodes[zone_of_run(clamp.drop)])
+        for run in self._runs.direct(self._number):
+            self._cross(f"cable:{run.key}", plate, zone_nodes[run.zone])
         return self._links
 
     def _add(self, link: Link) -> None:
@@ -230,7 +236,7 @@ class _Chain:
             where = choice.value
             if self._joined.find(a) == self._joined.find(b):
                 continue
-            if where == where_between(place[a], place[b]):
+            if where == where_between(place[a], place[b], self._number, self._runs):
                 first, second = sorted((a, b), key=lambda t: (_rank(place[t]), order[t]))
                 self._add(Link(a=first, b=second, number=self._number, where=where))
 
@@ -295,15 +301,16 @@ class _Chain:
             self._to_bar(terminal, PLATE)
         for terminal in zone_nodes.get(DOOR, []):
             self._to_bar(terminal, HINGE)
-        served = {clamp.drop: clamp for clamp in self._clamps}
+        served = {zone_of_run(clamp.drop): clamp for clamp in self._clamps}
         for zone, nodes in zone_nodes.items():
             if not is_drop(zone):
                 continue
             self._chain(zone, nodes)
+            where = f"cable:{self._runs.key_for(zone, self._number)}"
             if zone in served:
-                self._cross(f"cable:{zone}", [served[zone].id], nodes)
+                self._cross(where, [served[zone].id], nodes)
             else:
-                self._to_bar(nodes[0], f"cable:{zone}")
+                self._to_bar(nodes[0], where)
         bar = sorted(self._bar.used.values(), key=lambda clamp: int(mark_of(clamp)))
         for one, other in pairwise(bar):
             self._add(Link(a=one, b=other, number=self._number, where=PLATE, is_factory=True))

@@ -14,6 +14,7 @@ from riktig.plan.door import DoorLayout
 from riktig.plan.numbers import Potential, natural_key
 from riktig.plan.plate import PlateLayout
 from riktig.plan.routes import DuctNetwork, Leg, Route
+from riktig.plan.runs import Runs, zone_of_run
 from riktig.plan.sections import Sections
 from riktig.plan.strips import Clamp
 from riktig.plan.zones import device_of, mark_of
@@ -156,6 +157,7 @@ def build_conductors(
     geometry: Geometry,
     network: DuctNetwork,
     cables: Mapping[str, str],
+    runs: Runs,
 ) -> tuple[Conductor, ...]:
     """Return all conductors in working order: by stage, batch, then number.
 
@@ -166,7 +168,8 @@ def build_conductors(
         sections: sizes by potential and drop.
         geometry: where terminals are.
         network: the ducts.
-        cables: cable name by drop.
+        cables: cable name by run.
+        runs: which run a potential takes to a place; a jumper there is of the size of the cable's cores.
     """
     by_number = {p.number: p for p in potentials}
     distances = {place.name: place.distance for place in job.locations}
@@ -176,7 +179,9 @@ def build_conductors(
     for link in links:
         potential = by_number[link.number]
         drop = link.where.removeprefix("cable:") if link.where.startswith("cable:") else None
-        size = sections.cores[drop] if drop is not None else sections.inside[link.number]
+        is_in_box = drop is None and link.where not in {PLATE, DOOR, HINGE}
+        run = runs.key_for(link.where, link.number) if is_in_box else drop
+        size = sections.core_of(run) if run is not None else sections.inside[link.number]
         route, length = _measure(link, geometry, network, distances, drop)
         ordinals[link.key] += 1
         stage = _stage_of(link, potential)
@@ -232,7 +237,7 @@ def _measure(
         across = abs(x) + abs(y - height)
         return route, _round_up(route.length + abs(a.y - a.level) + HINGE_LOOP_MM + across + 2 * TAIL_MM)
     if drop is not None:
-        place = drop.split("/")[0]
+        place = zone_of_run(drop).split("/")[0]
         return None, _round_up(1000.0 * distances.get(place, 20.0))
     if link.where == DOOR:
         (ax, ay), (bx, by) = geometry.door_point(link.a), geometry.door_point(link.b)

@@ -11,6 +11,7 @@ from riktig.plan.conductors import STAGE_TITLES, Conductor
 from riktig.plan.plan import Plan
 from riktig.plan.short_circuit import PANEL
 from riktig.plan.sized import SizedValue
+from riktig.plan.strips import clamp_words
 from riktig.plan.zones import device_of
 from riktig.standards.colours import ConductorFunction
 
@@ -35,7 +36,7 @@ class Lookup:
     def __init__(self, plan: Plan) -> None:
         self._plan = plan
         self._number_of = {t: p.number for p in plan.potentials for t in p.net.terminals}
-        self._number_of.update({clamp.id: clamp.number for clamp in plan.clamps})
+        self._number_of.update({clamp.id: clamp.number for clamp in plan.clamps if clamp.number})
         self._numbers = frozenset(p.number for p in plan.potentials)
         self._wires = {c.id: c for c in plan.conductors}
         self._by_number: defaultdict[str, list[Conductor]] = defaultdict(list)
@@ -211,7 +212,7 @@ class Lookup:
 
     def _describe_strip(self, strip: str) -> Description:
         clamps = [c for c in self._plan.clamps if c.strip == strip]
-        facts = tuple((c.id, f"wire {c.number} to {c.drop}") for c in clamps)
+        facts = tuple((c.id, clamp_words(c)) for c in clamps)
         return Description(
             title=f"{strip}  terminal strip", subtitle=f"{len(clamps)} terminals", facts=facts, values=(),
             subjects=frozenset({strip}),

@@ -15,7 +15,8 @@ from riktig.standards.colours import ConductorFunction
 class Net:
     """A potential: ids of its device terminals (`M1.K:A1`) in drawing order, the names people gave it and, in
     the power circuit, its phase. `met_at` orders it for numbering: (0, n) in a rung, (1, n) elsewhere. `fixed` is the
-    name that it carries in place of a number: of a way in, or of a DC supply by its volts.
+    name that it carries in place of a number: of a way in, or of a DC supply by its volts. `supply` is the control supply
+    that it lies on, None where it lies on none.
     """
 
     terminals: tuple[str, ...]
@@ -24,6 +25,7 @@ class Net:
     met_at: tuple[int, int]
     fixed: str | None = None
     function: ConductorFunction
+    supply: str | None = None
 
     @property
     def is_line(self) -> bool:
@@ -246,6 +248,7 @@ def _collect(walk: _Walk, rung_end: int, drawn: Mapping[str, int], job: Job) -> 
                 met_at=(0 if is_rung else 1, met[root]),
                 function=function or _control_function(named, supplies.get(root), job),
                 fixed=_fixed_name(named, by_volts),
+                supply=supplies.get(root),
             )
         )
     return tuple(nets)

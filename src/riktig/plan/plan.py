@@ -8,7 +8,7 @@ from riktig.catalogue.model import Part
 from riktig.job.model import Job
 from riktig.plan.cables import Cable, build_cables
 from riktig.plan.chains import BarClamps, Link, allocate_links
-from riktig.plan.circuit import Circuit
+from riktig.plan.circuit import DOOR, Circuit
 from riktig.plan.conductors import Conductor, Geometry, build_conductors
 from riktig.plan.contacts import Use
 from riktig.plan.door import DoorLayout, read_door
@@ -21,13 +21,14 @@ from riktig.plan.parts import Need
 from riktig.plan.pieces import Cut, Hole, cut_pieces, drill_holes
 from riktig.plan.plate import PlateLayout, read_layout
 from riktig.plan.routes import DuctNetwork
+from riktig.plan.runs import Runs, find_runs
 from riktig.plan.sections import Sections
 from riktig.plan.sheets import PathPlace, device_places, place_paths
 from riktig.plan.sized import SizedValue
 from riktig.plan.sizing import MotorSize
 from riktig.plan.starter_sizes import StarterSizes
-from riktig.plan.strips import Clamp, clamp_part, read_clamps, strip_width_mm
-from riktig.plan.zones import zones_of
+from riktig.plan.strips import SPARE, Clamp, clamp_part, read_clamps, strip_width_mm
+from riktig.plan.zones import INCOMING, zones_of
 from riktig.standards.colours import ConductorFunction
 
 
@@ -58,6 +59,7 @@ class Plan:
     links: tuple[Link, ...]
     conductors: tuple[Conductor, ...]
     cables: tuple[Cable, ...]
+    runs: Runs
     cuts: tuple[Cut, ...]
     holes: tuple[Hole, ...]
     path_places: Mapping[str, PathPlace]
@@ -114,12 +116,21 @@ class Plan:
 
 
 def strip_sections(clamps: tuple[Clamp, ...], sections: Sections) -> dict[str, float]:
-    """Return by clamp id the larger section in mm2 of what it joins."""
-    found = {}
+    """Return by clamp id the larger section in mm2 of what it joins; a spare is as most of its strip are."""
+    found: dict[str, float] = {}
+    strips: dict[str, list[float]] = {}
     for clamp in clamps:
-        inside = sections.inside[clamp.number].mm2
-        core = sections.cores.get(clamp.drop)
-        found[clamp.id] = core.mm2 if core is not None and clamp.is_earth else max(inside, core.mm2 if core else 0.0)
+        core = sections.core_of(clamp.drop).mm2 if clamp.drop not in {INCOMING, DOOR, SPARE} else 0.0
+        if clamp.is_spare and not core:
+            continue
+        inside = sections.inside[clamp.number].mm2 if clamp.number and not (clamp.is_earth and core) else 0.0
+        found[clamp.id] = max(inside, core)
+        if not clamp.is_earth:
+            strips.setdefault(clamp.strip, []).append(found[clamp.id])
+    for clamp in clamps:
+        if clamp.id not in found:
+            usual = strips.get(clamp.strip, [0.0])
+            found[clamp.id] = max(sorted(set(usual)), key=usual.count)
     return found
 
 
@@ -150,10 +161,11 @@ def compute_plan(job: Job) -> Plan:
     layout = read_layout(job, circuit, parts, widths, height, ledger.places)
     door = read_door(job, circuit, parts, layout, ledger.places)
     clamp_parts = {clamp.id: clamp_part(clamp, mm2[clamp.id]) for clamp in clamps}
-    links = allocate_links(circuit, parts, potentials, clamps, BarClamps(ledger.clamps), ledger.links)
+    runs = find_runs(job, circuit, parts, potentials)
+    links = allocate_links(circuit, parts, potentials, clamps, BarClamps(ledger.clamps), ledger.links, runs)
     geometry = Geometry(job, parts, layout, door, clamps, clamp_parts)
     names = {drop: choice.value for drop, choice in ledger.cables.items()}
-    conductors = build_conductors(job, links, potentials, sections, geometry, DuctNetwork(layout), names)
+    conductors = build_conductors(job, links, potentials, sections, geometry, DuctNetwork(layout), names, runs)
     earth = next((p.number for p in potentials if p.net.function is ConductorFunction.EARTH), "PE")
     tags = {device: choice.value for device, choice in ledger.tags.items()}
     path_places = place_paths(circuit)
@@ -166,12 +178,12 @@ def compute_plan(job: Job) -> Plan:
         starters=electrical.starters, needs=electrical.needs,
         sizing=(*electrical.values, *sections.values, *panel.values), panel=panel,
         clamps=clamps, clamp_parts=clamp_parts, plate=layout, door=door, links=tuple(links), conductors=conductors,
-        cables=build_cables(conductors, names, _targets(circuit, tags), earth), cuts=cut_pieces(layout),
+        cables=build_cables(conductors, runs, names, _targets(circuit, tags), earth), runs=runs, cuts=cut_pieces(layout),
         holes=drill_holes(job, layout, parts), path_places=path_places,
         sheet_places=device_places(circuit, job, path_places),
     )  # fmt: skip
 
 
 def _targets(circuit: Circuit, tags: Mapping[str, str]) -> dict[str, str]:
-    """Return what a cable goes to, by drop: the location, or the tag of the one device there."""
+    """Return what a cable goes to, by place: the location, or the tag of the one device there."""
     return {zone: tags[device] if "/" in zone else zone for device, zone in zones_of(circuit).items()}

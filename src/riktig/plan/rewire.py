@@ -7,6 +7,8 @@ from riktig.job.validate import Fault, JobError
 from riktig.plan.chains import where_between
 from riktig.plan.circuit import PLATE
 from riktig.plan.electrical import wire_up
+from riktig.plan.numbers import read_potentials
+from riktig.plan.runs import find_runs
 from riktig.plan.settle import let_go, settle
 from riktig.plan.zones import device_of, zones_of
 
@@ -50,7 +52,10 @@ def hold_link(job: Job, a: str, b: str) -> Job:
         message = f"{a} is at {place[a]} and {b} at {place[b]}: lead it over the plate"
     if message is not None:
         raise JobError([Fault(at=("kept", "links", link_key(a, b)), message=message)])
-    return settle(keep_choice(job, "links", link_key(a, b), where_between(place[a], place[b])))
+    potentials = read_potentials(electrical.netlist, job.ledger.numbers)
+    runs = find_runs(job, electrical.circuit, electrical.chosen.parts, potentials)
+    where = where_between(place[a], place[b], number_of[a], runs)
+    return settle(keep_choice(job, "links", link_key(a, b), where))
 
 
 def release_link(job: Job, a: str, b: str) -> Job:

@@ -24,11 +24,15 @@ _MAIN = "Q0"
 
 @dataclass(frozen=True, slots=True, kw_only=True)
 class Sections:
-    """Sizes by potential number (inside the panel) and by drop (cores of its cable), with their reasons."""
+    """Sizes by potential number (inside the panel) and by place (cores of its cable; "" those of control), with their reasons."""
 
     inside: Mapping[str, ConductorSize]
     cores: Mapping[str, ConductorSize]
     values: tuple[SizedValue, ...]
+
+    def core_of(self, run: str) -> ConductorSize:
+        """Return the size of the cores of a cable run; one of a band of its own is as control is."""
+        return self.cores.get(run, self.cores[""])
 
 
 def size_sections(
@@ -132,7 +136,7 @@ def _cable_sizes(
     circuit: Circuit, starters: Mapping[str, StarterSizes], others: Mapping[str, ConductorSize]
 ) -> dict[str, ConductorSize]:
     zones = zones_of(circuit)
-    cores: dict[str, ConductorSize] = {}
+    cores: dict[str, ConductorSize] = {"": others[""]}
     for device in circuit.devices:
         drop = zones[device.id]
         if device.id in starters:

@@ -15,9 +15,9 @@ from riktig.plan.numbers import allocate_numbers, find_clashes, read_potentials,
 from riktig.plan.plan import strip_sections, strip_widths
 from riktig.plan.plate import allocate_places, read_layout
 from riktig.plan.routes import DuctNetwork
+from riktig.plan.runs import find_runs
 from riktig.plan.strips import allocate_clamps, clamp_part, read_clamps
 from riktig.plan.tags import allocate_tags
-from riktig.plan.zones import zones_of
 from riktig.standards.tables import own_tables
 
 
@@ -42,7 +42,8 @@ def settle(job: Job) -> Job:
         allocate_numbers(electrical.netlist, electrical.uses, old.numbers, scheme_of(job, circuit, electrical.uses)),
     )
     potentials = read_potentials(electrical.netlist, numbers)
-    clamp_values = allocate_clamps(job, circuit, potentials, old.clamps)
+    runs = find_runs(job, circuit, parts, potentials)
+    clamp_values = allocate_clamps(job, circuit, potentials, runs, old.clamps)
     clamps = read_clamps(potentials, merge_choices(old.clamps, clamp_values))
     sections = electrical.size(job, potentials)
     widths, height = strip_widths(clamps, strip_sections(clamps, sections))
@@ -57,15 +58,14 @@ def settle(job: Job) -> Job:
         clamp_parts = {clamp.id: clamp_part(clamp, mm2[clamp.id]) for clamp in clamps}
         door = read_door(job, circuit, parts, layout, place_choices)
         lengths = partial(Geometry(job, parts, layout, door, clamps, clamp_parts).lengths, network=DuctNetwork(layout))
-    links = allocate_links(circuit, parts, potentials, clamps, bar, old.links, lengths)
-    drops = tuple(dict.fromkeys(zones_of(circuit).values()))
+    links = allocate_links(circuit, parts, potentials, clamps, bar, old.links, runs, lengths)
     new: dict[str, Choices] = {
         "tags": tags,
         "parts": chosen,
         "contacts": contacts,
         "numbers": numbers,
         "clamps": merge_choices(old.clamps, {**clamp_values, **bar.used}),
-        "cables": merge_choices(old.cables, allocate_cables(clamps, drops, old.cables)),
+        "cables": merge_choices(old.cables, allocate_cables(runs, old.cables)),
         "links": merge_choices(old.links, {x.key: x.where for x in links if x.is_wired}),
         "places": place_choices,
         "values": old.values,

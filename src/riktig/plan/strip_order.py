@@ -10,8 +10,9 @@ from riktig.plan.circuit import EARTH_BAR
 from riktig.plan.electrical import wire_up
 from riktig.plan.numbers import read_potentials
 from riktig.plan.rewire import link_key
+from riktig.plan.runs import find_runs
 from riktig.plan.settle import settle
-from riktig.plan.strips import allocate_clamps
+from riktig.plan.strips import SPARE, allocate_clamps
 
 
 def move_clamp(job: Job, clamp: str, step: int) -> Job:
@@ -56,10 +57,19 @@ def reorder_strips(job: Job) -> Job:
     electrical = wire_up(job)
     potentials = read_potentials(electrical.netlist, job.ledger.numbers)
     held = {key: choice for key, choice in job.ledger.clamps.items() if choice.is_held}
-    fresh = allocate_clamps(job, electrical.circuit, potentials, held)
+    runs = find_runs(job, electrical.circuit, electrical.chosen.parts, potentials)
+    fresh = allocate_clamps(job, electrical.circuit, potentials, runs, held)
     now = {key: choice.value for key, choice in job.ledger.clamps.items()}
-    names = {now[key]: value for key, value in fresh.items() if key in now and now[key] != value}
+    pairs = [(now[key], value) for key, value in fresh.items() if key in now]
+    for strip in {value.partition(":")[0] for value in fresh.values()}:
+        pairs.extend(zip(_spares(now, strip), _spares(fresh, strip), strict=False))
+    names = {old: new for old, new in pairs if old != new}
     return settle(_rename(job, names))
+
+
+def _spares(values: Mapping[str, str], strip: str) -> list[str]:
+    found = [value for key, value in values.items() if key.startswith(f"{SPARE}|") and value.startswith(f"{strip}:")]
+    return sorted(found, key=lambda value: int(value.partition(":")[2]))
 
 
 def _stands_on(key: str, choice: Choice, strip: str) -> bool:

@@ -164,7 +164,8 @@ def _mountings(plan: Plan) -> list[Operation]:
                 phase=Phase.MOUNT,
                 batch="plate",
                 title=f"Build strip {strip}",
-                detail=f"{len(clamps)} terminals from the left: {codes}; left edge at {box.x:.0f} mm{bridges}",
+                detail=f"{len(clamps)} terminals from the left: {codes}; left edge at {box.x:.0f} mm; "
+                f"an end stop on each side, the end plate on the right{bridges}",
                 as_planned=f"{codes} {box.x:.0f}/{box.y:.0f}{bridges}",
                 ref=strip,
             )  # fmt: skip

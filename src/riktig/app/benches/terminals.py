@@ -14,6 +14,7 @@ from riktig.app.theme.theme import Theme
 from riktig.app.widgets import button, label
 from riktig.app.worker_process import Bundle
 from riktig.plan.strip_order import move_clamp, reorder_strips
+from riktig.plan.strips import clamp_words
 
 if TYPE_CHECKING:
     from riktig.drawings.display import Drawing
@@ -78,9 +79,7 @@ class TerminalsBench(Bench):
             widget.setEnabled(clamp is not None)
         if clamp is not None and self._bundle is not None:
             part = self._bundle.plan.clamp_parts[clamp.id]
-            self._words.setText(
-                f"{clamp.id}: {tr('number')} {clamp.number} {tr('to')} {clamp.drop}, {part.title}, {part.torque_nm:g} N m"
-            )
+            self._words.setText(f"{clamp.id}: {clamp_words(clamp)}, {part.title}, {part.torque_nm:g} N m")
         else:
             self._words.setText(tr("Click a terminal or a wire. Inside is drawn away from the cable entry."))
 
