@@ -67,7 +67,8 @@ def test_spare_cores_land_on_terminals_of_their_own_beside_their_cable() -> None
     """By hand: eight buttons between one line and eight relays make nine cores, with the earth of the metal box ten; 10 % spare
     makes eleven, so twelve cores: two spare. Common practice, no source.
     """
-    button = '[device.K{n}]\nkind = "relay"\n[device.S{n}]\nkind = "pushbutton"\nat = "st1"\n[[rung]]\npath = "C1+ > S{n}:no > K{n}:coil > C1-"\n'
+    button = '[device.K{n}]\nkind = "relay"\n[device.S{n}]\nkind = "pushbutton"\nat = "st1"\n'
+    button += '[[rung]]\npath = "C1+ > S{n}:no > K{n}:coil > C1-"\n'
     text = HEAD + "".join(button.format(n=n) for n in range(1, 9))
     plan = plan_of(text)
     (cable,) = plan.cables

@@ -25,7 +25,7 @@ def test_the_ledger_speaks_of_exactly_what_is_there() -> None:
     plan = compute_plan(job)
     devices = {d.id for d in plan.circuit.devices}
     assert set(job.ledger.tags) == set(job.ledger.parts) == devices
-    assert set(job.ledger.links) == {link.key for link in plan.links if not link.is_factory}
+    assert set(job.ledger.links) == {link.key for link in plan.links if link.is_wired}
     assert set(job.ledger.contacts) == set(plan.contacts)
     on_plate = {key for key in job.ledger.places if not key.startswith("row:")}
     assert on_plate - {"X1", "X2"} <= devices

@@ -3,6 +3,7 @@
 from riktig.drawings.display import Anchor, Drawing, Pen, Point, Tone, wire_tone
 from riktig.plan.chains import HINGE
 from riktig.plan.circuit import DOOR, PLATE
+from riktig.plan.combs import Comb
 from riktig.plan.conductors import Access, Conductor, Geometry
 from riktig.plan.plan import Plan
 from riktig.plan.plate import RAIL_WIDTH_MM, Box
@@ -81,6 +82,8 @@ def _draw_backplate(pen: Pen, plan: Plan, shift: Point, height: float) -> None:
             _draw_strip(pen, plan, item, box, shift)
         else:
             _draw_part(pen, plan, item, box, shift)
+    for comb in plan.combs:
+        _draw_comb(pen, plan, comb, shift)
 
 
 def _draw_slots(pen: Pen, sx: float, sy: float, b: Box, *, is_vertical: bool) -> None:
@@ -111,6 +114,27 @@ def _draw_part(pen: Pen, plan: Plan, item: str, box: Box, shift: Point) -> None:
         tx = x + box.w * terminal.x_share
         ty = y + (box.h - 4 if terminal.side.value == "top" else 4)
         pen.circle(tx, ty, 1.6, fill=Tone.PAPER, tone=Tone.QUIET, width=0.3, ref=f"{item}:{terminal.mark}")
+
+
+def _draw_comb(pen: Pen, plan: Plan, comb: Comb, shift: Point) -> None:
+    """Draw a comb or bridge as a bar above its terminals, with its teeth."""
+    geometry = geometry_of(plan)
+    for place, bar in enumerate(comb.bars):
+        points = [geometry.access(terminal) for terminal in bar]
+        potential = plan.potential_of(bar[0])
+        ref = f"net:{potential.number}" if potential is not None else ""
+        level = shift[1] + points[0].y + 3.0 + 3.2 * place
+        pen.line(
+            (shift[0] + points[0].x, level), (shift[0] + points[-1].x, level), width=2.2, tone=Tone.ATTENTION, ref=ref
+        )
+        for point in points:
+            pen.line(
+                (shift[0] + point.x, shift[1] + point.y - 4),
+                (shift[0] + point.x, level),
+                width=1.2,
+                tone=Tone.ATTENTION,
+                ref=ref,
+            )
 
 
 def _draw_strip(pen: Pen, plan: Plan, strip: str, box: Box, shift: Point) -> None:

@@ -43,6 +43,14 @@ def build_bom(plan: "Plan") -> tuple[BomLine, ...]:
         found[("end-plate", "End plate for a terminal strip", "pc")].append((1, strip))
     for run in plan.bridges:
         found[(f"bridge-{len(run)}", f"Terminal bridge, {len(run)} poles", "pc")].append((1, run[0].partition(":")[0]))
+    for comb in plan.combs:
+        tags = " ".join(plan.tags[d] for d in comb.devices)
+        if comb.is_bridge:
+            found[(f"relay-bridge-{comb.pins}", f"Plug-in bridge over {comb.pins} relays", "pc")].append((1, tags))
+        else:
+            code = f"comb-{comb.phases}x{comb.pins}-{comb.mm2:g}"
+            title = f"Busbar comb, {comb.phases} bars, {comb.pins} teeth, {comb.mm2:g} mm²"
+            found[(code, title, "pc")].append((1, tags))
     for profile in dict.fromkeys(cut.profile for cut in plan.cuts):
         bars = max(cut.bar for cut in plan.cuts if cut.profile == profile)
         found[(profile.replace(" ", "-"), f"Stock length 2 m, {profile}", "pc")].append((bars, ""))

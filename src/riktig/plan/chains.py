@@ -3,12 +3,14 @@
 from collections import Counter, defaultdict
 from collections.abc import Callable, Iterable, Mapping
 from dataclasses import dataclass
+from enum import StrEnum
 from itertools import pairwise
 from typing import Any
 
 from riktig.catalogue.model import Mounting, Part
 from riktig.job.ledger import Choice, Choices
 from riktig.plan.circuit import DOOR, EARTH_BAR, PLATE, Circuit
+from riktig.plan.combs import Comb
 from riktig.plan.netlist import UnionFind
 from riktig.plan.numbers import Potential
 from riktig.plan.runs import Runs, zone_of_run
@@ -25,24 +27,32 @@ Lengths = Callable[[str, list[str]], Any]
 """Zone and terminals -> mm between each two, n x n, or None where they are not known."""
 
 
+class Means(StrEnum):
+    """What joins two terminals: a wire or core; what comes with the parts (an overload plugged on its contactor, clamps on one
+    earthed rail); a bridge plugged into neighbours, which takes no room in a clamp; a tooth of a comb, which takes the room of a
+    conductor.
+    """
+
+    WIRE = "wire"
+    FACTORY = "link"
+    BRIDGE = "bridge"
+    COMB = "comb"
+
+
 @dataclass(frozen=True, slots=True, kw_only=True)
 class Link:
-    """A direct join of two terminals of one potential. `where` is a zone, `hinge`, or `cable:DROP`; `is_factory`
-    marks a join that comes with the parts (an overload plugged on its contactor, clamps on one earthed rail), `is_bridge` one by
-    a bridge plugged into terminals beside each other. Neither takes room in a clamp.
-    """
+    """A direct join of two terminals of one potential. `where` is a zone, `hinge`, or `cable:RUN`; `means` is what joins them."""
 
     a: str
     b: str
     number: str
     where: str
-    is_factory: bool = False
-    is_bridge: bool = False
+    means: Means = Means.WIRE
 
     @property
     def is_wired(self) -> bool:
         """Whether it is a conductor that is cut and landed."""
-        return not (self.is_factory or self.is_bridge)
+        return self.means is Means.WIRE
 
     @property
     def key(self) -> str:
@@ -57,6 +67,7 @@ class Capacities:
         self._parts = parts
         self._clamps = {clamp.id: clamp for clamp in clamps}
         self._used: Counter[tuple[str, bool]] = Counter()
+        self._teeth: set[str] = set()
 
     def limit(self, terminal: str, *, is_outside: bool = False) -> int:
         """Return the number of conductors that a clamp takes on one side."""
@@ -72,10 +83,13 @@ class Capacities:
         return self.limit(terminal, is_outside=is_outside) - self._used[(terminal, is_outside)]
 
     def use(self, link: Link) -> None:
-        """Count a link at both of its ends; a join by rail or bar needs no clamp."""
+        """Count a link at both of its ends; rail, bar and bridge need no clamp, a comb has one tooth in each."""
         for end in (link.a, link.b):
             is_rail_or_bar = end in self._clamps or device_of(end) == EARTH_BAR
-            if link.is_wired or not is_rail_or_bar:
+            if link.means is Means.COMB:
+                self._used[(end, False)] += end not in self._teeth
+                self._teeth.add(end)
+            elif link.is_wired or (link.means is Means.FACTORY and not is_rail_or_bar):
                 self._used[(end, self._is_outside(link, end))] += 1
 
     def _is_outside(self, link: Link, end: str) -> bool:
@@ -114,6 +128,7 @@ def allocate_links(
     bar: BarClamps,
     kept: Choices,
     runs: Runs,
+    combs: tuple[Comb, ...] = (),
     lengths: Lengths | None = None,
 ) -> list[Link]:
     """Return all direct joins: every potential connected, each clamp within its limit as far as one can be.
@@ -131,8 +146,15 @@ def allocate_links(
     for key, choice in kept.items():
         a, _, b = key.partition(" ")
         index[a].append((b, choice))
+    beside: defaultdict[str, list[tuple[str, str, Means]]] = defaultdict(list)
+    number_of = {t: p.number for p in potentials for t in p.net.terminals}
+    for comb in combs:
+        means = Means.BRIDGE if comb.is_bridge else Means.COMB
+        for teeth in comb.bars:
+            beside[number_of[teeth[0]]].extend((a, b, means) for a, b in pairwise(teeth))
     for potential in potentials:
-        builder = _Chain(potential, own[potential.number], parts, zones, capacities, bar, index, runs, lengths)
+        joins = beside[potential.number]
+        builder = _Chain(potential, own[potential.number], parts, zones, capacities, bar, index, runs, joins, lengths)
         links.extend(builder.build(is_earth=potential.net.function is ConductorFunction.EARTH))
     return links
 
@@ -163,6 +185,7 @@ class _Chain:
         bar: BarClamps,
         kept: Mapping[str, list[tuple[str, Choice]]],
         runs: Runs,
+        beside: list[tuple[str, str, Means]],
         lengths: Lengths | None,
     ) -> None:
         self._number = potential.number
@@ -173,6 +196,7 @@ class _Chain:
         self._bar = bar
         self._kept = kept
         self._runs = runs
+        self._beside = beside
         self._lengths = lengths
         self._joined = UnionFind()
         self._links: list[Link] = []
@@ -182,9 +206,11 @@ class _Chain:
         plate = zone_nodes.setdefault(PLATE, [])
         plate.extend(clamp.id for clamp in self._clamps)
         self._add_factory_links()
+        self._keep_links(zone_nodes, is_held=True)
         if not is_earth:
             self._add_bridges()
-        self._keep_links(zone_nodes)
+            self._add_combs()
+        self._keep_links(zone_nodes, is_held=False)
         if is_earth:
             self._build_earth(zone_nodes)
             return self._links
@@ -216,7 +242,7 @@ class _Chain:
             host = device.rpartition(".")[0] + ".K"
             mate = next((t for t in plate if device_of(t) == host and "/T" in t), None)
             if mate is not None and "/L" in terminal:
-                self._add(Link(a=mate, b=terminal, number=self._number, where=PLATE, is_factory=True))
+                self._add(Link(a=mate, b=terminal, number=self._number, where=PLATE, means=Means.FACTORY))
 
     def _add_bridges(self) -> None:
         """Bridge strip terminals that stand beside each other, as many as a bridge has; then a wire feeds the next one."""
@@ -224,15 +250,23 @@ class _Chain:
         for one, other in pairwise(self._clamps):
             is_beside = one.strip == other.strip and int(other.label) == int(one.label) + 1
             poles = poles + 1 if is_beside and poles < BRIDGE_POLES else 1
-            if poles > 1:
-                self._add(Link(a=one.id, b=other.id, number=self._number, where=PLATE, is_bridge=True))
+            if poles > 1 and self._joined.find(one.id) != self._joined.find(other.id):
+                self._add(Link(a=one.id, b=other.id, number=self._number, where=PLATE, means=Means.BRIDGE))
 
-    def _keep_links(self, zone_nodes: dict[str, list[str]]) -> None:
-        """Lay the links of the ledger; those that a person or a release holds come first, so that others give way."""
+    def _add_combs(self) -> None:
+        """Join devices that stand beside each other by the comb or bridge that lies over them."""
+        for a, b, means in self._beside:
+            if self._joined.find(a) != self._joined.find(b):
+                self._add(Link(a=a, b=b, number=self._number, where=PLATE, means=means))
+
+    def _keep_links(self, zone_nodes: dict[str, list[str]], *, is_held: bool) -> None:
+        """Lay the links of the ledger that a person or a release holds, or those that nobody holds."""
         place = {terminal: zone for zone, nodes in zone_nodes.items() for terminal in nodes}
         order = {terminal: index for index, terminal in enumerate(place)}
         kept = [(a, b, choice) for a in place for b, choice in self._kept.get(a, ()) if b in place]
-        for a, b, choice in sorted(kept, key=lambda k: not k[2].is_held):
+        for a, b, choice in kept:
+            if choice.is_held is not is_held:
+                continue
             where = choice.value
             if self._joined.find(a) == self._joined.find(b):
                 continue
@@ -294,7 +328,7 @@ class _Chain:
             strips.setdefault(clamp.strip, []).append(clamp)
         for row in strips.values():
             for left, right in pairwise(row):
-                self._add(Link(a=left.id, b=right.id, number=self._number, where=PLATE, is_factory=True))
+                self._add(Link(a=left.id, b=right.id, number=self._number, where=PLATE, means=Means.FACTORY))
         ends = [t for t in self._parted.get(PLATE, []) if device_of(t) != EARTH_BAR]
         ends.extend(row[0].id for row in strips.values())
         for terminal in ends:
@@ -313,7 +347,7 @@ class _Chain:
                 self._to_bar(nodes[0], where)
         bar = sorted(self._bar.used.values(), key=lambda clamp: int(mark_of(clamp)))
         for one, other in pairwise(bar):
-            self._add(Link(a=one, b=other, number=self._number, where=PLATE, is_factory=True))
+            self._add(Link(a=one, b=other, number=self._number, where=PLATE, means=Means.FACTORY))
 
     def _to_bar(self, terminal: str, where: str) -> None:
         self._add(Link(a=self._bar.clamp_for(terminal), b=terminal, number=self._number, where=where))

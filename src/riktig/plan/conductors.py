@@ -44,8 +44,8 @@ STAGE_TITLES = {
 class Conductor:
     """A direct join of two terminals. `id` is the unordered pair of terminal ids and an ordinal.
 
-    `kind` is wire, core, bridge or link; `location` plate, door, hinge, a location, or the cable's name. Lengths in mm;
-    a link or bridge has none. `legs` is its way through the ducts.
+    `kind` is wire, core, bridge, comb or link; `location` plate, door, hinge, a location, or the cable's name. Lengths in mm;
+    a link, bridge or comb has none. `legs` is its way through the ducts.
     """
 
     id: str
@@ -63,7 +63,7 @@ class Conductor:
 
     @property
     def is_wired(self) -> bool:
-        """Whether it is cut and landed: a wire or a core, no join by parts or by a bridge."""
+        """Whether it is cut and landed: a wire or a core."""
         return self.kind in {"wire", "core"}
 
     @property
@@ -206,9 +206,8 @@ def build_conductors(
 
 
 def _kind_of(link: Link) -> str:
-    if link.is_factory or link.is_bridge:
-        return "link" if link.is_factory else "bridge"
-    return "core" if link.where.startswith("cable:") else "wire"
+    is_core = link.is_wired and link.where.startswith("cable:")
+    return "core" if is_core else link.means.value
 
 
 def _function_of(link: Link, potential: Potential, excepted: frozenset[str]) -> ConductorFunction:

@@ -9,6 +9,7 @@ from riktig.job.model import Job
 from riktig.plan.cables import Cable, build_cables
 from riktig.plan.chains import BarClamps, Link, allocate_links
 from riktig.plan.circuit import DOOR, Circuit
+from riktig.plan.combs import Comb, find_combs
 from riktig.plan.conductors import Conductor, Geometry, build_conductors
 from riktig.plan.contacts import Use
 from riktig.plan.door import DoorLayout, read_door
@@ -60,6 +61,7 @@ class Plan:
     conductors: tuple[Conductor, ...]
     cables: tuple[Cable, ...]
     runs: Runs
+    combs: tuple[Comb, ...]
     cuts: tuple[Cut, ...]
     holes: tuple[Hole, ...]
     path_places: Mapping[str, PathPlace]
@@ -72,8 +74,9 @@ class Plan:
 
     @property
     def bridges(self) -> tuple[tuple[str, ...], ...]:
-        """The terminals that each bridge joins, from left to right."""
-        after = {c.a: c.b for c in self.conductors if c.kind == "bridge"}
+        """The strip terminals that each bridge joins, from left to right."""
+        strips = {clamp.id for clamp in self.clamps}
+        after = {c.a: c.b for c in self.conductors if c.kind == "bridge" and c.a in strips}
         runs = []
         for start in after:
             if start not in after.values():
@@ -162,7 +165,9 @@ def compute_plan(job: Job) -> Plan:
     door = read_door(job, circuit, parts, layout, ledger.places)
     clamp_parts = {clamp.id: clamp_part(clamp, mm2[clamp.id]) for clamp in clamps}
     runs = find_runs(job, circuit, parts, potentials)
-    links = allocate_links(circuit, parts, potentials, clamps, BarClamps(ledger.clamps), ledger.links, runs)
+    number_of = {t: p.number for p in potentials for t in p.net.terminals}
+    combs = find_combs(layout, parts, number_of, {number: size.mm2 for number, size in sections.inside.items()})
+    links = allocate_links(circuit, parts, potentials, clamps, BarClamps(ledger.clamps), ledger.links, runs, combs)
     geometry = Geometry(job, parts, layout, door, clamps, clamp_parts)
     names = {drop: choice.value for drop, choice in ledger.cables.items()}
     conductors = build_conductors(job, links, potentials, sections, geometry, DuctNetwork(layout), names, runs)
@@ -178,7 +183,7 @@ def compute_plan(job: Job) -> Plan:
         starters=electrical.starters, needs=electrical.needs,
         sizing=(*electrical.values, *sections.values, *panel.values), panel=panel,
         clamps=clamps, clamp_parts=clamp_parts, plate=layout, door=door, links=tuple(links), conductors=conductors,
-        cables=build_cables(conductors, runs, names, _targets(circuit, tags), earth), runs=runs, cuts=cut_pieces(layout),
+        cables=build_cables(conductors, runs, names, _targets(circuit, tags), earth), runs=runs, combs=combs, cuts=cut_pieces(layout),
         holes=drill_holes(job, layout, parts), path_places=path_places,
         sheet_places=device_places(circuit, job, path_places),
     )  # fmt: skip

@@ -7,6 +7,7 @@ from collections.abc import Mapping
 from dataclasses import dataclass
 
 from riktig.catalogue.model import Mounting, Part
+from riktig.catalogue.side_by_side import snug_key
 from riktig.job.ledger import Choices
 from riktig.job.model import Job
 from riktig.plan.circuit import EARTH_BAR, PLATE, PLATE_STUD, Circuit
@@ -108,6 +109,7 @@ class _Item:
     width: float
     up: float
     down: float
+    snug: str = ""
 
 
 def duct_size(job: Job) -> tuple[float, float]:
@@ -141,7 +143,7 @@ def _items(
             if device.owner in starters and device.role in _POWER_ROLES
             else "supply"
         )
-        items[group].append(_Item(device.id, group, width, part.height / 2, part.height / 2 + below))
+        items[group].append(_Item(device.id, group, width, part.height / 2, part.height / 2 + below, snug_key(part)))
     strips = [_Item(s, "field", w + STRIP_RESERVE_MM, strip_h / 2, strip_h / 2) for s, w in strip_widths.items()]
     return [*items["supply"], *items["starter"], *strips, *items["field"]]
 
@@ -181,7 +183,7 @@ class _Rows:
         self._group: dict[int, str] = {}
         self._size: dict[int, tuple[float, float]] = {}
         self._y: dict[int, float] = {}
-        self._spans: dict[int, list[tuple[float, float]]] = {}
+        self._spans: dict[int, list[tuple[float, float, str]]] = {}
         self._places: dict[str, tuple[int, float]] = {}
         for key, choice in kept.items():
             if key.startswith("row:"):
@@ -211,7 +213,7 @@ class _Rows:
         mine = [r for r in sorted(self._group) if self._group[r] == item.group]
         for share in (ROW_FILL, 1.0) if item.group == "supply" else (ROW_FILL if item.group == "starter" else 1.0,):
             for row in mine:
-                x = self._gap(row, item.width, share) if self._is_high_enough(row, item) else None
+                x = self._gap(row, item, share) if self._is_high_enough(row, item) else None
                 if x is not None:
                     self._put(item, row, x)
                     return
@@ -221,7 +223,7 @@ class _Rows:
 
     def _put(self, item: _Item, row: int, x: float) -> None:
         self._places[item.id] = (row, x)
-        self._spans[row].append((x, x + item.width))
+        self._spans[row].append((x, x + item.width, item.snug))
         if row not in self._kept:
             up, down = self._size[row]
             self._size[row] = (max(up, item.up), max(down, item.down))
@@ -233,18 +235,20 @@ class _Rows:
         return item.up <= up + 1e-6 and item.down <= down + 1e-6
 
     def _is_free(self, row: int, x: float, width: float) -> bool:
-        return all(x + width <= a + 1e-6 or x >= b - 1e-6 for a, b in self._spans[row])
+        return all(x + width <= a + 1e-6 or x >= b - 1e-6 for a, b, _ in self._spans[row])
 
-    def _gap(self, row: int, width: float, share: float) -> float | None:
-        spans = sorted(self._spans[row])
-        used = sum(b - a for a, b in spans)
+    def _gap(self, row: int, item: _Item, share: float) -> float | None:
+        """Return where the first gap begins that takes an item, None if none does; what a comb joins stands without a gap."""
+        width, spans = item.width, sorted(self._spans[row])
+        used = sum(b - a for a, b, _ in spans)
         if spans and used + width > share * self._usable:
             return None
         x = self._left
-        for a, b in spans:
-            if x + width + PART_GAP_MM <= a:
+        for a, b, snug in spans:
+            apart = 0.0 if snug and snug == item.snug else PART_GAP_MM
+            if x + width + apart <= a:
                 break
-            x = max(x, b + PART_GAP_MM)
+            x = max(x, b + apart)
         return x if x + width <= self._left + self._usable or not spans else None
 
     def result(self, height: float, order: list[str], *, field_first: bool) -> dict[str, str]:

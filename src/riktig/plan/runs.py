@@ -207,7 +207,9 @@ def _is_drive_output(terminals: list[str], parts: Mapping[str, Part]) -> bool:
 def _kinds_at(terminal: str, parts: Mapping[str, Part]) -> Iterator[ElementKind]:
     """Yield what sorts of element end at a terminal; the supply of an analogue input counts as one."""
     part, mark = parts.get(device_of(terminal)), mark_of(terminal)
-    for element in part.elements if part is not None else ():
+    if part is None:
+        return
+    for element in part.elements:
         if mark in element.marks:
             yield element.kind
             if element.kind is ElementKind.SOURCE:

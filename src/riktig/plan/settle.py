@@ -8,6 +8,7 @@ from riktig.job.model import Job
 from riktig.job.validate import JobError, check_job
 from riktig.plan.cables import allocate_cables
 from riktig.plan.chains import BarClamps, allocate_links
+from riktig.plan.combs import find_combs
 from riktig.plan.conductors import Geometry
 from riktig.plan.door import allocate_door, read_door
 from riktig.plan.electrical import wire_up
@@ -51,14 +52,16 @@ def settle(job: Job) -> Job:
     place_values.update(allocate_door(job, circuit, old.places, place_values, parts))
     bar = BarClamps(old.clamps)
     place_choices = merge_choices(old.places, place_values)
+    layout = read_layout(job, circuit, parts, widths, height, place_choices)
+    number_of = {t: p.number for p in potentials for t in p.net.terminals}
+    combs = find_combs(layout, parts, number_of, {number: size.mm2 for number, size in sections.inside.items()})
     lengths = None
     if job.practice.wiring == "shortest":
-        layout = read_layout(job, circuit, parts, widths, height, place_choices)
         mm2 = strip_sections(clamps, sections)
         clamp_parts = {clamp.id: clamp_part(clamp, mm2[clamp.id]) for clamp in clamps}
         door = read_door(job, circuit, parts, layout, place_choices)
         lengths = partial(Geometry(job, parts, layout, door, clamps, clamp_parts).lengths, network=DuctNetwork(layout))
-    links = allocate_links(circuit, parts, potentials, clamps, bar, old.links, runs, lengths)
+    links = allocate_links(circuit, parts, potentials, clamps, bar, old.links, runs, combs, lengths)
     new: dict[str, Choices] = {
         "tags": tags,
         "parts": chosen,

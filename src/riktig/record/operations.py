@@ -170,6 +170,24 @@ def _mountings(plan: Plan) -> list[Operation]:
                 ref=strip,
             )  # fmt: skip
         )
+    for comb in plan.combs:
+        tags = ", ".join(plan.tags[d] for d in comb.devices)
+        what = (
+            f"bridge at {comb.bars[0][0].rpartition(':')[2]}"
+            if comb.is_bridge
+            else f"comb, {comb.phases} bars, {comb.mm2:g} mm²,"
+        )
+        mounted.append(
+            Operation(
+                key=f"comb:{comb.bars[0][0]}",
+                phase=Phase.MOUNT,
+                batch="plate",
+                title=f"Fit the {'bridge' if comb.is_bridge else 'comb'} over {tags}",
+                detail=f"{what} over {tags}: {comb.pins} teeth; cover the cut ends",
+                as_planned=f"{what} {tags}",
+                ref=comb.devices[0],
+            )  # fmt: skip
+        )
     return [*mounted, *labelled]
 
 

@@ -149,7 +149,7 @@ class WiresBench(Bench):
     def _state(self, wire: Conductor) -> str:
         """Return the last step done as word and count, so that it is not told by colour alone."""
         if not wire.is_wired:
-            return tr("bridge") if wire.kind == "bridge" else tr("with the parts")
+            return {"bridge": tr("bridge"), "comb": tr("comb")}.get(wire.kind, tr("with the parts"))
         steps = self._progress.wire_steps(wire.id) if self._progress is not None else ()
         return f"{steps[-1].value} {len(steps)}/{_STEPS}" if steps else tr("open")
 
