@@ -59,7 +59,8 @@ def test_only_what_carries_current_warms_its_wire() -> None:
     of the control supply count nothing; a main conductor whose load falls evenly to nothing has a mean square of a third.
     IEC 60228 Table 3, class 5, mohm/m at 20 degC, times 1.1965 at 70 degC, from memory.
     """
-    plan = plan_of(HEAD + '[starter.M1]\nkw = 22\nkind = "star-delta"\nsupply = "C1"\n')
+    chain = HEAD.replace("[supply]", '[practice]\ndistribution = "chain"\n[supply]')
+    plan = plan_of(chain + '[starter.M1]\nkw = 22\nkind = "star-delta"\nsupply = "C1"\n')
     sizes = {p.number: plan.sections.inside[p.number].mm2 for p in plan.potentials if p.net.phase == "L1"}
     line, lead = (next(p.number for p in plan.potentials if t in p.net.terminals) for t in ("M1.Q:2", "M1.KD:2/T1"))
     assert sizes[line] > sizes[lead], "a meeting point of paths is no main conductor"

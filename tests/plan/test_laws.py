@@ -13,7 +13,7 @@ from riktig.job import edits
 from riktig.job.model import Job
 from riktig.job.paths import Group, Item, Nodes, parse_path
 from riktig.job.validate import JobError
-from riktig.plan.chains import Capacities
+from riktig.plan.capacities import Capacities
 from riktig.plan.plan import Plan, compute_plan
 from riktig.plan.settle import issue_revision, settle
 from strategies import briefs, panels
@@ -73,7 +73,7 @@ def test_terminals_of_one_potential_are_joined_and_no_others(text: str) -> None:
 @given(briefs())
 def test_no_clamp_is_over_its_limit_and_no_route_beats_the_straight_way(text: str) -> None:
     plan = compute_plan(parse_brief(text))
-    capacities = Capacities(plan.parts, plan.clamps)
+    capacities = Capacities(plan.parts, plan.clamps, plan.twins)
     for link in plan.links:
         capacities.use(link)
     assert all(capacities.left(t) >= 0 for link in plan.links for t in (link.a, link.b))
@@ -175,7 +175,7 @@ def test_any_panel_settles_once_and_reads_back_from_its_own_brief(text: str) -> 
 @given(text=panels())
 def test_no_clamp_of_any_panel_is_over_its_limit_and_every_potential_hangs_together(text: str) -> None:
     plan = compute_plan(job_of(text))
-    capacities = Capacities(plan.parts, plan.clamps)
+    capacities = Capacities(plan.parts, plan.clamps, plan.twins)
     for link in plan.links:
         capacities.use(link)
     assert [t for link in plan.links for t in (link.a, link.b) if capacities.left(t) < 0] == []

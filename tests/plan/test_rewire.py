@@ -7,8 +7,9 @@ from riktig.files.brief_reader import parse_brief
 from riktig.files.brief_writer import write_brief
 from riktig.job import edits
 from riktig.job.validate import JobError
+from riktig.plan.links import link_key
 from riktig.plan.plan import Plan, compute_plan
-from riktig.plan.rewire import hold_link, link_key, release_link, rewire
+from riktig.plan.rewire import hold_link, release_link, rewire
 from riktig.plan.settle import issue_revision, settle
 from support import HEAD, STARTER, TWO_STATIONS, job_of
 

@@ -10,7 +10,7 @@ from hypothesis import strategies as st
 
 from riktig.files.brief_reader import parse_brief
 from riktig.job import edits
-from riktig.plan.chains import Capacities
+from riktig.plan.capacities import Capacities
 from riktig.plan.plan import Plan, compute_plan
 from riktig.plan.rewire import rewire
 from riktig.plan.settle import settle
@@ -81,7 +81,7 @@ def test_shortest_wiring_is_whole_within_limits_and_never_longer(text: str) -> N
     job = parse_brief(text)
     drawn = compute_plan(job)
     plan = compute_plan(rewire(edits.change_part(job, "practice", wiring="shortest")))
-    capacities = Capacities(plan.parts, plan.clamps)
+    capacities = Capacities(plan.parts, plan.clamps, plan.twins)
     for link in plan.links:
         capacities.use(link)
     assert all(capacities.left(t) >= 0 for link in plan.links for t in (link.a, link.b))
@@ -94,7 +94,8 @@ def test_shortest_wiring_is_whole_within_limits_and_never_longer(text: str) -> N
 
 
 def test_the_choice_moves_no_wire_that_is_there_and_shortens_a_large_panel() -> None:
-    job = job_of(HEAD + "".join(STARTER.replace("M1", f"M{n}") for n in range(1, 13)))
+    head = HEAD.replace("[supply]", '[practice]\ndistribution = "chain"\n[supply]')
+    job = job_of(head + "".join(STARTER.replace("M1", f"M{n}") for n in range(1, 13)))
     chosen = settle(edits.change_part(job, "practice", wiring="shortest"))
     assert chosen.ledger.links == job.ledger.links
     shorter = compute_plan(rewire(chosen))

@@ -12,7 +12,9 @@ from riktig.plan.what_if import Wish, apply_wish, look_ahead
 from support import HEAD, STARTER, plan_of, small_text
 
 TWO = (
-    HEAD.replace("height = 1200", "height = 1200\nambient = 35")
+    HEAD.replace("height = 1200", "height = 1200\nambient = 35").replace(
+        "[supply]", '[practice]\ndistribution = "chain"\n[supply]'
+    )
     + STARTER
     + STARTER.replace("M1", "M2").replace("1.5", "7.5")
 )

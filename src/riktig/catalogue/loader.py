@@ -11,7 +11,17 @@ from typing import Any
 from pydantic import ValidationError
 
 from riktig.catalogue.family import CatalogueFile, Family
-from riktig.catalogue.model import Clamp, Element, ElementKind, Mounting, Part, Side, TerminalSpec
+from riktig.catalogue.model import (
+    CONTACT_KINDS,
+    LANE_KINDS,
+    Clamp,
+    Element,
+    ElementKind,
+    Mounting,
+    Part,
+    Side,
+    TerminalSpec,
+)
 
 USER_FILE_VARIABLE = "RIKTIG_PARTS"
 _OWN_FIELDS = {"width", "height", "depth", "losses_w", "torque_nm", "mm2_min", "mm2_max", "strip_mm", "clearance"}
@@ -226,7 +236,8 @@ def _make_part(family: Family, values: dict[str, float | str], variant: str, ext
 
 
 _STRIP_MM = ((4, 9.0), (10, 12.0), (35, 16.0), (95, 24.0))
-_LEAST_MM2 = ((6, 0.5), (35, 1.5), (95, 10.0))
+_CONTROL_MM2, _CONTROL_NM = (0.5, 4.0), 1.0
+_LEAST_MM2 = ((10, 0.5), (25, 0.75), (50, 1.5), (95, 10.0))
 
 
 def _clamp_of(family: Family, numbers: dict[str, float]) -> Clamp:
@@ -255,7 +266,8 @@ def _parse_element(text: str) -> Element:
 def _place_terminals(elements: tuple[Element, ...], clamp: Clamp, bottom: frozenset[str]) -> tuple[TerminalSpec, ...]:
     """Spread the first mark of each element over the top edge and the others over the bottom edge.
 
-    A coil lies on top with both marks, an earth clamp at the bottom and takes one conductor.
+    A coil lies on top with both marks, an earth clamp at the bottom and takes one conductor; coils and auxiliary contacts of power
+    devices have the small clamps of control.
     """
     top_marks: dict[str, None] = {}
     bottom_marks: dict[str, None] = {}
@@ -272,8 +284,23 @@ def _place_terminals(elements: tuple[Element, ...], clamp: Clamp, bottom: frozen
         strip_mm=clamp.strip_mm,
     )  # fmt: skip
     earth = {m for e in elements if e.kind is ElementKind.EARTH for m in e.marks}
+    power = {m for e in elements if e.kind in LANE_KINDS for m in e.marks}
+    control = (
+        {m for e in elements if e.kind in CONTACT_KINDS | {ElementKind.COIL} for m in e.marks} - power
+        if power
+        else set()
+    )
+    small = Clamp(
+        clamp=clamp.clamp, capacity=clamp.capacity, mm2_min=min(clamp.mm2_min, _CONTROL_MM2[0]),
+        mm2_max=min(clamp.mm2_max, _CONTROL_MM2[1]), torque_nm=min(clamp.torque_nm, _CONTROL_NM), strip_mm=min(clamp.strip_mm, 9.0),
+    )  # fmt: skip
     return tuple(
-        TerminalSpec(mark=mark, side=side, x_share=(i + 0.5) / len(marks), clamp=single if mark in earth else clamp)
+        TerminalSpec(
+            mark=mark,
+            side=side,
+            x_share=(i + 0.5) / len(marks),
+            clamp=single if mark in earth else small if mark in control else clamp,
+        )
         for side, marks in ((Side.TOP, top_marks), (Side.BOTTOM, bottom_marks))
         for i, mark in enumerate(marks)
     )

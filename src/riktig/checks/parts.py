@@ -5,7 +5,7 @@ from collections.abc import Iterator
 
 from riktig.catalogue.loader import find_part
 from riktig.checks.finding import Finding, Severity
-from riktig.plan.chains import Capacities
+from riktig.plan.capacities import Capacities
 from riktig.plan.contact_use import find_mend, list_contact_uses
 from riktig.plan.plan import Plan
 
@@ -80,7 +80,7 @@ def check_clamps(plan: Plan) -> Iterator[Finding]:
     Source:
         The part says how many conductors a clamp takes: IEC 60947-7-1, UL 508A 29, from memory.
     """
-    capacities = Capacities(plan.parts, plan.clamps)
+    capacities = Capacities(plan.parts, plan.clamps, plan.twins)
     for link in plan.links:
         capacities.use(link)
     for terminal in dict.fromkeys(t for link in plan.links for t in (link.a, link.b)):

@@ -1,11 +1,18 @@
-"""Rules about what is joined: supplies that meet."""
+"""Rules about what is joined and how it lands: supplies that meet, clamps and what lies in them, taps, two wires in one clamp."""
 
 from collections.abc import Iterator
 
 from riktig.catalogue.model import ElementKind
 from riktig.checks.finding import Finding, Severity
+from riktig.plan.circuit import DOOR, EARTH_BAR
+from riktig.plan.conductors import Conductor
+from riktig.plan.links import HINGE
 from riktig.plan.plan import Plan
+from riktig.plan.tap_sizes import LONGEST_TAP_MM
 from riktig.plan.zones import device_of, mark_of
+from riktig.standards.colours import ConductorFunction
+
+_EPS = 1e-6
 
 _CHANGEOVERS = frozenset({ElementKind.CO, ElementKind.TIMED_CO})
 
@@ -44,3 +51,76 @@ def _source_of(name: str, plan: Plan) -> str:
 def _is_common(plan: Plan, terminal: str) -> bool:
     part = plan.parts.get(device_of(terminal))
     return part is not None and any(e.kind in _CHANGEOVERS and e.marks[0] == mark_of(terminal) for e in part.elements)
+
+
+def check_clamp_sizes(plan: Plan) -> Iterator[Finding]:
+    """Yield ends of conductors that are too thick or too thin for their clamp, one for each device.
+
+    Source:
+        The part says which sections its clamps take: IEC 60947-1 8.1.8, UL 486E, from memory.
+    """
+    worst: dict[str, Finding] = {}
+    for conductor in plan.conductors:
+        for end in (conductor.a, conductor.b) if conductor.is_wired else ():
+            clamp, mm2 = plan.clamp_at(end), conductor.size.mm2
+            if clamp.mm2_min - _EPS <= mm2 <= clamp.mm2_max + _EPS or device_of(end) == EARTH_BAR:
+                continue
+            is_thick, subject = mm2 > clamp.mm2_max, device_of(end)
+            mend = (
+                'write [practice] distribution = "block", so that a block leads the main conductors on, or choose a larger part'
+                if is_thick and (number := plan.potential_of(end)) is not None and number.net.is_line
+                else "choose a part with other clamps, or lead it over a terminal"
+            )
+            finding = Finding(
+                rule="clamp-size", severity=Severity.MUST if is_thick else Severity.SHOULD, subject=subject,
+                message=f"{plan.terminal_label(end)} takes {clamp.mm2_min:g} to {clamp.mm2_max:g} mm² and would get "
+                f"{conductor.size.label()} of number {conductor.number}: {mend}",
+                evidence=conductor.size.label(), limit=f"{clamp.mm2_min:g} to {clamp.mm2_max:g} mm²", source="the part's own data",
+            )  # fmt: skip
+            if subject not in worst or (is_thick and worst[subject].severity is not Severity.MUST):
+                worst[subject] = finding
+    yield from worst.values()
+
+
+def check_pairs(plan: Plan) -> Iterator[Finding]:
+    """Yield clamps in which two conductors of unequal section lie on one side.
+
+    Source:
+        A clamp holds the thicker and leaves the thinner loose; a twin ferrule makes two wires of equal section one: common
+        practice, no source.
+    """
+    landed: dict[tuple[str, bool], list[Conductor]] = {}
+    strips = {clamp.id: clamp.drop for clamp in plan.clamps}
+    for conductor in plan.conductors:
+        for end in (conductor.a, conductor.b) if conductor.is_wired else ():
+            is_outside = end in strips and (
+                conductor.kind == "core" or (conductor.location == HINGE and strips[end] == DOOR)
+            )
+            landed.setdefault((end, is_outside), []).append(conductor)
+    for (end, _), wires in landed.items():
+        sizes = sorted({wire.size.mm2: wire.size.label() for wire in wires}.items())
+        if len(sizes) > 1:
+            yield Finding(
+                rule="unequal-pair", severity=Severity.MUST, subject=device_of(end), evidence=" and ".join(s for _, s in sizes),
+                message=f"{plan.terminal_label(end)} would hold {' and '.join(s for _, s in sizes)} in one clamp: make them equal, or "
+                "lead one over a terminal of its own",
+                limit="equal sections", source="common practice, no source",
+            )  # fmt: skip
+
+
+def check_taps(plan: Plan) -> Iterator[Finding]:
+    """Yield wires thinner than the main conductors that they hang on and longer than a tap may be.
+
+    Source:
+        3 m, laid short-circuit-proof: IEC 60364-4-43 434.2.1; 10 ft: NEC 240.21(B)(1); from memory.
+    """
+    lines = {p.number for p in plan.potentials if p.net.is_line and p.net.function is ConductorFunction.POWER}
+    for wire in plan.conductors:
+        is_tap = wire.kind == "wire" and wire.number in lines and wire.size.mm2 < plan.sections.inside[wire.number].mm2
+        if is_tap and wire.length_mm > LONGEST_TAP_MM:
+            yield Finding(
+                    rule="long-tap", severity=Severity.MUST, subject=device_of(wire.b), evidence=f"{wire.length_mm:g} mm",
+                    message=f"{plan.terminal_label(wire.a)} to {plan.terminal_label(wire.b)} is {wire.length_mm / 1000:.1f} m of "
+                    f"{wire.size.label()} ahead of its own protection: move the device nearer to its block",
+                    limit=f"{LONGEST_TAP_MM:g} mm", source="IEC 60364-4-43 434.2.1, NEC 240.21(B)(1), from memory",
+                )  # fmt: skip

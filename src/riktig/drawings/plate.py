@@ -1,10 +1,10 @@
 """Owns the drawing of plate and door to scale, and of wires' ways over them. Must not know how they were found."""
 
 from riktig.drawings.display import Anchor, Drawing, Pen, Point, Tone, wire_tone
-from riktig.plan.chains import HINGE
 from riktig.plan.circuit import DOOR, PLATE
 from riktig.plan.combs import Comb
 from riktig.plan.conductors import Access, Conductor, Geometry
+from riktig.plan.links import HINGE
 from riktig.plan.plan import Plan
 from riktig.plan.plate import RAIL_WIDTH_MM, Box
 

@@ -3,9 +3,9 @@
 from itertools import groupby
 
 from riktig.drawings.display import Anchor, Drawing, Pen, Tone, wire_tone
-from riktig.plan.chains import HINGE
 from riktig.plan.circuit import DOOR
 from riktig.plan.conductors import Conductor
+from riktig.plan.links import HINGE
 from riktig.plan.plan import Plan
 from riktig.plan.runs import run_words
 from riktig.plan.strips import SPARE, STRIP_PURPOSES, Clamp

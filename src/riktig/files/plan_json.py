@@ -6,12 +6,13 @@ from riktig import VERSION
 from riktig.checks.fit import fill_percent
 from riktig.checks.run import find_all
 from riktig.job.roles import overload_role
-from riktig.plan.circuit import EARTH_BAR
+from riktig.plan.circuit import is_bar
 from riktig.plan.labels import build_labels
 from riktig.plan.pieces import KERF_MM, STOCK_MM
 from riktig.plan.plan import Plan
 from riktig.plan.runs import run_words
 from riktig.plan.strips import SPARE
+from riktig.plan.zones import device_of
 
 
 def plan_to_dict(plan: Plan) -> dict[str, Any]:
@@ -163,7 +164,7 @@ def _terminals_of(plan: Plan, number: str) -> list[str]:
     potential = next(p for p in plan.potentials if p.number == number)
     found = [plan.terminal_label(t) for t in potential.net.terminals]
     found.extend(clamp.id for clamp in plan.clamps if clamp.number == number)
-    bar = {t for link in plan.links if link.number == number for t in (link.a, link.b) if t.startswith(f"{EARTH_BAR}:")}
+    bar = {t for link in plan.links if link.number == number for t in (link.a, link.b) if is_bar(device_of(t))}
     return found + sorted((plan.terminal_label(t) for t in bar), key=lambda t: int(t.rpartition(":")[2]))
 
 

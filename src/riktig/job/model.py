@@ -67,6 +67,7 @@ class Practice(Frozen):
     earth: Literal["beside", "bar"] = "beside"
     fixing: Literal["tapped", "self-drilling"] = "tapped"
     door: Literal["direct", "terminals"] = "direct"
+    distribution: Literal["auto", "chain", "block"] = "auto"
     spare_terminals: Annotated[int, Field(ge=0, le=100)] = 10
     overload_contact: Literal["live", "return"] = "live"
     motor_protection: Literal["breaker", "motor-breaker", "magnetic", "fuse"] = "breaker"

@@ -5,6 +5,7 @@ from dataclasses import dataclass
 from typing import TYPE_CHECKING
 
 from riktig.catalogue.loader import find_part
+from riktig.plan.ends import Finish
 
 if TYPE_CHECKING:
     from riktig.plan.plan import Plan
@@ -60,8 +61,8 @@ def build_bom(plan: "Plan") -> tuple[BomLine, ...]:
             title = f"Wire {conductor.size.label()} {conductor.colour}"
             found[(code, title, "m")].append((conductor.length_mm / 1000, ""))
         for end in plan.ends_of(conductor) or ():
-            code = f"{end.finish.value}-{end.size.mm2:g}"
-            found[(code, f"{end.finish.value.capitalize()} {end.size.label()}", "pc")].append((1, ""))
+            code = f"{end.finish.value.replace(' ', '-')}-{end.size.mm2:g}"
+            found[(code, end.text.capitalize(), "pc")].append((0.5 if end.finish is Finish.TWIN else 1, ""))
     for cable in plan.cables:
         screened = ("-screened", ", screened") if cable.screen is not None else ("", "")
         code, title = f"cable-{cable.cores}x{cable.size_label.split()[0]}", f"Cable {cable.cores} x {cable.size_label}"

@@ -1,16 +1,16 @@
 """Owns which terminals are joined directly: the chain of each potential. Must not know lengths or routes."""
 
-from collections import Counter, defaultdict
-from collections.abc import Callable, Iterable, Mapping
-from dataclasses import dataclass
-from enum import StrEnum
+from collections import defaultdict
+from collections.abc import Callable, Mapping
 from itertools import pairwise
 from typing import Any
 
-from riktig.catalogue.model import Mounting, Part
+from riktig.catalogue.model import CONSUMER_KINDS, CONTACT_KINDS, ElementKind, Mounting, Part
 from riktig.job.ledger import Choice, Choices
+from riktig.plan.capacities import BarClamps, Bars, Capacities
 from riktig.plan.circuit import DOOR, EARTH_BAR, PLATE, Circuit
 from riktig.plan.combs import Comb
+from riktig.plan.links import HINGE, Link, Means, where_between
 from riktig.plan.netlist import UnionFind
 from riktig.plan.numbers import Potential
 from riktig.plan.runs import Runs, zone_of_run
@@ -19,105 +19,11 @@ from riktig.plan.strips import Clamp
 from riktig.plan.zones import INCOMING, by_zone, device_of, is_drop, mark_of, zones_of
 from riktig.standards.colours import ConductorFunction
 
-HINGE = "hinge"
-DEFAULT_CAPACITY = 2
 BRIDGE_POLES = 10
 """Terminals that one bridge joins at most (common practice, no source)."""
+_CHAINED = CONSUMER_KINDS - {ElementKind.PRIMARY, ElementKind.WINDING} | CONTACT_KINDS
 Lengths = Callable[[str, list[str]], Any]
 """Zone and terminals -> mm between each two, n x n, or None where they are not known."""
-
-
-class Means(StrEnum):
-    """What joins two terminals: a wire or core; what comes with the parts (an overload plugged on its contactor, clamps on one
-    earthed rail); a bridge plugged into neighbours, which takes no room in a clamp; a tooth of a comb, which takes the room of a
-    conductor.
-    """
-
-    WIRE = "wire"
-    FACTORY = "link"
-    BRIDGE = "bridge"
-    COMB = "comb"
-
-
-@dataclass(frozen=True, slots=True, kw_only=True)
-class Link:
-    """A direct join of two terminals of one potential. `where` is a zone, `hinge`, or `cable:RUN`; `means` is what joins them."""
-
-    a: str
-    b: str
-    number: str
-    where: str
-    means: Means = Means.WIRE
-
-    @property
-    def is_wired(self) -> bool:
-        """Whether it is a conductor that is cut and landed."""
-        return self.means is Means.WIRE
-
-    @property
-    def key(self) -> str:
-        """The unordered pair of terminals, as the ledger keys it."""
-        return " ".join(sorted((self.a, self.b)))
-
-
-class Capacities:
-    """How many more conductors each clamp takes. A strip terminal has an inside and an outside."""
-
-    def __init__(self, parts: Mapping[str, Part], clamps: Iterable[Clamp]) -> None:
-        self._parts = parts
-        self._clamps = {clamp.id: clamp for clamp in clamps}
-        self._used: Counter[tuple[str, bool]] = Counter()
-        self._teeth: set[str] = set()
-
-    def limit(self, terminal: str, *, is_outside: bool = False) -> int:
-        """Return the number of conductors that a clamp takes on one side."""
-        clamp = self._clamps.get(terminal)
-        if clamp is not None:
-            return 1 if is_outside or clamp.is_earth else DEFAULT_CAPACITY
-        part = self._parts.get(device_of(terminal))
-        spec = part.terminal(mark_of(terminal)) if part is not None else None
-        return spec.capacity if spec is not None else 1 if device_of(terminal) == EARTH_BAR else DEFAULT_CAPACITY
-
-    def left(self, terminal: str, *, is_outside: bool = False) -> int:
-        """Return how many conductors the side still takes."""
-        return self.limit(terminal, is_outside=is_outside) - self._used[(terminal, is_outside)]
-
-    def use(self, link: Link) -> None:
-        """Count a link at both of its ends; rail, bar and bridge need no clamp, a comb has one tooth in each."""
-        for end in (link.a, link.b):
-            is_rail_or_bar = end in self._clamps or device_of(end) == EARTH_BAR
-            if link.means is Means.COMB:
-                self._used[(end, False)] += end not in self._teeth
-                self._teeth.add(end)
-            elif link.is_wired or (link.means is Means.FACTORY and not is_rail_or_bar):
-                self._used[(end, self._is_outside(link, end))] += 1
-
-    def _is_outside(self, link: Link, end: str) -> bool:
-        clamp = self._clamps.get(end)
-        return clamp is not None and (link.where.startswith("cable:") or (link.where == HINGE and clamp.drop == DOOR))
-
-
-class BarClamps:
-    """Which clamp of the earth bar each earth conductor takes; the first is for the incoming earth."""
-
-    def __init__(self, kept: Choices) -> None:
-        prefix = f"{EARTH_BAR}|"
-        self.labels = {
-            key.removeprefix(prefix): choice.value.rpartition(":")[2]
-            for key, choice in kept.items()
-            if key.startswith(prefix)
-        }
-        self._last = max((int(label) for label in self.labels.values()), default=1)
-        self.used: dict[str, str] = {}
-
-    def clamp_for(self, terminal: str) -> str:
-        """Return the terminal id of the clamp that serves `terminal`, a new one if it has none."""
-        if terminal not in self.labels:
-            self._last += 1
-            self.labels[terminal] = str(self._last)
-        clamp = f"{EARTH_BAR}:{self.labels[terminal]}"
-        self.used[f"{EARTH_BAR}|{terminal}"] = clamp
-        return clamp
 
 
 def allocate_links(
@@ -125,10 +31,11 @@ def allocate_links(
     parts: Mapping[str, Part],
     potentials: tuple[Potential, ...],
     clamps: tuple[Clamp, ...],
-    bar: BarClamps,
+    bars: Bars,
     kept: Choices,
     runs: Runs,
     combs: tuple[Comb, ...] = (),
+    twins: frozenset[str] = frozenset(),
     lengths: Lengths | None = None,
 ) -> list[Link]:
     """Return all direct joins: every potential connected, each clamp within its limit as far as one can be.
@@ -137,7 +44,7 @@ def allocate_links(
     drawing order, or with `lengths` by the shortest tree, where these are known.
     """
     zones = zones_of(circuit)
-    capacities = Capacities(parts, clamps)
+    capacities = Capacities(parts, clamps, twins)
     links: list[Link] = []
     own: defaultdict[str, list[Clamp]] = defaultdict(list)
     for clamp in clamps:
@@ -154,17 +61,9 @@ def allocate_links(
             beside[number_of[teeth[0]]].extend((a, b, means) for a, b in pairwise(teeth))
     for potential in potentials:
         joins = beside[potential.number]
-        builder = _Chain(potential, own[potential.number], parts, zones, capacities, bar, index, runs, joins, lengths)
+        builder = _Chain(potential, own[potential.number], parts, zones, capacities, bars, index, runs, joins, lengths)
         links.extend(builder.build(is_earth=potential.net.function is ConductorFunction.EARTH))
     return links
-
-
-def where_between(zone_a: str, zone_b: str, number: str, runs: Runs) -> str:
-    """Return where a link of a potential between two zones lies: the zone, the hinge, or a cable run."""
-    if zone_a == zone_b:
-        return zone_a
-    drop = next((zone for zone in (zone_a, zone_b) if is_drop(zone)), None)
-    return HINGE if drop is None else f"cable:{runs.key_for(drop, number)}"
 
 
 def _rank(zone: str) -> int:
@@ -182,7 +81,7 @@ class _Chain:
         parts: Mapping[str, Part],
         zones: dict[str, str],
         capacities: Capacities,
-        bar: BarClamps,
+        bars: Bars,
         kept: Mapping[str, list[tuple[str, Choice]]],
         runs: Runs,
         beside: list[tuple[str, str, Means]],
@@ -193,7 +92,8 @@ class _Chain:
         self._clamps = clamps
         self._parts = parts
         self._capacities = capacities
-        self._bar = bar
+        self._bars = bars
+        self._block = bars.of(potential.number)
         self._kept = kept
         self._runs = runs
         self._beside = beside
@@ -215,8 +115,11 @@ class _Chain:
             self._build_earth(zone_nodes)
             return self._links
         for zone, nodes in zone_nodes.items():
-            self._chain(zone, nodes)
-        if DOOR in zone_nodes and plate and all(clamp.drop != DOOR for clamp in self._clamps):
+            if zone != PLATE or self._block is None:
+                self._chain(zone, nodes)
+        if self._block is not None:
+            self._build_star(self._block, plate, zone_nodes.get(DOOR, []))
+        elif DOOR in zone_nodes and plate and all(clamp.drop != DOOR for clamp in self._clamps):
             self._cross(HINGE, plate, zone_nodes[DOOR])
         for clamp in self._clamps:
             if clamp.drop == DOOR:
@@ -265,7 +168,9 @@ class _Chain:
         order = {terminal: index for index, terminal in enumerate(place)}
         kept = [(a, b, choice) for a in place for b, choice in self._kept.get(a, ()) if b in place]
         for a, b, choice in kept:
-            if choice.is_held is not is_held:
+            if choice.is_held is not is_held or (
+                self._block is not None and not is_held and place[a] == place[b] == PLATE
+            ):
                 continue
             where = choice.value
             if self._joined.find(a) == self._joined.find(b):
@@ -321,6 +226,29 @@ class _Chain:
         target = next((n for n in outside if self._capacities.left(n) > 0), outside[0])
         self._add(Link(a=source, b=target, number=self._number, where=where))
 
+    def _build_star(self, block: BarClamps, plate: list[str], door: list[str]) -> None:
+        """Take every device that switches or protects to the block by itself, coils and lamps in a chain, and the door once."""
+        self._chain(PLATE, [node for node in plate if not self._has_own_wire(node)])
+        clusters: dict[str, list[str]] = {}
+        for node in plate:
+            clusters.setdefault(self._joined.find(node), []).append(node)
+        for members in clusters.values():
+            ready = [n for n in members if self._capacities.left(n) > 0] or members
+            end = next((n for n in ready if n in block.labels), ready[0])
+            self._add(Link(a=block.clamp_for(end), b=end, number=self._number, where=PLATE))
+        if door and all(clamp.drop != DOOR for clamp in self._clamps):
+            self._add(Link(a=block.clamp_for(door[0]), b=door[0], number=self._number, where=HINGE))
+        self._join_bar(block)
+
+    def _has_own_wire(self, terminal: str) -> bool:
+        part = self._parts.get(device_of(terminal))
+        mark = mark_of(terminal)
+        return part is None or any(e.kind not in _CHAINED and mark in e.marks for e in part.elements)
+
+    def _join_bar(self, bar: BarClamps) -> None:
+        for one, other in pairwise(bar.in_a_row):
+            self._add(Link(a=one, b=other, number=self._number, where=PLATE, means=Means.FACTORY))
+
     def _build_earth(self, zone_nodes: dict[str, list[str]]) -> None:
         """Take every earth to the bar by itself; the earth terminals of one strip are joined by their rail."""
         strips: dict[str, list[Clamp]] = {}
@@ -345,9 +273,7 @@ class _Chain:
                 self._cross(where, [served[zone].id], nodes)
             else:
                 self._to_bar(nodes[0], where)
-        bar = sorted(self._bar.used.values(), key=lambda clamp: int(mark_of(clamp)))
-        for one, other in pairwise(bar):
-            self._add(Link(a=one, b=other, number=self._number, where=PLATE, means=Means.FACTORY))
+        self._join_bar(self._bars.earth)
 
     def _to_bar(self, terminal: str, where: str) -> None:
-        self._add(Link(a=self._bar.clamp_for(terminal), b=terminal, number=self._number, where=where))
+        self._add(Link(a=self._bars.earth.clamp_for(terminal), b=terminal, number=self._number, where=where))

@@ -9,6 +9,7 @@ from riktig.job.model import Job
 from riktig.job.paths import Path
 
 PLATE, DOOR = "plate", "door"
+_BAR = ".bar"
 EARTH_BAR, PLATE_STUD, DOOR_STUD = "PE.bar", "PE.plate", "PE.door"
 
 
@@ -77,6 +78,16 @@ class Circuit:
 def is_field_kind(kind: str) -> bool:
     """Return whether devices of a kind stand by themselves, with a cable each, and not in a box."""
     return parts_of_kind(kind)[0].mounting is Mounting.FIELD
+
+
+def bar_for(number: str) -> str:
+    """Return the id of the bar or block that distributes a potential."""
+    return f"{number}{_BAR}"
+
+
+def is_bar(device: str) -> bool:
+    """Return whether an id is that of a bar or block whose clamps are given out one by one."""
+    return device.endswith(_BAR)
 
 
 def usual_place(kind: str) -> str:

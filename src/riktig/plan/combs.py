@@ -56,16 +56,26 @@ def find_combs(
     found: list[Comb] = []
     for devices in _rows(layout, parts):
         key = snug_key(parts[devices[0]])
-        if key.startswith("comb"):
-            found.extend(_with_section(comb, number_of, mm2) for comb in _combs_over(devices, parts, thin))
-        else:
-            found.extend(_bridges_over(devices, parts, number_of))
+        is_comb = key.startswith("comb")
+        found.extend(_combs_over(devices, parts, thin) if is_comb else _bridges_over(devices, parts, number_of))
     return tuple(found)
 
 
-def _with_section(comb: Comb, number_of: Mapping[str, str], mm2: Mapping[str, float]) -> Comb:
-    largest = max(mm2[number_of[bar[0]]] for bar in comb.bars)
-    return replace(comb, mm2=next(size for size in COMB_MM2 if size >= largest))
+def with_sections(combs: tuple[Comb, ...], mm2_at: Mapping[str, float]) -> tuple[Comb, ...]:
+    """Return the combs with the section of their bars: the next that is made for the wires that would be there.
+
+    Args:
+        combs: as found.
+        mm2_at: section of the joins by the terminal that they begin at.
+    """
+    return tuple(
+        comb
+        if comb.is_bridge
+        else replace(
+            comb, mm2=next(s for s in COMB_MM2 if s >= max(mm2_at[bar[0]] for bar in comb.bars if len(bar) > 1))
+        )
+        for comb in combs
+    )
 
 
 def _rows(layout: PlateLayout, parts: Mapping[str, Part]) -> Iterator[list[str]]:

@@ -8,9 +8,9 @@ from typing import Any
 
 from riktig.catalogue.model import Part, Side
 from riktig.job.model import Job
-from riktig.plan.chains import HINGE, Link
-from riktig.plan.circuit import DOOR, EARTH_BAR, PLATE
+from riktig.plan.circuit import DOOR, PLATE, is_bar
 from riktig.plan.door import DoorLayout
+from riktig.plan.links import HINGE, Link
 from riktig.plan.numbers import Potential, natural_key
 from riktig.plan.plate import PlateLayout
 from riktig.plan.routes import DuctNetwork, Leg, Route
@@ -106,7 +106,7 @@ class Geometry:
         box = self.plate.boxes[item]
         if terminal in self._clamp_x:
             x, is_top = self._clamp_x[terminal], self._inside_is_top != is_outside
-        elif item == EARTH_BAR:
+        elif is_bar(item):
             x, is_top = box.x + min(8.0 + 10.0 * int(mark), box.w), self._inside_is_top
         else:
             spec = self._parts[item].terminal(mark)
@@ -158,6 +158,7 @@ def build_conductors(
     network: DuctNetwork,
     cables: Mapping[str, str],
     runs: Runs,
+    taps: Mapping[str, ConductorSize],
 ) -> tuple[Conductor, ...]:
     """Return all conductors in working order: by stage, batch, then number.
 
@@ -170,6 +171,7 @@ def build_conductors(
         network: the ducts.
         cables: cable name by run.
         runs: which run a potential takes to a place; a jumper there is of the size of the cable's cores.
+        taps: size by the key of the link, where it is not that of its potential.
     """
     by_number = {p.number: p for p in potentials}
     distances = {place.name: place.distance for place in job.locations}
@@ -181,7 +183,7 @@ def build_conductors(
         drop = link.where.removeprefix("cable:") if link.where.startswith("cable:") else None
         is_in_box = drop is None and link.where not in {PLATE, DOOR, HINGE}
         run = runs.key_for(link.where, link.number) if is_in_box else drop
-        size = sections.core_of(run) if run is not None else sections.inside[link.number]
+        size = sections.core_of(run) if run is not None else taps.get(link.key, sections.inside[link.number])
         route, length = _measure(link, geometry, network, distances, drop)
         ordinals[link.key] += 1
         stage = _stage_of(link, potential)

@@ -8,6 +8,7 @@ from riktig.plan.circuit import Circuit
 from riktig.plan.climate import needs_of_climate
 from riktig.plan.coils import coils_of
 from riktig.plan.contacts import Use, find_uses
+from riktig.plan.distribution import with_blocks
 from riktig.plan.expand import expand
 from riktig.plan.load import PanelLoad, panel_load
 from riktig.plan.netlist import Netlist, build_netlist
@@ -21,7 +22,7 @@ from riktig.plan.ratings import (
     needs_of_switches,
     rated_values,
 )
-from riktig.plan.sections import Sections, size_sections
+from riktig.plan.sections import Sections, main_size, size_sections
 from riktig.plan.sized import SizedValue, chosen_values
 from riktig.plan.sizing import MotorSize
 from riktig.plan.starter_sizes import StarterSizes, size_starters
@@ -75,6 +76,12 @@ def wire_up(job: Job) -> Electrical:
     needs.update(as_needed(needs_of_climate(job, circuit, first.parts, motors, load.diversity), set_by_hand))
     needs = at_their_volts(needs, circuit, job)
     chosen = chooser.choose(needs)
+    main = main_size(job, chosen.parts, starters, load)
+    plain, circuit = circuit, with_blocks(circuit, job, chosen.parts, main.mm2, load.main_carry)
+    if circuit is not plain:
+        standard = job.practice.standard
+        chooser = PartChooser(circuit, uses, coils_of(circuit, job), standard, ledger.parts, ledger.contacts)
+        chosen = chooser.choose(needs)
     netlist = build_netlist(job, circuit, uses, chosen.parts, chosen.contacts)
     sized = [value for sizes in starters.values() for value in sizes.values]
     return Electrical(

@@ -17,6 +17,7 @@ class Finish(StrEnum):
     FERRULE = "ferrule"
     PIN = "pin"
     RING = "ring"
+    TWIN = "twin ferrule"
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
@@ -29,7 +30,9 @@ class WireEnd:
 
     @property
     def text(self) -> str:
-        """It in words: `ferrule 1 mm²`."""
+        """It in words: `ferrule 1 mm²`, `twin ferrule 2 x 1 mm²`."""
+        if self.finish is Finish.TWIN:
+            return f"{self.finish.value} 2 x {self.size.label()}"
         return f"{self.finish.value} {self.size.label()}"
 
 
@@ -42,11 +45,27 @@ def class_of(practice: Practice) -> str:
     return practice.conductor_class or (STRANDED if practice.standard is Standard.UL else FINE)
 
 
-def finish_end(size: ConductorSize, clamp: Clamp, conductor_class: str) -> WireEnd:
-    """Return how an end is finished in a clamp.
+def takes_twin(size: ConductorSize, clamp: Clamp, conductor_class: str) -> bool:
+    """Return whether a clamp for one conductor takes two of equal section in a twin ferrule: fine strands, and room for both.
+
+    Source:
+        A twin ferrule makes two wires of equal section one: common practice, no source.
+    """
+    return (
+        clamp.capacity == 1
+        and clamp.clamp != "bolt"
+        and conductor_class == FINE
+        and 2 * size.mm2 <= clamp.mm2_max + 1e-9
+    )
+
+
+def finish_end(size: ConductorSize, clamp: Clamp, conductor_class: str, *, is_twin: bool = False) -> WireEnd:
+    """Return how an end is finished in a clamp; `is_twin`: it shares a ferrule with another of the same section.
 
     Source:
         Fine strands get ferrules, few thick ones a pin; a ring under a bolt: common practice, no source. Classes: IEC 60228.
     """
+    if is_twin:
+        return WireEnd(finish=Finish.TWIN, size=size, strip_mm=clamp.strip_mm)
     finish = Finish.RING if clamp.clamp == "bolt" else Finish.FERRULE if conductor_class == FINE else Finish.PIN
     return WireEnd(finish=finish, size=size, strip_mm=clamp.strip_mm)

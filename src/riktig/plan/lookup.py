@@ -8,10 +8,12 @@ from collections import defaultdict
 from dataclasses import dataclass
 
 from riktig.plan.conductors import STAGE_TITLES, Conductor
+from riktig.plan.links import link_key
 from riktig.plan.plan import Plan
 from riktig.plan.short_circuit import PANEL
 from riktig.plan.sized import SizedValue
 from riktig.plan.strips import clamp_words
+from riktig.plan.tap_sizes import WIRE_SECTION, wire_value
 from riktig.plan.zones import device_of
 from riktig.standards.colours import ConductorFunction
 
@@ -178,10 +180,19 @@ class Lookup:
             ("Through", " ".join(wire.route) or "-"),
             ("Stage", STAGE_TITLES[wire.stage]),
         )
+        values = self._section_values(wire.number)
+        if wire.kind == "wire":
+            values = (self._wire_value(wire), *values)
         return Description(
-            title=f"Wire {wire.number}", subtitle="one conductor", facts=facts, values=self._section_values(wire.number),
+            title=f"Wire {wire.number}", subtitle="one conductor", facts=facts, values=values,
             subjects=frozenset(wire.route), facts_first=True,
         )  # fmt: skip
+
+    def _wire_value(self, wire: Conductor) -> SizedValue:
+        """Return the section of one wire, which a person may set."""
+        key = link_key(wire.a, wire.b)
+        by_hand = next((v for v in self._values.get(key, ()) if v.quantity == WIRE_SECTION), None)
+        return by_hand or wire_value(key, wire.number, wire.size, {})
 
     def _section_values(self, number: str) -> tuple[SizedValue, ...]:
         """Return why the wires of a number are as thick as they are: by motor, by control supply, or as mains."""

@@ -5,7 +5,9 @@ from dataclasses import dataclass
 from math import sqrt
 
 from riktig.job.model import Job
+from riktig.plan.circuit import is_bar
 from riktig.plan.conductors import Conductor
+from riktig.plan.distribution import FEEDING
 from riktig.plan.electrical import Electrical
 from riktig.plan.heat import HeatBalance, balance_heat
 from riktig.plan.load import PanelLoad
@@ -93,7 +95,7 @@ def wire_losses_w(
 
     Source:
         I² R with the resistance of IEC 60228 at 70 degC. The load leaves the main conductors one branch after the other; a
-        current that falls evenly to nothing has a mean square of a third.
+        current that falls evenly to nothing has a mean square of a third. A wire from a block carries what hangs on it.
     """
     nets = {terminal: net for net in netlist.nets for terminal in net.terminals}
     total = 0.0
@@ -103,8 +105,11 @@ def wire_losses_w(
             continue
         ends = {device_of(conductor.a), device_of(conductor.b)}
         owners = {end.partition(".")[0] for end in ends} & starters.keys()
-        if net.is_line:
-            amps = load.full_load / sqrt(3.0)
+        is_tap = any(is_bar(end) for end in ends)
+        if net.is_line and not (is_tap and owners):
+            if is_tap and not FEEDING & ends:
+                continue
+            amps = load.full_load if is_tap else load.full_load / sqrt(3.0)
         elif owners:
             name = owners.pop()
             is_lead = starters[name].motor.is_star_delta and f"{name}.Q" not in ends

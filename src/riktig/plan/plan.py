@@ -1,5 +1,6 @@
 """Owns the Plan: everything that follows from a settled Job, stage by stage. Must not allocate: `settle` does."""
 
+from collections import Counter
 from collections.abc import Mapping
 from dataclasses import dataclass
 
@@ -7,14 +8,16 @@ from riktig.catalogue.model import Clamp as ClampSpec
 from riktig.catalogue.model import Part
 from riktig.job.model import Job
 from riktig.plan.cables import Cable, build_cables
-from riktig.plan.chains import BarClamps, Link, allocate_links
-from riktig.plan.circuit import DOOR, Circuit
-from riktig.plan.combs import Comb, find_combs
+from riktig.plan.capacities import Bars, find_twins
+from riktig.plan.chains import allocate_links
+from riktig.plan.circuit import DOOR, Circuit, bar_for
+from riktig.plan.combs import Comb, find_combs, with_sections
 from riktig.plan.conductors import Conductor, Geometry, build_conductors
 from riktig.plan.contacts import Use
 from riktig.plan.door import DoorLayout, read_door
 from riktig.plan.electrical import Electrical, wire_up
 from riktig.plan.ends import WireEnd, class_of, finish_end
+from riktig.plan.links import Link
 from riktig.plan.netlist import Netlist
 from riktig.plan.numbers import Potential, read_potentials
 from riktig.plan.panel import PanelTotals, total_panel, wire_losses_w
@@ -29,13 +32,17 @@ from riktig.plan.sized import SizedValue
 from riktig.plan.sizing import MotorSize
 from riktig.plan.starter_sizes import StarterSizes
 from riktig.plan.strips import SPARE, Clamp, clamp_part, read_clamps, strip_width_mm
+from riktig.plan.tap_sizes import TapSizes
 from riktig.plan.zones import INCOMING, zones_of
 from riktig.standards.colours import ConductorFunction
+from riktig.units.conductor_size import ConductorSize
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
 class Plan:
-    """All that follows from a Job. Device ids key `tags` and `parts`, clamp ids `clamp_parts`."""
+    """All that follows from a Job. Device ids key `tags` and `parts`, clamp ids `clamp_parts`; `twins` are the terminals that take a
+    twin ferrule, `paired` those that have one.
+    """
 
     job: Job
     circuit: Circuit
@@ -62,6 +69,8 @@ class Plan:
     cables: tuple[Cable, ...]
     runs: Runs
     combs: tuple[Comb, ...]
+    twins: frozenset[str]
+    paired: frozenset[str]
     cuts: tuple[Cut, ...]
     holes: tuple[Hole, ...]
     path_places: Mapping[str, PathPlace]
@@ -101,10 +110,14 @@ class Plan:
         if not conductor.is_wired:
             return None
         sort = class_of(self.job.practice)
-        first, second = (finish_end(conductor.size, self._clamp_at(end), sort) for end in (conductor.a, conductor.b))
+        first, second = (
+            finish_end(conductor.size, self.clamp_at(end), sort, is_twin=end in self.paired)
+            for end in (conductor.a, conductor.b)
+        )
         return first, second
 
-    def _clamp_at(self, terminal: str) -> ClampSpec:
+    def clamp_at(self, terminal: str) -> ClampSpec:
+        """Return how a terminal takes its conductors."""
         part = self.clamp_parts.get(terminal)
         if part is not None:
             return part.terminals[0].clamp
@@ -118,18 +131,29 @@ class Plan:
         return next((p for p in self.potentials if terminal in p.net.terminals), None)
 
 
-def strip_sections(clamps: tuple[Clamp, ...], sections: Sections) -> dict[str, float]:
-    """Return by clamp id the larger section in mm2 of what it joins; a spare is as most of its strip are."""
+def strip_sections(clamps: tuple[Clamp, ...], sections: Sections, circuit: Circuit) -> dict[str, float]:
+    """Return by clamp id the larger section in mm2 of what it joins; a spare is as most of its strip are.
+
+    What a block feeds is as thick as the core that goes on from the terminal; the first earth terminal of a strip takes the wire to
+    the bar for all of them.
+    """
     found: dict[str, float] = {}
     strips: dict[str, list[float]] = {}
     for clamp in clamps:
         core = sections.core_of(clamp.drop).mm2 if clamp.drop not in {INCOMING, DOOR, SPARE} else 0.0
         if clamp.is_spare and not core:
             continue
-        inside = sections.inside[clamp.number].mm2 if clamp.number and not (clamp.is_earth and core) else 0.0
+        is_tap = bool(core) and (clamp.is_earth or bar_for(clamp.number) in circuit.index)
+        inside = sections.inside[clamp.number].mm2 if clamp.number and not is_tap else 0.0
         found[clamp.id] = max(inside, core)
         if not clamp.is_earth:
             strips.setdefault(clamp.strip, []).append(found[clamp.id])
+    earths: dict[str, list[Clamp]] = {}
+    for clamp in clamps:
+        if clamp.is_earth:
+            earths.setdefault(clamp.strip, []).append(clamp)
+    for row in earths.values():
+        found[row[0].id] = max(found[clamp.id] for clamp in row)
     for clamp in clamps:
         if clamp.id not in found:
             usual = strips.get(clamp.strip, [0.0])
@@ -158,7 +182,7 @@ def compute_plan(job: Job) -> Plan:
     potentials = read_potentials(electrical.netlist, ledger.numbers)
     sections = electrical.size(job, potentials)
     clamps = read_clamps(potentials, ledger.clamps)
-    mm2 = strip_sections(clamps, sections)
+    mm2 = strip_sections(clamps, sections, electrical.circuit)
     widths, height = strip_widths(clamps, mm2)
     circuit, parts = electrical.circuit, electrical.chosen.parts
     layout = read_layout(job, circuit, parts, widths, height, ledger.places)
@@ -167,10 +191,16 @@ def compute_plan(job: Job) -> Plan:
     runs = find_runs(job, circuit, parts, potentials)
     number_of = {t: p.number for p in potentials for t in p.net.terminals}
     combs = find_combs(layout, parts, number_of, {number: size.mm2 for number, size in sections.inside.items()})
-    links = allocate_links(circuit, parts, potentials, clamps, BarClamps(ledger.clamps), ledger.links, runs, combs)
+    twins = find_twins(potentials, parts, sections.inside, class_of(job.practice))
+    links = allocate_links(
+        circuit, parts, potentials, clamps, Bars(circuit, ledger.clamps), ledger.links, runs, combs, twins
+    )
+    taps, set_by_hand = _wire_sizes(TapSizes(job, circuit, parts, potentials, clamps, sections), links)
     geometry = Geometry(job, parts, layout, door, clamps, clamp_parts)
     names = {drop: choice.value for drop, choice in ledger.cables.items()}
-    conductors = build_conductors(job, links, potentials, sections, geometry, DuctNetwork(layout), names, runs)
+    conductors = build_conductors(job, links, potentials, sections, geometry, DuctNetwork(layout), names, runs, taps)
+    landed = Counter(end for c in conductors if c.is_wired for end in (c.a, c.b))
+    comb_mm2 = {c.a: c.size.mm2 for c in conductors if c.kind == "comb"}
     earth = next((p.number for p in potentials if p.net.function is ConductorFunction.EARTH), "PE")
     tags = {device: choice.value for device, choice in ledger.tags.items()}
     path_places = place_paths(circuit)
@@ -181,12 +211,21 @@ def compute_plan(job: Job) -> Plan:
         unmet=electrical.chosen.unmet, parts=parts, contacts=electrical.chosen.contacts, tags=tags,
         netlist=electrical.netlist, potentials=potentials, motors=electrical.motors, sections=sections,
         starters=electrical.starters, needs=electrical.needs,
-        sizing=(*electrical.values, *sections.values, *panel.values), panel=panel,
+        sizing=(*electrical.values, *sections.values, *set_by_hand, *panel.values), panel=panel,
         clamps=clamps, clamp_parts=clamp_parts, plate=layout, door=door, links=tuple(links), conductors=conductors,
-        cables=build_cables(conductors, runs, names, _targets(circuit, tags), earth), runs=runs, combs=combs, cuts=cut_pieces(layout),
+        cables=build_cables(conductors, runs, names, _targets(circuit, tags), earth), runs=runs, twins=twins,
+        paired=frozenset(t for t in twins if landed[t] > 1),
+        combs=with_sections(combs, comb_mm2), cuts=cut_pieces(layout),
         holes=drill_holes(job, layout, parts), path_places=path_places,
         sheet_places=device_places(circuit, job, path_places),
     )  # fmt: skip
+
+
+def _wire_sizes(sizer: TapSizes, links: list[Link]) -> tuple[dict[str, ConductorSize], tuple[SizedValue, ...]]:
+    """Return sizes of single wires by the key of their link, and the values that people set for some."""
+    computed = sizer.of(links)
+    by_hand = sizer.by_hand(links, computed)
+    return {**computed, **{key: sizer.size_of(value) for key, value in by_hand.items()}}, tuple(by_hand.values())
 
 
 def _targets(circuit: Circuit, tags: Mapping[str, str]) -> dict[str, str]:

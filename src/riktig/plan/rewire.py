@@ -4,9 +4,9 @@ from riktig.job.edits import keep_choice, replace
 from riktig.job.ledger import ChoiceState
 from riktig.job.model import Job
 from riktig.job.validate import Fault, JobError
-from riktig.plan.chains import where_between
-from riktig.plan.circuit import PLATE
+from riktig.plan.circuit import PLATE, is_bar
 from riktig.plan.electrical import wire_up
+from riktig.plan.links import link_key, where_between
 from riktig.plan.numbers import read_potentials
 from riktig.plan.runs import find_runs
 from riktig.plan.settle import let_go, settle
@@ -16,11 +16,6 @@ from riktig.plan.zones import device_of, zones_of
 def rewire(job: Job) -> Job:
     """Return the settled Job with all wires chained afresh, as its practice says; held links and places stay."""
     return settle(replace(job, ledger=let_go(job.ledger, "links")))
-
-
-def link_key(a: str, b: str) -> str:
-    """Return what the ledger calls the link between two terminals."""
-    return " ".join(sorted((a, b)))
 
 
 def hold_link(job: Job, a: str, b: str) -> Job:
@@ -40,6 +35,8 @@ def hold_link(job: Job, a: str, b: str) -> Job:
     number_of.update({t: net.fixed for net in electrical.netlist.nets if net.fixed is not None for t in net.terminals})
     place = {t: zones[device_of(t)] for t in number_of if device_of(t) in zones}
     for key, choice in job.ledger.clamps.items():
+        if is_bar(key.partition("|")[0]):
+            continue
         number_of[choice.value], place[choice.value] = key.rpartition("|")[2], PLATE
     message = None
     if a == b:

@@ -7,6 +7,7 @@ from enum import StrEnum
 from riktig.catalogue.model import ElementKind, Part
 from riktig.job.model import Job
 from riktig.plan.circuit import PLATE, Circuit
+from riktig.plan.incoming import led_in
 from riktig.plan.numbers import Potential
 from riktig.plan.zones import by_zone, device_of, is_drop, mark_of, zones_of
 from riktig.standards.colours import ConductorFunction
@@ -135,13 +136,14 @@ def find_runs(job: Job, circuit: Circuit, parts: Mapping[str, Part], potentials:
     wanted: dict[str, dict[Band, list[Potential]]] = {}
     earths: dict[str, str] = {}
     fed_by_drives = set()
+    coming_in = led_in(job)
     for potential in potentials:
         parted = by_zone(potential.net.terminals, zones)
         is_earth = potential.net.function is ConductorFunction.EARTH
         for zone in filter(is_drop, parted):
             if is_earth:
                 earths[zone] = potential.number
-            elif len(parted) > 1:
+            elif len(parted) > 1 or potential.number in coming_in:
                 wanted.setdefault(zone, {}).setdefault(_band_of(potential, job, parts), []).append(potential)
         if len(parted) == 2 and _is_drive_output(parted.get(PLATE, []), parts):
             fed_by_drives.add(potential.number)

@@ -3,7 +3,7 @@
 from collections.abc import Mapping
 from dataclasses import dataclass
 
-from riktig.catalogue.model import Part
+from riktig.catalogue.model import CONTACT_KINDS, ElementKind, Part
 from riktig.job.model import Job, Standard
 from riktig.job.paths import refs_of
 from riktig.plan.circuit import Circuit
@@ -60,6 +60,14 @@ def size_sections(
             inside[potential.number] = earth
     cores = _cable_sizes(circuit, starters, {**feeders, "": control})
     return Sections(inside=inside, cores=cores, values=tuple(values))
+
+
+def main_size(
+    job: Job, parts: Mapping[str, Part], starters: Mapping[str, StarterSizes], load: PanelLoad
+) -> ConductorSize:
+    """Return the section of the main conductors of the main supply."""
+    largest = max((sizes.line for sizes in starters.values()), key=lambda s: s.mm2, default=None)
+    return _Sizer(job).main(load, parts, largest, [])
 
 
 def rating_of(parts: Mapping[str, Part], device: str) -> float:
@@ -127,9 +135,20 @@ def _own_feeder_sizes(
             chosen = sizer.inside(owner, rating, values, ahead=device, is_power=True)
         sizes.update({device: max(sizes.get(device, chosen), chosen, key=lambda s: s.mm2) for device in devices})
         for potential in potentials:
-            if not potential.net.is_line and {device_of(t) for t in potential.net.terminals} & devices:
+            if not potential.net.is_line and any(_carries(t, devices, parts) for t in potential.net.terminals):
                 sizes[potential.number] = chosen
     return sizes
+
+
+def _carries(terminal: str, devices: set[str], parts: Mapping[str, Part]) -> bool:
+    """Return whether a terminal is one through which the current of a feeder goes: no contact, coil or lamp of its devices."""
+    device, _, mark = terminal.rpartition(":")
+    return device in devices and any(
+        mark in e.marks and e.kind not in CONTACT_KINDS and e.kind not in _SMALL for e in parts[device].elements
+    )
+
+
+_SMALL = frozenset({ElementKind.COIL, ElementKind.LAMP, ElementKind.SOUNDER})
 
 
 def _cable_sizes(

@@ -7,11 +7,13 @@ from riktig.job.ledger import Choices, Ledger, merge_choices
 from riktig.job.model import Job
 from riktig.job.validate import JobError, check_job
 from riktig.plan.cables import allocate_cables
-from riktig.plan.chains import BarClamps, allocate_links
+from riktig.plan.capacities import Bars, find_twins
+from riktig.plan.chains import allocate_links
 from riktig.plan.combs import find_combs
 from riktig.plan.conductors import Geometry
 from riktig.plan.door import allocate_door, read_door
 from riktig.plan.electrical import wire_up
+from riktig.plan.ends import class_of
 from riktig.plan.numbers import allocate_numbers, find_clashes, read_potentials, scheme_of
 from riktig.plan.plan import strip_sections, strip_widths
 from riktig.plan.plate import allocate_places, read_layout
@@ -47,27 +49,28 @@ def settle(job: Job) -> Job:
     clamp_values = allocate_clamps(job, circuit, potentials, runs, old.clamps)
     clamps = read_clamps(potentials, merge_choices(old.clamps, clamp_values))
     sections = electrical.size(job, potentials)
-    widths, height = strip_widths(clamps, strip_sections(clamps, sections))
+    widths, height = strip_widths(clamps, strip_sections(clamps, sections, circuit))
     place_values = allocate_places(job, circuit, parts, widths, height, old.places)
     place_values.update(allocate_door(job, circuit, old.places, place_values, parts))
-    bar = BarClamps(old.clamps)
+    bars = Bars(circuit, old.clamps)
     place_choices = merge_choices(old.places, place_values)
     layout = read_layout(job, circuit, parts, widths, height, place_choices)
     number_of = {t: p.number for p in potentials for t in p.net.terminals}
     combs = find_combs(layout, parts, number_of, {number: size.mm2 for number, size in sections.inside.items()})
+    twins = find_twins(potentials, parts, sections.inside, class_of(job.practice))
     lengths = None
     if job.practice.wiring == "shortest":
-        mm2 = strip_sections(clamps, sections)
+        mm2 = strip_sections(clamps, sections, circuit)
         clamp_parts = {clamp.id: clamp_part(clamp, mm2[clamp.id]) for clamp in clamps}
         door = read_door(job, circuit, parts, layout, place_choices)
         lengths = partial(Geometry(job, parts, layout, door, clamps, clamp_parts).lengths, network=DuctNetwork(layout))
-    links = allocate_links(circuit, parts, potentials, clamps, bar, old.links, runs, combs, lengths)
+    links = allocate_links(circuit, parts, potentials, clamps, bars, old.links, runs, combs, twins, lengths)
     new: dict[str, Choices] = {
         "tags": tags,
         "parts": chosen,
         "contacts": contacts,
         "numbers": numbers,
-        "clamps": merge_choices(old.clamps, {**clamp_values, **bar.used}),
+        "clamps": merge_choices(old.clamps, {**clamp_values, **bars.used}),
         "cables": merge_choices(old.cables, allocate_cables(runs, old.cables)),
         "links": merge_choices(old.links, {x.key: x.where for x in links if x.is_wired}),
         "places": place_choices,

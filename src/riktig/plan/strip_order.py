@@ -6,10 +6,10 @@ from riktig.job.edits import replace
 from riktig.job.ledger import Choice, ChoiceState
 from riktig.job.model import Job
 from riktig.job.validate import Fault, JobError
-from riktig.plan.circuit import EARTH_BAR
+from riktig.plan.circuit import is_bar
 from riktig.plan.electrical import wire_up
+from riktig.plan.links import link_key
 from riktig.plan.numbers import read_potentials
-from riktig.plan.rewire import link_key
 from riktig.plan.runs import find_runs
 from riktig.plan.settle import settle
 from riktig.plan.strips import SPARE, allocate_clamps
@@ -73,7 +73,7 @@ def _spares(values: Mapping[str, str], strip: str) -> list[str]:
 
 
 def _stands_on(key: str, choice: Choice, strip: str) -> bool:
-    return not key.startswith(f"{EARTH_BAR}|") and choice.value.startswith(f"{strip}:")
+    return not is_bar(key.partition("|")[0]) and choice.value.startswith(f"{strip}:")
 
 
 def _rename(job: Job, names: Mapping[str, str], *, kept: str = "") -> Job:
@@ -81,8 +81,8 @@ def _rename(job: Job, names: Mapping[str, str], *, kept: str = "") -> Job:
     clamps = {}
     for key, choice in job.ledger.clamps.items():
         of_bar, _, terminal = key.partition("|")
-        if of_bar == EARTH_BAR:
-            clamps[f"{EARTH_BAR}|{names.get(terminal, terminal)}"] = choice
+        if is_bar(of_bar):
+            clamps[f"{of_bar}|{names.get(terminal, terminal)}"] = choice
             continue
         value = names.get(choice.value, choice.value)
         clamps[key] = Choice(value=value, state=ChoiceState.KEPT if value == kept else choice.state)

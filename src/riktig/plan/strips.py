@@ -10,7 +10,7 @@ from riktig.catalogue.loader import parts_of_kind
 from riktig.catalogue.model import Part
 from riktig.job.ledger import Choices, ChoiceState
 from riktig.job.model import Job
-from riktig.plan.circuit import DOOR, EARTH_BAR, Circuit
+from riktig.plan.circuit import DOOR, Circuit, is_bar
 from riktig.plan.incoming import led_in
 from riktig.plan.numbers import Potential
 from riktig.plan.runs import Band, Runs, run_words
@@ -157,7 +157,7 @@ def read_clamps(potentials: tuple[Potential, ...], clamps: Choices) -> tuple[Cla
     found = []
     for key, choice in clamps.items():
         drop, number = key.rsplit("|", 1)
-        if drop == EARTH_BAR:
+        if is_bar(drop):
             continue
         strip, label = choice.value.split(":")
         number = "" if " " in number else number

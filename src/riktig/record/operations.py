@@ -152,6 +152,11 @@ def _mountings(plan: Plan) -> list[Operation]:
                 ref=device.id,
             )  # fmt: skip
         )
+    return [*mounted, *_strip_mountings(plan), *_comb_mountings(plan), *labelled]
+
+
+def _strip_mountings(plan: Plan) -> list[Operation]:
+    mounted = []
     for strip in dict.fromkeys(clamp.strip for clamp in plan.clamps):
         box = plan.plate.boxes[strip]
         clamps = [c for c in plan.clamps if c.strip == strip]
@@ -170,6 +175,11 @@ def _mountings(plan: Plan) -> list[Operation]:
                 ref=strip,
             )  # fmt: skip
         )
+    return mounted
+
+
+def _comb_mountings(plan: Plan) -> list[Operation]:
+    mounted = []
     for comb in plan.combs:
         tags = ", ".join(plan.tags[d] for d in comb.devices)
         what = (
@@ -188,7 +198,7 @@ def _mountings(plan: Plan) -> list[Operation]:
                 ref=comb.devices[0],
             )  # fmt: skip
         )
-    return [*mounted, *labelled]
+    return mounted
 
 
 def _batches(conductors: tuple[Conductor, ...]) -> list[list[Conductor]]:

@@ -9,8 +9,9 @@ from riktig.app.text import tr
 from riktig.app.widgets import button, label
 from riktig.job.ledger import ChoiceState
 from riktig.plan.conductors import Conductor
+from riktig.plan.links import link_key
 from riktig.plan.plan import Plan
-from riktig.plan.rewire import hold_link, link_key, release_link
+from riktig.plan.rewire import hold_link, release_link
 
 
 class WireEditor(QFrame):
