@@ -5,7 +5,8 @@ from pathlib import Path
 import openpyxl
 import pytest
 
-from riktig.files.from_to import ListError, read_from_to
+from riktig.files.from_to import read_from_to
+from riktig.files.rows_in import ListError
 
 GOOD = "number,from,to\n1,K1:A1,S1:14\n"
 

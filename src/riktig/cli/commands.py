@@ -15,15 +15,18 @@ from riktig.checks.run import find_all
 from riktig.files.brief_reader import BriefError, read_brief
 from riktig.files.brief_writer import write_brief
 from riktig.files.documents import NAMES, ExportError, export_documents
-from riktig.files.from_to import ListError, read_from_to
+from riktig.files.from_to import read_from_to
 from riktig.files.job_file import JobFile, JobFileError
 from riktig.files.part_import import add_parts, read_part_file
 from riktig.files.plan_json import findings_to_list, plan_to_dict
+from riktig.files.rows_in import ListError
+from riktig.files.schedule_in import read_schedule
 from riktig.job.model import Job, job_schema
 from riktig.job.validate import JobError
 from riktig.plan.plan import Plan, compute_plan
 from riktig.plan.reconcile import reconcile
 from riktig.plan.renumber import take_numbers
+from riktig.plan.schedule_edits import apply_edits
 from riktig.plan.settle import settle
 from riktig.record.events import Event
 from riktig.record.progress import Progress, list_work, read_progress
@@ -248,6 +251,36 @@ def reconcile_list(
         )
     if found.discrepancies:
         raise typer.Exit(1)
+
+
+@app.command("take")
+def take_schedule(
+    job: JobArgument,
+    source: Annotated[Path, typer.Argument(metavar="SCHEDULE", help="Edited wires, terminals or cables, CSV or XLSX.")],
+    out: Annotated[
+        Path | None,
+        typer.Option("--out", metavar="OUT.toml", help="Write a brief with the changes; else only show them."),
+    ] = None,
+    as_json: JsonOption = False,
+) -> None:
+    """Read an edited schedule back: show what it changes, and with --out write a brief that has it."""
+    decided = _read(job)[0]
+    try:
+        edits = read_schedule(source, compute_plan(decided))
+        if out is not None:
+            out.write_text(write_brief(apply_edits(decided, edits)), encoding="utf-8")
+    except (ListError, JobError) as error:
+        raise _refuse(str(error)) from None
+    except OSError as error:
+        raise _refuse(f"cannot write {out}: {error.strerror}; choose another name") from None
+    if as_json:
+        _print_json(
+            [{"sort": e.sort.value, "key": e.key, "before": e.before, "after": e.after, "line": e.line} for e in edits]
+        )
+        return
+    for edit in edits:
+        typer.echo(f"line {edit.line:<5} {edit.text}")
+    typer.echo(f"{len(edits)} changes{'' if out is not None else '; --out OUT.toml writes them'}.")
 
 
 @app.command("tables")

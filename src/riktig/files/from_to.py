@@ -1,14 +1,12 @@
 """Owns reading a from-to list of existing wires, CSV or XLSX. Every fault names its line, its column and the mend."""
 
-import csv
-import io
 import re
 from collections.abc import Iterable
 from dataclasses import dataclass
 from pathlib import Path
-from typing import Any
 
 from riktig.files.motor_list import ListFault
+from riktig.files.rows_in import ListError, read_rows
 from riktig.job.validate import did_you_mean
 from riktig.plan.reconcile import FromTo
 
@@ -18,14 +16,6 @@ COLUMNS = {
     "to": ("to", "to terminal", "b", "end 2"),
 }
 _TERMINAL = re.compile(r"^[^\s:]+(\.[^\s:]+)*:[^\s:]+$")
-
-
-class ListError(ValueError):
-    """A list that cannot be read; each of its faults in a line."""
-
-    def __init__(self, name: str, faults: tuple[ListFault, ...]) -> None:
-        self.faults = faults
-        super().__init__("\n".join(f"{name}, {fault.text()}" for fault in faults))
 
 
 @dataclass(frozen=True, slots=True)
@@ -40,13 +30,7 @@ def read_from_to(path: Path) -> tuple[FromTo, ...]:
     Raises:
         ListError: it cannot be read, a column is missing, or rows do not fit; nothing is taken.
     """
-    try:
-        rows = _xlsx_rows(path) if path.suffix.lower() in {".xlsx", ".xlsm"} else _csv_rows(path.read_bytes())
-    except OSError as error:
-        raise ListError(
-            path.name, (ListFault(line=0, column="", message=f"cannot be read: {error.strerror}"),)
-        ) from error
-    return parse_from_to(rows, path.name)
+    return parse_from_to(read_rows(path), path.name)
 
 
 def parse_from_to(rows: "Iterable[tuple[int, tuple[str, ...]]]", name: str = "list") -> tuple[FromTo, ...]:
@@ -74,43 +58,6 @@ def parse_from_to(rows: "Iterable[tuple[int, tuple[str, ...]]]", name: str = "li
     if faults:
         raise ListError(name, tuple(faults))
     return tuple(found)
-
-
-def _csv_rows(raw: bytes) -> list[tuple[int, tuple[str, ...]]]:
-    try:
-        text = raw.decode("utf-8-sig")
-    except UnicodeDecodeError:
-        text = raw.decode("cp1252", errors="replace")
-    head = text.partition("\n")[0]
-    mark = max(("\t", ";", ","), key=head.count)
-    reader = csv.reader(io.StringIO(text), delimiter=mark)
-    return [(reader.line_num, tuple(cell.strip() for cell in row)) for row in reader]
-
-
-def _xlsx_rows(path: Path) -> list[tuple[int, tuple[str, ...]]]:
-    from zipfile import BadZipFile
-
-    import openpyxl
-    from openpyxl.utils.exceptions import InvalidFileException
-
-    try:
-        book = openpyxl.load_workbook(path, read_only=True, data_only=True)
-    except (BadZipFile, InvalidFileException, KeyError, ValueError) as error:
-        fault = ListFault(line=0, column="", message="is no XLSX workbook: save it as .xlsx or .csv")
-        raise ListError(path.name, (fault,)) from error
-    sheet = book.worksheets[0]
-    rows = [
-        (line, tuple(_text(cell) for cell in row))
-        for line, row in enumerate(sheet.iter_rows(values_only=True), start=1)
-    ]
-    book.close()
-    return rows
-
-
-def _text(cell: Any) -> str:
-    if cell is None:
-        return ""
-    return str(int(cell)) if isinstance(cell, float) and cell.is_integer() else str(cell).strip()
 
 
 def _places(head: _Row) -> tuple[dict[str, int], list[ListFault]]:

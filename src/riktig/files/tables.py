@@ -8,6 +8,7 @@ from typing import Any
 
 from riktig.plan.bom import build_bom
 from riktig.plan.labels import build_labels
+from riktig.plan.links import link_key
 from riktig.plan.plan import Plan
 
 Row = tuple[Any, ...]
@@ -38,12 +39,13 @@ def wires_table(plan: Plan) -> Table:
     """Return every conductor but factory joins, in working order."""
     headings = (
         "number", "kind", "from", "to", "location", "section_mm2", "awg", "colour", "length_mm", "route", "stage", "batch",
-        "end_from", "end_to", "strip_from_mm", "strip_to_mm",
+        "end_from", "end_to", "strip_from_mm", "strip_to_mm", "remark",
     )  # fmt: skip
     rows = [
         (
             c.number, c.kind, plan.terminal_label(c.a), plan.terminal_label(c.b), c.location, c.size.mm2, c.size.awg,
             c.colour, c.length_mm, " ".join(c.route), c.stage, c.batch, ends[0].text, ends[1].text, ends[0].strip_mm, ends[1].strip_mm,
+            plan.remark("wire", link_key(c.a, c.b)),
         )
         for c in plan.conductors
         if (ends := plan.ends_of(c)) is not None
@@ -65,7 +67,8 @@ def terminals_table(plan: Plan) -> Table:
                 ends[is_outside].append(plan.terminal_label(c.b if c.a == clamp.id else c.a))
         part = plan.clamp_parts[clamp.id]
         rows.append((clamp.strip, position[clamp.strip], clamp.label, clamp.number, " ".join(ends[False]),
-                     " ".join(ends[True]), clamp.drop, part.code, part.torque_nm, bridges.get(clamp.id, "")))  # fmt: skip
+                     " ".join(ends[True]), clamp.drop, part.code, part.torque_nm, bridges.get(clamp.id, ""),
+                     plan.remark("clamp", clamp.key)))  # fmt: skip
     headings = (
         "strip",
         "position",
@@ -77,6 +80,7 @@ def terminals_table(plan: Plan) -> Table:
         "part",
         "torque_nm",
         "bridge",
+        "remark",
     )
     return Table(name="terminals", headings=headings, rows=tuple(rows))
 
@@ -113,7 +117,9 @@ def cables_table(plan: Plan) -> Table:
         (
             cable.name, "panel", cable.target, len(cable.numbers) + cable.spare, cable.spare, cable.size_label, cable.length_m,
             " ".join(cable.numbers), cable.conduit.trade_size if cable.conduit is not None else "",
-            round(cable.conduit.fill_percent, 1) if cable.conduit is not None else "",
+            round(cable.conduit.fill_percent, 1) if cable.conduit is not None else "", cable.drop,
+            cable.screen.value if cable.screen is not None else "", cable.gland.cable_mm if cable.gland is not None else "",
+            cable.gland.thread if cable.gland is not None else "", cable.hole_mm or "", plan.remark("cable", cable.drop),
         )
         for cable in plan.cables
     )  # fmt: skip
@@ -128,6 +134,12 @@ def cables_table(plan: Plan) -> Table:
         "numbers",
         "conduit_in",
         "conduit_fill_percent",
+        "run",
+        "screen",
+        "diameter_mm",
+        "gland",
+        "hole_mm",
+        "remark",
     )
     return Table(name="cables", headings=headings, rows=rows)
 

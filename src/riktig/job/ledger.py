@@ -37,7 +37,8 @@ class Ledger(BaseModel):
     its anchor; an empty text retires the number. contacts: use of a contact -> marks. parts, tags: device
     id. clamps: `drop|number` -> `X1:3`. links: `terminal terminal` (sorted) -> location. places: device,
     strip or bar -> `row x`. cables: drop -> name. values: `subject|quantity` -> `number | reason`, a size that a
-    person set. tables: own table of the shop -> `digest title`.
+    person set. tables: own table of the shop -> `digest title`. texts: `wire:` and the
+    key of a link, `clamp:` and that of a clamp, `cable:` and that of a run -> a person's remark.
     """
 
     model_config = ConfigDict(frozen=True, extra="forbid")
@@ -51,6 +52,7 @@ class Ledger(BaseModel):
     places: Choices = Field(default_factory=dict)
     values: Choices = Field(default_factory=dict)
     tables: Choices = Field(default_factory=dict)
+    texts: Choices = Field(default_factory=dict)
 
     def frozen(self) -> "Ledger":
         """Return the ledger with every choice held by a release."""

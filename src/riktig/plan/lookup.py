@@ -171,7 +171,7 @@ class Lookup:
         if wire is None:
             return None
         plan = self._plan
-        facts = (
+        facts: tuple[tuple[str, str], ...] = (
             ("From", plan.terminal_label(wire.a)),
             ("To", plan.terminal_label(wire.b)),
             ("Kind", f"{wire.kind}, {wire.location}"),
@@ -180,6 +180,8 @@ class Lookup:
             ("Through", " ".join(wire.route) or "-"),
             ("Stage", STAGE_TITLES[wire.stage]),
         )
+        remark = plan.remark("wire", link_key(wire.a, wire.b))
+        facts += (("Remark", remark),) if remark else ()
         values = self._section_values(wire.number)
         if wire.kind == "wire":
             values = (self._wire_value(wire), *values)

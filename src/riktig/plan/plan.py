@@ -116,6 +116,11 @@ class Plan:
         )
         return first, second
 
+    def remark(self, sort: str, key: str) -> str:
+        """Return what a person wrote of a wire (by the key of its link), clamp or cable (by its run); "" for nothing."""
+        choice = self.job.ledger.texts.get(f"{sort}:{key}")
+        return choice.value if choice is not None else ""
+
     def clamp_at(self, terminal: str) -> ClampSpec:
         """Return how a terminal takes its conductors."""
         part = self.clamp_parts.get(terminal)

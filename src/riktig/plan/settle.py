@@ -1,5 +1,6 @@
 """Owns settling: after an edit, keep in the ledger what still holds and allocate only what is new."""
 
+from collections.abc import Mapping
 from functools import partial
 
 from riktig.job.edits import replace
@@ -77,6 +78,7 @@ def settle(job: Job) -> Job:
         "values": old.values,
         "tables": _tables(old.tables),
     }
+    new["texts"] = _texts(old.texts, new)
     if all(choices is getattr(old, name) for name, choices in new.items()):
         return job
     return replace(job, ledger=Ledger(**new))
@@ -86,6 +88,13 @@ def _tables(old: Choices) -> Choices:
     """Return which tables of the shop are in use; what a release was sized with stays written."""
     held = {name: choice.value for name, choice in old.items() if choice.is_held}
     return merge_choices(old, {**{name: f"{t.digest} {t.title}" for name, t in own_tables().items()}, **held})
+
+
+def _texts(old: Choices, new: Mapping[str, Choices]) -> Choices:
+    """Return the remarks on what is there."""
+    sorts = {"wire": "links", "clamp": "clamps", "cable": "cables"}
+    there = {key: choice for key, choice in old.items() if key.partition(":")[2] in new[sorts[key.partition(":")[0]]]}
+    return old if len(there) == len(old) else there
 
 
 def rearrange_plate(job: Job) -> Job:

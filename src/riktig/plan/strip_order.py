@@ -1,6 +1,6 @@
 """Owns changes of the order of strip terminals on purpose: one moved, or all by practice. Must not decide what that order is."""
 
-from collections.abc import Mapping
+from collections.abc import Collection, Mapping, Sequence
 
 from riktig.job.edits import replace
 from riktig.job.ledger import Choice, ChoiceState
@@ -27,25 +27,40 @@ def move_clamp(job: Job, clamp: str, step: int) -> Job:
         JobError: there is no such terminal, or a release holds it or one that it would pass.
     """
     strip = clamp.partition(":")[0]
-    row = sorted(
-        (c.value for key, c in job.ledger.clamps.items() if _stands_on(key, c, strip)),
-        key=lambda v: int(v.partition(":")[2]),
-    )
+    row = clamps_of(job, strip)
     if clamp not in row:
         raise JobError([Fault(at=("kept", "clamps", clamp), message=f"there is no terminal {clamp}")])
     place = row.index(clamp)
-    target = min(max(place + step, 0), len(row) - 1)
     order = list(row)
-    order.insert(target, order.pop(place))
+    order.insert(min(max(place + step, 0), len(row) - 1), order.pop(place))
+    return settle(place_clamps(job, strip, order, kept=(clamp,)))
+
+
+def clamps_of(job: Job, strip: str) -> list[str]:
+    """Return the terminals of a strip from left to right."""
+    found = [c.value for key, c in job.ledger.clamps.items() if _stands_on(key, c, strip)]
+    return sorted(found, key=lambda v: int(v.partition(":")[2]))
+
+
+def place_clamps(job: Job, strip: str, order: Sequence[str], kept: Collection[str]) -> Job:
+    """Return the Job, not settled, with the terminals of a strip in another order; their wires go with them.
+
+    Args:
+        job: the Job.
+        strip: its name.
+        order: all its terminals as they are called now, in the order that is wanted.
+        kept: those whose new place a person holds.
+
+    Raises:
+        JobError: a release holds a terminal that would move.
+    """
+    row = clamps_of(job, strip)
     names = {old: new for old, new in zip(order, row, strict=True) if old != new}
-    held = [
-        old
-        for old in names
-        if any(c.value == old and c.state is ChoiceState.FROZEN for c in job.ledger.clamps.values())
-    ]
+    frozen = {c.value for c in job.ledger.clamps.values() if c.state is ChoiceState.FROZEN}
+    held = [old for old in names if old in frozen]
     if held:
         raise JobError([Fault(at=("kept", "clamps", held[0]), message=f"{held[0]} was released: it stays where it is")])
-    return settle(_rename(job, names, kept=names.get(clamp, "")))
+    return _rename(job, names, kept={names[old] for old in kept if old in names})
 
 
 def reorder_strips(job: Job) -> Job:
@@ -76,7 +91,7 @@ def _stands_on(key: str, choice: Choice, strip: str) -> bool:
     return not is_bar(key.partition("|")[0]) and choice.value.startswith(f"{strip}:")
 
 
-def _rename(job: Job, names: Mapping[str, str], *, kept: str = "") -> Job:
+def _rename(job: Job, names: Mapping[str, str], *, kept: Collection[str] = ()) -> Job:
     """Return the Job with strip terminals called otherwise, in the ledger's clamps and at the ends of its links."""
     clamps = {}
     for key, choice in job.ledger.clamps.items():
@@ -85,7 +100,7 @@ def _rename(job: Job, names: Mapping[str, str], *, kept: str = "") -> Job:
             clamps[f"{of_bar}|{names.get(terminal, terminal)}"] = choice
             continue
         value = names.get(choice.value, choice.value)
-        clamps[key] = Choice(value=value, state=ChoiceState.KEPT if value == kept else choice.state)
+        clamps[key] = Choice(value=value, state=ChoiceState.KEPT if value in kept else choice.state)
     links = {}
     for key, choice in job.ledger.links.items():
         a, _, b = key.partition(" ")

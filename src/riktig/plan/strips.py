@@ -37,7 +37,7 @@ _VALUE = re.compile(r"^(\S+):(\d+)$")
 class Clamp:
     """A strip terminal: `X1:3` joins a potential (by number) to the conductor of one drop: a cable run, the door, the supply.
 
-    A spare has no number; its drop is the run whose spare core lands on it, or `spare`.
+    `key` is what the ledger calls it. A spare has no number; its drop is the run whose spare core lands on it, or `spare`.
     """
 
     strip: str
@@ -45,6 +45,7 @@ class Clamp:
     number: str
     drop: str
     is_earth: bool
+    key: str = ""
 
     @property
     def id(self) -> str:
@@ -161,7 +162,7 @@ def read_clamps(potentials: tuple[Potential, ...], clamps: Choices) -> tuple[Cla
             continue
         strip, label = choice.value.split(":")
         number = "" if " " in number else number
-        found.append(Clamp(strip=strip, label=label, number=number, drop=drop, is_earth=number in earth))
+        found.append(Clamp(strip=strip, label=label, number=number, drop=drop, is_earth=number in earth, key=key))
     return tuple(sorted(found, key=lambda c: (c.strip, int(c.label))))
 
 

@@ -21,12 +21,14 @@ from riktig.app.session import Session
 from riktig.app.text import tr
 from riktig.app.widgets import button, label, set_state
 from riktig.plan.renumber import preview_renumber, renumber_as, set_number, take_numbers
+from riktig.plan.schedule_edits import apply_edits
 
 if TYPE_CHECKING:
     from riktig.job.model import Job
     from riktig.plan.plan import Plan
     from riktig.plan.reconcile import FromTo, Reconciliation
     from riktig.plan.renumber import NumberChange
+    from riktig.plan.schedule_edits import ScheduleEdit
 
 SCHOOLS = {
     "sequence": "One after the other",
@@ -41,6 +43,17 @@ def compare(plan: "Plan", rows: "Sequence[FromTo]") -> "Reconciliation":
     from riktig.plan.reconcile import reconcile
 
     return reconcile(plan, rows)
+
+
+def read_edits(plan: "Plan", path: str) -> "tuple[tuple[ScheduleEdit, ...], tuple[str, ...]]":
+    """Return what an edited schedule changes, or the faults of its rows; asked of the worker."""
+    from riktig.files.rows_in import ListError
+    from riktig.files.schedule_in import read_schedule
+
+    try:
+        return read_schedule(Path(path), plan), ()
+    except ListError as error:
+        return (), tuple(str(error).splitlines())
 
 
 class NumbersPanel(QFrame):
@@ -70,6 +83,11 @@ class NumbersPanel(QFrame):
             tr("Compare with a list"), tip=tr("A from-to list of an existing panel, CSV or XLSX: number, from, to")
         )
         self.compare.clicked.connect(self._on_compare_clicked)
+        self.take = button(
+            tr("Take an edited schedule"),
+            tip=tr("Exported wires, terminals or cables with numbers, order, names or remarks changed, CSV or XLSX"),
+        )
+        self.take.clicked.connect(self._on_take_clicked)
         self.said = label("", bold=True)
         self.text = QPlainTextEdit()
         self.text.setObjectName("mono")
@@ -87,6 +105,7 @@ class NumbersPanel(QFrame):
             (self.start, 0),
             (self.preview, 1),
             (self.compare, 1),
+            (self.take, 1),
         ):
             head.addWidget(widget, stretch)
         foot = QHBoxLayout()
@@ -141,7 +160,8 @@ class NumbersPanel(QFrame):
         return QFileDialog.getOpenFileName(self, tr("List of existing wires"), "", sorts)[0]
 
     def _on_compare_clicked(self) -> None:
-        from riktig.files.from_to import ListError, read_from_to
+        from riktig.files.from_to import read_from_to
+        from riktig.files.rows_in import ListError
 
         name = self._ask_for_file()
         if not name:
@@ -163,6 +183,23 @@ class NumbersPanel(QFrame):
         act = (lambda: self._session.apply(partial(take_numbers, names=names), "numbers of a list")) if names else None
         self.apply.setText(tr("Take its numbers"))
         self._show(said, lines, act, role="attention" if found.discrepancies else "done")
+
+    def _on_take_clicked(self) -> None:
+        name = self._ask_for_file()
+        if name:
+            self._session.worker.ask(partial(read_edits, path=name), self._take_edits)
+
+    def _take_edits(self, found: "tuple[Sequence[ScheduleEdit], tuple[str, ...]] | None") -> None:
+        if found is None:
+            return
+        edits, faults = found
+        if faults:
+            self._show(tr("The schedule cannot be used:"), faults, None, role="danger")
+            return
+        said = f"{len(edits)} {tr('changes to take over')}"
+        act = (lambda: self._session.apply(partial(apply_edits, edits=edits), "edited schedule")) if edits else None
+        self.apply.setText(tr("Take them over"))
+        self._show(said, [f"line {edit.line:<5} {edit.text}" for edit in edits], act)
 
     def _on_apply_clicked(self) -> None:
         if self._act is not None:
