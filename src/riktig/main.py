@@ -18,6 +18,7 @@ _COMMANDS = frozenset(
         "schema",
         "import-parts",
         "reconcile",
+        "take",
         "tables",
         "--help",
     }

@@ -139,7 +139,11 @@ BAD: list[tuple[str, Callable[[Rows], Rows], str]] = [
     ("wires", lambda rows: [], "line 1: the file is empty"),
     ("wires", heading("to", "until"), "line 1: these are not the headings"),
     ("wires", heading("stage", "from"), "line 1, from: this heading stands twice"),
-    ("wires", heading("remark", "remarks"), "line 1, remarks: no such column in the schedule of wires (did you mean 'remark'?)"),
+    (
+        "wires",
+        heading("remark", "remarks"),
+        "line 1, remarks: no such column in the schedule of wires (did you mean 'remark'?)",
+    ),
     ("wires", lambda rows: rows[:1], "line 1: there is no row below the headings"),
     ("wires", lambda rows: [rows[0], (2, (*rows[1][1], "more"))], "line 2: it has 18 cells for 17 headings"),
     ("wires", cell(3, "to", ""), "line 3, to: is empty: it says which row this is"),

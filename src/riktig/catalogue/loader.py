@@ -236,8 +236,12 @@ def _make_part(family: Family, values: dict[str, float | str], variant: str, ext
 
 
 _STRIP_MM = ((4, 9.0), (10, 12.0), (35, 16.0), (95, 24.0))
+_CONTROL_KINDS = CONTACT_KINDS | {
+    ElementKind.COIL, ElementKind.INPUT, ElementKind.ENABLE, ElementKind.OUTPUT, ElementKind.ANALOG_IN, ElementKind.ANALOG_OUT,
+    ElementKind.SOURCE, ElementKind.SENSOR,
+}  # fmt: skip
 _CONTROL_MM2, _CONTROL_NM = (0.5, 4.0), 1.0
-_LEAST_MM2 = ((10, 0.5), (25, 0.75), (50, 1.5), (95, 10.0))
+_LEAST_MM2 = ((10, 0.5), (25, 0.75), (70, 1.0), (150, 1.5), (240, 6.0))
 
 
 def _clamp_of(family: Family, numbers: dict[str, float]) -> Clamp:
@@ -248,7 +252,7 @@ def _clamp_of(family: Family, numbers: dict[str, float]) -> Clamp:
     """
     spec, most = family.clamp, float(numbers.get("mm2_max", family.clamp.mm2_max))
     strip = next((mm for limit, mm in _STRIP_MM if most <= limit), 35.0)
-    least = next((mm2 for limit, mm2 in _LEAST_MM2 if most <= limit), 25.0)
+    least = next((mm2 for limit, mm2 in _LEAST_MM2 if most <= limit), 16.0)
     torque = 0.0 if spec.clamp == "spring" else float(numbers.get("torque_nm", 0.5))
     return Clamp(
         clamp=spec.clamp, capacity=family.capacity, mm2_min=float(numbers.get("mm2_min", spec.mm2_min or least)),
@@ -285,11 +289,7 @@ def _place_terminals(elements: tuple[Element, ...], clamp: Clamp, bottom: frozen
     )  # fmt: skip
     earth = {m for e in elements if e.kind is ElementKind.EARTH for m in e.marks}
     power = {m for e in elements if e.kind in LANE_KINDS for m in e.marks}
-    control = (
-        {m for e in elements if e.kind in CONTACT_KINDS | {ElementKind.COIL} for m in e.marks} - power
-        if power
-        else set()
-    )
+    control = {m for e in elements if e.kind in _CONTROL_KINDS for m in e.marks} - power if power else set()
     small = Clamp(
         clamp=clamp.clamp, capacity=clamp.capacity, mm2_min=min(clamp.mm2_min, _CONTROL_MM2[0]),
         mm2_max=min(clamp.mm2_max, _CONTROL_MM2[1]), torque_nm=min(clamp.torque_nm, _CONTROL_NM), strip_mm=min(clamp.strip_mm, 9.0),

@@ -99,11 +99,11 @@ def _draw_row(
     cables = {drop: name for name, drop in ((cable.name, cable.drop) for cable in plan.cables)}
     for drop, group in groupby(enumerate(members), key=lambda pair: pair[1].drop):
         places = [place for place, _ in group]
+        if drop == SPARE:
+            continue
         y = body - _SIDE - 3.0 if is_entry_below else top + 1.5
         left, right = _MARGIN + places[0] * CELL + 1, _MARGIN + (places[-1] + 1) * CELL - 1
         pen.line((left, y + 2.4), (left, y), (right, y), (right, y + 2.4), width=0.3, tone=Tone.QUIET)
-        if drop == SPARE:
-            continue
         words = cables.get(drop, drop) if len(places) == 1 else f"{cables.get(drop, '')} {run_words(drop)}".strip()
         pen.text((left + right) / 2, y - 3.4, words, size=2.5, anchor=Anchor.MIDDLE, tone=Tone.QUIET)
 

@@ -166,7 +166,11 @@ def _remarks(reading: _Reading) -> list[ScheduleEdit]:
     for key, line, before, after in reading.changed("remark"):
         if len(after) > LONGEST_REMARK:
             reading.say(line, "remark", f"has {len(after)} letters: write at most {LONGEST_REMARK}")
-        made.append(ScheduleEdit(sort=EditSort.REMARK, key=keys[key], before=before, after=after, line=line))
+        made.append(
+            ScheduleEdit(
+                sort=EditSort.REMARK, key=keys[key], before=before, after=after, line=line, about=" ".join(key)
+            )
+        )
     return made
 
 

@@ -67,6 +67,11 @@ class Conductor:
         return self.kind in {"wire", "core"}
 
     @property
+    def is_inside_one(self) -> bool:
+        """Whether it is a join inside one bar, block or rail, of which nobody makes anything."""
+        return self.kind == "link" and device_of(self.a) == device_of(self.b)
+
+    @property
     def route(self) -> tuple[str, ...]:
         """The duct codes in order."""
         return tuple(leg.duct for leg in self.legs)
@@ -262,7 +267,7 @@ def _stage_of(link: Link, potential: Potential) -> str:
         return "earth"
     if any(name.startswith("in.") for name in potential.net.names) and potential.number.startswith("in."):
         return "incoming"
-    if potential.net.names and function in {ConductorFunction.POWER, ConductorFunction.NEUTRAL}:
+    if potential.net.is_line and function in {ConductorFunction.POWER, ConductorFunction.NEUTRAL}:
         return "distribution"
     return "feeds" if function in {ConductorFunction.POWER, ConductorFunction.NEUTRAL} else "control"
 

@@ -109,6 +109,7 @@ class Lookup:
         return tuple(
             f"{plan.terminal_label(c.a)} – {plan.terminal_label(c.b)}   {c.kind}, {c.location}"
             for c in self._by_number[number]
+            if not c.is_inside_one
         )
 
     def describe(self, ref: str) -> Description | None:

@@ -237,6 +237,7 @@ def _collect(walk: _Walk, rung_end: int, drawn: Mapping[str, int], job: Job) -> 
     for root in sorted(members, key=met.__getitem__):
         named = tuple(sorted(names[root], key=lambda n: (n not in MAINS, n)))
         phases = {phase for t in members[root] for phase in walk.phases.get(t, ())}
+        is_star = len(phases & set(MAINS)) > 1 and met[root] >= rung_end
         phase = phases.pop() if len(phases) == 1 else None
         is_rung = met[root] < rung_end
         function = _function_of(named, phase, is_rung=is_rung, is_excepted=root in excepted)
@@ -246,7 +247,8 @@ def _collect(walk: _Walk, rung_end: int, drawn: Mapping[str, int], job: Job) -> 
                 names=named,
                 phase=None if is_rung or phase not in MAINS else phase,
                 met_at=(0 if is_rung else 1, met[root]),
-                function=function or _control_function(named, supplies.get(root), job),
+                function=function
+                or (ConductorFunction.POWER if is_star else _control_function(named, supplies.get(root), job)),
                 fixed=_fixed_name(named, by_volts),
                 supply=supplies.get(root),
             )

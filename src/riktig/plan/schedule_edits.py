@@ -23,7 +23,8 @@ class EditSort(StrEnum):
 
 @dataclass(frozen=True, slots=True, kw_only=True)
 class ScheduleEdit:
-    """One change: `key` is a number, a strip, a cable run, or what a remark is about; `line` the row that asks for it.
+    """One change: `key` is a number, a strip, a cable run, or what a remark is about; `line` the row that asks for it, `about`
+    its subject in words.
 
     `before` and `after` are a number, the terminals of a strip from left to right, a cable's name, or a remark.
     """
@@ -33,12 +34,13 @@ class ScheduleEdit:
     before: str
     after: str
     line: int
+    about: str = ""
 
     @property
     def text(self) -> str:
         """It in words."""
         what = {EditSort.NUMBER: "wire number", EditSort.ORDER: f"{self.key}: terminals", EditSort.NAME: "cable"}
-        subject = what.get(self.sort, f"remark on {self.key.partition(':')[2]}:")
+        subject = what.get(self.sort, f"remark on {self.about}:")
         return f"{subject} {self.before or '(none)'} → {self.after or '(none)'}"
 
 

@@ -5,7 +5,7 @@ import re
 from riktig.job.ledger import Choices
 from riktig.job.model import Job, Standard
 from riktig.job.validate import named_members
-from riktig.plan.circuit import DOOR_STUD, EARTH_BAR, PLATE_STUD, Circuit, CircuitDevice
+from riktig.plan.circuit import DOOR_STUD, EARTH_BAR, PLATE_STUD, Circuit, CircuitDevice, is_bar
 from riktig.plan.strips import STRIP_TAGS
 
 _LETTERS = {
@@ -27,6 +27,8 @@ _UL_LETTERS = {
     "selector": "SS", "socket": "REC", "soft-starter": "SST", "source": "SRC", "surge": "SPD", "terminal": "TB",
     "thermistor-relay": "TMR", "timer": "TR", "transducer": "TD", "valve": "SOL",
 }  # fmt: skip
+_BLOCK = {Standard.IEC: "X", Standard.UL: "PDB"}
+"""Letters of a distribution block, its line behind them: XL1."""
 _FIXED = {EARTH_BAR: "PE", PLATE_STUD: "PE.P", DOOR_STUD: "PE.D"}
 """Earth points are marked PE; that of a box carries the name of its location behind."""
 SOURCE = "IEC 81346-2 (one letter) or NFPA 79 device letters, from memory"
@@ -54,6 +56,11 @@ def allocate_tags(job: Job, circuit: Circuit, kept: Choices) -> dict[str, str]:
     tags.update({device_id: tag for device_id, tag in _FIXED.items() if device_id in there})
     tags.update({d.id: f"PE.{d.location}" for d in circuit.devices if d.kind == "earth-stud" and d.id not in tags})
     taken = {*tags.values(), *STRIP_TAGS}
+    for device in circuit.devices:
+        tag = f"{_BLOCK[job.practice.standard]}{device.title.rpartition(' ')[2]}"
+        if is_bar(device.id) and device.id not in tags and tag not in taken:
+            tags[device.id] = tag
+            taken.add(tag)
     for device in circuit.devices:
         choice = kept.get(device.id)
         if device.id not in tags and choice is not None and choice.value not in taken:

@@ -1,6 +1,7 @@
 """Owns the size of each wire that may be smaller than the main conductors: taps from a block, and earth wires. Must not know routes."""
 
 from collections.abc import Iterable, Mapping
+from dataclasses import replace
 from math import inf
 
 from riktig.catalogue.model import Part
@@ -40,10 +41,11 @@ def wire_value(link_key: str, number: str, size: ConductorSize, chosen: Chosen) 
         size: what is computed for it.
         chosen: what people set in the ledger.
     """
-    return decide(SizedValue(
+    value = decide(SizedValue(
         subject=link_key, quantity=WIRE_SECTION, value=size.mm2, unit="mm2", formula=f"as number {number} asks for here: {size.label()}",
         source="section of its potential or of what it feeds", needed=size.mm2, inputs={"size": size.label()},
     ), chosen)  # fmt: skip
+    return value if value.reason is not None else replace(value, needed=None)
 
 
 class TapSizes:

@@ -6,11 +6,14 @@ from dataclasses import dataclass, replace
 from riktig.job import edits
 from riktig.job.ledger import merge_choices
 from riktig.job.model import Job
+from riktig.plan.circuit import EARTH_BAR, is_bar
 from riktig.plan.electrical import wire_up
+from riktig.plan.links import link_key
 from riktig.plan.numbers import allocate_numbers, read_potentials, scheme_of
 from riktig.plan.panel import INSIDE, total_panel, wire_losses_w
 from riktig.plan.plan import Plan
 from riktig.plan.settle import settle
+from riktig.plan.tap_sizes import TapSizes
 
 _SILENT = frozenset({"losses", "voltage_drop", "start_drop", "control_va", "earth_section", "neutral_current"})
 """Values that follow others and would crowd the list of changes."""
@@ -72,21 +75,26 @@ def apply_wish(job: Job, wish: Wish) -> Job:
 
 
 def look_ahead(plan: Plan, wish: Wish) -> Outcome:
-    """Return what a wish would do to a Plan. Places and routes stay as they are: only sizes, parts and totals follow.
+    """Return what a wish would do to a Plan. Places and routes stay as they are, and the main conductors are distributed as they
+    are: only sizes, parts and totals follow.
 
     Raises:
         JobError: the wish does not fit.
     """
     job = wished(plan.job, wish)
-    electrical = wire_up(job)
+    is_block = any(is_bar(d.id) and d.id != EARTH_BAR for d in plan.circuit.devices)
+    electrical = wire_up(edits.change_part(job, "practice", distribution="block" if is_block else "chain"))
     scheme = scheme_of(job, electrical.circuit, electrical.uses)
     numbers = merge_choices(
         job.ledger.numbers, allocate_numbers(electrical.netlist, electrical.uses, job.ledger.numbers, scheme)
     )
     potentials = read_potentials(electrical.netlist, numbers)
     sections = electrical.size(job, potentials)
+    taps = TapSizes(job, electrical.circuit, electrical.chosen.parts, potentials, plan.clamps, sections).of(plan.links)
     wires = tuple(
-        replace(c, size=sections.inside[c.number]) if c.location in INSIDE and c.number in sections.inside else c
+        replace(c, size=taps.get(link_key(c.a, c.b), sections.inside[c.number]))
+        if c.location in INSIDE and c.number in sections.inside
+        else c
         for c in plan.conductors
     )
     wires_w = wire_losses_w(wires, electrical.netlist, electrical.starters, electrical.load)

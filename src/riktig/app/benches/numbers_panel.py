@@ -104,16 +104,18 @@ class NumbersPanel(QFrame):
             (self.prefix, 0),
             (self.start, 0),
             (self.preview, 1),
-            (self.compare, 1),
-            (self.take, 1),
         ):
             head.addWidget(widget, stretch)
+        lists = QHBoxLayout()
+        for widget in (self.compare, self.take):
+            lists.addWidget(widget, 1)
         foot = QHBoxLayout()
         foot.addWidget(self.said, 1)
         foot.addWidget(drop)
         foot.addWidget(self.apply)
         layout = QVBoxLayout(self)
         layout.addLayout(head)
+        layout.addLayout(lists)
         layout.addWidget(self.text, 1)
         layout.addLayout(foot)
         self._show("", [], None)

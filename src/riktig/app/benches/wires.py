@@ -39,6 +39,7 @@ class WiresBench(Bench):
         self._plan: Plan | None = None
         self._lookup: Lookup | None = None
         self._progress: Progress | None = None
+        self._made: tuple[Conductor, ...] = ()
         self.model = TableModel(self._columns())
         self.table = QTableView()
         self.table.setAccessibleName(tr("Wires"))
@@ -158,7 +159,8 @@ class WiresBench(Bench):
         self._plan, self._lookup = bundle.plan, lookup
         self.view.show_drawing(bundle.plate)
         self.only.show_plan(bundle.plan, self._progress)
-        self.model.set_rows(bundle.plan.conductors)
+        self._made = tuple(c for c in bundle.plan.conductors if not c.is_inside_one)
+        self.model.set_rows(self._made)
         self._filter()
         self.show_selection(self.hub.selection, lookup)
 
@@ -218,7 +220,7 @@ class WiresBench(Bench):
 
     def _filter(self) -> None:
         self.model.set_filter(self.filter.text(), self.only.test(self._plan) if self._plan is not None else None)
-        self._count.setText(f"{self.model.rowCount()} of {len(self._plan.conductors) if self._plan else 0}")
+        self._count.setText(f"{self.model.rowCount()} of {len(self._made)}")
 
     def show_theme(self, theme: Theme) -> None:
         """Draw in another look."""
