@@ -86,6 +86,33 @@ def test_the_numbers_of_an_existing_panel_are_compared_and_taken_over(
     assert "line 1: the heading 'to' is missing" in panel.text.toPlainText() and not panel.apply.isEnabled()
 
 
+def test_an_edited_schedule_shows_what_it_changes_and_is_taken_over(
+    shell: Shell, bench: WiresBench, qtbot: QtBot, settled: Settled, tmp_path: Path, monkeypatch: pytest.MonkeyPatch
+) -> None:
+    rows = wires_table(shell.session.bundle.plan).to_csv().splitlines()  # type: ignore[union-attr]
+    back = tmp_path / "wires.csv"
+    back.write_text("\n".join([rows[0], *(f"9{row}to the press" if row.startswith("3,") else row for row in rows[1:])]))
+    monkeypatch.setattr(QFileDialog, "getOpenFileName", lambda *_: (str(back), ""))
+    qtbot.mouseClick(bench.renumber, LEFT)
+    panel = bench.numbers
+    qtbot.mouseClick(panel.take, LEFT)
+    qtbot.waitUntil(panel.apply.isEnabled, timeout=20_000)
+    assert "wire number 3 → 93" in panel.text.toPlainText() and "to the press" in panel.text.toPlainText()
+    assert shell.width() <= 1280, "the panel does not widen the window"
+    qtbot.mouseClick(panel.apply, LEFT)
+    settled()
+    assert "93" in numbers(shell) and "3" not in numbers(shell)
+    assert shell.session.job is not None and "to the press" in {
+        c.value for c in shell.session.job.ledger.texts.values()
+    }
+    qtbot.mouseClick(panel.take, LEFT)
+    qtbot.waitUntil(lambda: "cannot be used" in panel.said.text() or "0 changes" in panel.said.text(), timeout=20_000)
+    back.write_text(back.read_text().replace(",plate,", ",door,"))
+    qtbot.mouseClick(panel.take, LEFT)
+    qtbot.waitUntil(lambda: "'door' is computed" in panel.text.toPlainText(), timeout=20_000)
+    assert not panel.apply.isEnabled()
+
+
 def test_a_wire_is_led_to_another_terminal_and_left_again(
     shell: Shell, bench: WiresBench, qtbot: QtBot, settled: Settled
 ) -> None:

@@ -31,6 +31,7 @@ class TableModel(QAbstractTableModel):
         self._columns = tuple(columns)
         self._all: tuple[Any, ...] = ()
         self._rows: tuple[Any, ...] = ()
+        self._texts: tuple[str, ...] | None = None
         self._words = ""
         self._test: Callable[[Any], bool] | None = None
         self._sort: tuple[int, Qt.SortOrder] | None = None
@@ -42,8 +43,15 @@ class TableModel(QAbstractTableModel):
 
     def set_rows(self, rows: Sequence[Any]) -> None:
         """Show other rows."""
-        self._all = tuple(rows)
+        self._all, self._texts = tuple(rows), None
         self._refresh()
+
+    def tell_changed(self) -> None:
+        """Show the rows anew: what columns say of them may have changed."""
+        self._texts = None
+        if self._rows:
+            last = self.index(len(self._rows) - 1, len(self._columns) - 1)
+            self.dataChanged.emit(self.index(0, 0), last)
 
     def set_filter(self, words: str, test: Callable[[Any], bool] | None = None) -> None:
         """Show the rows that contain every word in one of their columns and pass a test, if there is one."""
@@ -53,9 +61,9 @@ class TableModel(QAbstractTableModel):
     def _refresh(self) -> None:
         self.beginResetModel()
         words = self._words.lower().split()
-        rows = self._all if self._test is None else tuple(row for row in self._all if self._test(row))
-        if words:
-            rows = tuple(row for row in rows if self._matches(row, words))
+        rows = self._matching(words) if words else self._all
+        if self._test is not None:
+            rows = tuple(row for row in rows if self._test(row))
         if self._sort is not None:
             column, order = self._sort
             spec = self._columns[column]
@@ -64,9 +72,15 @@ class TableModel(QAbstractTableModel):
         self._rows = rows
         self.endResetModel()
 
-    def _matches(self, row: Any, words: list[str]) -> bool:
-        text = " ".join(column.text(column.getter(row)) for column in self._columns).lower()
-        return all(word in text for word in words)
+    def _matching(self, words: list[str]) -> tuple[Any, ...]:
+        """Return the rows that contain every word; what they say is put together once and kept."""
+        if self._texts is None:
+            self._texts = tuple(
+                " ".join(column.text(column.getter(row)) for column in self._columns).lower() for row in self._all
+            )
+        return tuple(
+            row for row, text in zip(self._all, self._texts, strict=True) if all(word in text for word in words)
+        )
 
     def rowCount(self, parent: _Index = QModelIndex()) -> int:  # noqa: B008
         return 0 if parent.isValid() else len(self._rows)

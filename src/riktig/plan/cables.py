@@ -1,6 +1,6 @@
 """Owns the cables to the field: names, cores, screens, glands and conduits. Must not know the ducts."""
 
-from collections import Counter
+from collections import Counter, defaultdict
 from collections.abc import Mapping
 from dataclasses import dataclass
 
@@ -78,12 +78,15 @@ def build_cables(
         targets: what stands at the far end, by place.
         earth: the number of the earth potential.
     """
-    return tuple(_build(run, names[run.key], targets[run.zone], conductors, earth) for run in runs.all)
+    lying: defaultdict[str, list[Conductor]] = defaultdict(list)
+    for conductor in conductors:
+        lying[conductor.location].append(conductor)
+    return tuple(_build(run, names[run.key], targets[run.zone], lying[names[run.key]], earth) for run in runs.all)
 
 
-def _build(run: Run, name: str, target: str, conductors: tuple[Conductor, ...], earth: str) -> Cable:
+def _build(run: Run, name: str, target: str, cores: list[Conductor], earth: str) -> Cable:
     place = {number: at for at, number in enumerate(run.numbers)}
-    cores = sorted((c for c in conductors if c.location == name), key=lambda c: place.get(c.number, -1))
+    cores = sorted(cores, key=lambda c: place.get(c.number, -1))
     size = cores[0].size if cores else None
     is_metric = size is not None and size.metric
     return Cable(

@@ -79,8 +79,7 @@ def wire_up(job: Job) -> Electrical:
     main = main_size(job, chosen.parts, starters, load)
     plain, circuit = circuit, with_blocks(circuit, job, chosen.parts, main.mm2, load.main_carry)
     if circuit is not plain:
-        standard = job.practice.standard
-        chooser = PartChooser(circuit, uses, coils_of(circuit, job), standard, ledger.parts, ledger.contacts)
+        chooser.extend(circuit)
         chosen = chooser.choose(needs)
     netlist = build_netlist(job, circuit, uses, chosen.parts, chosen.contacts)
     sized = [value for sizes in starters.values() for value in sizes.values]

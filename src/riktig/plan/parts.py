@@ -150,6 +150,10 @@ class PartChooser:
         self._kept_parts, self._kept_contacts = kept_parts, kept_contacts
         self._known: dict[str, _Choice] = {}
 
+    def extend(self, circuit: Circuit) -> None:
+        """Choose for a circuit that has more devices and the same paths from now on."""
+        self._circuit = circuit
+
     def choose(self, needs: Mapping[str, Need]) -> ChosenParts:
         """Return parts and contacts; what is in the ledger stays as long as it still serves and is not larger than needed.
 

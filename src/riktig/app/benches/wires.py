@@ -169,11 +169,7 @@ class WiresBench(Bench):
         self._progress = progress
         if self._plan is not None:
             self.only.show_plan(self._plan, progress)
-        rows = self.model.rowCount()
-        if rows:
-            self.model.dataChanged.emit(
-                self.model.index(0, 0), self.model.index(rows - 1, self.model.columnCount() - 1)
-            )
+        self.model.tell_changed()
 
     def show_selection(self, ref: str, lookup: Lookup) -> None:
         """Show what joins the selected number, and go to its first row."""
