@@ -5,10 +5,12 @@ from collections import defaultdict
 import pytest
 from hypothesis import given, settings
 
-from riktig.plan.cables import Cable
+from riktig.plan.cables import Cable, cable_ref
+from riktig.plan.lookup import Lookup
 from riktig.plan.plan import Plan, compute_plan
 from riktig.plan.runs import Screen, zone_of_run
 from riktig.plan.settle import settle
+from riktig.record.operations import list_operations
 from riktig.standards import cable_entries
 from strategies import panels
 from support import HEAD, STARTER, job_of, plan_of
@@ -76,6 +78,22 @@ def test_spare_cores_land_on_terminals_of_their_own_beside_their_cable() -> None
     own = [clamp for clamp in plan.clamps if clamp.drop == "st1"]
     assert [clamp.is_spare for clamp in own] == [False] * 9 + [True] * 2 + [False]
     assert own[-1].is_earth
+
+
+def test_a_cable_tells_its_gland_and_both_ends_of_its_screen_and_the_build_asks_for_them() -> None:
+    plan = plan_of(DRIVE)
+    lookup = Lookup(plan)
+    motor = cables(plan)["field/M1"]
+    assert lookup.find()[motor.name] == cable_ref(motor.name)
+    described = lookup.describe(cable_ref(motor.name))
+    assert described is not None
+    facts = dict(described.facts)
+    assert "4 x" in facts["Cores"] and "hole" in facts["Gland"] and "plate" in facts["Screen here"]
+    steps = {op.ref: op.detail for op in list_operations(plan) if op.key.startswith("screen:")}
+    assert (
+        set(steps) == {cable_ref(cable.name) for cable in plan.cables if cable.screen is not None} and len(steps) == 2
+    )
+    assert "insulated" in next(detail for ref, detail in steps.items() if ref != cable_ref(motor.name))
 
 
 @pytest.mark.parametrize(

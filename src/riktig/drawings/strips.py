@@ -3,6 +3,7 @@
 from itertools import groupby
 
 from riktig.drawings.display import Anchor, Drawing, Pen, Tone, wire_tone
+from riktig.plan.cables import cable_ref
 from riktig.plan.circuit import DOOR
 from riktig.plan.conductors import Conductor
 from riktig.plan.links import HINGE
@@ -96,16 +97,17 @@ def _draw_row(
             pen.line((shown[0], body + 2.4), (shown[-1], body + 2.4), width=1.4, tone=Tone.ATTENTION)
             for x in shown:
                 pen.circle(x, body + 2.4, 1.2, fill=Tone.ATTENTION, tone=Tone.INK, width=0.2)
-    cables = {drop: name for name, drop in ((cable.name, cable.drop) for cable in plan.cables)}
+    cables = {cable.drop: cable.name for cable in plan.cables}
     for drop, group in groupby(enumerate(members), key=lambda pair: pair[1].drop):
         places = [place for place, _ in group]
         if drop == SPARE:
             continue
+        ref = cable_ref(cables[drop]) if drop in cables else ""
         y = body - _SIDE - 3.0 if is_entry_below else top + 1.5
         left, right = _MARGIN + places[0] * CELL + 1, _MARGIN + (places[-1] + 1) * CELL - 1
-        pen.line((left, y + 2.4), (left, y), (right, y), (right, y + 2.4), width=0.3, tone=Tone.QUIET)
+        pen.line((left, y + 2.4), (left, y), (right, y), (right, y + 2.4), width=0.3, tone=Tone.QUIET, ref=ref)
         words = cables.get(drop, drop) if len(places) == 1 else f"{cables.get(drop, '')} {run_words(drop)}".strip()
-        pen.text((left + right) / 2, y - 3.4, words, size=2.5, anchor=Anchor.MIDDLE, tone=Tone.QUIET)
+        pen.text((left + right) / 2, y - 3.4, words, size=2.5, anchor=Anchor.MIDDLE, tone=Tone.QUIET, ref=ref)
 
 
 def _draw_end_parts(pen: Pen, strip: str, count: int, top: float, *, is_first: bool, is_last: bool) -> None:

@@ -51,6 +51,11 @@ class Cable:
         return cable_entries.knockout_mm(self.conduit.trade_size) if self.conduit is not None else None
 
 
+def cable_ref(name: str) -> str:
+    """Return what a selection calls a cable."""
+    return f"cable:{name}"
+
+
 def allocate_cables(runs: Runs, kept: Choices) -> dict[str, str]:
     """Return run -> cable name (W1, W2 ...); a cable keeps its name."""
     wanted = [run.key for run in runs.all]

@@ -7,9 +7,11 @@ supply or module that has sizes of its own, or `panel`.
 from collections import defaultdict
 from dataclasses import dataclass
 
+from riktig.plan.cables import Cable, cable_ref
 from riktig.plan.conductors import STAGE_TITLES, Conductor
 from riktig.plan.links import link_key
 from riktig.plan.plan import Plan
+from riktig.plan.runs import run_words
 from riktig.plan.short_circuit import PANEL
 from riktig.plan.sized import SizedValue
 from riktig.plan.strips import clamp_words
@@ -46,6 +48,7 @@ class Lookup:
         self._values: defaultdict[str, list[SizedValue]] = defaultdict(list)
         for value in plan.sizing:
             self._values[value.subject].append(value)
+        self._cables = {cable_ref(cable.name): cable for cable in plan.cables}
         for conductor in plan.conductors:
             self._by_number[conductor.number].append(conductor)
             for device in {device_of(conductor.a), device_of(conductor.b)}:
@@ -56,6 +59,7 @@ class Lookup:
         plan = self._plan
         words = {subject: subject for subject in self._values}
         words.update({tag: device for device, tag in plan.tags.items()})
+        words.update({cable.name: ref for ref, cable in self._cables.items()})
         words.update({clamp.strip: clamp.strip for clamp in plan.clamps})
         words.update({clamp.id: clamp.id for clamp in plan.clamps})
         words.update({f"wire {p.number}": f"net:{p.number}" for p in plan.potentials})
@@ -85,6 +89,8 @@ class Lookup:
         if ref.startswith("wire:"):
             wire = self._wires.get(ref[5:])
             return (wire,) if wire is not None else ()
+        if ref in self._cables:
+            return tuple(c for c in self._plan.conductors if c.location == self._cables[ref].name)
         number = self.number(ref)
         if number is not None:
             return tuple(self._by_number[number])
@@ -116,6 +122,8 @@ class Lookup:
         """Return what is to be said of a ref, None if nothing is known."""
         if ref.startswith("wire:"):
             return self._describe_wire(ref[5:])
+        if ref in self._cables:
+            return self._describe_cable(self._cables[ref])
         number = self.number(ref)
         is_clamp = any(clamp.id == ref for clamp in self._plan.clamps)
         if number is not None and (is_clamp or ref.startswith("net:")):
@@ -222,6 +230,27 @@ class Lookup:
         return Description(
             title=f"Wire number {number}", subtitle=names or f"{count} conductors", facts=tuple(facts),
             values=self._section_values(number), subjects=frozenset({f"net:{number}"}), facts_first=True,
+        )  # fmt: skip
+
+    def _describe_cable(self, cable: Cable) -> Description:
+        facts = [
+            ("To", f"{cable.target}, {cable.length_m:g} m"),
+            ("Cores", f"{cable.cores} x {cable.size_label}, {cable.spare} of them spare"),
+            ("Numbers", " ".join(cable.numbers)),
+        ]
+        if cable.gland is not None:
+            facts.append(("Outside", f"about {cable.gland.cable_mm:g} mm; the data sheet decides"))
+            facts.append(("Gland", f"{cable.gland.thread}, hole {cable.gland.hole_mm:g} mm"))
+        if cable.conduit is not None:
+            conduit = cable.conduit
+            words = f"EMT {conduit.trade_size} in, {conduit.fill_percent:.0f} % full, hole {cable.hole_mm:g} mm"
+            facts.append(("Conduit", words))
+        if cable.screen is not None:
+            facts.extend((("Screen here", cable.screen.at_panel), ("Screen there", cable.screen.at_far_end)))
+        remark = self._plan.remark("cable", cable.drop)
+        return Description(
+            title=f"{cable.name}  cable", subtitle=run_words(cable.drop), facts=(*facts, *((("Remark", remark),) if remark else ())),
+            values=(), subjects=frozenset({cable.drop}),
         )  # fmt: skip
 
     def _describe_strip(self, strip: str) -> Description:

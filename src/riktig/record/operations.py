@@ -6,6 +6,7 @@ Every operation carries the state of the thing it makes, so that a later change 
 from dataclasses import dataclass
 from enum import StrEnum
 
+from riktig.plan.cables import cable_ref
 from riktig.plan.conductors import STAGE_TITLES, Conductor
 from riktig.plan.ends import WireEnd
 from riktig.plan.pieces import Cut
@@ -69,6 +70,7 @@ def list_operations(plan: Plan) -> tuple[Operation, ...]:
     operations.extend(_mountings(plan))
     for conductor_batch in _batches(plan.conductors):
         operations.extend(_wire_batch(plan, conductor_batch))
+    operations.extend(_screens(plan))
     operations.extend(
         Operation(
             key=f"piece:{c.code}:fitted", phase=Phase.LIDS, batch="lids", title=f"Fit lid {c.code}",
@@ -153,6 +155,18 @@ def _mountings(plan: Plan) -> list[Operation]:
             )  # fmt: skip
         )
     return [*mounted, *_strip_mountings(plan), *_comb_mountings(plan), *labelled]
+
+
+def _screens(plan: Plan) -> list[Operation]:
+    return [
+        Operation(
+            key=f"screen:{cable.drop}", phase=Phase.WIRE, batch=f"field {cable.name}", title=f"Screen of {cable.name}",
+            detail=f"In the panel: {cable.screen.at_panel}. At {cable.target}: {cable.screen.at_far_end}",
+            as_planned=cable.screen.value, ref=cable_ref(cable.name),
+        )
+        for cable in plan.cables
+        if cable.screen is not None
+    ]  # fmt: skip
 
 
 def _strip_mountings(plan: Plan) -> list[Operation]:
