@@ -3,6 +3,8 @@
 import pytest
 
 from riktig.job import edits
+from riktig.job.model import Device
+from riktig.job.validate import JobError
 from riktig.plan.plan import Plan, compute_plan
 from riktig.plan.runs import STANDARD_CORES
 from riktig.plan.settle import issue_revision, settle
@@ -105,6 +107,17 @@ def test_tags_follow_the_letters_of_each_world() -> None:
     keys = ("Q0", "M1.Q", "M1.K", "M1.F", "C1.T", "M1")
     assert [iec[k] for k in keys] == ["Q0", "Q1", "K1", "F1", "T1", "M1"]
     assert [ul[k] for k in keys] == ["DISC0", "CB1", "CON1", "OL1", "CPT1", "M1"]
+
+
+def test_a_device_called_like_a_strip_pushes_the_strip_aside_until_a_release() -> None:
+    own = '[device.X1]\nkind = "terminal"\n[[rung]]\npath = "C1+ > X1 > P9 > C1-"\n[device.P9]\nkind = "lamp"\nat = "st1"\n'
+    plan = plan_of(HEAD + STARTER + own)
+    assert {c.strip for c in plan.clamps} == {"X1A", "X2"} and plan.tags["X1"] == "X1"
+    labels = [plan.terminal_label(t) for p in plan.potentials for t in p.net.terminals] + [c.id for c in plan.clamps]
+    assert len(labels) == len(set(labels))
+    released = issue_revision(job_of(HEAD + STARTER), "A")
+    with pytest.raises(JobError, match="'X1' is a terminal strip of this panel that was released"):
+        settle(edits.replace(released, devices=(Device(name="X1", kind="terminal"),)))
 
 
 def test_names_of_a_persons_own_devices_are_their_tags_and_push_others_aside() -> None:

@@ -9,7 +9,7 @@ from riktig.plan.conductors import Conductor
 from riktig.plan.links import HINGE
 from riktig.plan.plan import Plan
 from riktig.plan.runs import run_words
-from riktig.plan.strips import SPARE, STRIP_PURPOSES, Clamp
+from riktig.plan.strips import SPARE, Clamp, purpose_of
 
 CELL, IN_ROW = 11.0, 20
 _MARGIN, _HEAD, _BODY, _SIDE, _FOOT = 8.0, 9.0, 17.0, 25.0, 9.0
@@ -37,9 +37,7 @@ def draw_strips(plan: Plan) -> Drawing:
         if is_first:
             width = plan.plate.boxes[strip].w if strip in plan.plate.boxes else 0.0
             spare = sum(c.strip == strip and c.is_spare for c in plan.clamps)
-            words = (
-                f"{STRIP_PURPOSES.get(strip, '')}: {count} terminals, {spare} of them spare, {width:.0f} mm on the rail"
-            )
+            words = f"{purpose_of(strip)}: {count} terminals, {spare} of them spare, {width:.0f} mm on the rail"
             pen.text(_MARGIN, top - 6, strip, size=4.4, bold=True, ref=strip)
             pen.text(_MARGIN + 12, top - 6, words, size=3.2, tone=Tone.QUIET, ref=strip)
         else:

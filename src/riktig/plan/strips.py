@@ -10,6 +10,7 @@ from riktig.catalogue.loader import parts_of_kind
 from riktig.catalogue.model import Part
 from riktig.job.ledger import Choices, ChoiceState
 from riktig.job.model import Job
+from riktig.job.validate import Fault, JobError
 from riktig.plan.circuit import DOOR, Circuit, is_bar
 from riktig.plan.incoming import led_in
 from riktig.plan.numbers import Potential
@@ -25,7 +26,6 @@ STRIP_PURPOSES = {
     DOOR_STRIP: "door",
     ELV_STRIP: "extra-low voltage and signals",
 }
-STRIP_TAGS = tuple(STRIP_PURPOSES)
 END_STOP_MM, END_PLATE_MM = 8.0, 3.0
 END_PARTS_MM = 2 * END_STOP_MM + END_PLATE_MM
 """An end stop on each side of a strip and an end plate on the open side of its last terminal."""
@@ -65,6 +65,29 @@ def clamp_words(clamp: Clamp) -> str:
     return f"{f'wire {clamp.number}' if clamp.number else 'spare core'} to {run_words(clamp.drop)}"
 
 
+def strip_names(job: Job) -> dict[str, str]:
+    """Return what each strip is called; one whose name a person gave to a device has an A behind it: X1A.
+
+    Raises:
+        JobError: that strip was released under its name.
+    """
+    own = {device.name for device in job.devices}
+    taken = [strip for strip in STRIP_PURPOSES if strip in own]
+    for strip in taken:
+        held = any(
+            c.state is ChoiceState.FROZEN and c.value.startswith(f"{strip}:") for c in job.ledger.clamps.values()
+        )
+        if held:
+            message = f"'{strip}' is a terminal strip of this panel that was released: call the device otherwise"
+            raise JobError([Fault(at=("device", strip), message=message)])
+    return {strip: f"{strip}A" if strip in taken else strip for strip in STRIP_PURPOSES}
+
+
+def purpose_of(strip: str) -> str:
+    """Return what a strip is for."""
+    return STRIP_PURPOSES.get(strip.removesuffix("A"), "")
+
+
 Wanted = tuple[str, str, str]
 """Strip, drop and number of a terminal; a spare core has `spare 1` in place of a number, which no number can be."""
 
@@ -92,7 +115,8 @@ def wanted_clamps(job: Job, circuit: Circuit, potentials: tuple[Potential, ...],
         found.extend((strip, run.key, number) for number in (*live, *spares, *earths))
     if job.practice.door == "terminals":
         found.extend((DOOR_STRIP, DOOR, number) for number in _to_the_door(potentials, zones))
-    return sorted(found, key=lambda f: f[0])
+    names = strip_names(job)
+    return sorted(((names[strip], drop, number) for strip, drop, number in found), key=lambda f: f[0])
 
 
 def _to_the_door(potentials: tuple[Potential, ...], zones: dict[str, str]) -> Iterator[str]:
@@ -142,7 +166,11 @@ def allocate_clamps(
         result[key] = f"{strip}:{last[strip]}"
     for strip in counts:
         places = sorted(free.get(strip, ()))
-        share = 0 if strip == SUPPLY_STRIP else ceil(counts[strip] * job.practice.spare_terminals / 100 - 1e-9)
+        share = (
+            0
+            if purpose_of(strip) == STRIP_PURPOSES[SUPPLY_STRIP]
+            else ceil(counts[strip] * job.practice.spare_terminals / 100 - 1e-9)
+        )
         while len(places) < share and strip not in frozen:
             last[strip] += 1
             places.append(last[strip])

@@ -6,7 +6,7 @@ from riktig.job.ledger import Choices
 from riktig.job.model import Job, Standard
 from riktig.job.validate import named_members
 from riktig.plan.circuit import DOOR_STUD, EARTH_BAR, PLATE_STUD, Circuit, CircuitDevice, is_bar
-from riktig.plan.strips import STRIP_TAGS
+from riktig.plan.strips import strip_names
 
 _LETTERS = {
     "breaker": "F", "disconnect": "Q", "contactor": "K", "relay": "K", "overload": "F", "pushbutton": "S",
@@ -55,7 +55,7 @@ def allocate_tags(job: Job, circuit: Circuit, kept: Choices) -> dict[str, str]:
     tags = {d.id: kept[d.id].value if d.id in kept else d.id for d in circuit.devices if d.id in own}
     tags.update({device_id: tag for device_id, tag in _FIXED.items() if device_id in there})
     tags.update({d.id: f"PE.{d.location}" for d in circuit.devices if d.kind == "earth-stud" and d.id not in tags})
-    taken = {*tags.values(), *STRIP_TAGS}
+    taken = {*tags.values(), *strip_names(job).values()}
     for device in circuit.devices:
         tag = f"{_BLOCK[job.practice.standard]}{device.title.rpartition(' ')[2]}"
         if is_bar(device.id) and device.id not in tags and tag not in taken:
