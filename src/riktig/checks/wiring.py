@@ -4,8 +4,9 @@ from collections.abc import Iterator
 
 from riktig.catalogue.model import ElementKind
 from riktig.checks.finding import Finding, Severity
-from riktig.plan.circuit import DOOR, EARTH_BAR
+from riktig.plan.circuit import DOOR, EARTH_BAR, bar_for
 from riktig.plan.conductors import Conductor
+from riktig.plan.distribution import FEEDING
 from riktig.plan.links import HINGE
 from riktig.plan.plan import Plan
 from riktig.plan.tap_sizes import LONGEST_TAP_MM
@@ -67,9 +68,7 @@ def check_clamp_sizes(plan: Plan) -> Iterator[Finding]:
                 continue
             is_thick, subject = mm2 > clamp.mm2_max, device_of(end)
             mend = (
-                'write [practice] distribution = "block", so that a block leads the main conductors on, or choose a larger part'
-                if is_thick and (number := plan.potential_of(end)) is not None and number.net.is_line
-                else "choose a part with other clamps, or lead it over a terminal"
+                _mend_of_clamp(plan, end) if is_thick else "choose a part with other clamps, or lead it over a terminal"
             )
             finding = Finding(
                 rule="clamp-size", severity=Severity.MUST if is_thick else Severity.SHOULD, subject=subject,
@@ -80,6 +79,15 @@ def check_clamp_sizes(plan: Plan) -> Iterator[Finding]:
             if subject not in worst or (is_thick and worst[subject].severity is not Severity.MUST):
                 worst[subject] = finding
     yield from worst.values()
+
+
+def _mend_of_clamp(plan: Plan, end: str) -> str:
+    """Return what mends a conductor that is too thick for its clamp: a block where it is a main conductor that is looped through."""
+    potential = plan.potential_of(end)
+    is_main = potential is not None and potential.net.is_line and device_of(end) not in FEEDING
+    if is_main and potential is not None and bar_for(potential.number) not in plan.circuit.index:
+        return 'write [practice] distribution = "block", so that a block leads the main conductors on, or choose a larger part'
+    return "choose a part with larger clamps, or lead it over a terminal"
 
 
 def check_pairs(plan: Plan) -> Iterator[Finding]:
