@@ -38,8 +38,12 @@ class ScheduleEdit:
 
     @property
     def text(self) -> str:
-        """It in words."""
-        what = {EditSort.NUMBER: "wire number", EditSort.ORDER: f"{self.key}: terminals", EditSort.NAME: "cable"}
+        """It in words; of an order the terminals that move, by what they are called now."""
+        if self.sort is EditSort.ORDER:
+            places = zip(self.after.split(), self.before.split(), strict=True)
+            moved = [f"{old} to place {at}" for at, (old, there) in enumerate(places, 1) if old != there]
+            return f"strip {self.key}: {', '.join(moved)}"
+        what = {EditSort.NUMBER: "wire number", EditSort.NAME: "cable"}
         subject = what.get(self.sort, f"remark on {self.about}:")
         return f"{subject} {self.before or '(none)'} → {self.after or '(none)'}"
 
