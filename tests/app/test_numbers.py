@@ -1,11 +1,12 @@
 """Wire numbers on the Wires bench, by real clicks and keys: one by hand, all anew, and those of an existing panel."""
 
 from collections.abc import Callable
+from math import ceil
 from pathlib import Path
 
 import pytest
 from PySide6.QtCore import Qt
-from PySide6.QtWidgets import QFileDialog, QPushButton
+from PySide6.QtWidgets import QFileDialog, QLabel, QPushButton
 from pytestqt.qtbot import QtBot
 
 from riktig.app.benches.terminals import TerminalsBench
@@ -182,3 +183,23 @@ def test_the_list_of_wires_is_narrowed_and_a_cable_tells_what_is_left(
         if operation.ref == f"wire:{wire.id}":
             shell.session.record.tick(operation)
     assert f"{len(cable.numbers) - 1} left" in box.itemText(place)
+
+
+def test_the_share_of_spare_terminals_is_set_where_the_strips_stand_and_a_cable_tells_its_gland(
+    shell: Shell, qtbot: QtBot, settled: Settled
+) -> None:
+    shell.show_stage("terminals")
+    bench = shell.bench("terminals")
+    assert isinstance(bench, TerminalsBench)
+    bench.spare.selectAll()
+    qtbot.keyClicks(bench.spare, "60")
+    qtbot.keyClick(bench.spare, Qt.Key.Key_Return)
+    settled()
+    plan = shell.session.bundle.plan  # type: ignore[union-attr]
+    used = sum(c.strip == "X1" and not c.is_spare for c in plan.clamps)
+    assert sum(c.strip == "X1" and c.is_spare for c in plan.clamps) == ceil(0.6 * used)
+    qtbot.waitUntil(lambda: bench.view.has("cable:W1"), timeout=20_000)
+    shell.hub.select("cable:W1")
+    qtbot.waitUntil(
+        lambda: any("Gland" in w.text() for w in shell.margin.findChildren(QLabel) if w.isVisible()), timeout=20_000
+    )

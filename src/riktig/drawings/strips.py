@@ -43,7 +43,7 @@ def draw_strips(plan: Plan) -> Drawing:
         else:
             pen.text(_MARGIN, top - 6, f"{strip}, continued", size=3.2, tone=Tone.QUIET, ref=strip)
         _draw_row(pen, plan, members, landed, top - _HEAD)
-        _draw_end_parts(pen, strip, len(members), top - _HEAD, is_first=is_first, is_last=at + len(members) == count)
+        _draw_end_parts(pen, len(members), top - _HEAD, is_first=is_first, is_last=at + len(members) == count)
     return Drawing(name="strips", title="Terminal strips", width=WIDTH, height=height, items=tuple(pen.items))
 
 
@@ -108,17 +108,15 @@ def _draw_row(
         pen.text((left + right) / 2, y - 3.4, words, size=2.5, anchor=Anchor.MIDDLE, tone=Tone.QUIET, ref=ref)
 
 
-def _draw_end_parts(pen: Pen, strip: str, count: int, top: float, *, is_first: bool, is_last: bool) -> None:
+def _draw_end_parts(pen: Pen, count: int, top: float, *, is_first: bool, is_last: bool) -> None:
     """Draw the end stop on each side of a strip, and the end plate on the open side of its last terminal."""
     body = top - _SIDE - _BODY
     if is_first:
-        pen.rect(
-            _MARGIN - _STOP - 0.4, body + 2, _STOP, _BODY - 4, fill=Tone.STEEL, tone=Tone.QUIET, width=0.25, ref=strip
-        )
+        pen.rect(_MARGIN - _STOP - 0.4, body + 2, _STOP, _BODY - 4, fill=Tone.STEEL, tone=Tone.QUIET, width=0.25)
     if is_last:
         right = _MARGIN + count * CELL
-        pen.rect(right, body, 0.9, _BODY, fill=Tone.QUIET, tone=Tone.QUIET, width=0.2, ref=strip)
-        pen.rect(right + 1.3, body + 2, _STOP, _BODY - 4, fill=Tone.STEEL, tone=Tone.QUIET, width=0.25, ref=strip)
+        pen.rect(right, body, 0.9, _BODY, fill=Tone.QUIET, tone=Tone.QUIET, width=0.2)
+        pen.rect(right + 1.3, body + 2, _STOP, _BODY - 4, fill=Tone.STEEL, tone=Tone.QUIET, width=0.25)
 
 
 def _draw_side(

@@ -3,7 +3,7 @@
 from functools import partial
 from typing import TYPE_CHECKING
 
-from PySide6.QtWidgets import QHBoxLayout, QVBoxLayout
+from PySide6.QtWidgets import QHBoxLayout, QSpinBox, QVBoxLayout
 
 from riktig.app.benches.bench import Bench
 from riktig.app.canvas.view import DrawingView
@@ -13,6 +13,7 @@ from riktig.app.text import tr
 from riktig.app.theme.theme import Theme
 from riktig.app.widgets import button, label
 from riktig.app.worker_process import Bundle
+from riktig.job.edits import change_part
 from riktig.plan.strip_order import move_clamp, reorder_strips
 from riktig.plan.strips import clamp_words
 
@@ -50,9 +51,15 @@ class TerminalsBench(Bench):
             tr("Order by practice"), tip=tr("Strips ordered afresh; wires follow, and what is held stays")
         )
         self.order.clicked.connect(lambda: session.apply(reorder_strips, "order the strips"))
+        self.spare = QSpinBox()
+        self.spare.setAccessibleName(tr("Spare terminals in percent"))
+        self.spare.setRange(0, 100)
+        self.spare.setSuffix(f" % {tr('spare')}")
+        self.spare.setToolTip(tr("Spare terminals of each strip; from a release on they are used up"))
+        self.spare.editingFinished.connect(self._on_spare_entered)
         foot = QHBoxLayout()
         foot.addWidget(self._words, 1)
-        for widget in (self.left, self.right, self.order):
+        for widget in (self.spare, self.left, self.right, self.order):
             foot.addWidget(widget)
         layout = QVBoxLayout(self)
         layout.addWidget(self.view, 1)
@@ -61,6 +68,7 @@ class TerminalsBench(Bench):
     def show_bundle(self, bundle: Bundle, lookup: "Lookup") -> None:
         """Ask for the strips of the Plan as it is now."""
         self._bundle = bundle
+        self.spare.setValue(bundle.plan.job.practice.spare_terminals)
         self.session.worker.ask(ask_strips, partial(self._take_strips, bundle, lookup))
 
     def _take_strips(self, bundle: Bundle, lookup: "Lookup", drawing: "Drawing | None") -> None:
@@ -82,6 +90,12 @@ class TerminalsBench(Bench):
             self._words.setText(f"{clamp.id}: {clamp_words(clamp)}, {part.title}, {part.torque_nm:g} N m")
         else:
             self._words.setText(tr("Click a terminal or a wire. Inside is drawn away from the cable entry."))
+
+    def _on_spare_entered(self) -> None:
+        job, share = self.session.job, self.spare.value()
+        if job is not None and share != job.practice.spare_terminals:
+            edit = partial(change_part, field="practice", spare_terminals=share)
+            self.session.apply(edit, f"{share} % spare terminals")
 
     def _move(self, step: int) -> None:
         if self._clamp is None:
