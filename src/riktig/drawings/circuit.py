@@ -57,7 +57,7 @@ class _Drawer:
 
     def sheet(self, number: int, paths: list[CircuitPath], total: int) -> Drawing:
         self._pen = Pen()
-        self._symbols = SymbolWriter(self._plan, self._pen)
+        self._symbols.begin(self._pen)
         is_power = paths[0].is_power
         title = "Power circuit" if is_power else "Control circuit"
         draw_frame(self._pen, self._plan.job, title, number, total)

@@ -38,6 +38,10 @@ class SymbolWriter:
         }
         self._clamp_of = {(c.number, zone_of_run(c.drop)): c.id for c in plan.clamps}
 
+    def begin(self, pen: Pen) -> None:
+        """Draw on another sheet from now on."""
+        self._pen = pen
+
     def element(self, use: Use) -> ElementKind | None:
         """Return what sort of element a use is, None where the part lacks it."""
         left = self._plan.netlist.ends[use.key][0]

@@ -46,12 +46,14 @@ class Capacities:
     def use(self, link: Link) -> None:
         """Count a link at both of its ends; rail, bar and bridge need no clamp, a comb has one tooth in each."""
         for end in (link.a, link.b):
-            is_rail_or_bar = end in self._clamps or is_bar(device_of(end))
             if link.means is Means.COMB:
                 self._used[(end, False)] += end not in self._teeth
                 self._teeth.add(end)
-            elif link.is_wired or (link.means is Means.FACTORY and not is_rail_or_bar):
+            elif link.is_wired or (link.means is Means.FACTORY and not self._is_rail_or_bar(end)):
                 self._used[(end, self._is_outside(link, end))] += 1
+
+    def _is_rail_or_bar(self, end: str) -> bool:
+        return end in self._clamps or is_bar(device_of(end))
 
     def _is_outside(self, link: Link, end: str) -> bool:
         clamp = self._clamps.get(end)
