@@ -4,10 +4,9 @@ from collections.abc import Iterator
 
 from riktig.catalogue.model import ElementKind
 from riktig.checks.finding import Finding, Severity
-from riktig.plan.circuit import DOOR, EARTH_BAR, bar_for
+from riktig.plan.circuit import EARTH_BAR, bar_for
 from riktig.plan.conductors import Conductor
 from riktig.plan.distribution import FEEDING
-from riktig.plan.links import HINGE
 from riktig.plan.plan import Plan
 from riktig.plan.tap_sizes import LONGEST_TAP_MM
 from riktig.plan.zones import device_of, mark_of
@@ -84,7 +83,7 @@ def check_clamp_sizes(plan: Plan) -> Iterator[Finding]:
 def _mend_of_clamp(plan: Plan, end: str) -> str:
     """Return what mends a conductor that is too thick for its clamp: a block where it is a main conductor that is looped through."""
     potential = plan.potential_of(end)
-    is_main = potential is not None and potential.net.is_line and device_of(end) not in FEEDING
+    is_main = potential is not None and potential.number in plan.job.supply.conductors and device_of(end) not in FEEDING
     if is_main and potential is not None and bar_for(potential.number) not in plan.circuit.index:
         return 'write [practice] distribution = "block", so that a block leads the main conductors on, or choose a larger part'
     return "choose a part with larger clamps, or lead it over a terminal"
@@ -98,12 +97,10 @@ def check_pairs(plan: Plan) -> Iterator[Finding]:
         practice, no source.
     """
     landed: dict[tuple[str, bool], list[Conductor]] = {}
-    strips = {clamp.id: clamp.drop for clamp in plan.clamps}
+    clamps = {clamp.id: clamp for clamp in plan.clamps}
     for conductor in plan.conductors:
         for end in (conductor.a, conductor.b) if conductor.is_wired else ():
-            is_outside = end in strips and (
-                conductor.kind == "core" or (conductor.location == HINGE and strips[end] == DOOR)
-            )
+            is_outside = end in clamps and plan.lands_outside(conductor, clamps[end])
             landed.setdefault((end, is_outside), []).append(conductor)
     for (end, _), wires in landed.items():
         sizes = sorted({wire.size.mm2: wire.size.label() for wire in wires}.items())

@@ -4,9 +4,7 @@ from itertools import groupby
 
 from riktig.drawings.display import Anchor, Drawing, Pen, Tone, wire_tone
 from riktig.plan.cables import cable_ref
-from riktig.plan.circuit import DOOR
 from riktig.plan.conductors import Conductor
-from riktig.plan.links import HINGE
 from riktig.plan.plan import Plan
 from riktig.plan.runs import run_words
 from riktig.plan.strips import SPARE, Clamp, purpose_of
@@ -49,15 +47,14 @@ def draw_strips(plan: Plan) -> Drawing:
 
 def _landed(plan: Plan) -> dict[tuple[str, bool], list[Conductor]]:
     """Return the conductors on each side of each strip terminal, True for the outside; joins by the rail left out."""
-    drops = {clamp.id: clamp.drop for clamp in plan.clamps}
+    clamps = {clamp.id: clamp for clamp in plan.clamps}
     found: dict[tuple[str, bool], list[Conductor]] = {}
     for conductor in plan.conductors:
         if not conductor.is_wired:
             continue
         for end in (conductor.a, conductor.b):
-            if end in drops:
-                is_outside = conductor.kind == "core" or (conductor.location == HINGE and drops[end] == DOOR)
-                found.setdefault((end, is_outside), []).append(conductor)
+            if end in clamps:
+                found.setdefault((end, plan.lands_outside(conductor, clamps[end])), []).append(conductor)
     return found
 
 

@@ -202,7 +202,7 @@ def _terminals(plan: Plan) -> list[dict[str, Any]]:
         if clamp.is_spare:
             continue
         at = [c for c in plan.conductors if clamp.id in (c.a, c.b) and c.kind != "bridge"]
-        outside = [c.id for c in at if c.kind == "core" or (c.location == "hinge" and clamp.drop == "door")]
+        outside = [c.id for c in at if plan.lands_outside(c, clamp)]
         rows.append(
             {
                 "strip": clamp.strip,

@@ -63,8 +63,7 @@ def terminals_table(plan: Plan) -> Table:
         ends: dict[bool, list[str]] = {True: [], False: []}
         for c in plan.conductors:
             if clamp.id in (c.a, c.b) and c.kind != "bridge":
-                is_outside = c.kind == "core" or (c.location == "hinge" and clamp.drop == "door")
-                ends[is_outside].append(plan.terminal_label(c.b if c.a == clamp.id else c.a))
+                ends[plan.lands_outside(c, clamp)].append(plan.terminal_label(c.b if c.a == clamp.id else c.a))
         part = plan.clamp_parts[clamp.id]
         rows.append((clamp.strip, position[clamp.strip], clamp.label, clamp.number, " ".join(ends[False]),
                      " ".join(ends[True]), clamp.drop, part.code, part.torque_nm, bridges.get(clamp.id, ""),

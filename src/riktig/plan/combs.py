@@ -8,7 +8,9 @@ from itertools import pairwise
 
 from riktig.catalogue.model import Part
 from riktig.catalogue.side_by_side import line_marks, snug_key
+from riktig.plan.numbers import Potential
 from riktig.plan.plate import PlateLayout
+from riktig.units.conductor_size import ConductorSize
 
 MOST_PHASES = 4
 COMB_MM2 = (10.0, 16.0, 25.0, 35.0)
@@ -39,7 +41,10 @@ class Comb:
 
 
 def find_combs(
-    layout: PlateLayout, parts: Mapping[str, Part], number_of: Mapping[str, str], mm2: Mapping[str, float]
+    layout: PlateLayout,
+    parts: Mapping[str, Part],
+    potentials: tuple[Potential, ...],
+    sizes: Mapping[str, ConductorSize],
 ) -> tuple[Comb, ...]:
     """Return the combs and relay bridges that fit as the devices stand.
 
@@ -49,10 +54,11 @@ def find_combs(
     Args:
         layout: the plate.
         parts: part by device.
-        number_of: wire number by terminal id.
-        mm2: section by number; a potential that needs more than a comb has is wired.
+        potentials: all potentials.
+        sizes: size inside the panel by number; a potential that needs more than a comb has is wired.
     """
-    thin = {terminal: number for terminal, number in number_of.items() if mm2[number] <= COMB_MM2[-1]}
+    number_of = {terminal: p.number for p in potentials for terminal in p.net.terminals}
+    thin = {terminal: number for terminal, number in number_of.items() if sizes[number].mm2 <= COMB_MM2[-1]}
     found: list[Comb] = []
     for devices in _rows(layout, parts):
         key = snug_key(parts[devices[0]])

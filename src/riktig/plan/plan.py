@@ -17,7 +17,7 @@ from riktig.plan.contacts import Use
 from riktig.plan.door import DoorLayout, read_door
 from riktig.plan.electrical import Electrical, wire_up
 from riktig.plan.ends import WireEnd, class_of, finish_end
-from riktig.plan.links import Link
+from riktig.plan.links import HINGE, Link
 from riktig.plan.netlist import Netlist
 from riktig.plan.numbers import Potential, read_potentials
 from riktig.plan.panel import PanelTotals, total_panel, wire_losses_w
@@ -121,6 +121,10 @@ class Plan:
         choice = self.job.ledger.texts.get(f"{sort}:{key}")
         return choice.value if choice is not None else ""
 
+    def lands_outside(self, conductor: Conductor, clamp: Clamp) -> bool:
+        """Return whether a conductor lands on the field side of a strip terminal: a core, or a wire to the door over the strip."""
+        return conductor.kind == "core" or (conductor.location == HINGE and clamp.drop == DOOR)
+
     def clamp_at(self, terminal: str) -> ClampSpec:
         """Return how a terminal takes its conductors."""
         part = self.clamp_parts.get(terminal)
@@ -194,8 +198,7 @@ def compute_plan(job: Job) -> Plan:
     door = read_door(job, circuit, parts, layout, ledger.places)
     clamp_parts = {clamp.id: clamp_part(clamp, mm2[clamp.id]) for clamp in clamps}
     runs = find_runs(job, circuit, parts, potentials)
-    number_of = {t: p.number for p in potentials for t in p.net.terminals}
-    combs = find_combs(layout, parts, number_of, {number: size.mm2 for number, size in sections.inside.items()})
+    combs = find_combs(layout, parts, potentials, sections.inside)
     twins = find_twins(potentials, parts, sections.inside, class_of(job.practice))
     links = allocate_links(
         circuit, parts, potentials, clamps, Bars(circuit, ledger.clamps), ledger.links, runs, combs, twins

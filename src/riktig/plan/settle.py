@@ -56,8 +56,7 @@ def settle(job: Job) -> Job:
     bars = Bars(circuit, old.clamps)
     place_choices = merge_choices(old.places, place_values)
     layout = read_layout(job, circuit, parts, widths, height, place_choices)
-    number_of = {t: p.number for p in potentials for t in p.net.terminals}
-    combs = find_combs(layout, parts, number_of, {number: size.mm2 for number, size in sections.inside.items()})
+    combs = find_combs(layout, parts, potentials, sections.inside)
     twins = find_twins(potentials, parts, sections.inside, class_of(job.practice))
     lengths = None
     if job.practice.wiring == "shortest":
