@@ -94,7 +94,7 @@ def bench_start() -> None:
 def bench_plan() -> None:
     """Print the time to plan copies of the starter, its growth, and an edit among them."""
     from riktig.app.worker_process import make_bundle
-    from riktig.drawings.circuit import draw_sheets
+    from riktig.drawings.sheet_set import draw_sheets
     from riktig.files.brief_reader import parse_brief
     from riktig.job.edits import change_starter
     from riktig.plan.plan import compute_plan

@@ -9,7 +9,7 @@ from PySide6.QtWidgets import QApplication, QStyleOptionGraphicsItem
 
 from riktig.app.canvas.items import build_items
 from riktig.app.theme.theme import Variant, load_theme
-from riktig.drawings.circuit import draw_sheets
+from riktig.drawings.sheet_set import draw_sheets
 from support import plan_of, small_text
 
 DRAWS = 1000

@@ -43,7 +43,6 @@ def test_the_demos_have_nothing_that_must_be_mended(world: str) -> None:
         (SOUND.replace("width = 800", "width = 150"), "plate-too-narrow", "wider enclosure"),
         (DIRECT.replace("[supply]", '[practice]\nstandard = "ul"\n[supply]', 1), "control-voltage", "120 V or less"),
         (DIRECT + STARTER.replace("M1", "M2"), "control-transformer", "has a control transformer"),
-        (SOUND.replace("[supply]", '[practice]\ntags = "sheet-column"\n[supply]', 1), "school-not-built", "is used"),
         (
             SOUND.replace("width = 800\nheight = 1200", "width = 2200\nheight = 2500"),
             "piece-too-long",

@@ -12,7 +12,6 @@ from riktig.plan.labels import build_labels
 from riktig.plan.plan import Plan, compute_plan
 from riktig.plan.renumber import preview_renumber, renumber, renumber_as, set_number
 from riktig.plan.settle import issue_revision, settle
-from riktig.plan.sheets import column_of
 from strategies import panels
 from support import HEAD, STARTER, TWO_STATIONS, job_of, plan_of, small_text
 
@@ -45,20 +44,19 @@ def test_prefix_and_start_stand_before_every_number_that_is_given_out() -> None:
 
 
 def test_a_number_by_sheet_and_column_says_where_its_potential_is_first_drawn() -> None:
-    """By hand: C1+ is first drawn at the transformer on sheet 1, the others in the run rung of M1, first on the control sheet."""
+    """By hand: C1+ is first drawn at the transformer on sheet 10, the others in the run rung of M1, first on the control sheet."""
     plan = plan_of(practice(small_text().replace('[practice]\nstandard = "iec"\n', ""), 'numbering = "sheet-column"'))
-    sheet = plan.path_places["M1/run"].sheet
-    column = plan.sheet_places["M1.K"][1]
+    sheet, column = plan.sheet_places["M1.K"].sheet, plan.sheet_places["M1.K"].column
     run = [number_at(plan, t) for t in ("M1.F:96", "M1.S0:12", "M1.K:A1")]
     assert run == [f"{sheet}{column}{n}" for n in (1, 2, 3)]
-    assert number_at(plan, "M1.F:95")[:-1] == f"1{column_of(plan.path_places['C1/secondary'].x)}"
+    assert number_at(plan, "M1.F:95")[:-1] == f"10{plan.sheets.places['C1/secondary'].column}"
     assert number_at(plan, "M1.K:1/L1") == "1L1", "power keeps its phase names"
 
 
 def test_a_number_by_line_begins_with_the_line_of_its_rung() -> None:
-    """By hand: sheet 2 begins with the run rung of M1, two lanes for start and seal-in; lines 201 and 202, the run lamp at 203."""
+    """By hand: sheet 20 begins with the run rung of M1, two lanes for start and seal-in; lines 2001 and 2002, the run lamp at 2003."""
     plan = plan_of(practice(HEAD + STARTER, 'numbering = "line"'))
-    sheet = plan.path_places["M1/run"].sheet
+    sheet = plan.sheets.places["M1/run"].sheet
     assert [number_at(plan, t) for t in ("M1.F:96", "M1.S0:12", "M1.K:A1")] == [f"{sheet}01{n}" for n in (1, 2, 3)]
     assert number_at(plan, "M1.H:X1") == f"{sheet}031"
 

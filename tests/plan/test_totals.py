@@ -2,10 +2,8 @@
 
 import pytest
 
-from riktig.job.paths import parse_path
 from riktig.plan.bom import build_bom
 from riktig.plan.labels import build_labels
-from riktig.plan.sheets import COLUMN_WIDTH, LEFT, RIGHT, column_of, measure
 from support import HEAD, STARTER, plan_of, small_text
 
 
@@ -57,33 +55,3 @@ def test_what_to_buy_counts_parts_bars_and_metres() -> None:
     assert lines["wire-1-red"].quantity == pytest.approx(red, abs=0.005)
     assert lines["cable-4x1.5"].quantity == 18
     assert not any(line.code.startswith("motor") for line in lines.values()), "the customer has it"
-
-
-@pytest.mark.parametrize(
-    ("path", "size"),
-    [
-        ("C1+ > A > B > C1-", (1, 2)),
-        ("C1+ > (A | B) > C > C1-", (2, 2)),
-        ("C1+ > (A > B | (C | D) > E | F) > G > C1-", (4, 3)),
-    ],
-)
-def test_a_path_takes_lanes_for_branches_and_levels_for_series(path: str, size: tuple[int, int]) -> None:
-    assert measure(parse_path(path)) == size
-
-
-def test_paths_fill_a_sheet_from_the_left_and_go_on_on_the_next() -> None:
-    plan = plan_of(HEAD + "".join(STARTER.replace("M1", f"M{n}") for n in range(1, 13)))
-    by_sheet: dict[int, list[float]] = {}
-    for path in plan.circuit.paths:
-        place = plan.path_places[path.key]
-        by_sheet.setdefault(place.sheet, []).append(place.x)
-        assert LEFT <= place.x <= RIGHT
-    assert len(by_sheet) > 2
-    assert all(xs == sorted(xs) for xs in by_sheet.values())
-    assert [column_of(LEFT), column_of(LEFT + 3.5 * COLUMN_WIDTH), column_of(RIGHT)] == [0, 3, 9]
-
-
-def test_a_contactor_is_drawn_at_its_coil() -> None:
-    plan = plan_of(HEAD + STARTER)
-    run = plan.path_places["M1/run"]
-    assert plan.sheet_places["M1.K"] == (run.sheet, column_of(run.x))

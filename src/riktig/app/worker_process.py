@@ -191,7 +191,7 @@ def _load_libraries() -> None:
 
     import riktig.catalogue.loader
     import riktig.checks.run
-    import riktig.drawings.circuit
+    import riktig.drawings.sheet_set
     import riktig.drawings.single_line
     import riktig.plan.settle
     import riktig.record.progress  # noqa: F401
@@ -255,7 +255,7 @@ def _issue(pipe: Inbox, number: int, job: Any, name: str) -> Any:
 
 
 def _send_what_follows(desk: Desk, number: int) -> None:
-    from riktig.drawings.circuit import draw_sheets
+    from riktig.drawings.sheet_set import draw_sheets
     from riktig.record.progress import list_work
 
     pipe = desk.pipe

@@ -67,26 +67,6 @@ def check_emergency_stop(plan: Plan) -> Iterator[Finding]:
         )
 
 
-def check_schools(plan: Plan) -> Iterator[Finding]:
-    """Yield practices that this version does not follow yet.
-
-    Source:
-        Riktig itself.
-    """
-    practice = plan.job.practice
-    for key, value, used in (("tags", practice.tags, "letter-number"),):
-        if value != used:
-            yield Finding(
-                rule="school-not-built",
-                severity=Severity.SHOULD,
-                subject="job",
-                message=f'{key} = "{value}" is not built yet, "{used}" is used: check before you print labels',
-                evidence=used,
-                limit=value,
-                source="Riktig",
-            )
-
-
 def check_supply_protection(plan: Plan) -> Iterator[Finding]:
     """Yield the protection that the incoming supply must have ahead of the panel: for its conductor, and for a main switch or
     main contactor that relies on a device of a certain size ahead of it.

@@ -43,7 +43,6 @@ RULES: tuple[Callable[[Plan], Iterator[Finding]], ...] = (
     practice.check_stays_live,
     practice.check_second_supplies,
     practice.check_return_school,
-    practice.check_schools,
     practice.check_supply_protection,
 )
 

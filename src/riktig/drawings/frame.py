@@ -2,8 +2,11 @@
 
 from riktig.drawings.display import Anchor, Pen, Tone
 from riktig.job.model import Job
-from riktig.plan.sheets import COLUMN_WIDTH, COLUMNS, LEFT, RIGHT, SHEET_HEIGHT, SHEET_WIDTH
+from riktig.plan.figures import LANES
 
+SHEET_WIDTH, SHEET_HEIGHT = 420.0, 297.0
+LEFT, RIGHT = 20.0, 410.0
+COLUMN_WIDTH = (RIGHT - LEFT) / LANES
 TOP, BOTTOM = 287.0, 34.0
 _BLOCK_HEIGHT = 22.0
 CAUTION = (
@@ -11,21 +14,21 @@ CAUTION = (
 )
 
 
-def draw_frame(pen: Pen, job: Job, title: str, sheet: int, sheets: int) -> None:
-    """Draw border, columns 0 to 9, rows A to F and the title block of an A3 sheet."""
+def draw_frame(pen: Pen, job: Job, title: str, sheet: int, *, has_grid: bool = True) -> None:
+    """Draw border, grid and title block of an A3 sheet: columns 0 to 9 and rows A to F."""
     pen.rect(0, 0, SHEET_WIDTH, SHEET_HEIGHT, fill=Tone.PAPER, tone=Tone.NONE)
     pen.rect(LEFT - 10, 10, RIGHT - LEFT + 10, SHEET_HEIGHT - 15, width=0.5)
     pen.line((LEFT - 10, TOP - 1), (RIGHT, TOP - 1), width=0.25, tone=Tone.QUIET)
     pen.line((LEFT, 10 + _BLOCK_HEIGHT), (LEFT, SHEET_HEIGHT - 5), width=0.25, tone=Tone.QUIET)
-    for column in range(COLUMNS):
+    for column in range(LANES if has_grid else 0):
         x = LEFT + column * COLUMN_WIDTH
         pen.line((x, TOP - 1), (x, SHEET_HEIGHT - 5), width=0.25, tone=Tone.QUIET)
         pen.text(x + COLUMN_WIDTH / 2, TOP + 0.8, str(column), size=2.6, anchor=Anchor.MIDDLE, tone=Tone.QUIET)
     height = (TOP - 1 - BOTTOM + 2) / 6
-    for row, letter in enumerate("ABCDEF"):
+    for row, letter in enumerate("ABCDEF" if has_grid else ""):
         y = TOP - 1 - (row + 0.5) * height
         pen.text(LEFT - 5, y - 1.3, letter, size=2.6, anchor=Anchor.MIDDLE, tone=Tone.QUIET)
-    _draw_block(pen, job, title, f"{sheet} / {sheets}")
+    _draw_block(pen, job, title, str(sheet))
 
 
 def _draw_block(pen: Pen, job: Job, title: str, page: str) -> None:

@@ -4,10 +4,12 @@ size.
 The bus runs down the left side and every branch to the right, so that the diagram grows downward and is read like a list.
 """
 
-from dataclasses import replace
+from collections.abc import Callable
 
-from riktig.drawings.display import Anchor, Circle, Drawing, Line, Pen, Rect, Tone
-from riktig.drawings.symbols import SPAN, draw_pole
+from riktig.catalogue.model import ElementKind
+from riktig.drawings.display import Anchor, Drawing, Pen, Shape, Tone
+from riktig.drawings.shapes import element_shape, symbol_set
+from riktig.drawings.symbols import SPAN
 from riktig.plan.coils import control_volts
 from riktig.plan.plan import Plan
 from riktig.units.numbers import format_number
@@ -27,35 +29,41 @@ _BOXES = {"drive": ("~", "f"), "soft-starter": ("~", "~"), "psu": ("~", "=")}
 _MOST_TITLE = 44
 
 
-def _put_turned(pen: Pen, drawn: Pen, x: float, y: float) -> None:
-    """Add what was drawn downward from (0, 0), turned to the right from (x, y); what lies left comes above."""
-    for item in drawn.items:
-        if isinstance(item, Line):
-            pen.items.append(replace(item, points=tuple((x - py, y - px) for px, py in item.points)))
-        elif isinstance(item, Rect):
-            pen.items.append(replace(item, x=x - item.y - item.h, y=y - item.x - item.w, w=item.h, h=item.w))
-        elif isinstance(item, Circle):
-            pen.items.append(replace(item, x=x - item.y, y=y - item.x))
+Row = tuple[Callable[[Pen, Plan, str, float], None], str]
+
+
+def single_line_rows(plan: Plan) -> tuple[Row, ...]:
+    """Return what draws each branch, and its name: motors, ways, control supplies."""
+    job = plan.job
+    return (
+        *((_draw_starter, s.name) for s in job.starters),
+        *((_draw_way, w.name) for w in job.ways),
+        *((_draw_control, c.name) for c in job.controls),
+    )
 
 
 def draw_single_line(plan: Plan) -> Drawing:
     """Return the diagram in mm; it grows downward with each branch."""
-    job = plan.job
-    rows = len(job.starters) + len(job.ways) + len(job.controls)
-    height = HEADER + max(rows, 1) * ROW + MARGIN
+    rows = single_line_rows(plan)
+    height = HEADER + max(len(rows), 1) * ROW + MARGIN
     pen = Pen()
     pen.rect(0, 0, WIDTH, height, fill=Tone.PAPER, tone=Tone.NONE)
-    _draw_header(pen, plan, height)
-    y = height - HEADER - ROW / 2
-    names = [*(s.name for s in job.starters), *(w.name for w in job.ways), *(c.name for c in job.controls)]
-    drawers = [_draw_starter] * len(job.starters) + [_draw_way] * len(job.ways) + [_draw_control] * len(job.controls)
+    draw_rows(pen, plan, rows, height, is_first=True)
+    return Drawing(name="single-line", title="Single-line diagram", width=WIDTH, height=height, items=tuple(pen.items))
+
+
+def draw_rows(pen: Pen, plan: Plan, rows: tuple[Row, ...], top: float, *, is_first: bool) -> None:
+    """Draw branches on a piece of the bus that hangs from `top`, the first piece below supply and main switch."""
+    head = top - HEADER if is_first else top
+    if is_first:
+        _draw_header(pen, plan, top)
+    y = head - ROW / 2
     last = y
-    for name, draw in zip(names, drawers, strict=True):
+    for draw, name in rows:
         pen.circle(BUS_X, y, 1.0, fill=Tone.INK)
         draw(pen, plan, name, y)
         last, y = y, y - ROW
-    pen.line((BUS_X, height - HEADER), (BUS_X, last), width=1.0)
-    return Drawing(name="single-line", title="Single-line diagram", width=WIDTH, height=height, items=tuple(pen.items))
+    pen.line((BUS_X, head), (BUS_X, last), width=1.0)
 
 
 def _draw_header(pen: Pen, plan: Plan, height: float) -> None:
@@ -71,7 +79,7 @@ def _draw_header(pen: Pen, plan: Plan, height: float) -> None:
     top = height - HEADER + 24
     pen.line((BUS_X, top), (BUS_X, top - 5), width=0.5)
     if "Q0" in plan.parts:
-        draw_pole(pen, BUS_X, top - 5, "Q0", "disconnect")
+        pen.symbol(_pole(plan, "disconnect", is_turned=False), BUS_X, top - 5, ref="Q0")
         pen.text(BUS_X + 6, top - 10.5, plan.tags["Q0"], size=3.4, bold=True, ref="Q0")
         pen.text(BUS_X + 6, top - 15, f"{plan.parts['Q0'].rating('amps'):g} A", size=3, tone=Tone.QUIET, ref="Q0")
     else:
@@ -92,12 +100,14 @@ def _draw_device(pen: Pen, plan: Plan, device: str, kind: str, step: int, y: flo
         pen.line((x, y), (x + 1.2, y), width=0.5)
         pen.line((x + 12.6, y), (x + SPAN, y), width=0.5)
     else:
-        drawn = Pen()
-        draw_pole(drawn, 0, 0, device, kind)
-        _put_turned(pen, drawn, x, y)
-    pen.text(x - 1, y + 7.8, plan.tags[device], size=3, bold=True, ref=device)
+        pen.symbol(_pole(plan, kind, is_turned=True), x, y, ref=device)
+    pen.text(x - 1, y + 8.3, plan.tags[device], size=3, bold=True, ref=device)
     pen.text(x - 1, y + 4.3, words, size=2.7, tone=Tone.QUIET, ref=device)
     return x + SPAN
+
+
+def _pole(plan: Plan, kind: str, *, is_turned: bool) -> Shape:
+    return element_shape(symbol_set(plan.job), kind, ElementKind.POLE, None, is_turned=is_turned)
 
 
 def _draw_box(pen: Pen, x: float, y: float, words: tuple[str, str], ref: str) -> None:

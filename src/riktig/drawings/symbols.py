@@ -3,11 +3,12 @@
 Every function draws between `y` (upper pin) and `y - SPAN` (lower pin) on the line x. Lengths in mm.
 """
 
-from riktig.catalogue.model import ElementKind
+from riktig.catalogue.model import CHANGEOVERS, ElementKind
 from riktig.drawings.display import Anchor, Pen, Tone
 
 SPAN = 14.0
 STROKE = 0.35
+MOTOR_R, MOTOR_LEAD = 7.5, 3.4
 
 
 def draw_no(pen: Pen, x: float, y: float, ref: str) -> None:
@@ -105,35 +106,39 @@ def draw_gang(pen: Pen, x: float, y: float, poles: int, pitch: float, ref: str) 
         pen.line((x - 1.7, y - 7.1), (x - 1.7 + (poles - 1) * pitch, y - 7.1), width=0.25, dashed=True, ref=ref)
 
 
-def draw_motor(pen: Pen, x: float, y: float, conductors: int, pitch: float, ref: str) -> None:
-    """Draw a motor below its conductors, which begin at `y`."""
+def draw_motor(
+    pen: Pen, x: float, y: float, conductors: int, pitch: float, ref: str, *, is_through: bool = False
+) -> None:
+    """Draw a motor below its conductors, which begin at `y`; with both ends of each winding led out they go on below it."""
     middle = x + (conductors - 1) * pitch / 2
-    r = 9.0
-    centre = y - r - 3
+    r = MOTOR_R
+    centre = y - r - MOTOR_LEAD
     for i in range(conductors):
         px = x + i * pitch
         reach = (r * r - (px - middle) ** 2) ** 0.5
         pen.line((px, y), (px, centre + reach), width=STROKE, ref=ref)
+        if is_through:
+            pen.line((px, centre - reach), (px, y - 2 * (r + MOTOR_LEAD)), width=STROKE, ref=ref)
     pen.circle(middle, centre, r, width=0.5, ref=ref)
-    pen.text(middle, centre + 0.4, "M", size=4.5, anchor=Anchor.MIDDLE, bold=True, ref=ref)
-    pen.text(middle, centre - 5, f"{conductors if conductors > 2 else 1}~", size=3, anchor=Anchor.MIDDLE, ref=ref)
+    pen.text(middle, centre + 0.6, "M", size=4, anchor=Anchor.MIDDLE, bold=True, ref=ref)
+    pen.text(middle, centre - 4, f"{conductors if conductors > 2 else 1}~", size=2.8, anchor=Anchor.MIDDLE, ref=ref)
 
 
 def draw_winding_pair(pen: Pen, x: float, y: float, width: float, ref: str) -> None:
     """Draw the primary of a transformer between two conductors: two rings that overlap."""
     middle = x + width / 2
-    pen.line((x, y), (x, y - 5), (middle, y - 5), width=STROKE, ref=ref)
-    pen.line((x + width, y), (x + width, y - 5), (middle, y - 5), width=STROKE, ref=ref)
-    pen.circle(middle, y - 8.6, 3.6, width=STROKE, ref=ref)
-    pen.circle(middle, y - 13, 3.6, width=STROKE, ref=ref)
+    for px in (x, x + width):
+        pen.line((px, y), (px, y - 2.9), (middle + (px - middle) * 0.25, y - 2.9), width=STROKE, ref=ref)
+    pen.circle(middle, y - 6.1, 3.4, width=STROKE, ref=ref)
+    pen.circle(middle, y - 10.5, 3.4, width=STROKE, ref=ref)
 
 
 def draw_secondary(pen: Pen, x: float, y: float, ref: str) -> None:
     """Draw the secondary of a transformer in a line of its own."""
-    pen.line((x, y), (x, y - 2.6), width=STROKE, ref=ref)
-    pen.circle(x, y - 5.4, 2.8, width=STROKE, ref=ref)
-    pen.circle(x, y - 8.8, 2.8, width=0.25, tone=Tone.QUIET, ref=ref)
-    pen.line((x, y - 11.6), (x, y - SPAN), width=STROKE, ref=ref)
+    pen.line((x, y), (x, y - 2.4), width=STROKE, ref=ref)
+    pen.circle(x, y - 4.9, 2.5, width=STROKE, ref=ref)
+    pen.circle(x, y - 8.0, 2.5, width=0.25, tone=Tone.QUIET, ref=ref)
+    pen.line((x, y - 10.5), (x, y - SPAN), width=STROKE, ref=ref)
 
 
 def draw_link(pen: Pen, x: float, y: float, ref: str) -> None:
@@ -148,14 +153,14 @@ def draw_link(pen: Pen, x: float, y: float, ref: str) -> None:
 def draw_load(pen: Pen, x: float, y: float, ref: str) -> None:
     """Draw a load in general: a box."""
     pen.line((x, y), (x, y - 3), width=STROKE, ref=ref)
-    pen.rect(x - 3, y - 11, 6, 8, width=STROKE, ref=ref)
+    pen.rect(x - 4, y - 11, 8, 8, width=STROKE, ref=ref)
     pen.line((x, y - 11), (x, y - SPAN), width=STROKE, ref=ref)
 
 
 def draw_missing(pen: Pen, x: float, y: float, ref: str) -> None:
     """Draw a contact that the part does not have: a make contact in a broken frame."""
     draw_no(pen, x, y, ref)
-    pen.rect(x - 5, y - 13, 9, 12, width=0.4, tone=Tone.DANGER, ref=ref)
+    pen.rect(x - 5, y - 10.8, 9, 7.6, width=0.4, tone=Tone.DANGER, ref=ref)
 
 
 def draw_converter(pen: Pen, x: float, y: float, poles: int, pitch: float, words: tuple[str, str], ref: str) -> None:
@@ -194,12 +199,11 @@ def draw_winding(pen: Pen, x: float, y: float, ref: str) -> None:
     pen.line((x, y - 11.5), (x, y - SPAN), width=STROKE, ref=ref)
 
 
-def draw_turn(pen: Pen, x: float, y: float, ref: str, position: str) -> None:
-    """Draw a turned actuator left of a contact, with the position in which it closes."""
+def draw_turn(pen: Pen, x: float, y: float, ref: str) -> None:
+    """Draw a turned actuator left of a contact."""
     mid = y - 7.2
     pen.line((x - 1.4, mid), (x - 7, mid), width=0.25, dashed=True, ref=ref)
     pen.line((x - 5.6, mid + 2), (x - 7, mid + 2), (x - 7, mid - 2), (x - 8.4, mid - 2), width=STROKE, ref=ref)
-    pen.text(x - 4, mid + 2.6, position, size=2.5, anchor=Anchor.MIDDLE, tone=Tone.QUIET, ref=ref)
 
 
 def draw_delay(pen: Pen, x: float, y: float, ref: str) -> None:
@@ -242,27 +246,29 @@ _CHANNEL_WORDS = {
     ElementKind.SENSOR: "PTC",
     ElementKind.SOURCE: "V",
 }
-_MAKES = {
-    ElementKind.NO,
-    ElementKind.CO,
-    ElementKind.TIMED_NO,
-    ElementKind.TIMED_CO,
-    ElementKind.AUX_NO,
-    ElementKind.ALARM_NO,
-}
-_BREAKS = {ElementKind.NC, ElementKind.TIMED_NC, ElementKind.AUX_NC, ElementKind.ALARM_NC}
+MAKES = frozenset(
+    {
+        ElementKind.NO,
+        ElementKind.CO,
+        ElementKind.TIMED_NO,
+        ElementKind.TIMED_CO,
+        ElementKind.AUX_NO,
+        ElementKind.ALARM_NO,
+    }
+)
+BREAKS = frozenset({ElementKind.NC, ElementKind.TIMED_NC, ElementKind.AUX_NC, ElementKind.ALARM_NC})
 
 
 def draw_element(
     pen: Pen, x: float, y: float, ref: str, device_kind: str, element: ElementKind | None, *, sort: str | None = None
 ) -> None:
     """Draw one element of a device in a line of its own; `sort` is how a path asks for it: nc, tnc, a position."""
-    is_break = element in _BREAKS or (element in {ElementKind.CO, ElementKind.TIMED_CO} and sort in {"nc", "tnc"})
+    is_break = element in BREAKS or (element in CHANGEOVERS and sort in {"nc", "tnc"})
     if element is ElementKind.POLE:
         draw_pole(pen, x, y, ref, device_kind)
     elif is_break:
         draw_nc(pen, x, y, ref)
-    elif element in _MAKES:
+    elif element in MAKES:
         draw_no(pen, x, y, ref)
     elif element is ElementKind.COIL:
         draw_coil(pen, x, y, ref)
@@ -282,16 +288,16 @@ def draw_element(
         draw_missing(pen, x, y, ref)
     else:
         draw_load(pen, x, y, ref)
-    if element in _MAKES | _BREAKS:
-        _draw_actuator(pen, x, y, ref, device_kind, sort)
+    if element in MAKES | BREAKS:
+        draw_actuator(pen, x, y, ref, device_kind)
 
 
-def _draw_actuator(pen: Pen, x: float, y: float, ref: str, device_kind: str, sort: str | None) -> None:
+def draw_actuator(pen: Pen, x: float, y: float, ref: str, device_kind: str) -> None:
     """Draw what works a contact; relays and contactors show it at their coil."""
     if device_kind in {"pushbutton", "emergency-stop"}:
         draw_push(pen, x, y, ref, is_mushroom=device_kind == "emergency-stop")
     elif device_kind == "selector":
-        draw_turn(pen, x, y, ref, sort or "")
+        draw_turn(pen, x, y, ref)
     elif device_kind in {"overload", "drive", "soft-starter"}:
         draw_trip_actuator(pen, x, y, ref)
     elif device_kind == "float":

@@ -6,8 +6,8 @@ from collections.abc import Callable, Sequence
 from functools import partial
 from pathlib import Path
 
-from riktig.drawings.circuit import draw_sheets
 from riktig.drawings.plate import draw_plate
+from riktig.drawings.sheet_set import draw_sheets
 from riktig.files.pdf import write_pdf
 from riktig.files.svg import drawing_to_svg
 from riktig.files.tables import BUILDERS

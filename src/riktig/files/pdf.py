@@ -4,7 +4,7 @@ from importlib.resources import as_file, files
 from pathlib import Path
 from typing import Any
 
-from riktig.drawings.display import EM_PER_HEIGHT, Circle, Drawing, Item, Line, Rect, Text, Tone
+from riktig.drawings.display import EM_PER_HEIGHT, Circle, Drawing, Line, Primitive, Rect, Text, Tone
 from riktig.drawings.palette import CASING, CASING_EXTRA_MM, WIRE, paper_colour
 
 _MM = 72 / 25.4
@@ -19,7 +19,7 @@ def write_pdf(drawings: tuple[Drawing, ...], path: Path) -> None:
     """
     from reportlab.pdfgen.canvas import Canvas
 
-    _register_fonts()
+    register_fonts()
     canvas = Canvas(str(path), pageCompression=1, invariant=1)
     canvas.setCreator("Riktig")
     canvas.setTitle(drawings[0].title if drawings else "Riktig")
@@ -30,13 +30,14 @@ def write_pdf(drawings: tuple[Drawing, ...], path: Path) -> None:
         canvas.scale(_MM, _MM)
         canvas.setLineCap(1)
         canvas.setLineJoin(1)
-        for item in drawing.items:
+        for item in drawing.primitives():
             _draw(canvas, item)
         canvas.showPage()
     canvas.save()
 
 
-def _register_fonts() -> None:
+def register_fonts() -> None:
+    """Make the shipped fonts known to reportlab."""
     from reportlab.pdfbase import pdfmetrics
     from reportlab.pdfbase.ttfonts import TTFont
 
@@ -47,7 +48,7 @@ def _register_fonts() -> None:
                 pdfmetrics.registerFont(TTFont(name, str(font)))
 
 
-def _draw(canvas: Any, item: Item) -> None:
+def _draw(canvas: Any, item: Primitive) -> None:
     if isinstance(item, Line):
         _draw_line(canvas, item)
     elif isinstance(item, Rect):

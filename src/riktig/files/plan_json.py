@@ -153,8 +153,8 @@ def _device(plan: Plan, device_id: str) -> dict[str, Any]:
         "title": device.title,
         "starter": device.owner if device.owner in plan.motors else None,
         "role": device.role,
-        "sheet": place[0] if place else None,
-        "column": place[1] if place else None,
+        "sheet": place.sheet if place else None,
+        "column": place.column if place else None,
         "settings": settings,
     }
 

@@ -2,7 +2,7 @@
 
 from html import escape
 
-from riktig.drawings.display import EM_PER_HEIGHT, Drawing, Item, Line, Rect, Text, Tone
+from riktig.drawings.display import EM_PER_HEIGHT, Drawing, Line, Primitive, Rect, Text, Tone
 from riktig.drawings.palette import CASING, CASING_EXTRA_MM, WIRE, paper_colour
 
 _ANCHORS = {"left": "start", "middle": "middle", "right": "end"}
@@ -11,7 +11,7 @@ _ANCHORS = {"left": "start", "middle": "middle", "right": "end"}
 def drawing_to_svg(drawing: Drawing) -> str:
     """Return the drawing as an SVG document, sizes in mm."""
     w, h = f"{drawing.width:g}", f"{drawing.height:g}"
-    body = "\n".join(_element(item, drawing.height) for item in drawing.items)
+    body = "\n".join(_element(item, drawing.height) for item in drawing.primitives())
     return (
         f'<svg xmlns="http://www.w3.org/2000/svg" width="{w}mm" height="{h}mm" viewBox="0 0 {w} {h}" '
         f'font-family="B612, sans-serif" fill="none" stroke-linejoin="round" stroke-linecap="round">\n'
@@ -19,7 +19,7 @@ def drawing_to_svg(drawing: Drawing) -> str:
     )
 
 
-def _element(item: Item, height: float) -> str:
+def _element(item: Primitive, height: float) -> str:
     if isinstance(item, Line):
         return _line(item, height)
     if isinstance(item, Text):
@@ -59,5 +59,5 @@ def _text(item: Text, height: float) -> str:
     )
 
 
-def _ref(item: Item) -> str:
+def _ref(item: Primitive) -> str:
     return f' data-ref="{escape(item.ref)}"' if item.ref and item.tone is not Tone.NONE else ""

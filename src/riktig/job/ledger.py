@@ -37,7 +37,7 @@ class Ledger(BaseModel):
     its anchor; an empty text retires the number. contacts: use of a contact -> marks. parts, tags: device
     id. clamps: `drop|number` -> `X1:3`. links: `terminal terminal` (sorted) -> location. places: device,
     strip or bar -> `row x`. cables: drop -> name. values: `subject|quantity` -> `number | reason`, a size that a
-    person set. tables: own table of the shop -> `digest title`. texts: `wire:` and the
+    person set. sheets: first path of a figure -> `sheet lane`. tables: own table of the shop -> `digest title`. texts: `wire:` and the
     key of a link, `clamp:` and that of a clamp, `cable:` and that of a run -> a person's remark.
     """
 
@@ -53,6 +53,7 @@ class Ledger(BaseModel):
     values: Choices = Field(default_factory=dict)
     tables: Choices = Field(default_factory=dict)
     texts: Choices = Field(default_factory=dict)
+    sheets: Choices = Field(default_factory=dict)
 
     def frozen(self) -> "Ledger":
         """Return the ledger with every choice held by a release."""

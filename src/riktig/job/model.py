@@ -64,6 +64,8 @@ class Practice(Frozen):
     number_prefix: Annotated[str, StringConstraints(pattern=r"^[A-Za-z0-9.+-]{0,8}$")] = ""
     number_start: Annotated[int, Field(ge=1, le=9999)] = 1
     wiring: Literal["drawing", "shortest"] = "drawing"
+    drawing: Literal["columns", "rungs"] | None = None
+    symbols: Literal["iec", "nema"] | None = None
     earth: Literal["beside", "bar"] = "beside"
     fixing: Literal["tapped", "self-drilling"] = "tapped"
     door: Literal["direct", "terminals"] = "direct"

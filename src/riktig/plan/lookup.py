@@ -64,8 +64,8 @@ class Lookup:
         words.update({clamp.id: clamp.id for clamp in plan.clamps})
         words.update({f"wire {p.number}": f"net:{p.number}" for p in plan.potentials})
         words.update({plan.terminal_label(t): t for t in self._number_of})
-        for device, (sheet, column) in plan.sheet_places.items():
-            words.setdefault(f"{sheet}.{column}", device)
+        for device, place in plan.sheet_places.items():
+            words.setdefault(place.label, device)
         words.update({rail.code: rail.code for rail in plan.plate.rails})
         words.update({duct.code: duct.code for duct in plan.plate.ducts})
         return words
@@ -157,7 +157,7 @@ class Lookup:
             facts.append(("Positions", ", ".join(device.positions)))
         facts.extend(_setting_fact(name, value) for name, value in device.settings.items())
         if place is not None:
-            facts.append(("Drawn at", f"sheet {place[0]}, column {place[1]}"))
+            facts.append(("Drawn at", place.words))
         if box is not None:
             facts.append(("On the plate", f"{box.x:.0f} / {box.y:.0f} mm"))
         for terminal in part.terminals:

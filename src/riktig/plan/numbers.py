@@ -8,10 +8,9 @@ from dataclasses import dataclass, field
 from riktig.job.ledger import Choices
 from riktig.job.model import Job
 from riktig.job.validate import Fault
-from riktig.plan.circuit import Circuit
 from riktig.plan.contacts import Use
 from riktig.plan.netlist import Net, Netlist
-from riktig.plan.sheets import PathPlace, column_of, lane_width, place_paths, spots_of
+from riktig.plan.sheets import SheetSet
 
 _GROUPED = re.compile(r"^(\d+)(L1|L2|L3|N)$")
 _NOWHERE = "0"
@@ -48,38 +47,21 @@ class NumberScheme:
     stems: Mapping[str, str] = field(default_factory=dict)
 
 
-def scheme_of(job: Job, circuit: Circuit, uses: tuple[Use, ...]) -> NumberScheme:
+def scheme_of(job: Job, sheets: SheetSet, uses: tuple[Use, ...]) -> NumberScheme:
     """Return how a job's practice numbers its potentials.
 
     Source:
         Sheet and column with a running digit, or the line of the ladder with a running digit: common practice, no source. Lines
-        count from 1 on each sheet, behind its number: 205 is line 5 of sheet 2.
+        count from 1 on each sheet, behind its number: 1005 is line 5 of sheet 10.
     """
     practice = job.practice
     stems: dict[str, str] = {}
     if practice.numbering in {"sheet-column", "line"}:
         is_line = practice.numbering == "line"
-        places = place_paths(circuit)
-        first = _first_lines(circuit, places)
-        where: dict[tuple[str, int], str] = {}
-        for path in circuit.paths:
-            place = places[path.key]
-            for ref, x in spots_of(path, place):
-                line = 100 * place.sheet + first[path.key] + round((x - place.x) / lane_width(path))
-                where[(path.key, ref.column)] = str(line) if is_line else f"{place.sheet}{column_of(x)}"
-        stems = {use.key: where[at] for use in uses if (at := (use.key.split("|")[0], use.ref.column)) in where}
+        for use in uses:
+            place = sheets.mentions[(use.key.split("|")[0], use.ref.column)]
+            stems[use.key] = f"{100 * place.sheet + place.lane + 1}" if is_line else f"{place.sheet}{place.column}"
     return NumberScheme(prefix=practice.number_prefix, start=practice.number_start, stems=stems)
-
-
-def _first_lines(circuit: Circuit, places: Mapping[str, PathPlace]) -> dict[str, int]:
-    """Return the line on its sheet at which each path begins: a lane is a line."""
-    lines: Counter[int] = Counter()
-    first = {}
-    for path in sorted(circuit.paths, key=lambda p: not p.is_power):
-        place = places[path.key]
-        first[path.key] = lines[place.sheet] + 1
-        lines[place.sheet] += place.lanes
-    return first
 
 
 def find_clashes(netlist: Netlist, kept: Choices) -> list[Fault]:

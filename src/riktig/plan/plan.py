@@ -27,7 +27,7 @@ from riktig.plan.plate import PlateLayout, read_layout
 from riktig.plan.routes import DuctNetwork
 from riktig.plan.runs import Runs, find_runs
 from riktig.plan.sections import Sections
-from riktig.plan.sheets import PathPlace, device_places, place_paths
+from riktig.plan.sheets import Place, SheetSet, device_places, read_sheets
 from riktig.plan.sized import SizedValue
 from riktig.plan.sizing import MotorSize
 from riktig.plan.starter_sizes import StarterSizes
@@ -73,8 +73,8 @@ class Plan:
     paired: frozenset[str]
     cuts: tuple[Cut, ...]
     holes: tuple[Hole, ...]
-    path_places: Mapping[str, PathPlace]
-    sheet_places: Mapping[str, tuple[int, int]]
+    sheets: SheetSet
+    sheet_places: Mapping[str, Place]
 
     def terminal_label(self, terminal: str) -> str:
         """Return a terminal as people read it, `TAG:MARK`."""
@@ -211,7 +211,7 @@ def compute_plan(job: Job) -> Plan:
     comb_mm2 = {c.a: c.size.mm2 for c in conductors if c.kind == "comb"}
     earth = next((p.number for p in potentials if p.net.function is ConductorFunction.EARTH), "PE")
     tags = {device: choice.value for device, choice in ledger.tags.items()}
-    path_places = place_paths(circuit)
+    sheets = read_sheets(job, circuit, ledger.sheets)
     wires_w = wire_losses_w(conductors, electrical.netlist, electrical.starters, electrical.load)
     panel = total_panel(job, electrical, wires_w)
     return Plan(
@@ -224,8 +224,8 @@ def compute_plan(job: Job) -> Plan:
         cables=build_cables(conductors, runs, names, _targets(circuit, tags), earth), runs=runs, twins=twins,
         paired=frozenset(t for t in twins if landed[t] > 1),
         combs=with_sections(combs, comb_mm2), cuts=cut_pieces(layout),
-        holes=drill_holes(job, layout, parts), path_places=path_places,
-        sheet_places=device_places(circuit, job, path_places),
+        holes=drill_holes(job, layout, parts), sheets=sheets,
+        sheet_places=device_places(circuit, job, sheets),
     )  # fmt: skip
 
 

@@ -20,6 +20,7 @@ from riktig.plan.plan import strip_sections, strip_widths
 from riktig.plan.plate import allocate_places, read_layout
 from riktig.plan.routes import DuctNetwork
 from riktig.plan.runs import find_runs
+from riktig.plan.sheets import allocate_sheets, device_places, read_sheets
 from riktig.plan.strips import allocate_clamps, clamp_part, read_clamps
 from riktig.plan.tags import allocate_tags
 from riktig.standards.tables import own_tables
@@ -38,12 +39,14 @@ def settle(job: Job) -> Job:
     clashes = find_clashes(electrical.netlist, old.numbers)
     if clashes:
         raise JobError(clashes)
-    tags = merge_choices(old.tags, allocate_tags(job, circuit, old.tags))
+    sheets = merge_choices(old.sheets, allocate_sheets(job, circuit, old.sheets))
+    sheet_set = read_sheets(job, circuit, sheets)
+    tags = merge_choices(old.tags, allocate_tags(job, circuit, old.tags, device_places(circuit, job, sheet_set)))
     chosen = merge_choices(old.parts, {d: part.code for d, part in parts.items()})
     contacts = merge_choices(old.contacts, electrical.chosen.contacts)
     numbers = merge_choices(
         old.numbers,
-        allocate_numbers(electrical.netlist, electrical.uses, old.numbers, scheme_of(job, circuit, electrical.uses)),
+        allocate_numbers(electrical.netlist, electrical.uses, old.numbers, scheme_of(job, sheet_set, electrical.uses)),
     )
     potentials = read_potentials(electrical.netlist, numbers)
     runs = find_runs(job, circuit, parts, potentials)
@@ -76,6 +79,7 @@ def settle(job: Job) -> Job:
         "places": place_choices,
         "values": old.values,
         "tables": _tables(old.tables),
+        "sheets": sheets,
     }
     new["texts"] = _texts(old.texts, new)
     if all(choices is getattr(old, name) for name, choices in new.items()):

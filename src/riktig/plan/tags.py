@@ -1,11 +1,14 @@
 """Owns the tags that devices carry on plate and paper. Must not know parts."""
 
 import re
+from collections.abc import Mapping
+from itertools import count
 
 from riktig.job.ledger import Choices
 from riktig.job.model import Job, Standard
 from riktig.job.validate import named_members
 from riktig.plan.circuit import DOOR_STUD, EARTH_BAR, PLATE_STUD, Circuit, CircuitDevice, is_bar
+from riktig.plan.sheets import Place
 from riktig.plan.strips import strip_names
 
 _LETTERS = {
@@ -45,10 +48,15 @@ def letter_of(device: CircuitDevice, job: Job) -> str:
     return "Q" if device.role == "Q" else _LETTERS[device.kind]
 
 
-def allocate_tags(job: Job, circuit: Circuit, kept: Choices) -> dict[str, str]:
+def allocate_tags(job: Job, circuit: Circuit, kept: Choices, places: Mapping[str, Place]) -> dict[str, str]:
     """Return device id -> tag, all different: a person's names first, then what the ledger holds, then new ones.
 
-    A part of a starter takes the starter's own number where it is free, so that M1 has Q1, K1 and F1.
+    In the school of running numbers a part of a starter takes the starter's own number where it is free, so that M1 has Q1, K1 and
+    F1. In the schools by place a tag says where the device is drawn, K203 or 203K1 on sheet 20 in column 3; a device that is not
+    drawn gets a running number.
+
+    Source:
+        Common practice, no source.
     """
     own = {name for _, name in named_members(job)}
     there = {device.id for device in circuit.devices}
@@ -68,9 +76,18 @@ def allocate_tags(job: Job, circuit: Circuit, kept: Choices) -> dict[str, str]:
             taken.add(choice.value)
     for device in circuit.devices:
         if device.id not in tags:
-            tags[device.id] = _free_tag(device, job, taken)
+            place = places.get(device.id) if job.practice.tags != "letter-number" else None
+            tags[device.id] = _free_tag(device, job, taken) if place is None else _placed_tag(device, job, place, taken)
             taken.add(tags[device.id])
     return {device.id: tags[device.id] for device in circuit.devices}
+
+
+def _placed_tag(device: CircuitDevice, job: Job, place: Place, taken: set[str]) -> str:
+    """Return the tag of a device by its sheet and column, or its line."""
+    stem, letter = place.label.replace(".", ""), letter_of(device, job)
+    if job.practice.tags == "number-letter":
+        return next(tag for n in count(1) if (tag := f"{stem}{letter}{n}") not in taken)
+    return next(tag for n in count(1) if (tag := f"{letter}{stem}{'' if n == 1 else f'.{n}'}") not in taken)
 
 
 def _free_tag(device: CircuitDevice, job: Job, taken: set[str]) -> str:

@@ -12,7 +12,7 @@ from PySide6.QtGui import QBrush, QColor, QFont, QFontMetricsF, QPainter, QPaint
 from PySide6.QtWidgets import QGraphicsItem, QStyleOptionGraphicsItem, QWidget
 
 from riktig.app.theme.theme import Theme
-from riktig.drawings.display import EM_PER_HEIGHT, Anchor, Circle, Drawing, Item, Line, Rect, Text, Tone
+from riktig.drawings.display import EM_PER_HEIGHT, Anchor, Circle, Drawing, Line, Primitive, Rect, Text, Tone
 from riktig.drawings.palette import CASING_EXTRA_MM, WIRE
 
 _FONT_PIXELS = 100
@@ -34,7 +34,7 @@ class Stroke:
 class DrawnItem(QGraphicsItem):
     """What one ref looks like, in as few paths as it has pens. `ref` is None for the background."""
 
-    def __init__(self, ref: str | None, primitives: list[Item], height: float, theme: Theme) -> None:
+    def __init__(self, ref: str | None, primitives: list[Primitive], height: float, theme: Theme) -> None:
         super().__init__()
         self.ref = ref
         self.is_marked = False
@@ -121,7 +121,7 @@ def _segment_distance(p: QPointF, a: QPointF, b: QPointF) -> float:
     return float((x * x + y * y) ** 0.5)
 
 
-def _build_strokes(primitives: list[Item], height: float) -> list[Stroke]:
+def _build_strokes(primitives: list[Primitive], height: float) -> list[Stroke]:
     """Return the primitives as paths; neighbours with the same pen and brush share one."""
     strokes: list[Stroke] = []
     for item in primitives:
@@ -142,7 +142,7 @@ def _build_strokes(primitives: list[Item], height: float) -> list[Stroke]:
     return strokes
 
 
-def _add_to_path(path: QPainterPath, item: Item, height: float) -> None:
+def _add_to_path(path: QPainterPath, item: Primitive, height: float) -> None:
     if isinstance(item, Line):
         path.moveTo(item.points[0][0], height - item.points[0][1])
         for x, y in item.points[1:]:
@@ -191,8 +191,8 @@ def _text_path(item: Text, height: float) -> QPainterPath:
 
 def build_items(drawing: Drawing, theme: Theme) -> list[DrawnItem]:
     """Return the items of a drawing: the background first, then one for each ref in the order in which they are met."""
-    groups: defaultdict[str | None, list[Item]] = defaultdict(list)
-    for item in drawing.items:
+    groups: defaultdict[str | None, list[Primitive]] = defaultdict(list)
+    for item in drawing.primitives():
         groups[item.ref].append(item)
     background = groups.pop(None, [])
     items = [DrawnItem(None, background, drawing.height, theme)]

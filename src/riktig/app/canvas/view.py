@@ -1,12 +1,14 @@
 """Owns a view of one drawing: fit, zoom, pan, click to select, marks on what is selected."""
 
+from collections.abc import Sequence
+
 from PySide6.QtCore import QPoint, QRectF, Qt, Signal
 from PySide6.QtGui import QKeyEvent, QMouseEvent, QPainter, QResizeEvent, QTransform, QWheelEvent
 from PySide6.QtWidgets import QGraphicsScene, QGraphicsView, QWidget
 
 from riktig.app.canvas.items import DrawnItem, build_items
 from riktig.app.theme.theme import Theme
-from riktig.drawings.display import Drawing, Item
+from riktig.drawings.display import Drawing, Item, Primitive, Symbol
 
 CLICK_SLACK_PX = 5
 ZOOM_STEP = 1.2
@@ -70,14 +72,15 @@ class DrawingView(QGraphicsView):
                 self._items[item.ref] = item
         self.mark(self._marked)
 
-    def show_overlay(self, primitives: list[Item]) -> None:
-        """Draw primitives over the drawing, in its own mm; an empty list removes them."""
+    def show_overlay(self, items: Sequence[Item]) -> None:
+        """Draw items over the drawing, in its own mm; an empty list removes them."""
         for item in self._overlay:
             self.scene().removeItem(item)
         self._overlay.clear()
-        if self._drawing is None or not primitives:
+        if self._drawing is None or not items:
             return
-        groups: dict[str | None, list[Item]] = {}
+        primitives = [p for item in items for p in (item.primitives() if isinstance(item, Symbol) else (item,))]
+        groups: dict[str | None, list[Primitive]] = {}
         for primitive in primitives:
             groups.setdefault(primitive.ref, []).append(primitive)
         for ref, members in groups.items():

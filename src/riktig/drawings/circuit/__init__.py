@@ -1,0 +1,1 @@
+"""The circuit on sheets."""

@@ -1,0 +1,71 @@
+"""Owns what figures of one plan look up while they are drawn. Must not draw."""
+
+from dataclasses import dataclass
+
+from riktig.drawings.circuit.pieces import Numbers, Pieces
+from riktig.drawings.circuit.words import Wording
+from riktig.drawings.shapes import SymbolSet
+from riktig.plan.contacts import Use
+from riktig.plan.figures import Figure, Spot
+from riktig.plan.plan import Plan
+from riktig.plan.runs import zone_of_run
+from riktig.plan.sheets import Place
+from riktig.plan.zones import is_drop, zones_of
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class Port:
+    """The open end of a conductor: where it is, its number, and where writing on it may begin."""
+
+    v: float
+    u: float
+    number: str
+    is_named: bool = False
+
+    def moved(self, u: float) -> "Port":
+        """Return the end further on."""
+        return Port(v=self.v, u=u, number=self.number, is_named=self.is_named)
+
+
+Ports = tuple[Port, ...]
+
+
+class PlanContext:
+    """What figures of one plan look up: uses, numbers, pieces, words, strip terminals."""
+
+    def __init__(self, plan: Plan, standard: SymbolSet) -> None:
+        self.plan = plan
+        self.standard = standard
+        self.numbers = Numbers(plan)
+        self.pieces = Pieces(plan, self.numbers)
+        self.wording = Wording(plan)
+        self.uses = {(u.key.split("|", 1)[0], u.ref.column): u for u in plan.uses}
+        self._zones = zones_of(plan.circuit)
+        self._clamps = {(c.number, zone_of_run(c.drop)): c.id for c in plan.clamps if c.number}
+
+    def clamps(self, use: Use, numbers: tuple[str, ...]) -> list[str | None]:
+        """Return the strip terminal between the panel and a device outside, for each conductor."""
+        zone = self._zones[use.device]
+        return [self._clamps.get((number, zone)) if is_drop(zone) else None for number in numbers]
+
+    def use_of(self, spot: Spot) -> Use:
+        """Return the use of a spot, the first of several."""
+        return self.uses[(spot.path, spot.ref.column)]
+
+    def exits(self, spot: Spot) -> tuple[str, ...]:
+        """Return the numbers behind a spot, one for each conductor, none behind a load."""
+        found: list[str] = []
+        for path, ref in spot.mentions():
+            use = self.uses[(path, ref.column)]
+            found.extend(
+                self.numbers.of_terminal(f"{use.device}:{mark}") for mark in self.plan.netlist.ends[use.key][1]
+            )
+        return tuple(found)
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class Standing:
+    """A figure and the place where it stands."""
+
+    figure: Figure
+    place: Place

@@ -1,0 +1,173 @@
+"""Owns the drawn sheets of the circuit: frame, busbars, titles, figures. Must not decide what is on which sheet."""
+
+from riktig.drawings.circuit.context import PlanContext, Standing
+from riktig.drawings.circuit.figure import FigureDrawer
+from riktig.drawings.circuit.geometry import LINE_HEIGHT, RAIL_LEFT, TOP, WIDE_AXIS, SheetGeometry
+from riktig.drawings.circuit.pieces import Bus, Neighbours, SheetBuses, bottom_joints, foot_id, head_id, is_incoming
+from riktig.drawings.circuit.writer import SMALL, Writer
+from riktig.drawings.display import Anchor, Drawing, Layer, Pen, Tone
+from riktig.drawings.frame import LEFT, SHEET_HEIGHT, SHEET_WIDTH, draw_frame
+from riktig.drawings.papers.paper import sheet_name, sheet_target
+from riktig.drawings.shapes import POLE_PITCH, symbol_set
+from riktig.drawings.text_width import fit_text, text_width, wrap_text
+from riktig.plan.figures import LANES, Figure
+from riktig.plan.plan import Plan
+from riktig.plan.sheets import Place, Section
+
+_TITLES = {
+    Section.POWER: "Power circuit",
+    Section.CONTROL: "Control circuit",
+    Section.CONTROLLER: "Controller inputs and outputs",
+}
+
+
+def draw_circuit(plan: Plan) -> tuple[Drawing, ...]:
+    """Return every sheet of the circuit, A3 across, sizes in mm."""
+    context = PlanContext(plan, symbol_set(plan.job))
+    return tuple(_draw_sheet(context, sheet) for sheet in plan.sheets.sheets())
+
+
+def _draw_sheet(context: PlanContext, sheet: int) -> Drawing:
+    plan, buses = context.plan, context.pieces.buses[sheet]
+    figures = plan.sheets.on(sheet)
+    place = plan.sheets.places[figures[0].key]
+    pen = Pen()
+    title = _TITLES[place.section]
+    draw_frame(pen, plan.job, title, sheet, has_grid=not place.is_line)
+    geometry = SheetGeometry(
+        is_rung=place.is_line, is_power=place.section is Section.POWER, heads=_levels(buses, is_head=True),
+        feet=_levels(buses, is_head=False),
+    )  # fmt: skip
+    pen.target(sheet_target(sheet), LEFT, SHEET_HEIGHT - 10)
+    if place.is_line:
+        _draw_line_numbers(pen, sheet)
+    _draw_buses(context, pen, geometry, buses, place)
+    _draw_titles(pen, geometry, figures, {f.key: plan.sheets.places[f.key] for f in figures})
+    drawer = FigureDrawer(context, pen, geometry, buses)
+    for figure in figures:
+        drawer.draw(Standing(figure=figure, place=plan.sheets.places[figure.key]))
+    return Drawing(
+        name=sheet_name(sheet), title=f"{sheet}  {title}: {_subject(figures)}", width=SHEET_WIDTH, height=SHEET_HEIGHT,
+        items=tuple(pen.items), chapter=title, targets=tuple(pen.targets),
+    )  # fmt: skip
+
+
+def _subject(figures: tuple[Figure, ...]) -> str:
+    titles = list(dict.fromkeys(figure.title for figure in figures))
+    return ", ".join(titles[:2]) + (" …" if len(titles) > 2 else "")
+
+
+def _levels(buses: SheetBuses, *, is_head: bool) -> int:
+    found = buses.heads if is_head else buses.feet
+    return max((bus.level + 1 for bus in found.values()), default=0)
+
+
+def _draw_line_numbers(pen: Pen, sheet: int) -> None:
+    for line in range(LANES):
+        y = TOP - LINE_HEIGHT * line - 13.0
+        pen.text(
+            RAIL_LEFT - 13.4, y - 1.2, str(100 * sheet + line + 1), size=SMALL, tone=Tone.QUIET, layer=Layer.REFERENCE
+        )
+
+
+def _draw_titles(pen: Pen, geometry: SheetGeometry, figures: tuple[Figure, ...], places: dict[str, Place]) -> None:
+    """Write what each run of figures is for: above its columns, or at the right of its first rung."""
+    runs: list[list[Figure]] = []
+    for figure in figures:
+        is_same = runs and runs[-1][-1].title == figure.title
+        is_next = runs and places[runs[-1][-1].key].lane + runs[-1][-1].lanes == places[figure.key].lane
+        if is_same and is_next:
+            runs[-1].append(figure)
+        else:
+            runs.append([figure])
+    for run in runs:
+        lane, lanes = places[run[0].key].lane, sum(figure.lanes for figure in run)
+        if geometry.is_rung:
+            x, y = geometry.at(lane * geometry.lane_width + 4.0, geometry.foot(0) + 5.0)
+            pen.text(x, y, fit_text(run[0].title, 51.0, 2.8, is_bold=True), size=2.8, bold=True, layer=Layer.TAG)
+            if lane:
+                edge = geometry.at(lane * geometry.lane_width, 0)[1]
+                pen.line((RAIL_LEFT + geometry.foot(0) + 4, edge), (408, edge), width=0.18, tone=Tone.FAINT)
+            continue
+        x = geometry.at(lane * geometry.lane_width, 0)[0]
+        room = lanes * geometry.lane_width - 3.0
+        if is_incoming(run[0]):
+            beside = WIDE_AXIS + POLE_PITCH * (run[0].trunk.width - 1) + 2.0
+            x, room = x + beside, room - beside
+        for n, line in enumerate(wrap_text(run[0].title, room, 2.8, 2, is_bold=True)):
+            pen.text(x + 2.0, 281.8 - 3.9 * n, line, size=2.8, bold=True, layer=Layer.TAG)
+        if lane:
+            pen.line((x, 285.0), (x, 276.5), width=0.25, tone=Tone.FAINT)
+
+
+def _draw_buses(context: PlanContext, pen: Pen, geometry: SheetGeometry, buses: SheetBuses, place: Place) -> None:
+    writer = Writer(pen, geometry)
+    for found, is_head in ((buses.heads, True), (buses.feet, False)):
+        for bus in found.values():
+            piece = head_id(place, bus.number) if is_head else foot_id(place, bus.number)
+            level = geometry.head(bus.level) if is_head else geometry.foot(bus.level)
+            taps = _tap_points(context, geometry, bus, place, is_head=is_head)
+            _draw_bus(context, writer, geometry, bus, piece, level, taps)
+
+
+def _tap_points(context: PlanContext, geometry: SheetGeometry, bus: Bus, place: Place, *, is_head: bool) -> list[float]:
+    """Return the v of every tap of a busbar, in order."""
+    plan = context.plan
+    found: list[float] = []
+    for figure in plan.sheets.on(place.sheet):
+        lane = plan.sheets.places[figure.key].lane
+        joints = [(figure.start, lane)] if is_head and not is_incoming(figure) else []
+        if is_head and is_incoming(figure) and figure.trunk.end is not None:
+            joints = [(figure.trunk.end, lane)]
+        if not is_head:
+            joints = [(joint, lane + offset) for joint, offset, _ in bottom_joints(figure.trunk)]
+        for joint, at in joints:
+            numbers = context.numbers.at_joint(joint)
+            axes = geometry.axes(at, len(numbers))
+            found.extend(v for v, number in zip(axes, numbers, strict=True) if number == bus.number)
+    return sorted(found)
+
+
+def _draw_bus(
+    context: PlanContext, writer: Writer, geometry: SheetGeometry, bus: Bus, piece: str, u: float, taps: list[float]
+) -> None:
+    """Draw a busbar from its first tap to its last, named behind the first, with where it comes from and goes on."""
+    near = context.pieces.neighbours(piece)
+    first, last = taps[0], taps[-1]
+    writer.wire(bus.number, (first - 2.0, u), (last + 2.0, u))
+    writer.target(piece, first, u)
+    name = context.numbers.words(bus.number)
+    _label_bus(writer, geometry, bus, near, u, taps, name)
+
+
+def _label_bus(
+    writer: Writer, geometry: SheetGeometry, bus: Bus, near: Neighbours, u: float, taps: list[float], name: str
+) -> None:
+    """Write the name behind the first taps; where it comes from beside it, on a ladder above the first tap; where it goes on behind
+    the last.
+    """
+    ref, is_up = f"net:{bus.number}", geometry.is_rung
+    v, lift = _gap_start(taps) + 1.4, u - 0.9
+    width = text_width(name, SMALL, is_bold=True)
+    writer.text(
+        v, lift, name, layer=Layer.NUMBER, ref=ref, tone=Tone.DONE, bold=True, upright=is_up,
+        anchor=Anchor.RIGHT if is_up else Anchor.LEFT,
+    )  # fmt: skip
+    for other, sign, at in (
+        (near.before, "←", taps[0] - 1.0 if is_up else v + width + 1.6),
+        (near.behind, "→", taps[-1] + 1.4),
+    ):
+        if other is not None:
+            is_below = is_up and sign == "→"
+            writer.text(
+                at, lift, f"{sign}{other.place.label}", layer=Layer.REFERENCE, ref=ref, tone=Tone.DONE, upright=is_up,
+                link=other.id, anchor=Anchor.RIGHT if is_below else Anchor.LEFT,
+            )  # fmt: skip
+
+
+def _gap_start(taps: list[float]) -> float:
+    """Return where the first wide gap between taps begins: behind the conductors of the first lane."""
+    for a, b in zip(taps, taps[1:], strict=False):
+        if b - a > 2 * POLE_PITCH:
+            return a
+    return taps[-1]

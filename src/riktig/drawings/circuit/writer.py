@@ -1,0 +1,239 @@
+"""Owns putting texts beside symbols and conductors, in both schools. Must not know the circuit's shape.
+
+All points are (v, u) of a sheet's geometry, in mm.
+"""
+
+from riktig.drawings.circuit.geometry import SheetGeometry
+from riktig.drawings.circuit.words import ContactRow, Words, short_mark
+from riktig.drawings.display import Anchor, Layer, Pen, Tone
+from riktig.drawings.shapes import POLE_PITCH, arrow_shape, terminal_shape
+from riktig.drawings.symbols import SPAN
+from riktig.drawings.text_width import fit_text, text_width, wrap_text
+
+SMALL, TAG = 2.5, 3.0
+ROW = 3.4
+TAG_TAIL = 0.4
+"""A tag reaches so much further below its line than small writing."""
+GAP = 0.9
+ADVANCE = text_width("0", SMALL)
+MOST_ROWS = 9
+MOST_CLAMP_LETTERS = 7
+
+
+class Writer:
+    """Writes on one sheet."""
+
+    def __init__(self, pen: Pen, geometry: SheetGeometry) -> None:
+        self._pen = pen
+        self._geo = geometry
+
+    # -- conductors
+
+    def wire(self, number: str, *points: tuple[float, float]) -> None:
+        """Draw a conductor through points; nothing where they are one."""
+        if len(set(points)) > 1:
+            sheet = [self._geo.at(v, u) for v, u in points]
+            self._pen.line(*sheet, width=0.35, ref=f"net:{number}", layer=Layer.WIRE)
+
+    def dot(self, number: str, v: float, u: float) -> None:
+        """Draw a joint."""
+        x, y = self._geo.at(v, u)
+        self._pen.circle(x, y, 0.8, width=0.1, fill=Tone.INK, ref=f"net:{number}", layer=Layer.WIRE)
+
+    def arrow(self, number: str, v: float, u: float, *, comes: bool = False, is_across: bool = False) -> None:
+        """Draw the arrow of a potential that goes on elsewhere, along the current or across it."""
+        x, y = self._geo.at(v, u)
+        way = "down" if self._geo.is_rung is is_across else "right"
+        self._pen.symbol(arrow_shape(f"{way} comes" if comes else way), x, y, ref=f"net:{number}")
+
+    def target(self, name: str, v: float, u: float) -> None:
+        """Note a place that links lead to."""
+        self._pen.target(name, *self._geo.at(v, u))
+
+    def text(
+        self,
+        v: float,
+        u: float,
+        text: str,
+        *,
+        layer: Layer,
+        ref: str | None,
+        anchor: Anchor = Anchor.LEFT,
+        tone: Tone = Tone.INK,
+        size: float = SMALL,
+        bold: bool = False,
+        mono: bool = False,
+        upright: bool = False,
+        link: str | None = None,
+    ) -> None:
+        """Write a text whose baseline starts at a point of the sheet's geometry."""
+        x, y = self._geo.at(v, u)
+        self._pen.text(
+            x, y, text, size=size, anchor=anchor, tone=tone, bold=bold, mono=mono, upright=upright, ref=ref, layer=layer,
+            link=link,
+        )  # fmt: skip
+
+    def number(self, number: str, v: float, pin: float, begin: float, *, is_single: bool) -> None:
+        """Write a number on a conductor between `begin` and the pin below it."""
+        ref = f"net:{number}"
+        if self._geo.is_rung:
+            self.text(v - 4.4, begin + 0.8, number, layer=Layer.NUMBER, ref=ref, tone=Tone.DONE)
+        elif is_single:
+            room = v % self._geo.lane_width - 1.9
+            shown = fit_text(number, room, SMALL)
+            self.text(v - 1.5, pin - 1.0, shown, layer=Layer.NUMBER, ref=ref, anchor=Anchor.RIGHT, tone=Tone.DONE)
+        else:
+            shown = fit_text(number, pin - begin - 1.2, SMALL)
+            self.text(v - 1.1, pin - 0.8, shown, layer=Layer.NUMBER, ref=ref, tone=Tone.DONE, upright=True)
+
+    # -- symbols
+
+    def marks(
+        self,
+        left: tuple[str, ...],
+        right: tuple[str, ...],
+        axes: tuple[float, ...],
+        pin: float,
+        span: float,
+        ref: str,
+        *,
+        is_motor: bool = False,
+        is_box: bool = False,
+    ) -> None:
+        """Write the terminal marks at the pins of a symbol that begins at `pin` and is `span` long; those of a box stand below it."""
+        for names, is_lower in ((left, False), (right, True)):
+            for v, name in zip(axes, names, strict=False):
+                mark = short_mark(name)
+                gap = GAP if is_motor else 1.6
+                is_wide = len(axes) > 1 and text_width(mark, SMALL) > POLE_PITCH - gap - 0.4
+                if self._geo.is_rung:
+                    anchor = Anchor.LEFT if is_lower else Anchor.RIGHT
+                    at = pin + span + 0.6 if is_lower else pin - 0.6
+                    self.text(v - GAP, at, mark, layer=Layer.NOTE, ref=ref, anchor=anchor, tone=Tone.QUIET)
+                elif is_wide:
+                    at = pin + span - 0.2 if is_lower else pin + text_width(mark, SMALL) + 0.4
+                    self.text(v - GAP, at, mark, layer=Layer.NOTE, ref=ref, tone=Tone.QUIET, upright=True)
+                else:
+                    at = pin + span + (2.4 if is_box else -0.3) if is_lower else pin + 2.2
+                    self.text(v - gap, at, mark, layer=Layer.NOTE, ref=ref, anchor=Anchor.RIGHT, tone=Tone.QUIET)
+
+    def beside(self, words: Words, v: float, pin: float, room: float, ref: str, *, most: int = 4) -> None:
+        """Write tag and words in rows to the right of a symbol in a column."""
+        rows = [*wrap_text(words.rating, room, SMALL, 3)]
+        if words.location:
+            rows.append(fit_text(words.location, room, SMALL))
+        spare = most - 1 - len(rows) - (words.place is not None)
+        rows[:0] = wrap_text(words.title, room, SMALL, max(spare, 0)) if spare > 0 else []
+        self.text(
+            v, pin + 2.8, fit_text(words.tag, room, TAG, is_bold=True), layer=Layer.TAG, ref=ref, size=TAG, bold=True
+        )
+        u = pin + 2.8 + TAG_TAIL
+        if words.place is not None:
+            u += ROW
+            self._main_place(words, v, u, ref)
+        for row in rows[: most - 1 - (words.place is not None)]:
+            u += ROW
+            self.text(v, u, row, layer=Layer.NOTE, ref=ref, tone=Tone.QUIET)
+
+    def _main_place(self, words: Words, v: float, u: float, ref: str) -> None:
+        assert words.place is not None
+        self.text(v, u, words.place.label, layer=Layer.REFERENCE, ref=ref, tone=Tone.DONE, link=f"device:{ref}")
+
+    def around(self, words: Words, v: float, pin: float, below: float, room: float, ref: str) -> None:
+        """Write the tag above a symbol on a rung and its words below it, from `below` mm under the conductor on."""
+        middle = pin + SPAN / 2
+        label = words.place.label if words.place is not None else ""
+        gap = 1.4
+        mark = text_width(label, SMALL) + gap if label else 0.0
+        tag = fit_text(words.tag, room - mark, TAG, is_bold=True)
+        left = middle - (text_width(tag, TAG, is_bold=True) + mark) / 2
+        self.text(v - 9.6, left, tag, layer=Layer.TAG, ref=ref, size=TAG, bold=True)
+        if words.place is not None:
+            at = left + text_width(tag, TAG, is_bold=True) + gap
+            self._main_place(words, v - 9.6, at, ref)
+        free = int((11.2 - below) // ROW)
+        tail = " ".join(word for word in (words.rating, words.location) if word)
+        rows = wrap_text(words.title, room, SMALL, max(free - bool(tail), 0)) if free else []
+        if tail and free:
+            rows.append(fit_text(tail, room, SMALL))
+        for n, row in enumerate(rows):
+            at = v + below + 2.6 + ROW * n
+            self.text(at, middle, row, layer=Layer.NOTE, ref=ref, anchor=Anchor.MIDDLE, tone=Tone.QUIET)
+
+    def clamps(
+        self, clamps: list[str | None], axes: tuple[float, ...], at: float, *, is_below: bool, is_wide: bool
+    ) -> None:
+        """Draw the strip terminals on conductors between the panel and what lies outside, with their labels."""
+        for v, clamp in zip(axes, clamps, strict=False):
+            if clamp is not None:
+                x, y = self._geo.at(v, at)
+                self._pen.symbol(terminal_shape(), x, y, ref=clamp)
+        named = [clamp for clamp in clamps if clamp is not None]
+        if not named:
+            return
+        if is_wide:
+            lines = _joined_clamps(named)
+            for n, line in enumerate(lines):
+                shift = 1.2 + ROW * n if is_below else 1.4 - ROW * (len(lines) - 1 - n)
+                self.text(axes[-1] + 1.8, at + shift, line, layer=Layer.TERMINAL, ref=named[0], tone=Tone.QUIET)
+        elif self._geo.is_rung:
+            anchor, shift = (Anchor.LEFT, -7.7) if is_below else (Anchor.RIGHT, 7.7)
+            self.text(
+                axes[0] + 3.8, at + shift, named[0], layer=Layer.TERMINAL, ref=named[0], anchor=anchor, tone=Tone.QUIET
+            )
+        else:
+            self.text(axes[0] + 1.6, at + 1.25, named[0], layer=Layer.TERMINAL, ref=named[0], tone=Tone.QUIET)
+
+    # -- the map of contacts
+
+    def contact_map(self, rows: tuple[ContactRow, ...], v: float, device: str) -> None:
+        """Write below a coil, or at the end of its rung, where each contact is drawn."""
+        if self._geo.is_rung:
+            self._map_at_rung(rows, v, device)
+            return
+        u = self._geo.foot(0) + 5.0
+        left = v - v % self._geo.lane_width + 4.0
+        for row in _shortened(rows):
+            self.text(left, u, row.marks, layer=Layer.NOTE, ref=device, tone=Tone.QUIET)
+            label = row.place.label if row.place is not None else "–" if row.marks else ""
+            self.text(
+                left + 8.6 * ADVANCE, u, label, layer=Layer.REFERENCE, ref=device,
+                tone=Tone.DONE if row.place is not None else Tone.QUIET, link=f"use:{row.use}" if row.use else None,
+            )  # fmt: skip
+            u += ROW
+
+    def _map_at_rung(self, rows: tuple[ContactRow, ...], v: float, device: str) -> None:
+        u, at = self._geo.foot(0) + 5.0, v - 3.0
+        first = u
+        for row in rows:
+            if row.place is None:
+                continue
+            width = text_width(row.place.label, SMALL)
+            if u + width > first + 50.0:
+                u, at = first, at + 4.2
+            x, y = self._geo.at(at, u)
+            self.text(at, u, row.place.label, layer=Layer.REFERENCE, ref=device, tone=Tone.DONE, link=f"use:{row.use}")
+            if row.is_break:
+                self._pen.line(
+                    (x, y - 0.7), (x + width, y - 0.7), width=0.25, tone=Tone.DONE, ref=device, layer=Layer.REFERENCE
+                )
+            u += width + 2.0
+
+
+def _shortened(rows: tuple[ContactRow, ...]) -> tuple[ContactRow, ...]:
+    """Return as many rows as there is room for: free contacts give way first."""
+    if len(rows) > MOST_ROWS:
+        rows = tuple(row for row in rows if row.place is not None)
+    return rows[:MOST_ROWS]
+
+
+def _joined_clamps(clamps: list[str]) -> list[str]:
+    """Return terminals of one strip as `X1:1 2 3`, in two lines where that is too long for one."""
+    words: list[str] = []
+    last = ""
+    for clamp in clamps:
+        strip, _, label = clamp.rpartition(":")
+        words.append(label if strip == last else clamp)
+        last = strip
+    whole = " ".join(words)
+    return [whole] if len(whole) <= MOST_CLAMP_LETTERS else [words[0], " ".join(words[1:])]

@@ -1,0 +1,1 @@
+"""The sheets beside the circuit."""

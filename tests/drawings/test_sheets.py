@@ -1,0 +1,149 @@
+"""The drawn sheets: what their lines join is the circuit, nothing lies over anything, and references lead where they say."""
+
+import re
+
+import pytest
+from hypothesis import given, settings
+from hypothesis import strategies as st
+
+from riktig.drawings.display import Drawing, Symbol, Text
+from riktig.drawings.sheet_set import draw_sheets
+from riktig.drawings.text_width import text_box, text_width
+from riktig.job.edits import change_member
+from riktig.plan.plan import Plan, compute_plan
+from riktig.plan.settle import settle
+from sheet_reader import find_overlaps, label_at, read_nets
+from strategies import briefs, panels
+from support import GROUPS, HEAD, TWO_STATIONS, demo_text, job_of, plan_of
+
+SCHOOLS = {"columns": 'drawing = "columns"\nsymbols = "iec"', "rungs": 'drawing = "rungs"\nsymbols = "nema"'}
+FEEDER = (
+    TWO_STATIONS
+    + '[device.Q7]\nkind = "breaker"\n[device.K7]\nkind = "contactor"\n[device.K8]\nkind = "contactor"\n[device.M7]\n'
+    'kind = "motor"\n[[feeder]]\npath = "L1 L2 L3 > Q7 > (K7 | K8[3 2 1]) > M7"\n'
+)
+LONG = HEAD + "".join(f'[device.K{n}]\nkind = "relay"\n' for n in range(1, 30)) + '[device.P9]\nkind = "lamp"\n'
+LONG += f'[[rung]]\npath = "C1+ > {" > ".join(f"K{n}:no" for n in range(1, 19))} > P9 > C1-"\n'
+LONG += f'[[rung]]\npath = "C1+ > ({" | ".join(f"K{n}:nc > K{n + 1}:nc" for n in range(1, 28, 2))}) > K29:coil > C1-"\n'
+
+
+def with_school(text: str, school: str) -> str:
+    lines = SCHOOLS[school]
+    if "[practice]" in text:
+        return text.replace("[practice]", f"[practice]\n{lines}", 1)
+    return text.replace("[supply]", f"[practice]\n{lines}\n[supply]", 1)
+
+
+def ladders(plan: Plan) -> frozenset[str]:
+    return frozenset(f"sheet-{place.sheet:03}" for place in plan.sheets.places.values() if place.is_line)
+
+
+def check_reads_back(plan: Plan, sheets: tuple[Drawing, ...]) -> None:
+    drawn = read_nets(sheets, ladder=ladders(plan))
+    assert drawn == {frozenset(net.terminals) for net in plan.netlist.nets if net.terminals}
+    faults = [f"{sheet.name}: {fault}" for sheet in sheets for fault in find_overlaps(sheet)]
+    assert not faults, faults[:5]
+
+
+@pytest.fixture(scope="module", params=[(w, s) for w in ("iec", "ul") for s in SCHOOLS], ids="-".join)
+def demo(request: pytest.FixtureRequest) -> tuple[Plan, tuple[Drawing, ...]]:
+    world, school = request.param
+    plan = plan_of(with_school(demo_text(world), school))
+    return plan, draw_sheets(plan)
+
+
+def test_the_lines_of_the_demos_are_their_netlist_and_nothing_overlaps(demo: tuple[Plan, tuple[Drawing, ...]]) -> None:
+    check_reads_back(*demo)
+
+
+@pytest.mark.parametrize("school", SCHOOLS)
+@pytest.mark.parametrize("text", [GROUPS, FEEDER, LONG], ids=["groups", "feeder", "long"])
+def test_own_rungs_and_feeders_and_what_is_too_large_for_a_lane_read_back(text: str, school: str) -> None:
+    plan = plan_of(with_school(text, school))
+    check_reads_back(plan, draw_sheets(plan))
+
+
+@settings(max_examples=50, deadline=None)
+@given(st.one_of(briefs(), panels()), st.sampled_from(sorted(SCHOOLS)))
+def test_the_drawing_is_the_circuit_and_nothing_overlaps(text: str, school: str) -> None:
+    plan = plan_of(with_school(text, school))
+    check_reads_back(plan, draw_sheets(plan))
+
+
+def test_no_writing_is_under_two_and_a_half_millimetres_and_all_is_on_the_sheet(
+    demo: tuple[Plan, tuple[Drawing, ...]],
+) -> None:
+    for sheet in demo[1]:
+        texts = [item for item in sheet.primitives() if isinstance(item, Text)]
+        assert min(text.size for text in texts) >= 2.5
+        for text in texts:
+            left, bottom, right, top = text_box(text)
+            assert left >= 10 and bottom >= 10 and right <= 410.5 and top <= 292.5, (sheet.name, text.text)
+
+
+def test_every_reference_leads_to_one_place_and_names_it(demo: tuple[Plan, tuple[Drawing, ...]]) -> None:
+    """Sheet.column or line, at arrows, busbars, contacts, under coils and in lists: read from where the target really lies."""
+    plan, sheets = demo
+    where: dict[str, str] = {}
+    for sheet in sheets:
+        for target in sheet.targets:
+            assert target.id not in where, target.id
+            where[target.id] = label_at(sheet, target.x, target.y, is_ladder=sheet.name in ladders(plan))
+    checked = 0
+    for sheet in sheets:
+        for item in sheet.primitives():
+            if isinstance(item, Text) and item.link is not None:
+                assert item.link in where, (sheet.name, item.text, item.link)
+                found = re.search(r"(?:^|[←→])(\d+\.\d|\d{4})$", item.text)
+                if found is not None:
+                    assert where[item.link] == found[1], (sheet.name, item.text, item.link)
+                    checked += 1
+    assert checked > 100
+
+
+def test_each_device_of_the_circuit_is_drawn_with_its_tag_and_each_number_on_its_line(
+    demo: tuple[Plan, tuple[Drawing, ...]],
+) -> None:
+    plan, sheets = demo
+    tags = {(i.ref, i.text) for s in sheets if s.targets for i in s.items if isinstance(i, Text)}
+    assert {(use.device, plan.tags[use.device]) for use in plan.uses} <= tags
+    numbers = {
+        i.text.split(" ")[0] for s in sheets for i in s.items if isinstance(i, Text) and (i.ref or "")[:4] == "net:"
+    }
+    bare = {p.number.removeprefix("in.") for p in plan.potentials if p.number != "PE"}
+    assert bare <= {n.removeprefix("in.") for n in numbers}
+
+
+def circuit_items(sheets: tuple[Drawing, ...]) -> dict[str, set[object]]:
+    return {sheet.name: set(sheet.items) for sheet in sheets}
+
+
+def test_one_contact_more_changes_its_sheet_and_the_references_to_its_device_alone() -> None:
+    """A make contact is put beside one in a rung of its own: elsewhere only what stands at its relay may change."""
+    text = (
+        demo_text("iec")
+        + '[[rung]]\npath = "C1+ > M1.K:no > A77:coil > C1-"\nname = "extra"\n[device.A77]\nkind = "relay"\n'
+    )
+    before = settle(job_of(text))
+    path = "C1+ > M1.K:no > M6.K:nc > A77:coil > C1-"
+    after = settle(change_member(before, "rungs", "extra", path=path))
+    old, new = (circuit_items(draw_sheets(compute_plan(job))) for job in (before, after))
+    own = f"sheet-{compute_plan(after).sheets.places['extra'].sheet:03}"
+    changed = {name for name in new if new[name] != old.get(name)}
+    assert own in changed
+    for name in changed - {own}:
+        parts = {getattr(item, "ref", None) for item in new[name] ^ old[name]}
+        assert parts <= {"M6.K", None} or not any(isinstance(i, Symbol) for i in new[name] ^ old[name]), (name, parts)
+
+
+def test_widths_of_letters_are_those_of_the_fonts() -> None:
+    """Against reportlab, which reads the font files itself."""
+    from reportlab.pdfbase import pdfmetrics
+
+    from riktig.files.pdf import register_fonts
+
+    register_fonts()
+    for text in ("K12", "Überlastrelais 12,5 A", "←20.3 →31.0", "CON1 (spare)", "Wm²"):
+        for font, style in (("B612", {}), ("B612-Bold", {"is_bold": True}), ("B612Mono", {"is_mono": True})):
+            expected = pdfmetrics.stringWidth(text, font, 2.5 * 1.4)
+            assert abs(text_width(text, 2.5, **style) - expected) < 0.02
