@@ -74,7 +74,13 @@ def test_check_tells_by_its_exit_whether_something_must_be_mended(brief: Path) -
 
 def test_export_writes_what_was_asked_for(brief: Path, tmp_path: Path) -> None:
     assert riktig("export", brief, tmp_path / "out", "--only", "wires,plate").returncode == 0
-    assert {p.name for p in (tmp_path / "out").iterdir()} == {"wires.csv", "wires.xlsx", "plate.svg", "plate.pdf"}
+    assert {p.name for p in (tmp_path / "out").iterdir()} == {
+        "wires.csv",
+        "wires.xlsx",
+        "plate.svg",
+        "plate.dxf",
+        "plate.pdf",
+    }
     assert riktig("export", brief, tmp_path / "out", "--only", "wyres").returncode == 2
 
 

@@ -6,9 +6,9 @@ from riktig.files.brief_reader import parse_brief
 from riktig.files.brief_writer import write_brief
 from riktig.job import edits
 from riktig.job.model import Job
-from riktig.job.paths import parse_path
+from riktig.job.paths import parse_path, write_path
 from riktig.job.validate import JobError
-from riktig.plan.detach import attach_starter, can_attach, detach_starter, remove_starter, write_path
+from riktig.plan.detach import attach_starter, can_attach, detach_starter, remove_starter
 from riktig.plan.plan import Plan, compute_plan
 from riktig.plan.settle import settle
 from support import demo_text, job_of

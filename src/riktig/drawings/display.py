@@ -136,13 +136,16 @@ class Shape:
 
 @dataclass(frozen=True, slots=True, kw_only=True)
 class Symbol:
-    """A shape at a point. `terminals` name its pins in their order: `K1:A1`; `ref` is the id of what it depicts."""
+    """A shape at a point. `terminals` name its pins in their order: `K1:A1`; `ref` is the id of what it depicts, `tag` how people
+    call it.
+    """
 
     shape: Shape
     x: float
     y: float
     terminals: tuple[str, ...] = ()
     ref: str | None = None
+    tag: str = ""
     layer: Layer = Layer.SYMBOL
 
     def pins(self) -> tuple[Point, ...]:
@@ -275,10 +278,17 @@ class Pen:
             )  # fmt: skip
 
     def symbol(
-        self, shape: Shape, x: float, y: float, *, terminals: tuple[str, ...] = (), ref: str | None = None
+        self,
+        shape: Shape,
+        x: float,
+        y: float,
+        *,
+        terminals: tuple[str, ...] = (),
+        ref: str | None = None,
+        tag: str = "",
     ) -> None:
         """Add a symbol."""
-        self.items.append(Symbol(shape=shape, x=x, y=y, terminals=terminals, ref=ref))
+        self.items.append(Symbol(shape=shape, x=x, y=y, terminals=terminals, ref=ref, tag=tag))
 
     def target(self, name: str, x: float, y: float) -> None:
         """Add a place that links lead to."""

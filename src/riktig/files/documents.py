@@ -8,6 +8,7 @@ from pathlib import Path
 
 from riktig.drawings.plate import draw_plate
 from riktig.drawings.sheet_set import draw_sheets
+from riktig.files.dxf import drawing_to_dxf
 from riktig.files.pdf import write_pdf
 from riktig.files.svg import drawing_to_svg
 from riktig.files.tables import BUILDERS
@@ -25,7 +26,7 @@ class ExportError(ValueError):
 def export_documents(
     plan: Plan, folder: Path, names: Sequence[str] = NAMES, on_file: Callable[[Path], None] = lambda path: None
 ) -> tuple[Path, ...]:
-    """Write schedules as CSV and XLSX, drawings as SVG and PDF; return the files written.
+    """Write schedules as CSV and XLSX, drawings as SVG, DXF and PDF; return the files written.
 
     Args:
         plan: what to document.
@@ -56,8 +57,10 @@ def export_documents(
                 write(f"{name}.xlsx", partial(write_xlsx, table))
             else:
                 drawings = draw_sheets(plan) if name == "sheets" else (draw_plate(plan),)
+                places = {target.id: f"{drawing.name}.svg" for drawing in drawings for target in drawing.targets}
                 for drawing in drawings:
-                    write(f"{drawing.name}.svg", partial(_write_text, text=drawing_to_svg(drawing)))
+                    write(f"{drawing.name}.svg", partial(_write_text, text=drawing_to_svg(drawing, places)))
+                    write(f"{drawing.name}.dxf", partial(_write_text, text=drawing_to_dxf(drawing)))
                 write(f"{name}.pdf", partial(write_pdf, drawings))
     except OSError as error:
         raise ExportError(

@@ -6,13 +6,17 @@ from typing import Any
 
 from riktig.drawings.display import EM_PER_HEIGHT, Circle, Drawing, Line, Primitive, Rect, Text, Tone
 from riktig.drawings.palette import CASING, CASING_EXTRA_MM, WIRE, paper_colour
+from riktig.drawings.text_width import text_box
 
 _MM = 72 / 25.4
+_BEFORE_MM = 40.0
+"""So much of the sheet is shown left of and above where a link leads."""
 _FONTS = {"B612": "B612-Regular", "B612-Bold": "B612-Bold", "B612Mono": "B612Mono-Regular"}
 
 
 def write_pdf(drawings: tuple[Drawing, ...], path: Path) -> None:
-    """Write drawings as pages of their own size, each with a bookmark.
+    """Write drawings as pages of their own size, with a bookmark for each chapter and each page, and links that lead where they lead
+    on screen.
 
     Raises:
         OSError: the file cannot be written.
@@ -23,17 +27,34 @@ def write_pdf(drawings: tuple[Drawing, ...], path: Path) -> None:
     canvas = Canvas(str(path), pageCompression=1, invariant=1)
     canvas.setCreator("Riktig")
     canvas.setTitle(drawings[0].title if drawings else "Riktig")
+    known = {target.id for drawing in drawings for target in drawing.targets}
+    chapter = ""
     for drawing in drawings:
         canvas.setPageSize((drawing.width * _MM, drawing.height * _MM))
         canvas.bookmarkPage(drawing.name)
-        canvas.addOutlineEntry(drawing.title, drawing.name)
+        chapter = _add_outline(canvas, drawing, chapter)
+        for target in drawing.targets:
+            canvas.bookmarkPage(
+                target.id, fit="XYZ", left=(target.x - _BEFORE_MM) * _MM, top=(target.y + _BEFORE_MM) * _MM, zoom=0
+            )
         canvas.scale(_MM, _MM)
         canvas.setLineCap(1)
         canvas.setLineJoin(1)
         for item in drawing.primitives():
             _draw(canvas, item)
+            if isinstance(item, Text) and item.link in known:
+                canvas.linkRect("", item.link, text_box(item), relative=1, thickness=0)
         canvas.showPage()
     canvas.save()
+
+
+def _add_outline(canvas: Any, drawing: Drawing, chapter: str) -> str:
+    """Add the bookmarks of a page, under its chapter where it has one; return the chapter."""
+    if drawing.chapter and drawing.chapter != chapter:
+        canvas.bookmarkPage(f"chapter:{drawing.name}")
+        canvas.addOutlineEntry(drawing.chapter, f"chapter:{drawing.name}", level=0)
+    canvas.addOutlineEntry(drawing.title, drawing.name, level=1 if drawing.chapter else 0)
+    return drawing.chapter
 
 
 def register_fonts() -> None:

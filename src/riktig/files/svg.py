@@ -1,5 +1,6 @@
 """Owns writing a drawing as SVG. Must not know what it depicts."""
 
+from collections.abc import Mapping
 from html import escape
 
 from riktig.drawings.display import EM_PER_HEIGHT, Drawing, Line, Primitive, Rect, Text, Tone
@@ -8,15 +9,31 @@ from riktig.drawings.palette import CASING, CASING_EXTRA_MM, WIRE, paper_colour
 _ANCHORS = {"left": "start", "middle": "middle", "right": "end"}
 
 
-def drawing_to_svg(drawing: Drawing) -> str:
-    """Return the drawing as an SVG document, sizes in mm."""
+def drawing_to_svg(drawing: Drawing, places: Mapping[str, str] | None = None) -> str:
+    """Return the drawing as an SVG document, sizes in mm.
+
+    Args:
+        drawing: what to write.
+        places: target of a link -> file name that it is in; without them nothing leads anywhere.
+    """
+    where = places or {}
     w, h = f"{drawing.width:g}", f"{drawing.height:g}"
-    body = "\n".join(_element(item, drawing.height) for item in drawing.primitives())
+    marks = [
+        f'<g id="{escape(t.id)}" transform="translate({t.x:.2f} {drawing.height - t.y:.2f})"/>' for t in drawing.targets
+    ]
+    body = "\n".join([*(_linked(item, drawing.height, where) for item in drawing.primitives()), *marks])
     return (
         f'<svg xmlns="http://www.w3.org/2000/svg" width="{w}mm" height="{h}mm" viewBox="0 0 {w} {h}" '
         f'font-family="B612, sans-serif" fill="none" stroke-linejoin="round" stroke-linecap="round">\n'
         f"<title>{escape(drawing.title)}</title>\n{body}\n</svg>\n"
     )
+
+
+def _linked(item: Primitive, height: float, where: Mapping[str, str]) -> str:
+    element = _element(item, height)
+    if isinstance(item, Text) and item.link is not None and item.link in where:
+        return f'<a href="{escape(f"{where[item.link]}#{item.link}")}">{element}</a>'
+    return element
 
 
 def _element(item: Primitive, height: float) -> str:

@@ -148,6 +148,21 @@ class _Parser:
         return Group(branches=tuple(branches), column=column)
 
 
+def write_path(items: Path) -> str:
+    """Return the text of a path, which reads back equal but for columns."""
+    return " > ".join(_write_item(item) for item in items)
+
+
+def _write_item(item: Item) -> str:
+    if isinstance(item, Nodes):
+        return " ".join(item.names)
+    if isinstance(item, Group):
+        return f"({' | '.join(write_path(branch) for branch in item.branches)})"
+    what = f":{item.what}" if item.what is not None else ""
+    order = f"[{' '.join(str(place) for place in item.order)}]" if item.order is not None else ""
+    return f"{item.device}{what}{order}"
+
+
 def is_node(word: str) -> bool:
     """Return whether a word of a path is a potential: mains, of a way in, of a control supply, or named by @."""
     return word in MAINS or bool(_POTENTIAL.match(word) or _NAMED.match(word) or _WAY_IN.match(word))

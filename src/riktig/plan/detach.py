@@ -6,25 +6,10 @@ tick stays; its parts stay the ones chosen.
 
 from riktig.job.edits import change_starter, remove, replace
 from riktig.job.model import Device, Feeder, Job, Rung, Starter
-from riktig.job.paths import Group, Item, Nodes, Path
+from riktig.job.paths import write_path
 from riktig.job.validate import Fault, JobError
 from riktig.plan.circuit import CircuitDevice
 from riktig.plan.expand import expand
-
-
-def write_path(items: Path) -> str:
-    """Return the text of a path, which reads back equal but for columns."""
-    return " > ".join(_write_item(item) for item in items)
-
-
-def _write_item(item: Item) -> str:
-    if isinstance(item, Nodes):
-        return " ".join(item.names)
-    if isinstance(item, Group):
-        return f"({' | '.join(write_path(branch) for branch in item.branches)})"
-    what = f":{item.what}" if item.what is not None else ""
-    order = f"[{' '.join(str(place) for place in item.order)}]" if item.order is not None else ""
-    return f"{item.device}{what}{order}"
 
 
 def written_out(job: Job, name: str) -> tuple[tuple[Device, ...], tuple[Rung, ...], tuple[Feeder, ...]]:

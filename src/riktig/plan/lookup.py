@@ -4,7 +4,7 @@ A ref is a device id, a terminal id, `net:NUMBER`, `wire:ID`, a strip, the code 
 supply or module that has sizes of its own, or `panel`.
 """
 
-from collections import defaultdict
+from collections import Counter, defaultdict
 from dataclasses import dataclass
 
 from riktig.plan.cables import Cable, cable_ref
@@ -224,6 +224,15 @@ class Lookup:
     def _describe_number(self, number: str) -> Description:
         potential = next(p for p in self._plan.potentials if p.number == number)
         facts = [("Meets", self._plan.terminal_label(t)) for t in potential.net.terminals]
+        wired = [c for c in self._by_number[number] if not c.is_inside_one]
+        kinds = Counter(c.kind for c in wired)
+        facts.insert(
+            0,
+            ("Joined by", ", ".join(f"{n} {kind}{'s' if n > 1 else ''}" for kind, n in kinds.items()) or "nothing yet"),
+        )
+        clamps = " ".join(clamp.id for clamp in self._plan.clamps if clamp.number == number)
+        if clamps:
+            facts.insert(1, ("On strips", clamps))
         facts.append(("Colour", self._by_number[number][0].colour if self._by_number[number] else "-"))
         names = ", ".join(n for n in potential.net.names if n != number and not n.startswith("@"))
         count = len(self._by_number[number])

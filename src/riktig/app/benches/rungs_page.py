@@ -14,7 +14,7 @@ from riktig.app.widgets import button, card, label
 from riktig.job.completion import PathMark
 from riktig.job.edits import add_feeder, add_rung, change_member, remove
 from riktig.job.model import Job
-from riktig.plan.detach import write_path
+from riktig.job.paths import write_path
 from riktig.plan.plan import Plan
 
 

@@ -21,10 +21,10 @@ _TITLES = {
 }
 
 
-def draw_circuit(plan: Plan) -> tuple[Drawing, ...]:
-    """Return every sheet of the circuit, A3 across, sizes in mm."""
+def draw_circuit(plan: Plan, *, only: int | None = None) -> tuple[Drawing, ...]:
+    """Return every sheet of the circuit, A3 across, sizes in mm; `only` is the number of a single one."""
     context = PlanContext(plan, symbol_set(plan.job))
-    return tuple(_draw_sheet(context, sheet) for sheet in plan.sheets.sheets())
+    return tuple(_draw_sheet(context, sheet) for sheet in plan.sheets.sheets() if only in {None, sheet})
 
 
 def _draw_sheet(context: PlanContext, sheet: int) -> Drawing:

@@ -83,14 +83,14 @@ class SpotDrawer:
             for i, v in enumerate(axes):
                 px, py = geo.at(v, pin)
                 both = (terminals[i], *terminals[len(left) + i : len(left) + i + 1])
-                self._pen.symbol(shape, px, py, terminals=both, ref=use.device)
+                self._pen.symbol(shape, px, py, terminals=both, ref=use.device, tag=plan.tags[use.device])
             self._gang(axes, pin, use.device, device.kind)
         else:
             is_motor = shape.name.startswith("motor-")
             earth = self._earth_terminal(use.device) if is_motor else None
             if earth is not None:
                 terminals.append(earth)
-            self._pen.symbol(shape, x, y, terminals=tuple(terminals), ref=use.device)
+            self._pen.symbol(shape, x, y, terminals=tuple(terminals), ref=use.device, tag=plan.tags[use.device])
             if earth is not None:
                 self._motor_earth(shape, axes[0], pin)
         for used in uses:
@@ -125,12 +125,12 @@ class SpotDrawer:
             self._writer.around(words, axes[0], pin, below, 33.0, use.device)
         else:
             reach = max(box[2], 0.0) + (axes[0] if box[2] > POLE_PITCH or len(axes) == 1 else axes[-1])
-            v = reach + 1.3
+            v = reach + 1.1
             edge = (lane + (1 if len(axes) < 4 else 2)) * geo.lane_width
             is_motor = shape.name.startswith("motor-")
             shift = -3.6 if is_motor and "through" in shape.name else 0.0
             most = 4 if not geo.is_power or is_motor else 5
-            self._writer.beside(words, v, pin + shift, edge - v - 1.0, use.device, most=most)
+            self._writer.beside(words, v, pin + shift, edge - v - 0.5, use.device, most=most)
         if wording.element(use) is ElementKind.COIL and device.kind in HAS_COIL:
             self._writer.contact_map(wording.contact_map(use.device), axes[0], use.device)
 

@@ -84,7 +84,7 @@ class Writer:
             self.text(v - 1.5, pin - 1.0, shown, layer=Layer.NUMBER, ref=ref, anchor=Anchor.RIGHT, tone=Tone.DONE)
         else:
             shown = fit_text(number, pin - begin - 1.2, SMALL)
-            self.text(v - 1.1, pin - 0.8, shown, layer=Layer.NUMBER, ref=ref, tone=Tone.DONE, upright=True)
+            self.text(v - 1.5, pin - 0.8, shown, layer=Layer.NUMBER, ref=ref, tone=Tone.DONE, upright=True)
 
     # -- symbols
 
@@ -167,7 +167,7 @@ class Writer:
         for v, clamp in zip(axes, clamps, strict=False):
             if clamp is not None:
                 x, y = self._geo.at(v, at)
-                self._pen.symbol(terminal_shape(), x, y, ref=clamp)
+                self._pen.symbol(terminal_shape(), x, y, ref=clamp, tag=clamp)
         named = [clamp for clamp in clamps if clamp is not None]
         if not named:
             return

@@ -58,7 +58,7 @@ def _draw_row(pen: Pen, plan: Plan, parts: list[tuple[str, str]], y: float) -> N
         x = LEFT + COLUMN_WIDTH * n + 19.0
         pen.line((x, y), (x, y - 10.0), width=0.35, ref="net:PE", layer=Layer.WIRE)
         pen.circle(x, y, 0.8, width=0.1, fill=Tone.INK, ref="net:PE", layer=Layer.WIRE)
-        pen.symbol(earthed_shape(), x, y - 10.0, terminals=(f"{device}:{mark}",), ref=device)
+        pen.symbol(earthed_shape(), x, y - 10.0, terminals=(f"{device}:{mark}",), ref=device, tag=plan.tags[device])
         pen.text(x + 1.2, y - 13.2, mark, size=2.5, tone=Tone.QUIET, ref=device, layer=Layer.NOTE)
         tag = fit_text(plan.tags[device], 36.0, 3.0, is_bold=True)
         pen.text(x, y - 27.0, tag, size=3.0, bold=True, anchor=Anchor.MIDDLE, ref=device, layer=Layer.TAG)

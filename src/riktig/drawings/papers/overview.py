@@ -43,7 +43,7 @@ def _place(pen: Pen, plan: Plan, piece: tuple[Row, ...], x: float, *, is_first: 
     draw_rows(drawn, plan, piece, TOP, is_first=is_first)
     for item in drawn.items:
         if isinstance(item, Symbol):
-            pen.symbol(item.shape, item.x + x, item.y, terminals=item.terminals, ref=item.ref)
+            pen.symbol(item.shape, item.x + x, item.y, terminals=item.terminals, ref=item.ref, tag=item.tag)
         else:
             pen.items.append(moved(item, x, 0.0, item.ref, item.layer))
     pen.targets.extend(Target(id=t.id, x=t.x + x, y=t.y) for t in drawn.targets)
