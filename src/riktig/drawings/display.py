@@ -137,7 +137,7 @@ class Shape:
 @dataclass(frozen=True, slots=True, kw_only=True)
 class Symbol:
     """A shape at a point. `terminals` name its pins in their order: `K1:A1`; `ref` is the id of what it depicts, `tag` how people
-    call it.
+    call it, `spot` the key of the use that it is, `link` the id of the target that it leads to.
     """
 
     shape: Shape
@@ -146,6 +146,8 @@ class Symbol:
     terminals: tuple[str, ...] = ()
     ref: str | None = None
     tag: str = ""
+    spot: str = ""
+    link: str | None = None
     layer: Layer = Layer.SYMBOL
 
     def pins(self) -> tuple[Point, ...]:
@@ -286,9 +288,11 @@ class Pen:
         terminals: tuple[str, ...] = (),
         ref: str | None = None,
         tag: str = "",
+        spot: str = "",
+        link: str | None = None,
     ) -> None:
         """Add a symbol."""
-        self.items.append(Symbol(shape=shape, x=x, y=y, terminals=terminals, ref=ref, tag=tag))
+        self.items.append(Symbol(shape=shape, x=x, y=y, terminals=terminals, ref=ref, tag=tag, spot=spot, link=link))
 
     def target(self, name: str, x: float, y: float) -> None:
         """Add a place that links lead to."""

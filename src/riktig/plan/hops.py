@@ -8,6 +8,7 @@ from dataclasses import dataclass
 from riktig.plan.circuit import DOOR
 from riktig.plan.lookup import Lookup
 from riktig.plan.plan import Plan
+from riktig.plan.zones import device_of
 
 _MOST_CONTACTS, _MOST_CLAMPS = 9, 4
 
@@ -43,14 +44,20 @@ def _device_hops(plan: Plan, device: str) -> list[Hop]:
     main = plan.sheet_places.get(device)
     if main is not None:
         hops.append(Hop(words=f"Drawn at {main.label}", bench="circuit", ref=device, target=f"device:{device}"))
+    if device in plan.plate.boxes:
+        hops.append(Hop(words="Plate", bench="plate", ref=device))
+    elif plan.circuit.device(device).location == DOOR:
+        hops.append(Hop(words="Door", bench="plate", ref=device))
+    hops.append(Hop(words="Wires", bench="wires", ref=device))
+    clamps = {clamp.id for clamp in plan.clamps}
+    near = (
+        end for c in plan.conductors if c.is_wired and device in {device_of(c.a), device_of(c.b)} for end in (c.a, c.b)
+    )
+    strips = dict.fromkeys(end for end in near if end in clamps)
+    hops.extend(Hop(words=f"Terminal {clamp}", bench="terminals", ref=clamp) for clamp in list(strips)[:_MOST_CLAMPS])
     uses = [use for use in plan.uses if use.device == device and use.key in plan.contacts]
     for use in uses[:_MOST_CONTACTS]:
         place = plan.sheets.mentions[(use.key.split("|", 1)[0], use.ref.column)]
         words = f"{plan.contacts[use.key]} at {place.label}"
         hops.append(Hop(words=words, bench="circuit", ref=device, target=f"use:{use.key}"))
-    if device in plan.plate.boxes:
-        hops.append(Hop(words="On the plate", bench="plate", ref=device))
-    elif plan.circuit.device(device).location == DOOR:
-        hops.append(Hop(words="On the door", bench="plate", ref=device))
-    hops.append(Hop(words="Its wires", bench="wires", ref=device))
     return hops

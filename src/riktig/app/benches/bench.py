@@ -39,6 +39,14 @@ class Bench(QWidget):
     def show_place(self, place: str) -> None:
         """Lead to where something is decided."""
 
+    @property
+    def target(self) -> str:
+        """Where on it one is, to come back to; empty where a bench has no such places."""
+        return ""
+
+    def show_target(self, target: str) -> None:
+        """Go to a place on it that a link leads to."""
+
     def show_theme(self, theme: Theme) -> None:
         """Take on another look."""
         self.theme = theme

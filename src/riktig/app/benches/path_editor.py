@@ -109,8 +109,14 @@ class PathEditor(QPlainTextEdit):
             if event.text().strip():
                 self._timer.start()
 
+    def close_list(self) -> None:
+        """Close the list of what may follow, also one that was about to open."""
+        self._timer.stop()
+        self._popup.hide()
+
     def commit(self) -> None:
         """Send what is typed, unless something is wrong with it."""
+        self.close_list()
         text = " ".join(self.toPlainText().split())
         if text and not self.faults:
             self.committed.emit(text)

@@ -12,7 +12,7 @@ from PySide6.QtGui import QBrush, QColor, QFont, QFontMetricsF, QPainter, QPaint
 from PySide6.QtWidgets import QGraphicsItem, QStyleOptionGraphicsItem, QWidget
 
 from riktig.app.theme.theme import Theme
-from riktig.drawings.display import EM_PER_HEIGHT, Anchor, Circle, Drawing, Line, Primitive, Rect, Text, Tone
+from riktig.drawings.display import EM_PER_HEIGHT, Anchor, Circle, Drawing, Line, Primitive, Rect, Symbol, Text, Tone
 from riktig.drawings.palette import CASING_EXTRA_MM, WIRE
 
 _FONT_PIXELS = 100
@@ -32,11 +32,26 @@ class Stroke:
 
 
 class DrawnItem(QGraphicsItem):
-    """What one ref looks like, in as few paths as it has pens. `ref` is None for the background."""
+    """What one ref looks like, in as few paths as it has pens. `ref` is None for the background; `link` is the target that a click
+    leads to, `spot` the use of a device that it is, empty for none.
+    """
 
-    def __init__(self, ref: str | None, primitives: list[Primitive], height: float, theme: Theme) -> None:
+    def __init__(
+        self,
+        ref: str | None,
+        primitives: list[Primitive],
+        height: float,
+        theme: Theme,
+        *,
+        link: str = "",
+        spot: str = "",
+    ) -> None:
         super().__init__()
         self.ref = ref
+        self.link = link
+        self.spot = spot
+        if link:
+            self.setCursor(Qt.CursorShape.PointingHandCursor)
         self.is_marked = False
         self._theme = theme
         self._strokes = _build_strokes(primitives, height)
@@ -190,11 +205,18 @@ def _text_path(item: Text, height: float) -> QPainterPath:
 
 
 def build_items(drawing: Drawing, theme: Theme) -> list[DrawnItem]:
-    """Return the items of a drawing: the background first, then one for each ref in the order in which they are met."""
-    groups: defaultdict[str | None, list[Primitive]] = defaultdict(list)
-    for item in drawing.primitives():
-        groups[item.ref].append(item)
-    background = groups.pop(None, [])
+    """Return the items of a drawing: the background first, then one for each thing, link and spot in the order in which they are met."""
+    groups: defaultdict[tuple[str | None, str, str], list[Primitive]] = defaultdict(list)
+    for item in drawing.items:
+        link = (item.link or "") if isinstance(item, Text | Symbol) else ""
+        if isinstance(item, Symbol):
+            groups[(item.ref, link, item.spot)].extend(item.primitives())
+        else:
+            groups[(item.ref, link, "")].append(item)
+    background = groups.pop((None, "", ""), [])
     items = [DrawnItem(None, background, drawing.height, theme)]
-    items.extend(DrawnItem(ref, members, drawing.height, theme) for ref, members in groups.items())
+    items.extend(
+        DrawnItem(ref, members, drawing.height, theme, link=link, spot=spot)
+        for (ref, link, spot), members in groups.items()
+    )
     return items

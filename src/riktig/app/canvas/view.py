@@ -11,6 +11,7 @@ from riktig.app.theme.theme import Theme
 from riktig.drawings.display import Drawing, Item, Primitive, Symbol
 
 CLICK_SLACK_PX = 5
+LINK_REACH_MM = 1.0
 ZOOM_STEP = 1.2
 _OVERLAY_Z = 10.0
 
@@ -19,6 +20,10 @@ class DrawingView(QGraphicsView):
     """Shows a drawing to scale. Wheel zooms, dragging pans, a click picks, Home fits the drawing again."""
 
     picked = Signal(str)
+    followed = Signal(str, str)
+    """A link was clicked: the id of its target, and the ref of what was clicked."""
+    spot_picked = Signal(str, str)
+    """As `picked`, with the key of the use whose symbol was clicked, empty where it is none."""
 
     def __init__(self, theme: Theme, name: str, parent: QWidget | None = None, *, least_scale: float = 0.0) -> None:
         super().__init__(parent)
@@ -31,7 +36,7 @@ class DrawingView(QGraphicsView):
         self._least_scale = least_scale
         self._theme = theme
         self._drawing: Drawing | None = None
-        self._items: dict[str, DrawnItem] = {}
+        self._items: dict[str, list[DrawnItem]] = {}
         self._overlay: list[DrawnItem] = []
         self._marked: tuple[str, ...] = ()
         self._pressed: QPoint | None = None
@@ -69,7 +74,7 @@ class DrawingView(QGraphicsView):
         for item in build_items(self._drawing, self._theme):
             scene.addItem(item)
             if item.ref is not None:
-                self._items[item.ref] = item
+                self._items.setdefault(item.ref, []).append(item)
         self.mark(self._marked)
 
     def show_overlay(self, items: Sequence[Item]) -> None:
@@ -92,8 +97,9 @@ class DrawingView(QGraphicsView):
     def mark(self, refs: tuple[str, ...]) -> None:
         """Mark what is selected."""
         self._marked = refs
-        for ref, item in self._items.items():
-            item.set_marked(ref in refs)
+        for ref, items in self._items.items():
+            for item in items:
+                item.set_marked(ref in refs)
 
     def has(self, ref: str) -> bool:
         """Return whether the drawing depicts a thing."""
@@ -101,9 +107,15 @@ class DrawingView(QGraphicsView):
 
     def centre_on(self, ref: str) -> None:
         """Bring a thing into view if it is not."""
-        item = self._items.get(ref)
-        if item is not None:
-            self.ensureVisible(item, 40, 40)
+        items = self._items.get(ref)
+        if items:
+            self.ensureVisible(items[0], 40, 40)
+
+    def show_point(self, x: float, y: float) -> None:
+        """Bring a point of the drawing, in its own mm, to the middle of the view."""
+        if self._drawing is not None:
+            self._is_fitted = False
+            self.centerOn(x, self._drawing.height - y)
 
     def fit(self) -> None:
         """Show the whole drawing, or from its upper left corner as much as can be read."""
@@ -156,20 +168,31 @@ class DrawingView(QGraphicsView):
 
     def mouseReleaseEvent(self, event: QMouseEvent) -> None:
         if self._pressed is not None and not self._dragged:
-            self.picked.emit(self._ref_at(event.position().toPoint()))
+            self._click(event.position().toPoint())
         self._pressed = None
 
-    def _ref_at(self, point: QPoint) -> str:
-        """Return the ref of what is nearest to a point, empty if nothing is near."""
+    def _click(self, point: QPoint) -> None:
+        item = self._item_at(point)
+        if item is not None and item.link:
+            self.followed.emit(item.link, item.ref or "")
+            return
+        ref = (item.ref or "") if item is not None else ""
+        self.picked.emit(ref)
+        self.spot_picked.emit(ref, item.spot if item is not None else "")
+
+    def _item_at(self, point: QPoint) -> DrawnItem | None:
+        """Return what is nearest to a point, None if nothing is near; a link that is hit goes before what it stands on."""
         slack = CLICK_SLACK_PX
         area = self.mapToScene(
             QRectF(point.x() - slack, point.y() - slack, 2 * slack, 2 * slack).toRect()
         ).boundingRect()
         at = self.mapToScene(point)
-        best, best_ref = area.width(), ""
-        for item in self.scene().items(area):
-            if isinstance(item, DrawnItem) and item.ref is not None:
-                distance = item.distance(at)
-                if distance < best:
-                    best, best_ref = distance, item.ref
-        return best_ref
+        reach = area.width()
+        near = [
+            (item.distance(at), item)
+            for item in self.scene().items(area)
+            if isinstance(item, DrawnItem) and item.ref is not None
+        ]
+        links = [(distance, item) for distance, item in near if item.link and distance < min(reach, LINK_REACH_MM)]
+        within = links or [(distance, item) for distance, item in near if distance < reach]
+        return min(within, key=lambda pair: pair[0])[1] if within else None

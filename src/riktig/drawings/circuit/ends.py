@@ -42,7 +42,7 @@ class EndDrawer:
                 self._earth_above(v, self._geo.start)
             else:
                 self._writer.wire(number, (v, top), (v, self._geo.start))
-                self._writer.arrow(number, v, top, comes=True)
+                self._writer.arrow(number, v, top, comes=True, link=self._goal(start_id(standing.figure, n)))
                 self._writer.target(start_id(standing.figure, n), v, top)
                 arrows.append((n, v, number))
             ports.append(Port(v=v, u=self._geo.start, number=number, is_named=len(axes) == 1))
@@ -65,6 +65,12 @@ class EndDrawer:
             for row in rows:
                 self.write(axes[-1] + 2.2, u, row)
                 u += ROW
+
+    def _goal(self, piece: str) -> str | None:
+        """Return where the arrow of a piece leads: to the next piece of its potential, from the last one back to the first."""
+        near = self._context.pieces.neighbours(piece)
+        other = near.behind or near.before
+        return other.id if other is not None else None
 
     def rows(self, ids: list[tuple[str, str]], *, is_single: bool, with_number: bool = True) -> list[Row]:
         """Return what is written at arrows, as (text, number, link): number, then where it comes from and where it goes on."""
@@ -102,7 +108,7 @@ class EndDrawer:
         v = ports[-1].v + 2.6
         self._writer.wire(port.number, (port.v, at), (v, at))
         self._writer.dot(port.number, port.v, at)
-        self._writer.arrow(port.number, v, at, is_across=True)
+        self._writer.arrow(port.number, v, at, is_across=True, link=self._goal(piece))
         self._writer.target(piece, port.v, at)
         rows = self.rows([(piece, port.number)], is_single=True, with_number=False)
         for n, line in enumerate(rows):
@@ -161,7 +167,7 @@ class EndDrawer:
             writer.wire(port.number, (port.v, port.u), (port.v, tip))
             if is_joined:
                 writer.dot(port.number, port.v, port.u)
-            writer.arrow(port.number, port.v, tip)
+            writer.arrow(port.number, port.v, tip, link=self._goal(piece))
             writer.target(piece, port.v, tip)
             live.append((piece, port.number, tip))
         if not live:

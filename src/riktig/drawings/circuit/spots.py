@@ -83,14 +83,16 @@ class SpotDrawer:
             for i, v in enumerate(axes):
                 px, py = geo.at(v, pin)
                 both = (terminals[i], *terminals[len(left) + i : len(left) + i + 1])
-                self._pen.symbol(shape, px, py, terminals=both, ref=use.device, tag=plan.tags[use.device])
+                self._pen.symbol(shape, px, py, terminals=both, ref=use.device, tag=plan.tags[use.device], spot=use.key)
             self._gang(axes, pin, use.device, device.kind)
         else:
             is_motor = shape.name.startswith("motor-")
             earth = self._earth_terminal(use.device) if is_motor else None
             if earth is not None:
                 terminals.append(earth)
-            self._pen.symbol(shape, x, y, terminals=tuple(terminals), ref=use.device, tag=plan.tags[use.device])
+            self._pen.symbol(
+                shape, x, y, terminals=tuple(terminals), ref=use.device, tag=plan.tags[use.device], spot=use.key
+            )
             if earth is not None:
                 self._motor_earth(shape, axes[0], pin)
         for used in uses:

@@ -61,7 +61,7 @@ class Wording:
         """Return the words beside a use."""
         plan, device = self._plan, self._plan.circuit.device(use.device)
         here, main = self.place_of(use), plan.sheet_places.get(use.device)
-        is_part = use.wants_contact and main is not None and main.label != here.label
+        is_part = main is not None and main.label != here.label
         rating = rating_words(plan, use.device) if use.is_feeder or device.kind == "timer" else use.position or ""
         title = "" if use.is_feeder or (use.wants_contact and device.kind in HAS_COIL) else device.title.split(",")[0]
         location = "" if device.location == PLATE or device.kind == "motor" else f"+{device.location}"

@@ -40,11 +40,13 @@ class Writer:
         x, y = self._geo.at(v, u)
         self._pen.circle(x, y, 0.8, width=0.1, fill=Tone.INK, ref=f"net:{number}", layer=Layer.WIRE)
 
-    def arrow(self, number: str, v: float, u: float, *, comes: bool = False, is_across: bool = False) -> None:
-        """Draw the arrow of a potential that goes on elsewhere, along the current or across it."""
+    def arrow(
+        self, number: str, v: float, u: float, *, comes: bool = False, is_across: bool = False, link: str | None = None
+    ) -> None:
+        """Draw the arrow of a potential that goes on elsewhere, along the current or across it; `link` is the target there."""
         x, y = self._geo.at(v, u)
         way = "down" if self._geo.is_rung is is_across else "right"
-        self._pen.symbol(arrow_shape(f"{way} comes" if comes else way), x, y, ref=f"net:{number}")
+        self._pen.symbol(arrow_shape(f"{way} comes" if comes else way), x, y, ref=f"net:{number}", link=link)
 
     def target(self, name: str, v: float, u: float) -> None:
         """Note a place that links lead to."""
