@@ -333,6 +333,56 @@ def _count_none(shell: object, image_type: type, painter_type: type) -> None:
     )
 
 
+FRAMES = 60
+
+
+def bench_sheets() -> None:
+    """Print the time to draw every sheet of 100 mixed starters, and a frame of the largest while it is moved and zoomed."""
+    from PySide6.QtCore import Qt
+    from PySide6.QtTest import QTest
+    from PySide6.QtWidgets import QApplication
+
+    from riktig.app.benches.circuit import READING_SCALE
+    from riktig.app.canvas.view import DrawingView
+    from riktig.app.main import make_application
+    from riktig.app.theme.theme import Variant, load_theme
+    from riktig.drawings.sheet_set import draw_sheets
+    from riktig.files.brief_reader import parse_brief
+    from riktig.plan.plan import compute_plan
+
+    plan = compute_plan(parse_brief(mixed_brief_of(100)))
+    draw_sheets(plan)
+    start = time.perf_counter()
+    sheets = draw_sheets(plan)
+    took = time.perf_counter() - start
+    print(
+        f"100 mixed starters: {len(sheets)} sheets of {sum(len(s.items) for s in sheets)} items drawn in {took:.3f} s"
+    )
+    application = QApplication.instance() or make_application([])
+    assert application is not None
+    largest = max(sheets, key=lambda sheet: len(list(sheet.primitives())))
+    view = DrawingView(load_theme(Variant.LIGHT), "sheet", least_scale=READING_SCALE)
+    view.resize(820, 620)
+    view.show()
+    start = time.perf_counter()
+    view.show_drawing(largest)
+    QTest.qWait(1)
+    turned = time.perf_counter() - start
+    for words, move in (("moved", lambda n: view.horizontalScrollBar().setValue(8 * n)), ("zoomed", None)):
+        start = time.perf_counter()
+        for n in range(FRAMES):
+            if move is not None:
+                move(n)
+            else:
+                QTest.keyClick(view, Qt.Key.Key_Plus if n % 12 < 6 else Qt.Key.Key_Minus)
+            view.viewport().repaint()
+        frame = 1000 * (time.perf_counter() - start) / FRAMES
+        print(
+            f"largest sheet, {len(largest.items)} items, turned to in {1000 * turned:.0f} ms, {words}: {frame:.1f} ms a frame"
+        )
+    view.close()
+
+
 if __name__ == "__main__":
     bench_start()
     bench_plan()
@@ -342,3 +392,4 @@ if __name__ == "__main__":
     bench_routes()
     bench_window()
     bench_wire_table()
+    bench_sheets()

@@ -4,7 +4,8 @@ from collections.abc import Callable
 
 import pytest
 from PySide6.QtCore import QPoint, Qt
-from PySide6.QtWidgets import QPushButton
+from PySide6.QtGui import QContextMenuEvent
+from PySide6.QtWidgets import QApplication, QMenu, QPushButton
 from pytestqt.qtbot import QtBot
 
 from riktig.app.benches.circuit import CircuitBench
@@ -172,3 +173,29 @@ def test_page_keys_turn_the_sheets_and_the_window_stays_as_wide_as_it_was(
     qtbot.mouseClick(bench.write, Qt.MouseButton.LeftButton)
     shell.hub.select("M1.K")
     assert shell.width() == 1280 and shell.minimumSizeHint().width() <= 1280
+
+
+def test_the_right_button_lists_the_ways_on_and_one_click_goes(shell: Shell, bench: CircuitBench, qtbot: QtBot) -> None:
+    symbol = next(i for i in shown(bench).items if isinstance(i, Symbol) and i.ref == "M1.Q")
+    at = point_of(bench, symbol.x, symbol.y - 12)
+    viewport = bench.view.viewport()
+    event = QContextMenuEvent(QContextMenuEvent.Reason.Mouse, at, viewport.mapToGlobal(at))
+    QApplication.sendEvent(viewport, event)
+    menu = next(m for m in bench.findChildren(QMenu) if m.isVisible())
+    action = next(a for a in menu.actions() if a.text() == "Plate")
+    qtbot.mouseClick(menu, Qt.MouseButton.LeftButton, pos=menu.actionGeometry(action).center())
+    assert shell.hub.selection == "M1.Q" and shell.stack.currentWidget() is shell.bench("plate")
+
+
+def test_the_school_of_drawing_symbols_and_tags_is_chosen_on_the_bench(
+    shell: Shell, bench: CircuitBench, qtbot: QtBot, settled: Settled
+) -> None:
+    for key in ("drawing rungs", "symbols nema", "tags number-letter"):
+        bench.school.choices[key].trigger()
+        settled()
+    bundle = shell.session.bundle
+    assert bundle is not None and bundle.plan.tags["M1.K"] == "2001K1"
+    sheet = next(s for s in shell.session.sheets if s.chapter == "Control circuit")
+    shapes = {i.shape.name for i in sheet.items if isinstance(i, Symbol) and i.ref == "M1.K"}
+    assert "nema-contactor-coil-turned" in shapes
+    assert bench.school.choices["tags number-letter"].isChecked()

@@ -6,7 +6,8 @@ import pytest
 from hypothesis import given, settings
 from hypothesis import strategies as st
 
-from riktig.drawings.display import Drawing, Symbol, Text
+from riktig.drawings.circuit.sheets import draw_circuit
+from riktig.drawings.display import Drawing, Text
 from riktig.drawings.sheet_set import draw_sheets
 from riktig.drawings.text_width import text_box, text_width
 from riktig.job.edits import change_member
@@ -63,10 +64,13 @@ def test_own_rungs_and_feeders_and_what_is_too_large_for_a_lane_read_back(text: 
     check_reads_back(plan, draw_sheets(plan))
 
 
+PRACTICES = ("", 'numbering = "line"', 'numbering = "sheet-column"\nnumber_prefix = "+A1-"', 'tags = "number-letter"')
+
+
 @settings(max_examples=50, deadline=None)
-@given(st.one_of(briefs(), panels()), st.sampled_from(sorted(SCHOOLS)))
-def test_the_drawing_is_the_circuit_and_nothing_overlaps(text: str, school: str) -> None:
-    plan = plan_of(with_school(text, school))
+@given(st.one_of(briefs(), panels()), st.sampled_from(sorted(SCHOOLS)), st.sampled_from(PRACTICES))
+def test_the_drawing_is_the_circuit_and_nothing_overlaps(text: str, school: str, practice: str) -> None:
+    plan = plan_of(with_school(text, school).replace("[practice]", f"[practice]\n{practice}", 1))
     check_reads_back(plan, draw_sheets(plan))
 
 
@@ -114,26 +118,19 @@ def test_each_device_of_the_circuit_is_drawn_with_its_tag_and_each_number_on_its
     assert bare <= {n.removeprefix("in.") for n in numbers}
 
 
-def circuit_items(sheets: tuple[Drawing, ...]) -> dict[str, set[object]]:
-    return {sheet.name: set(sheet.items) for sheet in sheets}
-
-
 def test_one_contact_more_changes_its_sheet_and_the_references_to_its_device_alone() -> None:
-    """A make contact is put beside one in a rung of its own: elsewhere only what stands at its relay may change."""
+    """A contact is put into a rung of its own: on other sheets of the circuit only what stands at its relay may change."""
     text = (
         demo_text("iec")
         + '[[rung]]\npath = "C1+ > M1.K:no > A77:coil > C1-"\nname = "extra"\n[device.A77]\nkind = "relay"\n'
     )
     before = settle(job_of(text))
-    path = "C1+ > M1.K:no > M6.K:nc > A77:coil > C1-"
-    after = settle(change_member(before, "rungs", "extra", path=path))
-    old, new = (circuit_items(draw_sheets(compute_plan(job))) for job in (before, after))
+    after = settle(change_member(before, "rungs", "extra", path="C1+ > M1.K:no > M6.K:nc > A77:coil > C1-"))
+    old, new = ({s.name: set(s.items) for s in draw_circuit(compute_plan(job))} for job in (before, after))
     own = f"sheet-{compute_plan(after).sheets.places['extra'].sheet:03}"
-    changed = {name for name in new if new[name] != old.get(name)}
-    assert own in changed
-    for name in changed - {own}:
-        parts = {getattr(item, "ref", None) for item in new[name] ^ old[name]}
-        assert parts <= {"M6.K", None} or not any(isinstance(i, Symbol) for i in new[name] ^ old[name]), (name, parts)
+    assert set(old) == set(new) and new[own] != old[own]
+    for name in set(new) - {own}:
+        assert {getattr(item, "ref", None) for item in new[name] ^ old[name]} <= {"M6.K"}, name
 
 
 def test_widths_of_letters_are_those_of_the_fonts() -> None:

@@ -1,6 +1,6 @@
 """Owns the sheet's frame: columns, rows, title block. Must not know the circuit."""
 
-from riktig.drawings.display import Anchor, Pen, Tone
+from riktig.drawings.display import Anchor, Pen, Text, Tone
 from riktig.job.model import Job
 from riktig.plan.figures import LANES
 
@@ -31,10 +31,17 @@ def draw_frame(pen: Pen, job: Job, title: str, sheet: int, *, has_grid: bool = T
     _draw_block(pen, job, title, str(sheet))
 
 
+def page_text(page: int, pages: int) -> Text:
+    """Return what the title block says of a sheet's place in its set."""
+    return Text(
+        x=RIGHT - 3, y=10 + _BLOCK_HEIGHT - 5, text=f"{page} of {pages}", size=2.5, anchor=Anchor.RIGHT, tone=Tone.QUIET
+    )
+
+
 def _draw_block(pen: Pen, job: Job, title: str, page: str) -> None:
     left, top = LEFT - 10, 10 + _BLOCK_HEIGHT
     pen.line((left, top), (RIGHT, top), width=0.5)
-    edges = (RIGHT - 200, RIGHT - 105, RIGHT - 28)
+    edges = (RIGHT - 200, RIGHT - 105, RIGHT - 34)
     for x in edges:
         pen.line((x, 10), (x, top), width=0.25)
     pen.text(left + 4, top - 6.5, "Riktig", size=3.6, bold=True)

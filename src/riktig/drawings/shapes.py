@@ -41,7 +41,12 @@ def element_shape(
     pen = Pen()
     if standard is SymbolSet.IEC or not _draw_nema(pen, kind, element, sort):
         symbols.draw_element(pen, 0, 0, "", kind, element, sort=sort)
-    words = [standard.value, kind, element.value if element is not None else "missing", sort or ""]
+    words = [
+        standard.value,
+        kind,
+        element.value if element is not None else "missing",
+        sort or "" if element in CHANGEOVERS else "",
+    ]
     title = (
         f"{_kind_words(kind)}, {_ELEMENT_WORDS.get(element, 'element')}"
         if element is not None

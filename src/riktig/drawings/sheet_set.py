@@ -3,8 +3,11 @@
 Cover, contents and overview come first, below the circuit's first sheet; terminals and lists behind its last.
 """
 
+from dataclasses import replace
+
 from riktig.drawings.circuit.sheets import draw_circuit
 from riktig.drawings.display import Drawing
+from riktig.drawings.frame import page_text
 from riktig.drawings.papers.cover import draw_contents, draw_cover, listed
 from riktig.drawings.papers.earthing import draw_earthing
 from riktig.drawings.papers.lists import draw_channel_lists, draw_device_list, draw_legend
@@ -20,11 +23,12 @@ def draw_sheets(plan: Plan) -> tuple[Drawing, ...]:
     circuit = draw_circuit(plan)
     last = max(plan.sheets.sheets(), default=FIRST_SHEET)
     behind = [*draw_earthing(plan, circuit), *draw_channel_lists(plan), *draw_terminals(plan), *draw_device_list(plan)]
-    behind += draw_legend(circuit)
+    behind += draw_legend(plan, circuit)
     first_behind = -(-(last + 1) // 10) * 10
     tail = tuple(finish(plan.job, sheet, first_behind + n) for n, sheet in enumerate(behind))
     head = _draw_head(plan, circuit, tail)
-    return (*head, *circuit, *tail)
+    sheets = (*head, *circuit, *tail)
+    return tuple(with_page(sheet, n + 1, len(sheets)) for n, sheet in enumerate(sheets))
 
 
 def _draw_head(plan: Plan, circuit: tuple[Drawing, ...], tail: tuple[Drawing, ...]) -> tuple[Drawing, ...]:
@@ -47,3 +51,8 @@ def _draw_head(plan: Plan, circuit: tuple[Drawing, ...], tail: tuple[Drawing, ..
 def sheet_number(drawing: Drawing) -> int:
     """Return the number of a sheet."""
     return int(drawing.name.rpartition("-")[2])
+
+
+def with_page(drawing: Drawing, page: int, pages: int) -> Drawing:
+    """Return a sheet with its place in the set written in its title block."""
+    return replace(drawing, items=(*drawing.items, page_text(page, pages)))

@@ -1,5 +1,6 @@
 """Owns how wide texts are in the shipped fonts, and fitting them to room. Must not draw."""
 
+import re
 from functools import cache
 from importlib.resources import files
 
@@ -8,6 +9,7 @@ from riktig.drawings.display import EM_PER_HEIGHT, Anchor, Text
 DESCENT, ASCENT = 0.3, 1.06
 """How far letters reach below and above the baseline, in letter heights."""
 _UNKNOWN = 1000
+_AT_HYPHEN = re.compile(r"[^-]+-?|-")
 
 
 @cache
@@ -55,8 +57,13 @@ def fit_text(text: str, room: float, size: float, *, is_bold: bool = False, is_m
 
 
 def wrap_text(text: str, room: float, size: float, most: int, *, is_bold: bool = False) -> list[str]:
-    """Return the text in at most so many lines that each fit the room in mm; a fixed space never parts. The last line is cut."""
-    words = text.split(" ")
+    """Return the text in at most so many lines that each fit the room in mm; a fixed space never parts, a word that is too long does
+    at its hyphen. The last line is cut.
+    """
+    words: list[str] = []
+    for word in text.split(" "):
+        is_long = text_width(word, size, is_bold=is_bold) > room
+        words.extend(_AT_HYPHEN.findall(word) if is_long else [word])
     lines: list[str] = []
     while words and len(lines) < most:
         line = words.pop(0)

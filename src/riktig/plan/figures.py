@@ -15,6 +15,8 @@ LANES = 10
 """Lanes of a sheet: columns, or lines of a ladder."""
 CONTROL_CELLS, POWER_CELLS = 7.5, 6.2
 """Cells that a lane is long."""
+POWER_LENGTH_MM, SYMBOL_ROOM_MM, LETTER_MM = 173.0, 18.4, 2.3
+"""Of a power sheet: what a lane is long, what a symbol takes with its terminals, and a letter of a number along a conductor."""
 TIE_CELLS, FORK_CELLS, POWER_FORK_CELLS, EXCHANGE_CELLS = 0.5, 0.5, 0.7, 0.45
 
 
@@ -162,17 +164,23 @@ def spots_in(steps: Iterable[Step]) -> Iterator[Spot]:
                 yield from spots_in(side.steps)
 
 
-def capacity(*, is_power: bool) -> float:
-    """Return how many cells a lane is long."""
-    return POWER_CELLS if is_power else CONTROL_CELLS
+def power_cells(letters: int) -> float:
+    """Return how many cells a lane of a power sheet is long, where wire numbers of so many letters stand along the conductors."""
+    return min(POWER_CELLS, POWER_LENGTH_MM / (SYMBOL_ROOM_MM + LETTER_MM * letters))
 
 
-def build_figures(circuit: Circuit) -> tuple[Figure, ...]:
-    """Return the circuit as figures in drawing order, each small enough for a sheet."""
+def build_figures(circuit: Circuit, letters: int = 4) -> tuple[Figure, ...]:
+    """Return the circuit as figures in drawing order, each small enough for a sheet.
+
+    Args:
+        circuit: what is to be drawn.
+        letters: of the wire numbers that power sheets must have room for.
+    """
     found: list[Figure] = []
     for is_power in (True, False):
+        room = power_cells(letters) if is_power else CONTROL_CELLS
         paths = _merge_windings([path for path in circuit.paths if path.is_power is is_power], circuit)
-        found.extend(part for figure in _attach_all(paths, is_power=is_power) for part in _cut(figure))
+        found.extend(part for figure in _attach_all(paths, is_power=is_power, room=room) for part in _cut(figure, room))
     return tuple(found)
 
 
@@ -276,7 +284,7 @@ class _Tree:
     boughs: list[_Bough]
 
 
-def _attach_all(lines: list[_Line], *, is_power: bool) -> list[Figure]:
+def _attach_all(lines: list[_Line], *, is_power: bool, room: float) -> list[Figure]:
     trees: list[_Tree] = []
     ends_at: dict[tuple[str, ...], int] = {}
     for line in lines:
@@ -287,7 +295,7 @@ def _attach_all(lines: list[_Line], *, is_power: bool) -> list[Figure]:
     for line in lines:
         if line.key() != owner or line.source.owner is None:
             owner, open_trees = line.key(), []
-        if not any(_join(tree, line, ends_at, is_power=is_power) for tree in open_trees):
+        if not any(_join(tree, line, ends_at, room) for tree in open_trees):
             trunk = _Bough(line, 0.0)
             tree = _Tree(trunk, [trunk])
             trees.append(tree)
@@ -304,13 +312,13 @@ def _figure_of(tree: _Tree) -> Figure:
     )  # fmt: skip
 
 
-def _join(tree: _Tree, line: _Line, ends_at: Mapping[tuple[str, ...], int], *, is_power: bool) -> bool:
+def _join(tree: _Tree, line: _Line, ends_at: Mapping[tuple[str, ...], int], room: float) -> bool:
     """Hang a line from a figure, or let it go on where one ends; return whether there was such a place."""
     if not all(name.startswith("@") for name in line.start):
         return False
+    is_power = line.source.is_power
     cells = steps_cells(line.steps, is_power=is_power)
     lanes = steps_lanes(line.steps, line.width)
-    room = capacity(is_power=is_power)
     for bough in tree.boughs:
         own = bough.line
         if own.end == line.start and ends_at[line.start] == 1 and not isinstance(own.steps[-1], Tie):
@@ -340,21 +348,21 @@ def _lanes(tree: _Tree) -> int:
 # -- cutting what is too large
 
 
-def _cut(figure: Figure) -> list[Figure]:
+def _cut(figure: Figure, room: float) -> list[Figure]:
     """Return the figure in parts that fit a sheet, the first under its own key."""
     numbers = count(2)
     waiting, parts = [figure], []
     while waiting:
         whole = waiting.pop(0)
-        first, rest = _cut_once(whole)
+        first, rest = _cut_once(whole, room)
         parts.append(first)
         waiting = [replace(part, key=f"{figure.key}~{next(numbers)}") for part in rest] + waiting
     return parts
 
 
-def _cut_once(figure: Figure) -> tuple[Figure, list[Figure]]:
+def _cut_once(figure: Figure, room: float) -> tuple[Figure, list[Figure]]:
     """Return what fits of a figure, and the rest in parts, each of which may have to be cut again."""
-    room, is_power = capacity(is_power=figure.is_power), figure.is_power
+    is_power = figure.is_power
     steps, trunk = figure.trunk.steps, figure.trunk
     fits = branch_cells(trunk, is_power=is_power) <= room and branch_lanes(trunk) <= LANES
     if fits:

@@ -3,14 +3,14 @@
 from collections.abc import Mapping
 from dataclasses import dataclass
 
-from riktig.job.edits import replace
+from riktig.job.edits import change_part, replace
 from riktig.job.ledger import Choice, Choices, ChoiceState
 from riktig.job.model import Job
 from riktig.job.validate import Fault, JobError
 from riktig.plan.electrical import wire_up
 from riktig.plan.numbers import allocate_numbers, natural_key, scheme_of
 from riktig.plan.plan import Plan
-from riktig.plan.settle import settle
+from riktig.plan.settle import let_go, settle
 from riktig.plan.sheets import read_sheets
 
 
@@ -34,6 +34,16 @@ def renumber(job: Job) -> Job:
     scheme = scheme_of(job, read_sheets(job, electrical.circuit, job.ledger.sheets), electrical.uses)
     fresh = allocate_numbers(electrical.netlist, electrical.uses, held, scheme)
     return settle(_rename(job, _renamed(job.ledger.numbers, fresh), fresh))
+
+
+def retag_as(job: Job, school: str) -> Job:
+    """Return the settled Job with tags given out afresh in a school of tags; held ones and the names that people gave stay.
+
+    Raises:
+        JobError: the Job does not fit together.
+    """
+    wanted = change_part(job, "practice", tags=school)
+    return settle(replace(wanted, ledger=let_go(wanted.ledger, "tags")))
 
 
 def _renamed(before: Choices, after: Mapping[str, str]) -> dict[str, str]:

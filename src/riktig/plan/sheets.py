@@ -28,6 +28,7 @@ from riktig.plan.figures import (
 )
 
 FIRST_SHEET = 10
+MOST_LETTERS = 9
 _VALUE = re.compile(r"^([1-9]\d{1,4}) (\d)$")
 LEAST_SPARE = 2
 SPARE_SHARE = 4
@@ -155,7 +156,13 @@ def order_figures(circuit: Circuit, job: Job) -> tuple[Figure, ...]:
     """Return figures as a person orders them: the way in and what watches it, motors, supplies, what stays live; in control what
     enables others before it, starters, alarms.
     """
-    return tuple(sorted(build_figures(circuit), key=lambda f: _rank(f, job)))
+    return tuple(sorted(build_figures(circuit, number_letters(job)), key=lambda f: _rank(f, job)))
+
+
+def number_letters(job: Job) -> int:
+    """Return how many letters the wire numbers of power sheets are taken to have: prefix, and what the school makes of them."""
+    by_place = job.practice.numbering in {"sheet-column", "line"}
+    return min(len(job.practice.number_prefix) + (5 if by_place else 4), MOST_LETTERS)
 
 
 def _rank(figure: Figure, job: Job) -> int:

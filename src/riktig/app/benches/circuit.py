@@ -3,13 +3,14 @@
 from functools import partial
 from typing import TYPE_CHECKING
 
-from PySide6.QtCore import Qt
+from PySide6.QtCore import QPoint, Qt
 from PySide6.QtGui import QKeyEvent
-from PySide6.QtWidgets import QApplication, QHBoxLayout, QSizePolicy, QVBoxLayout, QWidget
+from PySide6.QtWidgets import QApplication, QHBoxLayout, QMenu, QSizePolicy, QVBoxLayout, QWidget
 
 from riktig.app.benches.bench import Bench
 from riktig.app.benches.page_strip import PageStrip
 from riktig.app.benches.rung_panel import RungPanel
+from riktig.app.benches.school_button import SchoolButton
 from riktig.app.canvas.view import DrawingView
 from riktig.app.hub import Hub
 from riktig.app.session import Session
@@ -41,14 +42,16 @@ class CircuitBench(Bench):
         self._at = 0
         self._target = ""
         self._bundle: Bundle | None = None
+        self._lookup: Lookup | None = None
         self._draft: Draft | None = None
         self.view = DrawingView(theme, tr("Circuit sheet"), least_scale=READING_SCALE)
         self.view.spot_picked.connect(self._on_view_spot_picked)
         self.view.followed.connect(self._on_view_followed)
+        self.view.menu_requested.connect(self._on_view_menu_requested)
         self.view.setToolTip(
-            tr(
-                "Click a reference to go there, Alt+Left comes back. Wheel zooms, drag moves, Home fits, Page keys turn."
-            )
+            tr("Click a reference to go there, Alt+Left comes back. The right button lists all ways on.")
+            + "\n"
+            + tr("Wheel zooms, drag moves, Home fits, Page keys turn.")
         )
         self.strip = PageStrip()
         self.strip.turned.connect(self.show_sheet)
@@ -58,6 +61,7 @@ class CircuitBench(Bench):
         self.write = button(tr("Rungs"), role="chip", tip=tr("Write rungs beside the drawing (R)"))
         self.write.setCheckable(True)
         self.write.toggled.connect(self.panel.setVisible)
+        self.school = SchoolButton(session)
         self._title = label("", bold=True)
         self._title.setWordWrap(False)
         self._ways = QWidget()
@@ -72,6 +76,7 @@ class CircuitBench(Bench):
         head.addWidget(self._title)
         head.addSpacing(8)
         head.addWidget(self._ways, 1)
+        head.addWidget(self.school)
         head.addWidget(self.write)
         layout = QVBoxLayout(self)
         layout.setContentsMargins(4, 4, 4, 4)
@@ -85,8 +90,9 @@ class CircuitBench(Bench):
 
     def show_bundle(self, bundle: Bundle, lookup: Lookup) -> None:
         """Take over the Plan for ways on and the rung panel."""
-        self._bundle = bundle
+        self._bundle, self._lookup = bundle, lookup
         self.panel.show_plan(bundle.plan)
+        self.school.show_job(bundle.plan.job)
 
     def show_sheets(self, sheets: tuple[Drawing, ...]) -> None:
         """Show the sheets; the one in view stays, by its number."""
@@ -109,6 +115,8 @@ class CircuitBench(Bench):
 
     def _show_title(self, text: str) -> None:
         self._title.setText(text)
+        if self._lookup is not None:
+            self._show_hops(self.hub.selection, self._lookup)
 
     def show_target(self, target: str) -> None:
         """Turn to where a target lies, and ring it."""
@@ -160,6 +168,7 @@ class CircuitBench(Bench):
                 widget.deleteLater()
         hops = find_hops(self._bundle.plan, lookup, ref) if self._bundle is not None and ref else ()
         room = self.width() - self._title.sizeHint().width() - self.write.sizeHint().width() - 40
+        room -= self.school.sizeHint().width()
         for hop in hops:
             made = button(tr(hop.words), role="chip")
             room -= made.sizeHint().width() + 5
@@ -169,6 +178,17 @@ class CircuitBench(Bench):
             made.clicked.connect(lambda _=False, hop=hop: self.hub.hop_requested.emit(hop))
             self._hops.addWidget(made)
         self._hops.addStretch(1)
+
+    def _on_view_menu_requested(self, ref: str, at: QPoint) -> None:
+        """Open the ways on from what lies under the pointer."""
+        if self._bundle is None or self._lookup is None or not ref:
+            return
+        self.hub.select(ref)
+        menu = QMenu(self)
+        menu.setAttribute(Qt.WidgetAttribute.WA_DeleteOnClose)
+        for hop in find_hops(self._bundle.plan, self._lookup, ref):
+            menu.addAction(tr(hop.words), partial(self.hub.hop_requested.emit, hop))
+        menu.popup(at)
 
     def _on_view_followed(self, target: str, ref: str) -> None:
         if target in self._targets:

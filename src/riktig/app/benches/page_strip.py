@@ -6,7 +6,7 @@ from PySide6.QtWidgets import QListView, QListWidget, QListWidgetItem
 from riktig.app.text import tr
 from riktig.drawings.display import Drawing
 
-_WIDTH, _HEIGHT = 104, 42
+_WIDTH, _HEIGHT = 108, 56
 _MOST_LETTERS = 13
 
 
@@ -24,7 +24,7 @@ class PageStrip(QListWidget):
         self.setWordWrap(True)
         self.setTextElideMode(Qt.TextElideMode.ElideNone)
         self.setVerticalScrollBarPolicy(Qt.ScrollBarPolicy.ScrollBarAlwaysOff)
-        self.setFixedHeight(_HEIGHT + 18)
+        self.setFixedHeight(_HEIGHT + 20)
         self.currentRowChanged.connect(self._on_row_changed)
 
     def show_sheets(self, sheets: tuple[Drawing, ...], current: int) -> None:

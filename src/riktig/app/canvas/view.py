@@ -3,7 +3,7 @@
 from collections.abc import Sequence
 
 from PySide6.QtCore import QPoint, QRectF, Qt, Signal
-from PySide6.QtGui import QKeyEvent, QMouseEvent, QPainter, QResizeEvent, QTransform, QWheelEvent
+from PySide6.QtGui import QContextMenuEvent, QKeyEvent, QMouseEvent, QPainter, QResizeEvent, QTransform, QWheelEvent
 from PySide6.QtWidgets import QGraphicsScene, QGraphicsView, QWidget
 
 from riktig.app.canvas.items import DrawnItem, build_items
@@ -24,6 +24,9 @@ class DrawingView(QGraphicsView):
     """A link was clicked: the id of its target, and the ref of what was clicked."""
     spot_picked = Signal(str, str)
     """As `picked`, with the key of the use whose symbol was clicked, empty where it is none."""
+
+    menu_requested = Signal(str, QPoint)
+    """The ref under the pointer, empty for none, and where on the screen."""
 
     def __init__(self, theme: Theme, name: str, parent: QWidget | None = None, *, least_scale: float = 0.0) -> None:
         super().__init__(parent)
@@ -151,8 +154,13 @@ class DrawingView(QGraphicsView):
         else:
             super().keyPressEvent(event)
 
+    def contextMenuEvent(self, event: QContextMenuEvent) -> None:
+        item = self._item_at(event.pos())
+        self.menu_requested.emit((item.ref or "") if item is not None else "", event.globalPos())
+
     def mousePressEvent(self, event: QMouseEvent) -> None:
-        self._pressed, self._dragged = event.position().toPoint(), False
+        if event.button() is Qt.MouseButton.LeftButton:
+            self._pressed, self._dragged = event.position().toPoint(), False
 
     def mouseMoveEvent(self, event: QMouseEvent) -> None:
         if self._pressed is None:

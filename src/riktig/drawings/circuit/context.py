@@ -6,10 +6,10 @@ from riktig.drawings.circuit.pieces import Numbers, Pieces
 from riktig.drawings.circuit.words import Wording
 from riktig.drawings.shapes import SymbolSet
 from riktig.plan.contacts import Use
-from riktig.plan.figures import Figure, Spot
+from riktig.plan.figures import Figure, Spot, power_cells
 from riktig.plan.plan import Plan
 from riktig.plan.runs import zone_of_run
-from riktig.plan.sheets import Place
+from riktig.plan.sheets import MOST_LETTERS, Place, number_letters
 from riktig.plan.zones import is_drop, zones_of
 
 
@@ -37,6 +37,9 @@ class PlanContext:
         self.plan = plan
         self.standard = standard
         self.numbers = Numbers(plan)
+        longest = max((len(p.number) for p in plan.potentials if not p.number.startswith("in.")), default=0)
+        self.letters = min(longest, MOST_LETTERS)
+        self.power_cells = power_cells(number_letters(plan.job))
         self.pieces = Pieces(plan, self.numbers)
         self.wording = Wording(plan)
         self.uses = {(u.key.split("|", 1)[0], u.ref.column): u for u in plan.uses}

@@ -6,10 +6,14 @@ from riktig.drawings.circuit.pieces import SheetBuses, end_id, start_id
 from riktig.drawings.circuit.writer import ROW, SMALL, Writer
 from riktig.drawings.display import Anchor, Layer, Pen, Tone
 from riktig.drawings.shapes import earth_shape
-from riktig.drawings.text_width import fit_text, text_width
+from riktig.drawings.text_width import text_width
 from riktig.plan.figures import Branch
 
 TAP, TAP_STEP = 2.6, 2.6
+ROW_ROOM_MM = 16.4
+"""What is written beside a single arrow is no longer."""
+LONG_START_MM = 16.0
+"""A number at the start of a rung that is longer stands above the terminal mark behind it."""
 Row = tuple[str, str, str | None]
 """Text, number and link of one reference."""
 
@@ -56,10 +60,14 @@ class EndDrawer:
         if self._geo.is_rung and rows:
             v = axes[0]
             u = u0 - 11.4
-            self.write(v - 1.2, u, rows[0])
-            for row in rows[1:]:
-                self.write(v - 4.6, u, row)
-                u += text_width(row[0], SMALL) + 1.6
+            is_long = text_width(rows[0][0], SMALL) > LONG_START_MM
+            self.write(v - (4.6 if is_long else 1.2), u, rows[0])
+            for n, row in enumerate(rows[1:]):
+                if is_long:
+                    self.write(v + 3.8 + ROW * n, u, row)
+                else:
+                    self.write(v - 4.6, u, row)
+                    u += text_width(row[0], SMALL) + 1.6
         elif rows:
             u = u0 - 7.4 if len(axes) == 1 else u0 - 9.0
             for row in rows:
@@ -86,7 +94,9 @@ class EndDrawer:
         if is_single:
             number = ids[0][1] if ids else ""
             if with_number and number:
-                rows.append((self._context.numbers.words(number), number, None))
+                words = self._context.numbers.words(number)
+                is_short = text_width(words, SMALL) <= ROW_ROOM_MM
+                rows.append((words if is_short else self._writer.short_number(number, ROW_ROOM_MM), number, None))
             rows.extend((text, number, links[text][1]) for _, text in marks)
             return rows
         by_number = {number: [text for n, text in marks if n == number] for _, number in ids}
@@ -184,19 +194,16 @@ class EndDrawer:
             for n, row in enumerate(rows):
                 self.write(ports[0].v + 2.2, tip - 1.2 + ROW * n, row)
         else:
-            self._wide_end_rows(rows, ports, tip)
+            self._wide_end_rows(live, ports, tip)
 
-    def _wide_end_rows(self, rows: list[Row], ports: Ports, tip: float) -> None:
-        """Write the numbers along several conductors that end, and where they go on beside them."""
-        for port in ports:
-            shown = fit_text(port.number, 14.0, SMALL)
-            length = text_width(shown, SMALL)
-            self._writer.text(
-                port.v - 1.1, tip + 3.6 + length, shown, layer=Layer.NUMBER, ref=f"net:{port.number}", tone=Tone.DONE,
-                upright=True,
-            )  # fmt: skip
+    def _wide_end_rows(self, live: list[tuple[str, str, float]], ports: Ports, tip: float) -> None:
+        """Write the numbers along several conductors that end, and beside them where they go on."""
+        begin = max(port.u for port in ports)
+        self._writer.numbers_abreast(tuple(p.number for p in ports), tuple(p.v for p in ports), tip, begin)
+        rows = self.rows([(piece, number) for piece, number, _ in live], is_single=False)
+        first = tip - 1.2 if len(rows) < 4 else tip - 1.2 - ROW * (len(rows) - 3)
         for n, row in enumerate(rows):
-            self.write(ports[-1].v + 2.2, tip - 1.2 + ROW * n, row)
+            self.write(ports[-1].v + 2.2, first + ROW * n, row)
 
     def _earth_below(self, port: Port) -> None:
         at = port.u + 3.0

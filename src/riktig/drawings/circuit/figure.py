@@ -30,7 +30,11 @@ from riktig.plan.figures import (
 
 POST, POST_RUNG = 3.2, 12.0
 """Room behind a symbol for a strip terminal."""
-CONSUMERS = frozenset({ElementKind.SOUNDER, ElementKind.COIL, ElementKind.LAMP, ElementKind.LOAD, ElementKind.PRIMARY})
+CONSUMERS = frozenset({
+    ElementKind.SOUNDER, ElementKind.COIL, ElementKind.LAMP, ElementKind.LOAD, ElementKind.PRIMARY, ElementKind.INPUT,
+    ElementKind.ENABLE, ElementKind.ANALOG_IN,
+})  # fmt: skip
+"""What stands at the foot of a control sheet, and what follows it."""
 
 
 class FigureDrawer:
@@ -40,7 +44,7 @@ class FigureDrawer:
         self.context = context
         self.geometry = geometry
         self._buses = buses
-        self.writer = Writer(pen, geometry)
+        self.writer = Writer(pen, geometry, context.plan.job.practice.number_prefix)
         self.ends = EndDrawer(context, pen, geometry, buses, self.writer)
         self.spots = SpotDrawer(context, pen, geometry, self.writer)
 

@@ -9,13 +9,15 @@ from dataclasses import dataclass
 from riktig.drawings.display import Point
 from riktig.drawings.frame import COLUMN_WIDTH, LEFT
 from riktig.drawings.shapes import POLE_PITCH
-from riktig.plan.figures import CONTROL_CELLS, POWER_CELLS
+from riktig.plan.figures import CONTROL_CELLS, LETTER_MM
 
 TOP = 276.0
 LINE_HEIGHT = 24.0
 RAIL_LEFT = 34.0
 BUS_STEP = 5.0
-SINGLE_AXIS, WIDE_AXIS = 13.0, 5.5
+SINGLE_AXIS, WIDE_AXIS, MOST_AXIS = 13.0, 5.5, 21.5
+BESIDE_NUMBER = 2.6
+"""Left of a conductor stand its numbers, this far from the edge of the lane and from the conductor."""
 MOST_TOP, MOST_TOP_POWER, MOST_BOTTOM = 3, 5, 2
 """Busbars that find room at the head of a sheet and at its foot."""
 MOST_POWER_CELL = 38.0
@@ -27,12 +29,16 @@ _ABOVE_BUS = 12.0
 
 @dataclass(frozen=True, slots=True, kw_only=True)
 class SheetGeometry:
-    """Measures of one sheet with so many busbars at its head and foot."""
+    """Measures of one sheet with so many busbars at its head and foot; `letters` of its longest wire number,
+    `cells` that a lane is long.
+    """
 
     is_rung: bool
     is_power: bool
     heads: int
     feet: int
+    letters: int = 4
+    cells: float = CONTROL_CELLS
 
     def at(self, v: float, u: float) -> Point:
         """Return a point on the sheet in mm."""
@@ -45,7 +51,10 @@ class SheetGeometry:
 
     def axis(self, lane: int, width: int) -> float:
         """Return the v of the first conductor of a lane."""
-        return lane * self.lane_width + (SINGLE_AXIS if width == 1 else WIDE_AXIS)
+        if width > 1:
+            return lane * self.lane_width + WIDE_AXIS
+        number = 0.0 if self.is_rung else self.letters * LETTER_MM + BESIDE_NUMBER
+        return lane * self.lane_width + min(max(SINGLE_AXIS, number), MOST_AXIS)
 
     def axes(self, lane: int, width: int) -> tuple[float, ...]:
         """Return the v of each conductor of a lane."""
@@ -75,4 +84,4 @@ class SheetGeometry:
     @property
     def cell(self) -> float:
         """The least length of a cell."""
-        return (self.end - self.start) / (POWER_CELLS if self.is_power else CONTROL_CELLS)
+        return (self.end - self.start) / self.cells

@@ -10,7 +10,7 @@ from riktig.drawings.frame import LEFT, SHEET_HEIGHT, SHEET_WIDTH, draw_frame
 from riktig.drawings.papers.paper import sheet_name, sheet_target
 from riktig.drawings.shapes import POLE_PITCH, symbol_set
 from riktig.drawings.text_width import fit_text, text_width, wrap_text
-from riktig.plan.figures import LANES, Figure
+from riktig.plan.figures import CONTROL_CELLS, LANES, Figure
 from riktig.plan.plan import Plan
 from riktig.plan.sheets import Place, Section
 
@@ -19,6 +19,8 @@ _TITLES = {
     Section.CONTROL: "Control circuit",
     Section.CONTROLLER: "Controller inputs and outputs",
 }
+
+LEAST_TITLE_MM, RUNG_TITLE_MM = 18.0, 51.0
 
 
 def draw_circuit(plan: Plan, *, only: int | None = None) -> tuple[Drawing, ...]:
@@ -36,7 +38,8 @@ def _draw_sheet(context: PlanContext, sheet: int) -> Drawing:
     draw_frame(pen, plan.job, title, sheet, has_grid=not place.is_line)
     geometry = SheetGeometry(
         is_rung=place.is_line, is_power=place.section is Section.POWER, heads=_levels(buses, is_head=True),
-        feet=_levels(buses, is_head=False),
+        feet=_levels(buses, is_head=False), letters=context.letters,
+        cells=context.power_cells if place.section is Section.POWER else CONTROL_CELLS,
     )  # fmt: skip
     pen.target(sheet_target(sheet), LEFT, SHEET_HEIGHT - 10)
     if place.is_line:
@@ -54,7 +57,7 @@ def _draw_sheet(context: PlanContext, sheet: int) -> Drawing:
 
 def _subject(figures: tuple[Figure, ...]) -> str:
     titles = list(dict.fromkeys(figure.title for figure in figures))
-    return ", ".join(titles[:2]) + (" …" if len(titles) > 2 else "")
+    return ", ".join(titles[:2]) + (f" and {len(titles) - 2} more" if len(titles) > 2 else "")
 
 
 def _levels(buses: SheetBuses, *, is_head: bool) -> int:
@@ -84,24 +87,29 @@ def _draw_titles(pen: Pen, geometry: SheetGeometry, figures: tuple[Figure, ...],
         lane, lanes = places[run[0].key].lane, sum(figure.lanes for figure in run)
         if geometry.is_rung:
             x, y = geometry.at(lane * geometry.lane_width + 4.0, geometry.foot(0) + 5.0)
-            pen.text(x, y, fit_text(run[0].title, 51.0, 2.8, is_bold=True), size=2.8, bold=True, layer=Layer.TAG)
+            size = 2.8 if text_width(run[0].title, 2.8, is_bold=True) <= RUNG_TITLE_MM else SMALL
+            pen.text(
+                x, y, fit_text(run[0].title, RUNG_TITLE_MM, size, is_bold=True), size=size, bold=True, layer=Layer.TAG
+            )
             if lane:
                 edge = geometry.at(lane * geometry.lane_width, 0)[1]
                 pen.line((RAIL_LEFT + geometry.foot(0) + 4, edge), (408, edge), width=0.18, tone=Tone.FAINT)
             continue
         x = geometry.at(lane * geometry.lane_width, 0)[0]
         room = lanes * geometry.lane_width - 3.0
+        title = run[0].title
         if is_incoming(run[0]):
             beside = WIDE_AXIS + POLE_PITCH * (run[0].trunk.width - 1) + 2.0
             x, room = x + beside, room - beside
-        for n, line in enumerate(wrap_text(run[0].title, room, 2.8, 2, is_bold=True)):
+            title = title if room > LEAST_TITLE_MM else "Supply"
+        for n, line in enumerate(wrap_text(title, room, 2.8, 2, is_bold=True)):
             pen.text(x + 2.0, 281.8 - 3.9 * n, line, size=2.8, bold=True, layer=Layer.TAG)
         if lane:
             pen.line((x, 285.0), (x, 276.5), width=0.25, tone=Tone.FAINT)
 
 
 def _draw_buses(context: PlanContext, pen: Pen, geometry: SheetGeometry, buses: SheetBuses, place: Place) -> None:
-    writer = Writer(pen, geometry)
+    writer = Writer(pen, geometry, context.plan.job.practice.number_prefix)
     for found, is_head in ((buses.heads, True), (buses.feet, False)):
         for bus in found.values():
             piece = head_id(place, bus.number) if is_head else foot_id(place, bus.number)
@@ -148,6 +156,8 @@ def _label_bus(
     """
     ref, is_up = f"net:{bus.number}", geometry.is_rung
     v, lift = _gap_start(taps) + 1.4, u - 0.9
+    if is_up and text_width(name, SMALL, is_bold=True) > LINE_HEIGHT - 3.0:
+        name = writer.short_number(bus.number, LINE_HEIGHT - 4.0)
     width = text_width(name, SMALL, is_bold=True)
     writer.text(
         v, lift, name, layer=Layer.NUMBER, ref=ref, tone=Tone.DONE, bold=True, upright=is_up,

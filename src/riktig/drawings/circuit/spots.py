@@ -20,6 +20,8 @@ from riktig.drawings.symbols import SPAN
 from riktig.plan.contacts import Use
 from riktig.plan.figures import Spot
 
+MARKS_BELOW_BOX = 3.0
+"""The terminal marks of a box stand below it, and the number of a conductor below them."""
 BELOW_CLAMPS = 4.4
 """Under the strip terminals of a rung words begin so far below the conductor."""
 
@@ -74,8 +76,12 @@ class SpotDrawer:
         numbers = tuple(port.number for port in ports)
         for port in ports:
             writer.wire(port.number, (port.v, port.u), (port.v, pin))
-            if not port.is_named and port.u < pin - 3:
-                writer.number(port.number, port.v, pin, max(port.u, pin - 14), is_single=len(ports) == 1)
+        begin = max((port.u for port in ports), default=pin)
+        if begin < pin - 3 and not all(port.is_named for port in ports):
+            if len(ports) == 1:
+                writer.number(numbers[0], axes[0], pin, begin)
+            else:
+                writer.numbers_abreast(numbers, axes, pin, begin)
         terminals = [*(f"{use.device}:{m}" for m in left), *(f"{use.device}:{m}" for m in right)]
         device = plan.circuit.device(use.device)
         x, y = geo.at(axes[0], pin)
@@ -111,11 +117,12 @@ class SpotDrawer:
         )
         self._clamp_marks(use, axes, numbers, exits if right else (), pin, span)
         self._texts(use, shape, axes, lane, pin)
-        return (
-            tuple(Port(v=v, u=pin + span, number=number) for v, number in zip(axes, exits, strict=False))
-            if right
-            else ()
-        )
+        if not right:
+            return ()
+        end = pin + span + (MARKS_BELOW_BOX if "converter" in shape.name else 0.0)
+        for v, number in zip(axes, exits, strict=False):
+            writer.wire(number, (v, pin + span), (v, end))
+        return tuple(Port(v=v, u=end, number=number) for v, number in zip(axes, exits, strict=False))
 
     def _texts(self, use: Use, shape: Shape, axes: tuple[float, ...], lane: int, pin: float) -> None:
         geo, wording = self._geo, self._context.wording
@@ -137,8 +144,8 @@ class SpotDrawer:
             self._writer.contact_map(wording.contact_map(use.device), axes[0], use.device)
 
     def _is_outside(self, use: Use) -> bool:
-        left = self._context.plan.netlist.ends[use.key][0]
-        numbers = tuple(self._context.numbers.of_terminal(f"{use.device}:{mark}") for mark in left)
+        marks = (mark for side in self._context.plan.netlist.ends[use.key] for mark in side)
+        numbers = tuple(self._context.numbers.of_terminal(f"{use.device}:{mark}") for mark in marks)
         return any(self._context.clamps(use, numbers))
 
     def _clamp_marks(

@@ -63,7 +63,8 @@ class Wording:
         here, main = self.place_of(use), plan.sheet_places.get(use.device)
         is_part = main is not None and main.label != here.label
         rating = rating_words(plan, use.device) if use.is_feeder or device.kind == "timer" else use.position or ""
-        title = "" if use.is_feeder or (use.wants_contact and device.kind in HAS_COIL) else device.title.split(",")[0]
+        is_told = use.is_feeder or use.position is not None or (use.wants_contact and device.kind in HAS_COIL)
+        title = "" if is_told else device.title.split(",")[0]
         location = "" if device.location == PLATE or device.kind == "motor" else f"+{device.location}"
         return Words(
             tag=plan.tags[use.device],

@@ -3,6 +3,8 @@
 All points are (v, u) of a sheet's geometry, in mm.
 """
 
+import re
+
 from riktig.drawings.circuit.geometry import SheetGeometry
 from riktig.drawings.circuit.words import ContactRow, Words, short_mark
 from riktig.drawings.display import Anchor, Layer, Pen, Tone
@@ -18,14 +20,16 @@ GAP = 0.9
 ADVANCE = text_width("0", SMALL)
 MOST_ROWS = 9
 MOST_CLAMP_LETTERS = 7
+_PARTING = re.compile(r"(?<=\d)(?=[A-Za-z])|(?<=[A-Za-z])(?=\d)")
 
 
 class Writer:
     """Writes on one sheet."""
 
-    def __init__(self, pen: Pen, geometry: SheetGeometry) -> None:
+    def __init__(self, pen: Pen, geometry: SheetGeometry, prefix: str = "") -> None:
         self._pen = pen
         self._geo = geometry
+        self._prefix = prefix
 
     # -- conductors
 
@@ -75,18 +79,29 @@ class Writer:
             link=link,
         )  # fmt: skip
 
-    def number(self, number: str, v: float, pin: float, begin: float, *, is_single: bool) -> None:
-        """Write a number on a conductor between `begin` and the pin below it."""
+    def number(self, number: str, v: float, pin: float, begin: float) -> None:
+        """Write the number of a conductor that runs by itself between `begin` and the pin below it."""
         ref = f"net:{number}"
         if self._geo.is_rung:
-            self.text(v - 4.4, begin + 0.8, number, layer=Layer.NUMBER, ref=ref, tone=Tone.DONE)
-        elif is_single:
-            room = v % self._geo.lane_width - 1.9
-            shown = fit_text(number, room, SMALL)
-            self.text(v - 1.5, pin - 1.0, shown, layer=Layer.NUMBER, ref=ref, anchor=Anchor.RIGHT, tone=Tone.DONE)
+            is_short = text_width(number, SMALL) <= pin - begin - 0.8
+            shown = number if is_short else self.short_number(number, pin - begin + 3.4)
+            at, anchor = (pin - 0.4, Anchor.RIGHT) if is_short else (begin + 0.6, Anchor.LEFT)
+            self.text(v - 4.4, at, shown, layer=Layer.NUMBER, ref=ref, anchor=anchor, tone=Tone.DONE)
         else:
-            shown = fit_text(number, pin - begin - 1.2, SMALL)
-            self.text(v - 1.5, pin - 0.8, shown, layer=Layer.NUMBER, ref=ref, tone=Tone.DONE, upright=True)
+            shown = self.short_number(number, v % self._geo.lane_width - 1.8)
+            self.text(v - 1.5, pin - 1.0, shown, layer=Layer.NUMBER, ref=ref, anchor=Anchor.RIGHT, tone=Tone.DONE)
+
+    def short_number(self, number: str, room: float) -> str:
+        """Return a number as it fits the room in mm: without the shop's prefix where it is too long, at last cut."""
+        if text_width(number, SMALL) <= room:
+            return number
+        return fit_text(number.removeprefix(self._prefix), room, SMALL)
+
+    def numbers_abreast(self, numbers: tuple[str, ...], axes: tuple[float, ...], pin: float, begin: float) -> None:
+        """Write the numbers of conductors side by side along them, above a pin."""
+        for v, number in zip(axes, numbers, strict=True):
+            shown = self.short_number(number, pin - begin - 1.0)
+            self.text(v - 1.5, pin - 0.8, shown, layer=Layer.NUMBER, ref=f"net:{number}", tone=Tone.DONE, upright=True)
 
     # -- symbols
 
@@ -126,10 +141,12 @@ class Writer:
             rows.append(fit_text(words.location, room, SMALL))
         spare = most - 1 - len(rows) - (words.place is not None)
         rows[:0] = wrap_text(words.title, room, SMALL, max(spare, 0)) if spare > 0 else []
-        self.text(
-            v, pin + 2.8, fit_text(words.tag, room, TAG, is_bold=True), layer=Layer.TAG, ref=ref, size=TAG, bold=True
-        )
-        u = pin + 2.8 + TAG_TAIL
+        u = pin + 2.8
+        for n, (part, size) in enumerate(_tag_rows(words.tag, room)):
+            u = pin + 2.8 + n * (ROW + TAG_TAIL)
+            self.text(v, u, part, layer=Layer.TAG, ref=ref, size=size, bold=True)
+            most -= n
+        u += TAG_TAIL
         if words.place is not None:
             u += ROW
             self._main_place(words, v, u, ref)
@@ -147,11 +164,13 @@ class Writer:
         label = words.place.label if words.place is not None else ""
         gap = 1.4
         mark = text_width(label, SMALL) + gap if label else 0.0
-        tag = fit_text(words.tag, room - mark, TAG, is_bold=True)
-        left = middle - (text_width(tag, TAG, is_bold=True) + mark) / 2
-        self.text(v - 9.6, left, tag, layer=Layer.TAG, ref=ref, size=TAG, bold=True)
+        size = TAG if text_width(words.tag, TAG, is_bold=True) <= room - mark else SMALL
+        tag = fit_text(words.tag, room - mark, size, is_bold=True)
+        width = text_width(tag, size, is_bold=True)
+        left = middle - (width + mark) / 2
+        self.text(v - 9.6, left, tag, layer=Layer.TAG, ref=ref, size=size, bold=True)
         if words.place is not None:
-            at = left + text_width(tag, TAG, is_bold=True) + gap
+            at = left + width + gap
             self._main_place(words, v - 9.6, at, ref)
         free = int((11.2 - below) // ROW)
         tail = " ".join(word for word in (words.rating, words.location) if word)
@@ -197,7 +216,7 @@ class Writer:
         left = v - v % self._geo.lane_width + 4.0
         for row in _shortened(rows):
             self.text(left, u, row.marks, layer=Layer.NOTE, ref=device, tone=Tone.QUIET)
-            label = row.place.label if row.place is not None else "–" if row.marks else ""
+            label = row.place.label if row.place is not None else "" if row.marks.startswith("and ") else "–"
             self.text(
                 left + 8.6 * ADVANCE, u, label, layer=Layer.REFERENCE, ref=device,
                 tone=Tone.DONE if row.place is not None else Tone.QUIET, link=f"use:{row.use}" if row.use else None,
@@ -223,10 +242,23 @@ class Writer:
 
 
 def _shortened(rows: tuple[ContactRow, ...]) -> tuple[ContactRow, ...]:
-    """Return as many rows as there is room for: free contacts give way first."""
+    """Return as many rows as there is room for: free contacts give way first, then a last row says how many more there are."""
     if len(rows) > MOST_ROWS:
         rows = tuple(row for row in rows if row.place is not None)
-    return rows[:MOST_ROWS]
+    if len(rows) <= MOST_ROWS:
+        return rows
+    more = len(rows) - MOST_ROWS + 1
+    return (*rows[: MOST_ROWS - 1], ContactRow(marks=f"and {more} more", place=None, use="", is_break=False))
+
+
+def _tag_rows(tag: str, room: float) -> list[tuple[str, float]]:
+    """Return a tag with its letter height: smaller where it is too long, then in two rows, parted where letters meet digits."""
+    for size in (TAG, SMALL):
+        if text_width(tag, size, is_bold=True) <= room:
+            return [(tag, size)]
+    parts = [m.start() for m in _PARTING.finditer(tag)]
+    at = min(parts, key=lambda place: abs(place - len(tag) / 2), default=len(tag) // 2)
+    return [(fit_text(part, room, SMALL, is_bold=True), SMALL) for part in (tag[:at], tag[at:])]
 
 
 def _joined_clamps(clamps: list[str]) -> list[str]:

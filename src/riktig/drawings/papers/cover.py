@@ -86,9 +86,9 @@ def _facts(plan: Plan) -> list[tuple[str, str]]:
 def draw_contents(plan: Plan, sheets: Sequence[tuple[int, str, str]]) -> list[Sheet]:
     """Return the contents as (number, title, chapter) of every sheet, each a link to it."""
     columns = (
-        Column(heading="Sheet", width=18),
-        Column(heading="What is on it", width=118),
-        Column(heading="Chapter", width=52),
+        Column(heading="Sheet", width=14),
+        Column(heading="What is on it", width=116),
+        Column(heading="Chapter", width=58),
     )
     rows = [
         (Cell(text=str(n), link=sheet_target(n), bold=True), Cell(text=title), Cell(text=chapter))

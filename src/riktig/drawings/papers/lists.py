@@ -17,7 +17,7 @@ _CHANNELS = {
     ElementKind.ANALOG_OUT: "analogue output",
 }  # fmt: skip
 _ACROSS, _DOWN = 4, 8
-_CELL_W, _CELL_H = 96.0, 28.0
+_CELL_W, _CELL_H = 96.0, 26.5
 
 
 def draw_device_list(plan: Plan) -> list[Sheet]:
@@ -25,7 +25,13 @@ def draw_device_list(plan: Plan) -> list[Sheet]:
     columns = tuple(
         Column(heading=heading, width=width)
         for heading, width in (
-            ("Tag", 26), ("For", 88), ("Part", 122), ("Order code", 62), ("Set to", 26), ("Mounted", 30), ("Drawn at", 30),
+            ("Tag", 26),
+            ("For", 76),
+            ("Part", 140),
+            ("Order code", 62),
+            ("Set to", 22),
+            ("Mounted", 28),
+            ("Drawn at", 30),
         )
     )  # fmt: skip
     rows = []
@@ -49,7 +55,7 @@ def _purpose(plan: Plan, device_id: str) -> str:
     whose = f"{starter.name} {starter.title}".strip() if starter is not None else ""
     if is_bar(device_id) or not whose or device.kind == "motor":
         return device.title or whose
-    return f"{whose}: {device.title}" if device.title else whose
+    return f"{whose}: {device.title.split(',')[0]}" if device.title else whose
 
 
 def _setting(plan: Plan, device_id: str) -> str:
@@ -113,7 +119,7 @@ def draw_channel_lists(plan: Plan) -> list[Sheet]:
     return pages
 
 
-def draw_legend(sheets: Iterable[Drawing]) -> list[Sheet]:
+def draw_legend(plan: Plan, sheets: Iterable[Drawing]) -> list[Sheet]:
     """Return every symbol that the sheets use, with what it stands for, and how references are read."""
     shapes: dict[str, Shape] = {}
     for sheet in sheets:
@@ -121,13 +127,19 @@ def draw_legend(sheets: Iterable[Drawing]) -> list[Sheet]:
             if isinstance(item, Symbol) and item.shape.title:
                 shapes.setdefault(item.shape.title, item.shape)
     ordered = [shapes[title] for title in sorted(shapes, key=str.lower)]
-    notes = (
+    notes = [
         "A line that ends in an arrow goes on elsewhere: ← names the place before, → the next one, sheet.column or line of a ladder. "
         "Lines that cross are joined only where there is a dot. The number on a line is that of its wires.",
         "Beside a contact stands where its coil or main part is drawn; under a coil, or at the end of its rung, where each of its "
         "contacts is. On a ladder the line of a break contact is underlined.",
         "+ and a word is the place of mounting, where that is not the plate.",
-    )
+    ]
+    prefix = plan.job.practice.number_prefix
+    if prefix:
+        notes = (
+            *notes,
+            f"Where there is no room for it a number stands without the prefix {prefix} that all of them carry.",
+        )
     pages: list[Sheet] = []
     per_page = _ACROSS * _DOWN
     for start in range(0, max(len(ordered), 1), per_page):
@@ -150,8 +162,6 @@ def _draw_entry(pen: Pen, shape: Shape, x: float, top: float) -> None:
 
 
 def _draw_notes(pen: Pen, notes: tuple[str, ...]) -> None:
-    y = 45.5
-    for note in notes:
-        for line in wrap_words(note, 372.0, 2.6):
-            pen.text(LEFT + 2, y, line, size=2.6, tone=Tone.QUIET, layer=Layer.NOTE)
-            y -= 3.9
+    lines = [line for note in notes for line in wrap_words(note, 372.0, 2.6)]
+    for n, line in enumerate(reversed(lines)):
+        pen.text(LEFT + 2, 34.5 + 3.9 * n, line, size=2.6, tone=Tone.QUIET, layer=Layer.NOTE)

@@ -16,7 +16,7 @@ _PER_TABLE = int((TOP - BOTTOM - 8.0) // _ROW)
 _FEW = 14
 """So few terminals stand in one row."""
 _WIDTH = 190.0
-_INSIDE, _STRIP, _LABEL, _NUMBER, _OUTSIDE, _CABLE = 0.0, 62.0, 70.0, 84.0, 100.0, 148.0
+_INSIDE, _STRIP, _LABEL, _NUMBER, _OUTSIDE, _CABLE = 0.0, 54.0, 61.0, 72.0, 96.0, 140.0
 _SIZE = 2.6
 
 
