@@ -136,9 +136,8 @@ def draw_legend(plan: Plan, sheets: Iterable[Drawing]) -> list[Sheet]:
     ]
     prefix = plan.job.practice.number_prefix
     if prefix:
-        notes = (
-            *notes,
-            f"Where there is no room for it a number stands without the prefix {prefix} that all of them carry.",
+        notes.append(
+            f"Where there is no room for it a number stands without the prefix {prefix} that all of them carry."
         )
     pages: list[Sheet] = []
     per_page = _ACROSS * _DOWN
@@ -161,7 +160,7 @@ def _draw_entry(pen: Pen, shape: Shape, x: float, top: float) -> None:
         pen.text(x + 32.0, middle + 1.0 - 4.2 * n, line, size=2.8, layer=Layer.NOTE)
 
 
-def _draw_notes(pen: Pen, notes: tuple[str, ...]) -> None:
+def _draw_notes(pen: Pen, notes: list[str]) -> None:
     lines = [line for note in notes for line in wrap_words(note, 372.0, 2.6)]
     for n, line in enumerate(reversed(lines)):
         pen.text(LEFT + 2, 34.5 + 3.9 * n, line, size=2.6, tone=Tone.QUIET, layer=Layer.NOTE)
