@@ -3,6 +3,7 @@
 import os
 import sys
 import tempfile
+from importlib.resources import files
 from pathlib import Path
 
 os.environ.setdefault("QT_QPA_PLATFORM", "offscreen")
@@ -12,11 +13,21 @@ os.environ["XDG_DATA_HOME"] = os.environ["XDG_CONFIG_HOME"] = HOME
 from PySide6.QtCore import QEventLoop, Qt, QTimer  # noqa: E402
 from PySide6.QtTest import QTest  # noqa: E402
 
+from riktig.app.canvas.view import DrawingView  # noqa: E402
 from riktig.app.main import make_application  # noqa: E402
 from riktig.app.shell import Shell  # noqa: E402
 from riktig.app.theme.theme import Variant, apply_theme, load_theme  # noqa: E402
 from riktig.app.value_card import ValueCard  # noqa: E402
+from riktig.drawings.sheet_set import draw_sheets  # noqa: E402
+from riktig.files.brief_reader import parse_brief  # noqa: E402
+from riktig.plan.plan import compute_plan  # noqa: E402
 
+SHEETS = (
+    ("sheet-power", "iec", "Power circuit: M2 Mill"),
+    ("sheet-columns", "iec", "Control circuit: M1 Apple elevator"),
+    ("sheet-rungs", "ul", "Control circuit: M4 Wet auger"),
+    ("sheet-terminals", "iec", "Terminals X2"),
+)
 FOLDER = Path(__file__).parent.parent / "docs" / "screenshots"
 
 
@@ -29,6 +40,18 @@ def wait_for(shell: Shell) -> None:
         QTimer.singleShot(50, loop.quit)
         loop.exec()
     QTest.qWait(120)
+
+
+def shoot_sheet(name: str, world: str, title: str) -> None:
+    """Take one whole sheet of a demo, the first with such a title."""
+    plan = compute_plan(parse_brief(files("riktig").joinpath("demos", f"{world}.toml").read_text("utf-8")))
+    view = DrawingView(load_theme(Variant.LIGHT), "sheet")
+    view.resize(1280, 908)
+    view.show()
+    view.show_drawing(next(sheet for sheet in draw_sheets(plan) if title in sheet.title))
+    QTest.qWait(100)
+    view.grab().save(str(FOLDER / f"{name}.png"))
+    view.close()
 
 
 def main(names: list[str]) -> None:
@@ -79,12 +102,20 @@ def main(names: list[str]) -> None:
     shoot("why")
     brief.side.turn_to(0)
     shell.show_stage("circuit")
-    shell.hub.select("")
-    shell.bench("circuit").show_sheet(0)
-    shoot("circuit-power")
-    shell.bench("circuit").show_sheet(5)
-    shell.hub.select("M2.T")
+    circuit = shell.bench("circuit")
+    circuit.show_target("device:M3.K")
+    shell.hub.select("M3.K")
     shoot("circuit")
+    circuit.write.click()
+    circuit.panel.editor.setFocus()
+    circuit.panel.editor.setPlainText("C2+ > (TANK.alarm:no | M6.K:nc) > A1.S:test > A1.P > C2-")
+    QTest.qWait(2500)
+    shoot("circuit-write")
+    circuit.panel.editor.clear()
+    circuit.write.click()
+    for name, world, sheet in SHEETS:
+        if not names or name in names:
+            shoot_sheet(name, world, sheet)
     shell.show_stage("plate")
     wire = next(c for c in shell.session.bundle.plan.conductors if c.number == "1" and c.location == "plate")
     shell.hub.select(f"wire:{wire.id}")

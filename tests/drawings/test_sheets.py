@@ -27,6 +27,13 @@ LONG = HEAD + "".join(f'[device.K{n}]\nkind = "relay"\n' for n in range(1, 30)) 
 LONG += f'[[rung]]\npath = "C1+ > {" > ".join(f"K{n}:no" for n in range(1, 19))} > P9 > C1-"\n'
 LONG += f'[[rung]]\npath = "C1+ > ({" | ".join(f"K{n}:nc > K{n + 1}:nc" for n in range(1, 28, 2))}) > K29:coil > C1-"\n'
 
+DEEP = HEAD + "".join(f'[device.K{n}]\nkind = "relay"\n' for n in range(1, 10))
+DEEP += "".join(f'[[rung]]\npath = "C1+ > {path} > C1-"\n' for path in (
+    "((K2:no | K3:nc > K4:no > K5:nc) > (K6:no | K7:no > K8:no > K2:no | K3:no > K4:nc > K5:no) > "
+    "(K6:nc > K7:nc > K8:nc | K2:nc > K3:no | K4:no) | K5:no > (K6:no | K7:nc > K8:no > K2:nc > K3:nc) | K4:no) > K1:coil",
+    "K1:no > (K2:no > K3:no > K4:no > K5:no > K6:no > K7:no > K8:no > K2:nc > K3:nc | K4:nc) > K9:coil",
+))  # fmt: skip
+
 
 def with_school(text: str, school: str) -> str:
     lines = SCHOOLS[school]
@@ -58,7 +65,7 @@ def test_the_lines_of_the_demos_are_their_netlist_and_nothing_overlaps(demo: tup
 
 
 @pytest.mark.parametrize("school", SCHOOLS)
-@pytest.mark.parametrize("text", [GROUPS, FEEDER, LONG], ids=["groups", "feeder", "long"])
+@pytest.mark.parametrize("text", [GROUPS, FEEDER, LONG, DEEP], ids=["groups", "feeder", "long", "deep"])
 def test_own_rungs_and_feeders_and_what_is_too_large_for_a_lane_read_back(text: str, school: str) -> None:
     plan = plan_of(with_school(text, school))
     check_reads_back(plan, draw_sheets(plan))

@@ -26,14 +26,13 @@ from riktig.app.start import StartPage
 from riktig.app.text import tr
 from riktig.app.theme.theme import Theme, Variant, apply_theme, load_theme
 from riktig.app.top_bar import TopBar
-from riktig.app.trail import Stop, Trail
+from riktig.app.trail import Guide
 from riktig.app.widgets import label
 from riktig.app.worker_process import Bundle, Helper
 
 if TYPE_CHECKING:
     from riktig.drawings.display import Drawing
     from riktig.job.model import Job
-    from riktig.plan.hops import Hop
     from riktig.plan.lookup import Lookup
     from riktig.record.progress import Progress
 
@@ -73,7 +72,6 @@ class Shell(QMainWindow):
         self._benches: dict[str, Bench] = {}
         self._behind: dict[str, set[str]] = {}
         self._stage = "brief"
-        self._trail = Trail()
         self.top = TopBar()
         self.message = label("", role="danger")
         self.message.hide()
@@ -83,6 +81,7 @@ class Shell(QMainWindow):
         self.stack = QStackedWidget()
         self.stack.addWidget(self.start)
         self.files = FilesMenu(self, self.session)
+        self.guide = Guide(self.hub, self.show_stage, self.bench, lambda: self._stage)
         self._build_menus()
         self._lay_out()
         self._wire()
@@ -123,7 +122,7 @@ class Shell(QMainWindow):
             keys = QKeySequence(f"Alt+{stage.shortcut}")
             self._action(view, tr(stage.name), keys, partial(self.show_stage, stage.key))
         view.addSeparator()
-        self.back_action = self._action(view, tr("Go &back"), QKeySequence("Alt+Left"), self.go_back)
+        self.back_action = self._action(view, tr("Go &back"), QKeySequence("Alt+Left"), self.guide.back)
         self.back_action.setEnabled(False)
         self._action(view, tr("Light or &dark"), QKeySequence("Ctrl+D"), self.toggle_theme)
 
@@ -142,7 +141,9 @@ class Shell(QMainWindow):
         self.day_sheet.chosen.connect(self.show_stage)
         hub.selection_changed.connect(self._on_hub_selection_changed)
         hub.bench_requested.connect(self.show_stage)
-        hub.hop_requested.connect(self._on_hub_hop_requested)
+        hub.hop_requested.connect(self.guide.hop)
+        self.guide.changed.connect(self.back_action.setEnabled)
+        self.guide.changed.connect(self.top.back.setEnabled)
         hub.place_requested.connect(self._on_hub_place_requested)
         hub.message_posted.connect(self.show_message)
         session.job_changed.connect(self._on_session_job_changed)
@@ -156,7 +157,7 @@ class Shell(QMainWindow):
         self.files.refused.connect(self.show_message)
         self.files.told.connect(self.show_message)
         self.files.opened.connect(self._on_files_opened)
-        self.top.back.clicked.connect(lambda _=False: self.go_back())
+        self.top.back.clicked.connect(lambda _=False: self.guide.back())
         self.top.undo.clicked.connect(lambda _=False: session.undo())
         self.top.redo.clicked.connect(lambda _=False: session.redo())
         self.top.found.connect(hub.select)
@@ -316,34 +317,6 @@ class Shell(QMainWindow):
             return
         self.show_stage("brief")
         self.bench("brief").show_place(place)
-
-    # -- hops
-
-    def _stop_here(self) -> Stop:
-        made = self._benches.get(self._stage)
-        return Stop(stage=self._stage, ref=self.hub.selection, target=made.target if made is not None else "")
-
-    def _on_hub_hop_requested(self, hop: "Hop") -> None:
-        self._trail.leave(self._stop_here())
-        self._show_trail()
-        self._go_to(Stop(stage=hop.bench, ref=hop.ref, target=hop.target))
-
-    def go_back(self) -> None:
-        """Go back to where one was before the last hop."""
-        stop = self._trail.back()
-        self._show_trail()
-        if stop is not None:
-            self._go_to(stop)
-
-    def _show_trail(self) -> None:
-        for way in (self.back_action, self.top.back):
-            way.setEnabled(len(self._trail) > 0)
-
-    def _go_to(self, stop: Stop) -> None:
-        self.show_stage(stop.stage)
-        self.hub.select(stop.ref)
-        if stop.target:
-            self.bench(stop.stage).show_target(stop.target)
 
     def _on_person_changed(self, person: str) -> None:
         self.session.record.person = person.strip()

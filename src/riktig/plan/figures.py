@@ -371,7 +371,7 @@ def _cut_once(figure: Figure, room: float) -> tuple[Figure, list[Figure]]:
     for index, step in enumerate(steps):
         is_large = step_lanes(step, trunk.width) > LANES or step_cells(step, is_power=is_power) > room
         if is_large and isinstance(step, Fork):
-            return _take_apart(figure, index, step)
+            return _take_apart(figure, index, step, room)
         at += step_cells(step, is_power=is_power)
         if at > room:
             break
@@ -390,7 +390,7 @@ def _split(figure: Figure, index: int) -> tuple[Figure, list[Figure]]:
     return first, [rest]
 
 
-def _take_apart(figure: Figure, index: int, fork: Fork) -> tuple[Figure, list[Figure]]:
+def _take_apart(figure: Figure, index: int, fork: Fork, room: float) -> tuple[Figure, list[Figure]]:
     """Return the figure up to a fork, each branch of the fork as a figure of its own, and what comes behind it."""
     trunk = figure.trunk
     before, after = _joint_before((fork,)), _joint_after(fork)
@@ -405,7 +405,8 @@ def _take_apart(figure: Figure, index: int, fork: Fork) -> tuple[Figure, list[Fi
     branches = [replace(branch, start=figure.start) for branch in branches]
     if not behind and trunk.end is not None:
         branches = [replace(branch, trunk=replace(branch.trunk, end=trunk.end)) for branch in branches]
-    return branches[0], [*branches[1:], *rest]
+    first, more = _cut_once(branches[0], room)
+    return first, [*more, *branches[1:], *rest]
 
 
 def _joint_before(steps: tuple[Step, ...]) -> Joint:

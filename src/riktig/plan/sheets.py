@@ -10,7 +10,7 @@ from collections.abc import Iterator, Mapping
 from dataclasses import dataclass, field
 from enum import StrEnum
 
-from riktig.job.ledger import Choices
+from riktig.job.ledger import Choices, merge_choices
 from riktig.job.model import Job, Standard
 from riktig.plan.circuit import Circuit, canonical_id
 from riktig.plan.figures import (
@@ -327,6 +327,11 @@ def read_sheets(job: Job, circuit: Circuit, kept: Choices) -> SheetSet:
             for path, ref in spot.mentions():
                 mentions[(path, ref.column)] = place.moved(offset)
     return SheetSet(figures=figures, places=places, mentions=mentions)
+
+
+def place_sheets(job: Job, circuit: Circuit, kept: Choices) -> SheetSet:
+    """Return the sheets as they would be settled: where the ledger has them, and what it does not know where there is room."""
+    return read_sheets(job, circuit, merge_choices(kept, allocate_sheets(job, circuit, kept)))
 
 
 def device_places(circuit: Circuit, job: Job, sheets: SheetSet) -> dict[str, Place]:

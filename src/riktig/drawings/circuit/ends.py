@@ -185,11 +185,8 @@ class EndDrawer:
         rows = self.rows([(piece, number) for piece, number, _ in live], is_single=len(ports) == 1)
         tip = live[0][2]
         if geo.is_rung:
-            right = tip + 7
-            self.write(ports[0].v - 1.7, right, rows[0], Anchor.RIGHT)
-            for row in reversed(rows[1:]):
-                self.write(ports[0].v - 5.1, right, row, Anchor.RIGHT)
-                right -= text_width(row[0], SMALL) + 1.6
+            for n, row in enumerate(rows):
+                self.write(ports[0].v - 1.7 - ROW * n, tip + 4, row, Anchor.RIGHT)
         elif len(ports) == 1:
             for n, row in enumerate(rows):
                 self.write(ports[0].v + 2.2, tip - 1.2 + ROW * n, row)

@@ -92,8 +92,10 @@ class FigureDrawer:
                 writer.wire(port.number, (port.v, port.u), (port.v, geo.head(bus.level)))
                 writer.dot(port.number, port.v, geo.head(bus.level))
             else:
-                arrows.append((end_id(figure, "end0", n), port))
-        self.ends.end_arrows(arrows, out)
+                below = geo.head(max(geo.heads, 1) - 1) + 1.0
+                writer.wire(port.number, (port.v, port.u), (port.v, below))
+                arrows.append((end_id(figure, "end0", n), port.moved(below)))
+        self.ends.end_arrows(arrows, tuple(port for _, port in arrows))
 
 
 class _Walk:

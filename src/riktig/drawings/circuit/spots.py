@@ -105,16 +105,7 @@ class SpotDrawer:
             writer.target(f"use:{used.key}", axes[0], pin + span / 2)
         if plan.sheet_places.get(use.device) == context.wording.place_of(use):
             writer.target(f"device:{use.device}", axes[0], pin + span / 2)
-        writer.marks(
-            left,
-            right,
-            axes,
-            pin,
-            span,
-            use.device,
-            is_motor=shape.name.startswith("motor-"),
-            is_box="converter" in shape.name,
-        )
+        writer.marks(left, right, axes, pin, span, use.device, shape=shape.name)
         self._clamp_marks(use, axes, numbers, exits if right else (), pin, span)
         self._texts(use, shape, axes, lane, pin)
         if not right:
@@ -131,7 +122,7 @@ class SpotDrawer:
         device = self._context.plan.circuit.device(use.device)
         if geo.is_rung:
             below = max(-box[1] + 0.8, BELOW_CLAMPS if self._is_outside(use) else 0.0)
-            self._writer.around(words, axes[0], pin, below, 33.0, use.device)
+            self._writer.around(words, axes[0], pin, below, 30.0, use.device)
         else:
             reach = max(box[2], 0.0) + (axes[0] if box[2] > POLE_PITCH or len(axes) == 1 else axes[-1])
             v = reach + 1.1

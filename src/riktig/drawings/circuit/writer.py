@@ -114,10 +114,12 @@ class Writer:
         span: float,
         ref: str,
         *,
-        is_motor: bool = False,
-        is_box: bool = False,
+        shape: str,
     ) -> None:
-        """Write the terminal marks at the pins of a symbol that begins at `pin` and is `span` long; those of a box stand below it."""
+        """Write the terminal marks at the pins of a symbol that begins at `pin` and is `span` long; `shape` is its name. Those of a box
+        stand below it, those of a pole clear of its release.
+        """
+        is_motor, is_box, is_pole = shape.startswith("motor-"), shape.startswith("converter"), "-pole" in shape
         for names, is_lower in ((left, False), (right, True)):
             for v, name in zip(axes, names, strict=False):
                 mark = short_mark(name)
@@ -125,7 +127,7 @@ class Writer:
                 is_wide = len(axes) > 1 and text_width(mark, SMALL) > POLE_PITCH - gap - 0.4
                 if self._geo.is_rung:
                     anchor = Anchor.LEFT if is_lower else Anchor.RIGHT
-                    at = pin + span + 0.6 if is_lower else pin - 0.6
+                    at = pin + span + (0.6 if is_pole else -1.4) if is_lower else pin + 1.4
                     self.text(v - GAP, at, mark, layer=Layer.NOTE, ref=ref, anchor=anchor, tone=Tone.QUIET)
                 elif is_wide:
                     at = pin + span - 0.2 if is_lower else pin + text_width(mark, SMALL) + 0.4
