@@ -108,7 +108,7 @@ def main(names: list[str]) -> None:
     shoot("circuit")
     circuit.write.click()
     circuit.panel.editor.setFocus()
-    circuit.panel.editor.setPlainText("C2+ > (TANK.alarm:no | M6.K:nc) > A1.S:test > A1.P > C2-")
+    circuit.panel.editor.setPlainText("C1+ > (M5.K:no | M6.K:no > M3.K:nc) > F20.H > C1-")
     QTest.qWait(2500)
     shoot("circuit-write")
     circuit.panel.editor.clear()

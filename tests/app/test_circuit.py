@@ -8,7 +8,7 @@ from PySide6.QtGui import QContextMenuEvent
 from PySide6.QtWidgets import QApplication, QMenu, QPushButton
 from pytestqt.qtbot import QtBot
 
-from riktig.app.benches.circuit import CircuitBench
+from riktig.app.benches.circuit import READING_SCALE, CircuitBench
 from riktig.app.shell import Shell
 from riktig.drawings.display import Drawing, Symbol, Text
 
@@ -199,3 +199,13 @@ def test_the_school_of_drawing_symbols_and_tags_is_chosen_on_the_bench(
     shapes = {i.shape.name for i in sheet.items if isinstance(i, Symbol) and i.ref == "M1.K"}
     assert "nema-contactor-coil-turned" in shapes
     assert bench.school.choices["tags number-letter"].isChecked()
+
+
+def test_home_shows_the_whole_sheet_and_again_its_writing_at_reading_size(bench: CircuitBench, qtbot: QtBot) -> None:
+    bench.view.fit()
+    reading = bench.view.transform().m11()
+    assert reading >= READING_SCALE
+    qtbot.keyClick(bench.view, Qt.Key.Key_Home)
+    assert bench.view.transform().m11() * shown(bench).width <= bench.view.viewport().width() + 1
+    qtbot.keyClick(bench.view, Qt.Key.Key_Home)
+    assert bench.view.transform().m11() == pytest.approx(reading)

@@ -77,7 +77,8 @@ def test_protective_earth_stands_in_a_circle_in_one_standard_only() -> None:
     ("shape", "pins"),
     [
         (motor_shape(3), 4), (motor_shape(3, is_through=True), 7), (motor_shape(2), 3), (converter_shape(3, ("~", "f")), 6),
-        (wide_load_shape(4), 4), (primary_shape(2), 2),
+        (wide_load_shape(4), 4), (primary_shape(SymbolSet.IEC, 2), 2),
+        (primary_shape(SymbolSet.NEMA, 2), 2),
     ],
 )  # fmt: skip
 def test_wide_symbols_have_a_pin_for_each_conductor_a_pitch_apart_and_motors_one_for_earth(

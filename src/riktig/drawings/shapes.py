@@ -137,11 +137,16 @@ def wide_load_shape(leads: int) -> Shape:
 
 
 @cache
-def primary_shape(leads: int) -> Shape:
+def primary_shape(standard: SymbolSet, leads: int) -> Shape:
     """Return the primary of a transformer between its conductors."""
     pen = Pen()
-    symbols.draw_winding_pair(pen, 0, 0, POLE_PITCH * (leads - 1), "")
-    return _finished(pen, f"primary-{leads}", _rows(leads)[0], is_turned=False, title="transformer, primary")
+    if standard is SymbolSet.NEMA:
+        symbols_nema.draw_transformer(pen, POLE_PITCH * (leads - 1))
+    else:
+        symbols.draw_winding_pair(pen, 0, 0, POLE_PITCH * (leads - 1), "")
+    return _finished(
+        pen, f"{standard.value}-primary-{leads}", _rows(leads)[0], is_turned=False, title="transformer, primary"
+    )
 
 
 def _rows(count: int) -> tuple[tuple[Point, ...], tuple[Point, ...]]:

@@ -112,6 +112,26 @@ def draw_loops(pen: Pen) -> None:
     pen.line((0, -11.5), (0, -SPAN), width=STROKE)
 
 
+def draw_transformer(pen: Pen, width: float) -> None:
+    """Draw the primary of a transformer between two conductors `width` mm apart: loops, the core, and the loops of the secondary."""
+    for x in (0.0, width):
+        pen.line((x, 0), (x, -3.4), width=STROKE)
+    step = width / 3
+    for upper, sign in ((-3.4, -1.0), (-10.6, 1.0)):
+        for k in range(3):
+            x = k * step
+            pen.line(
+                (x, upper),
+                (x + step * 0.15, upper + sign * 1.6),
+                (x + step * 0.5, upper + sign * 2.2),
+                (x + step * 0.85, upper + sign * 1.6),
+                (x + step, upper),
+                width=STROKE,
+            )
+    for y in (-6.6, -7.4):
+        pen.line((0, y), (width, y), width=STROKE)
+
+
 def draw_pole(pen: Pen, kind: str) -> bool:
     """Draw one main pole; return whether this kind of device has a form of its own here."""
     if kind == "contactor":

@@ -6,8 +6,8 @@ from PySide6.QtWidgets import QListView, QListWidget, QListWidgetItem
 from riktig.app.text import tr
 from riktig.drawings.display import Drawing
 
-_WIDTH, _HEIGHT = 108, 56
-_MOST_LETTERS = 13
+_WIDTH, _HEIGHT = 112, 56
+_MOST_LETTERS = 11
 
 
 class PageStrip(QListWidget):

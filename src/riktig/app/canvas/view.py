@@ -131,6 +131,12 @@ class DrawingView(QGraphicsView):
             self.setTransform(QTransform.fromScale(scale, scale))
             self.centerOn(0, 0)
 
+    def show_whole(self) -> None:
+        """Show the whole drawing, however small."""
+        self._is_fitted = False
+        if self._drawing is not None:
+            self.fitInView(self.scene().sceneRect(), Qt.AspectRatioMode.KeepAspectRatio)
+
     def resizeEvent(self, event: QResizeEvent) -> None:
         super().resizeEvent(event)
         if self._is_fitted:
@@ -146,7 +152,7 @@ class DrawingView(QGraphicsView):
 
     def keyPressEvent(self, event: QKeyEvent) -> None:
         if event.key() == Qt.Key.Key_Home:
-            self.fit()
+            self.show_whole() if self._is_fitted and self._least_scale else self.fit()
         elif event.key() in {Qt.Key.Key_Plus, Qt.Key.Key_Equal}:
             self._zoom(ZOOM_STEP)
         elif event.key() == Qt.Key.Key_Minus:

@@ -53,7 +53,7 @@ class SpotDrawer:
         element = context.wording.element(use)
         if width > 1 and not right:
             is_primary = element is ElementKind.PRIMARY and device.kind == "transformer"
-            return (primary_shape(width) if is_primary else wide_load_shape(width)), False
+            return (primary_shape(context.standard, width) if is_primary else wide_load_shape(width)), False
         if width > 1 and device.kind in CONVERTERS:
             return converter_shape(width, CONVERTERS[device.kind]), False
         if width > 1:

@@ -11,13 +11,13 @@ from riktig.plan.plan import Plan
 from riktig.plan.runs import run_words
 from riktig.plan.strips import SPARE, Clamp, purpose_of
 
-_ROW = 6.4
+_ROW = 8.0
 _PER_TABLE = int((TOP - BOTTOM - 8.0) // _ROW)
 _FEW = 14
 """So few terminals stand in one row."""
 _WIDTH = 190.0
 _INSIDE, _STRIP, _LABEL, _NUMBER, _OUTSIDE, _CABLE = 0.0, 54.0, 61.0, 72.0, 96.0, 140.0
-_SIZE = 2.6
+_SIZE = 3.0
 
 
 def draw_terminals(plan: Plan) -> list[Sheet]:
@@ -72,7 +72,7 @@ def _draw_column(
 def _draw_clamp(
     pen: Pen, plan: Plan, clamp: Clamp, landed: dict[tuple[str, bool], list[Conductor]], x: float, y: float
 ) -> None:
-    base = y + 2.0
+    base = y + 2.6
     fill = Tone.STEEL if clamp.is_earth else Tone.NONE
     pen.rect(x + _STRIP, y + 0.4, _OUTSIDE - _STRIP, _ROW - 0.8, width=0.3, fill=fill, ref=clamp.id)
     pen.text(x + _LABEL + 1.2, base, clamp.label, size=_SIZE, bold=True, ref=clamp.id, layer=Layer.TERMINAL)
