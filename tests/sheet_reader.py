@@ -107,7 +107,8 @@ class _Sheet:
 
     def _note(self, wire: int, point: tuple[float, float], texts: list[Text]) -> None:
         piece, number = self._ids[wire], self._numbers[wire]
-        self.places.append((self._label(min(self._arrows_beside(point))), piece))
+        labels = {self._label(point), self._label(min(self._arrows_beside(point)))}
+        self.places.extend((label, piece) for label in labels)
         self.number_at[piece] = number
         reach = Point(point).buffer(40)
         row = self._row_of(point)

@@ -7,7 +7,7 @@ from hypothesis import given, settings
 from hypothesis import strategies as st
 
 from riktig.drawings.circuit.sheets import draw_circuit
-from riktig.drawings.display import Drawing, Text
+from riktig.drawings.display import Drawing, Symbol, Text
 from riktig.drawings.sheet_set import draw_sheets
 from riktig.drawings.text_width import text_box, text_width
 from riktig.job.edits import change_member
@@ -78,7 +78,9 @@ PRACTICES = ("", 'numbering = "line"', 'numbering = "sheet-column"\nnumber_prefi
 @given(st.one_of(briefs(), panels()), st.sampled_from(sorted(SCHOOLS)), st.sampled_from(PRACTICES))
 def test_the_drawing_is_the_circuit_and_nothing_overlaps(text: str, school: str, practice: str) -> None:
     plan = plan_of(with_school(text, school).replace("[practice]", f"[practice]\n{practice}", 1))
-    check_reads_back(plan, draw_sheets(plan))
+    sheets = draw_sheets(plan)
+    check_reads_back(plan, sheets)
+    check_references(plan, sheets)
 
 
 def test_no_writing_is_under_two_and_a_half_millimetres_and_all_is_on_the_sheet(
@@ -92,9 +94,8 @@ def test_no_writing_is_under_two_and_a_half_millimetres_and_all_is_on_the_sheet(
             assert left >= 10 and bottom >= 10 and right <= 410.5 and top <= 292.5, (sheet.name, text.text)
 
 
-def test_every_reference_leads_to_one_place_and_names_it(demo: tuple[Plan, tuple[Drawing, ...]]) -> None:
-    """Sheet.column or line, at arrows, busbars, contacts, under coils and in lists: read from where the target really lies."""
-    plan, sheets = demo
+def check_references(plan: Plan, sheets: tuple[Drawing, ...]) -> int:
+    """Every link has one target; sheet.column or line, as written, is where that target really lies. Return how many are written."""
     where: dict[str, str] = {}
     for sheet in sheets:
         for target in sheet.targets:
@@ -102,14 +103,20 @@ def test_every_reference_leads_to_one_place_and_names_it(demo: tuple[Plan, tuple
             where[target.id] = label_at(sheet, target.x, target.y, is_ladder=sheet.name in ladders(plan))
     checked = 0
     for sheet in sheets:
-        for item in sheet.primitives():
+        for item in sheet.items:
+            if isinstance(item, Text | Symbol) and item.link is not None:
+                assert item.link in where, (sheet.name, item)
             if isinstance(item, Text) and item.link is not None:
-                assert item.link in where, (sheet.name, item.text, item.link)
                 found = re.search(r"(?:^|[←→])(\d+\.\d|\d{4})$", item.text)
                 if found is not None:
                     assert where[item.link] == found[1], (sheet.name, item.text, item.link)
                     checked += 1
-    assert checked > 100
+    return checked
+
+
+def test_every_reference_leads_to_one_place_and_names_it(demo: tuple[Plan, tuple[Drawing, ...]]) -> None:
+    """At arrows, busbars, contacts, under coils and in lists."""
+    assert check_references(*demo) > 100
 
 
 def test_each_device_of_the_circuit_is_drawn_with_its_tag_and_each_number_on_its_line(

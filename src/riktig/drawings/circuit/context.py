@@ -31,7 +31,9 @@ Ports = tuple[Port, ...]
 
 
 class PlanContext:
-    """What figures of one plan look up: uses, numbers, pieces, words, strip terminals."""
+    """What figures of one plan look up: uses, numbers, pieces, words, strip terminals; `aimed` are the devices whose main place has
+    its target.
+    """
 
     def __init__(self, plan: Plan, standard: SymbolSet) -> None:
         self.plan = plan
@@ -39,6 +41,7 @@ class PlanContext:
         self.numbers = Numbers(plan)
         longest = max((len(p.number) for p in plan.potentials if not p.number.startswith("in.")), default=0)
         self.letters = min(longest, MOST_LETTERS)
+        self.aimed: set[str] = set()
         self.power_cells = power_cells(number_letters(plan.job))
         self.pieces = Pieces(plan, self.numbers)
         self.wording = Wording(plan)

@@ -8,7 +8,9 @@ from collections import defaultdict
 from collections.abc import Iterator, Mapping
 from dataclasses import dataclass
 
-from riktig.drawings.circuit.geometry import MOST_BOTTOM, MOST_TOP, MOST_TOP_POWER
+from riktig.drawings.circuit.geometry import MOST_BOTTOM, MOST_TOP, MOST_TOP_POWER, WIDE_AXIS
+from riktig.drawings.frame import COLUMN_WIDTH
+from riktig.drawings.shapes import POLE_PITCH
 from riktig.job.paths import MAINS
 from riktig.plan.figures import Branch, Figure, Joint, Pin, Spot, Tie, branch_lanes, sides_of, steps_lanes
 from riktig.plan.netlist import Netlist
@@ -168,21 +170,29 @@ class Pieces:
             starts = self._numbers.at_joint(figure.start)
             if is_incoming(figure):
                 for n, number in enumerate(starts):
-                    add(number, start_id(figure, n), place)
+                    add(number, start_id(figure, n), place.moved(lane_shift(n)))
                 assert figure.trunk.end is not None
                 for n, number in enumerate(self._numbers.at_joint(figure.trunk.end)):
                     add(number, head_id(place, number) if number in buses.heads else end_id(figure, "end0", n), place)
                 continue
             for n, number in enumerate(starts):
-                add(number, head_id(place, number) if number in buses.heads else start_id(figure, n), place)
+                is_bus = number in buses.heads
+                piece = head_id(place, number) if is_bus else start_id(figure, n)
+                add(number, piece, place if is_bus else place.moved(lane_shift(n)))
             for tie, offset, name in ties_of(figure.trunk):
                 for n, number in enumerate(self._numbers.at_joint(tie.names)):
-                    add(number, tie_id(figure, name, n), place.moved(offset))
+                    add(number, tie_id(figure, name, n), place.moved(offset + lane_shift(n)))
             for joint, offset, name in bottom_joints(figure.trunk):
                 for n, number in enumerate(dict.fromkeys(self._numbers.at_joint(joint))):
                     is_foot = number in buses.feet
-                    add(number, foot_id(place, number) if is_foot else end_id(figure, name, n), place.moved(offset))
+                    piece = foot_id(place, number) if is_foot else end_id(figure, name, n)
+                    add(number, piece, place.moved(offset + (0 if is_foot else lane_shift(n))))
         return sorted(found.values(), key=lambda piece: piece.place.lane)
+
+
+def lane_shift(conductor: int) -> int:
+    """Return how many lanes further on than the first one conductor of several stands, counted from 0."""
+    return int((WIDE_AXIS + conductor * POLE_PITCH) // COLUMN_WIDTH)
 
 
 def is_incoming(figure: Figure) -> bool:

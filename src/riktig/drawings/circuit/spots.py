@@ -103,7 +103,9 @@ class SpotDrawer:
                 self._motor_earth(shape, axes[0], pin)
         for used in uses:
             writer.target(f"use:{used.key}", axes[0], pin + span / 2)
-        if plan.sheet_places.get(use.device) == context.wording.place_of(use):
+        is_main = plan.sheet_places.get(use.device) == context.wording.place_of(use)
+        if is_main and use.device not in context.aimed:
+            context.aimed.add(use.device)
             writer.target(f"device:{use.device}", axes[0], pin + span / 2)
         writer.marks(left, right, axes, pin, span, use.device, shape=shape.name)
         self._clamp_marks(use, axes, numbers, exits if right else (), pin, span)
