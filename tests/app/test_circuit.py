@@ -90,6 +90,23 @@ def test_one_click_leads_from_a_device_to_plate_wires_or_strip_and_back(
     assert shell.stack.currentWidget() is bench and shell.hub.selection == "M1.F"
 
 
+@pytest.mark.parametrize(
+    ("layer", "ref", "stage"),
+    [("tags", "M1.F", "plate"), ("numbers", "net:", "wires"), ("terminals", "X1:", "terminals")],
+)
+def test_a_tag_leads_to_the_plate_a_number_to_its_wires_a_terminal_to_its_strip(
+    shell: Shell, bench: CircuitBench, qtbot: QtBot, layer: str, ref: str, stage: str
+) -> None:
+    text = next(
+        i for i in shown(bench).items
+        if isinstance(i, Text) and i.layer == layer and (i.ref or "").startswith(ref) and not i.is_upright
+    )  # fmt: skip
+    click(bench, qtbot, text.x + 1.2, text.y + 1.2)
+    assert shell.stack.currentWidget() is shell.bench(stage) and shell.hub.selection == text.ref
+    qtbot.mouseClick(shell.top.back, Qt.MouseButton.LeftButton)
+    assert shell.stack.currentWidget() is bench
+
+
 def type_rung(bench: CircuitBench, qtbot: QtBot, text: str) -> None:
     if not bench.panel.isVisible():
         qtbot.mouseClick(bench.write, Qt.MouseButton.LeftButton)

@@ -7,7 +7,7 @@ from hypothesis import given, settings
 from hypothesis import strategies as st
 
 from riktig.drawings.circuit.sheets import draw_circuit
-from riktig.drawings.display import Drawing, Symbol, Text
+from riktig.drawings.display import Drawing, Symbol, Text, bench_of
 from riktig.drawings.sheet_set import draw_sheets
 from riktig.drawings.text_width import text_box, text_width
 from riktig.job.edits import change_member
@@ -104,9 +104,12 @@ def check_references(plan: Plan, sheets: tuple[Drawing, ...]) -> int:
     checked = 0
     for sheet in sheets:
         for item in sheet.items:
-            if isinstance(item, Text | Symbol) and item.link is not None:
-                assert item.link in where, (sheet.name, item)
-            if isinstance(item, Text) and item.link is not None:
+            if not isinstance(item, Text | Symbol) or item.link is None:
+                continue
+            bench = bench_of(item.link)
+            assert bench is None or bench[1] == item.ref
+            assert bench is not None or item.link in where, (sheet.name, item)
+            if isinstance(item, Text) and bench is None:
                 found = re.search(r"(?:^|[←→])(\d+\.\d|\d{4})$", item.text)
                 if found is not None:
                     assert where[item.link] == found[1], (sheet.name, item.text, item.link)

@@ -45,6 +45,10 @@ class Layer(StrEnum):
     NOTE = "notes"
 
 
+BENCH = "bench"
+"""What a link to a bench of the window begins with."""
+
+
 class Anchor(StrEnum):
     """Which end of a text lies at its point."""
 
@@ -165,6 +169,18 @@ def moved(item: Primitive, dx: float, dy: float, ref: str | None, layer: Layer) 
     if isinstance(item, Line):
         return replace(item, points=tuple((x + dx, y + dy) for x, y in item.points), ref=ref, layer=layer)
     return replace(item, x=item.x + dx, y=item.y + dy, ref=ref, layer=layer)
+
+
+def bench_link(bench: str, ref: str) -> str:
+    """Return a link that leads to a thing on a bench of the window; on paper it leads nowhere."""
+    return f"{BENCH}:{bench}:{ref}"
+
+
+def bench_of(link: str) -> tuple[str, str] | None:
+    """Return bench and ref of such a link, None of one that leads to a target on a sheet."""
+    kind, _, rest = link.partition(":")
+    bench, _, ref = rest.partition(":")
+    return (bench, ref) if kind == BENCH else None
 
 
 Item = Primitive | Symbol

@@ -18,7 +18,7 @@ from riktig.app.text import tr
 from riktig.app.theme.theme import Theme
 from riktig.app.widgets import button, label
 from riktig.app.worker_process import Bundle
-from riktig.drawings.display import Circle, Drawing, Tone
+from riktig.drawings.display import Circle, Drawing, Tone, bench_of
 from riktig.plan.hops import Hop, find_hops
 from riktig.plan.lookup import Lookup
 
@@ -49,9 +49,9 @@ class CircuitBench(Bench):
         self.view.followed.connect(self._on_view_followed)
         self.view.menu_requested.connect(self._on_view_menu_requested)
         self.view.setToolTip(
-            tr("Click a reference to go there, Alt+Left comes back. The right button lists all ways on.")
+            tr("A reference leads to its place, a tag to the plate, a number to its wires; Alt+Left comes back.")
             + "\n"
-            + tr("Wheel zooms, drag moves, Home fits, Page keys turn.")
+            + tr("The right button lists all ways on. Wheel zooms, drag moves, Home fits, Page keys turn.")
         )
         self.strip = PageStrip()
         self.strip.turned.connect(self.show_sheet)
@@ -191,7 +191,10 @@ class CircuitBench(Bench):
         menu.popup(at)
 
     def _on_view_followed(self, target: str, ref: str) -> None:
-        if target in self._targets:
+        elsewhere = bench_of(target)
+        if elsewhere is not None:
+            self.hub.hop_requested.emit(Hop(words="", bench=elsewhere[0], ref=elsewhere[1]))
+        elif target in self._targets:
             self.hub.hop_requested.emit(Hop(words="", bench="circuit", ref=ref, target=target))
 
     def _on_view_spot_picked(self, ref: str, spot: str) -> None:

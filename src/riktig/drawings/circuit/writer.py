@@ -7,7 +7,7 @@ import re
 
 from riktig.drawings.circuit.geometry import SheetGeometry
 from riktig.drawings.circuit.words import ContactRow, Words, short_mark
-from riktig.drawings.display import Anchor, Layer, Pen, Tone
+from riktig.drawings.display import Anchor, Layer, Pen, Tone, bench_link
 from riktig.drawings.shapes import POLE_PITCH, arrow_shape, terminal_shape
 from riktig.drawings.symbols import SPAN
 from riktig.drawings.text_width import fit_text, text_width, wrap_text
@@ -74,6 +74,8 @@ class Writer:
     ) -> None:
         """Write a text whose baseline starts at a point of the sheet's geometry."""
         x, y = self._geo.at(v, u)
+        if link is None and layer is Layer.NUMBER and ref is not None:
+            link = bench_link("wires", ref)
         self._pen.text(
             x, y, text, size=size, anchor=anchor, tone=tone, bold=bold, mono=mono, upright=upright, ref=ref, layer=layer,
             link=link,
@@ -146,7 +148,7 @@ class Writer:
         u = pin + 2.8
         for n, (part, size) in enumerate(_tag_rows(words.tag, room)):
             u = pin + 2.8 + n * (ROW + TAG_TAIL)
-            self.text(v, u, part, layer=Layer.TAG, ref=ref, size=size, bold=True)
+            self.text(v, u, part, layer=Layer.TAG, ref=ref, size=size, bold=True, link=_tag_link(words, ref))
             most -= n
         u += TAG_TAIL
         if words.place is not None:
@@ -170,7 +172,7 @@ class Writer:
         tag = fit_text(words.tag, room - mark, size, is_bold=True)
         width = text_width(tag, size, is_bold=True)
         left = middle - (width + mark) / 2
-        self.text(v - 9.6, left, tag, layer=Layer.TAG, ref=ref, size=size, bold=True)
+        self.text(v - 9.6, left, tag, layer=Layer.TAG, ref=ref, size=size, bold=True, link=_tag_link(words, ref))
         if words.place is not None:
             at = left + width + gap
             self._main_place(words, v - 9.6, at, ref)
@@ -198,14 +200,37 @@ class Writer:
             lines = _joined_clamps(named)
             for n, line in enumerate(lines):
                 shift = 1.2 + ROW * n if is_below else 1.4 - ROW * (len(lines) - 1 - n)
-                self.text(axes[-1] + 1.8, at + shift, line, layer=Layer.TERMINAL, ref=named[0], tone=Tone.QUIET)
+                self.text(
+                    axes[-1] + 1.8,
+                    at + shift,
+                    line,
+                    layer=Layer.TERMINAL,
+                    ref=named[0],
+                    link=bench_link("terminals", named[0]),
+                    tone=Tone.QUIET,
+                )
         elif self._geo.is_rung:
             anchor, shift = (Anchor.LEFT, -7.7) if is_below else (Anchor.RIGHT, 7.7)
             self.text(
-                axes[0] + 3.8, at + shift, named[0], layer=Layer.TERMINAL, ref=named[0], anchor=anchor, tone=Tone.QUIET
+                axes[0] + 3.8,
+                at + shift,
+                named[0],
+                layer=Layer.TERMINAL,
+                ref=named[0],
+                link=bench_link("terminals", named[0]),
+                anchor=anchor,
+                tone=Tone.QUIET,
             )
         else:
-            self.text(axes[0] + 1.6, at + 1.25, named[0], layer=Layer.TERMINAL, ref=named[0], tone=Tone.QUIET)
+            self.text(
+                axes[0] + 1.6,
+                at + 1.25,
+                named[0],
+                layer=Layer.TERMINAL,
+                ref=named[0],
+                link=bench_link("terminals", named[0]),
+                tone=Tone.QUIET,
+            )
 
     # -- the map of contacts
 
@@ -241,6 +266,11 @@ class Writer:
                     (x, y - 0.7), (x + width, y - 0.7), width=0.25, tone=Tone.DONE, ref=device, layer=Layer.REFERENCE
                 )
             u += width + 2.0
+
+
+def _tag_link(words: Words, ref: str) -> str:
+    """Return where a tag leads: to the device on the plate or door; a device elsewhere to its wires."""
+    return bench_link("plate" if words.location in {"", "+door"} else "wires", ref)
 
 
 def _shortened(rows: tuple[ContactRow, ...]) -> tuple[ContactRow, ...]:
