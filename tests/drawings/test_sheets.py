@@ -7,17 +7,19 @@ from hypothesis import given, settings
 from hypothesis import strategies as st
 
 from riktig.drawings.circuit.sheets import draw_circuit
-from riktig.drawings.display import Drawing, Symbol, Text, bench_of
+from riktig.drawings.display import Drawing, Layer, Symbol, Text, bench_of
 from riktig.drawings.sheet_set import draw_sheets
 from riktig.drawings.text_width import text_box, text_width
 from riktig.job.edits import change_member
 from riktig.plan.plan import Plan, compute_plan
 from riktig.plan.settle import settle
 from sheet_reader import find_overlaps, label_at, read_nets
-from strategies import briefs, panels
+from strategies import PANEL, POWER, briefs, panels, starter_text
 from support import GROUPS, HEAD, TWO_STATIONS, demo_text, job_of, plan_of
 
 SCHOOLS = {"columns": 'drawing = "columns"\nsymbols = "iec"', "rungs": 'drawing = "rungs"\nsymbols = "nema"'}
+WHOLE = frozenset({Layer.NUMBER, Layer.REFERENCE, Layer.TERMINAL})
+"""What is of no use unless it can be read whole."""
 FEEDER = (
     TWO_STATIONS
     + '[device.Q7]\nkind = "breaker"\n[device.K7]\nkind = "contactor"\n[device.K8]\nkind = "contactor"\n[device.M7]\n'
@@ -51,6 +53,14 @@ def check_reads_back(plan: Plan, sheets: tuple[Drawing, ...]) -> None:
     assert drawn == {frozenset(net.terminals) for net in plan.netlist.nets if net.terminals}
     faults = [f"{sheet.name}: {fault}" for sheet in sheets for fault in find_overlaps(sheet)]
     assert not faults, faults[:5]
+    if not plan.job.practice.number_prefix:
+        cut = [
+            (s.name, i.text)
+            for s in sheets
+            for i in s.items
+            if isinstance(i, Text) and i.layer in WHOLE and "…" in i.text
+        ]
+        assert not cut, cut[:5]
 
 
 @pytest.fixture(scope="module", params=[(w, s) for w in ("iec", "ul") for s in SCHOOLS], ids="-".join)
@@ -69,6 +79,18 @@ def test_the_lines_of_the_demos_are_their_netlist_and_nothing_overlaps(demo: tup
 def test_own_rungs_and_feeders_and_what_is_too_large_for_a_lane_read_back(text: str, school: str) -> None:
     plan = plan_of(with_school(text, school))
     check_reads_back(plan, draw_sheets(plan))
+
+
+@pytest.mark.parametrize("school", SCHOOLS)
+def test_a_job_of_many_starters_of_every_kind_reads_back_with_numbers_of_three_digits(school: str) -> None:
+    kinds = sorted(POWER)
+    text = PANEL.format(school="live").replace("height = 2200", "height = 6000")
+    text += "".join(starter_text(f"M{n}", kinds[n % len(kinds)], 'lamps = ["run", "trip"]') for n in range(1, 43))
+    plan = plan_of(with_school(text, school))
+    sheets = draw_sheets(plan)
+    assert any(p.number == "100L1" for p in plan.potentials)
+    check_reads_back(plan, sheets)
+    assert check_references(plan, sheets) > 1000
 
 
 PRACTICES = ("", 'numbering = "line"', 'numbering = "sheet-column"\nnumber_prefix = "+A1-"', 'tags = "number-letter"')

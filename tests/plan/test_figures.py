@@ -85,7 +85,7 @@ def test_a_star_delta_starter_is_drawn_in_one_piece_with_a_motor_of_six_leads() 
     """By hand from the way the three contactors are joined."""
     power = figures_of(HEAD + starter_text("M1", "star-delta"))["M1/power"]
     assert words(power.trunk) == (
-        "M1.Q > @M1_L1 @M1_L2 @M1_L3{M1.KD > @M1_V2 @M1_W2 @M1_U2 > M1.KS} > M1.K > M1.F > @M1_U1 @M1_V1 @M1_W1 > M1+M1+M1"
+        "M1.Q > @M1_L1 @M1_L2 @M1_L3{M1.KD > @M1_V2 @M1_W2 @M1_U2 > M1.KS} > M1.K > M1.F > M1+M1+M1"
     )
 
 

@@ -1,6 +1,7 @@
 """Owns the sheet's frame: columns, rows, title block. Must not know the circuit."""
 
 from riktig.drawings.display import Anchor, Pen, Text, Tone
+from riktig.drawings.text_width import fit_text, text_width
 from riktig.job.model import Job
 from riktig.plan.figures import LANES
 
@@ -41,21 +42,24 @@ def page_text(page: int, pages: int) -> Text:
 def _draw_block(pen: Pen, job: Job, title: str, page: str) -> None:
     left, top = LEFT - 10, 10 + _BLOCK_HEIGHT
     pen.line((left, top), (RIGHT, top), width=0.5)
-    edges = (RIGHT - 200, RIGHT - 105, RIGHT - 34)
+    edges = (RIGHT - 196, RIGHT - 116, RIGHT - 40)
     for x in edges:
         pen.line((x, 10), (x, top), width=0.25)
     pen.text(left + 4, top - 6.5, "Riktig", size=3.6, bold=True)
     pen.text(left + 24, top - 6.5, title, size=3.2)
     pen.text(left + 4, 14, CAUTION, size=2.5, tone=Tone.QUIET)
-    for x, label, value in (
-        (edges[0], "Job", f"{job.info.number}  {job.info.title}".strip()),
-        (edges[1], "Customer", job.info.customer or "-"),
-        (edges[2], "Sheet", page),
+    rooms = [b - a for a, b in zip(edges, (*edges[1:], RIGHT), strict=True)]
+    for x, room, (label, value) in zip(
+        edges,
+        rooms,
+        (
+            ("Job", f"{job.info.number}  {job.info.title}".strip()),
+            ("Customer", job.info.customer or "-"),
+            ("Sheet", page),
+        ),
+        strict=True,
     ):
         pen.text(x + 3, top - 5, label, size=2.5, tone=Tone.QUIET)
-        pen.text(x + 3, top - 11, _shorten(value, 32), size=3.2, bold=True)
+        size = 3.2 if text_width(value, 3.2, is_bold=True) <= room - 5 else 2.6
+        pen.text(x + 3, top - 11, fit_text(value, room - 5, size, is_bold=True), size=size, bold=True)
     pen.text(edges[2] + 3, 14, f"Rev {job.revision or '-'}", size=2.8)
-
-
-def _shorten(text: str, most: int) -> str:
-    return text if len(text) <= most else text[: most - 1] + "…"

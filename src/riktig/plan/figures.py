@@ -4,6 +4,7 @@ A figure is a trunk of steps in series. Where another path begins at a named pot
 branch; what is too long or too wide for a sheet is cut, and the parts meet in joints. Lengths count in cells, widths in lanes.
 """
 
+from collections import Counter
 from collections.abc import Iterable, Iterator, Mapping
 from dataclasses import dataclass, field, replace
 from itertools import count
@@ -200,6 +201,15 @@ class _Line:
     def key(self) -> tuple[str | None, bool]:
         return self.source.owner, self.source.is_power
 
+    def names(self) -> Iterator[str]:
+        """Yield every name that it meets, at its ends and in its course."""
+        yield from self.start
+        if isinstance(self.end, tuple):
+            yield from self.end
+        for step in self.steps:
+            if isinstance(step, Tie):
+                yield from step.names
+
 
 def _line_of(path: CircuitPath) -> _Line:
     first, rest = path.items[0], list(path.items[1:])
@@ -286,16 +296,13 @@ class _Tree:
 
 def _attach_all(lines: list[_Line], *, is_power: bool, room: float) -> list[Figure]:
     trees: list[_Tree] = []
-    ends_at: dict[tuple[str, ...], int] = {}
-    for line in lines:
-        if isinstance(line.end, tuple):
-            ends_at[line.end] = ends_at.get(line.end, 0) + 1
+    met = Counter(name for line in lines for name in line.names())
     owner: tuple[str | None, bool] | None = None
     open_trees: list[_Tree] = []
     for line in lines:
         if line.key() != owner or line.source.owner is None:
             owner, open_trees = line.key(), []
-        if not any(_join(tree, line, ends_at, room) for tree in open_trees):
+        if not any(_join(tree, line, met, room) for tree in open_trees):
             trunk = _Bough(line, 0.0)
             tree = _Tree(trunk, [trunk])
             trees.append(tree)
@@ -312,7 +319,7 @@ def _figure_of(tree: _Tree) -> Figure:
     )  # fmt: skip
 
 
-def _join(tree: _Tree, line: _Line, ends_at: Mapping[tuple[str, ...], int], room: float) -> bool:
+def _join(tree: _Tree, line: _Line, met: Mapping[str, int], room: float) -> bool:
     """Hang a line from a figure, or let it go on where one ends; return whether there was such a place."""
     if not all(name.startswith("@") for name in line.start):
         return False
@@ -321,13 +328,12 @@ def _join(tree: _Tree, line: _Line, ends_at: Mapping[tuple[str, ...], int], room
     lanes = steps_lanes(line.steps, line.width)
     for bough in tree.boughs:
         own = bough.line
-        if own.end == line.start and ends_at[line.start] == 1 and not isinstance(own.steps[-1], Tie):
-            longer = (
-                steps_cells(own.steps, is_power=is_power) + step_cells(Tie(names=line.start), is_power=is_power) + cells
-            )
+        if own.end == line.start and not isinstance(own.steps[-1], Tie):
+            between = () if all(met[name] == 2 for name in line.start) else (Tie(names=line.start),)
+            longer = steps_cells((*own.steps, *between), is_power=is_power) + cells
             wider = max(0, lanes - steps_lanes(own.steps, own.width))
             if bough.depth + longer <= room and _lanes(tree) + wider <= LANES:
-                own.steps = [*own.steps, Tie(names=line.start), *line.steps]
+                own.steps = [*own.steps, *between, *line.steps]
                 own.end = line.end
                 return True
         for index, step in enumerate(own.steps):

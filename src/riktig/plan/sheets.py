@@ -29,6 +29,8 @@ from riktig.plan.figures import (
 
 FIRST_SHEET = 10
 MOST_LETTERS = 9
+GROUPS_PER_STARTER = 4
+"""Running groups of power numbers (12L1 12L2 12L3) that a starter has about."""
 _VALUE = re.compile(r"^([1-9]\d{1,4}) (\d)$")
 LEAST_SPARE = 2
 SPARE_SHARE = 4
@@ -162,7 +164,8 @@ def order_figures(circuit: Circuit, job: Job) -> tuple[Figure, ...]:
 def number_letters(job: Job) -> int:
     """Return how many letters the wire numbers of power sheets are taken to have: prefix, and what the school makes of them."""
     by_place = job.practice.numbering in {"sheet-column", "line"}
-    return min(len(job.practice.number_prefix) + (5 if by_place else 4), MOST_LETTERS)
+    grouped = max(len(str(GROUPS_PER_STARTER * len(job.starters))), 2) + len("L1")
+    return min(len(job.practice.number_prefix) + max(grouped, 5 if by_place else 0), MOST_LETTERS)
 
 
 def _rank(figure: Figure, job: Job) -> int:

@@ -10,8 +10,12 @@ from riktig.drawings.text_width import text_width
 from riktig.plan.figures import Branch
 
 TAP, TAP_STEP = 2.6, 2.6
+SHORT_TAIL_MM, LONG_TAIL_MM = 11.0, 14.0
+"""How far conductors go on to their arrows at the end of a power path: as long as their numbers."""
 ROW_ROOM_MM = 16.4
 """What is written beside a single arrow is no longer."""
+REFERENCES_BEFORE_MM = 3.8
+"""References at the start of a rung begin so far before its number, above the arrow."""
 LONG_START_MM = 16.0
 """A number at the start of a rung that is longer stands above the terminal mark behind it."""
 Row = tuple[str, str, str | None]
@@ -66,7 +70,7 @@ class EndDrawer:
                 if is_long:
                     self.write(v + 3.8 + ROW * n, u, row)
                 else:
-                    self.write(v - 4.6, u, row)
+                    self.write(v - 4.6, u - REFERENCES_BEFORE_MM, row)
                     u += text_width(row[0], SMALL) + 1.6
         elif rows:
             u = u0 - 7.4 if len(axes) == 1 else u0 - 9.0
@@ -169,11 +173,13 @@ class EndDrawer:
         """Draw arrows at ends, by the id of their piece, with where they go on; a joint that goes nowhere has none."""
         geo, writer = self._geo, self._writer
         live = []
+        longest = max((text_width(port.number, SMALL) for _, port in arrows), default=0.0)
+        tail = min(max(SHORT_TAIL_MM, longest + 1.4), LONG_TAIL_MM)
         for piece, port in arrows:
             near = self._context.pieces.neighbours(piece)
             if is_joined and near.before is None and near.behind is None:
                 continue
-            tip = max(port.u, geo.end) + 4 if not geo.is_power else port.u + 11
+            tip = max(port.u, geo.end) + 4 if not geo.is_power else port.u + tail
             writer.wire(port.number, (port.v, port.u), (port.v, tip))
             if is_joined:
                 writer.dot(port.number, port.v, port.u)
@@ -198,7 +204,7 @@ class EndDrawer:
         begin = max(port.u for port in ports)
         self._writer.numbers_abreast(tuple(p.number for p in ports), tuple(p.v for p in ports), tip, begin)
         rows = self.rows([(piece, number) for piece, number, _ in live], is_single=False)
-        first = tip - 1.2 if len(rows) < 4 else tip - 1.2 - ROW * (len(rows) - 3)
+        first = tip - 1.2 - ROW * max(len(rows) - 2, 0)
         for n, row in enumerate(rows):
             self.write(ports[-1].v + 2.2, first + ROW * n, row)
 
