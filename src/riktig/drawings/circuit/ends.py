@@ -86,27 +86,28 @@ class EndDrawer:
 
     def rows(self, ids: list[tuple[str, str]], *, is_single: bool, with_number: bool = True) -> list[Row]:
         """Return what is written at arrows, as (text, number, link): number, then where it comes from and where it goes on."""
-        rows: list[Row] = []
-        links: dict[str, tuple[str, str]] = {}
-        marks = []
+        marks: list[Row] = []
         for piece, number in ids:
             near = self._context.pieces.neighbours(piece)
             for sign, other in (("←", near.before), ("→", near.behind)):
                 if other is not None:
-                    marks.append((number, f"{sign}{other.place.label}"))
-                    links.setdefault(f"{sign}{other.place.label}", (number, other.id))
+                    marks.append((f"{sign}{other.place.label}", number, other.id))
         if is_single:
-            number = ids[0][1] if ids else ""
-            if with_number and number:
-                words = self._context.numbers.words(number)
-                is_short = text_width(words, SMALL) <= ROW_ROOM_MM
-                rows.append((words if is_short else self._writer.short_number(number, ROW_ROOM_MM), number, None))
-            rows.extend((text, number, links[text][1]) for _, text in marks)
-            return rows
-        by_number = {number: [text for n, text in marks if n == number] for _, number in ids}
+            return [*self._number_row(ids), *marks] if with_number else marks
+        by_number = {number: [text for text, n, _ in marks if n == number] for _, number in ids}
         if len({tuple(texts) for texts in by_number.values()}) <= 1:
-            return [(text, number, link) for text, (number, link) in links.items()]
-        return [(f"{number}{text}", number, links[text][1]) for number, text in marks]
+            first = ids[0][1] if ids else ""
+            return [row for row in marks if row[1] == first]
+        return [(f"{number}{text}", number, link) for text, number, link in marks]
+
+    def _number_row(self, ids: list[tuple[str, str]]) -> list[Row]:
+        """Return the number at a single arrow, with the control supply that it is where there is room; none where there is no arrow."""
+        if not ids:
+            return []
+        number = ids[0][1]
+        words = self._context.numbers.words(number)
+        is_short = text_width(words, SMALL) <= ROW_ROOM_MM
+        return [(words if is_short else self._writer.short_number(number, ROW_ROOM_MM), number, None)]
 
     def write(self, v: float, u: float, row: Row, anchor: Anchor = Anchor.LEFT) -> None:
         """Write one reference."""
