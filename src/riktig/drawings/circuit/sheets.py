@@ -20,7 +20,7 @@ _TITLES = {
     Section.CONTROLLER: "Controller inputs and outputs",
 }
 
-LEAST_TITLE_MM, RUNG_TITLE_MM = 18.0, 51.0
+LEAST_TITLE_MM, RUNG_TITLE_MM, BUS_NAME_MM = 18.0, 51.0, 20.0
 
 
 def draw_circuit(plan: Plan, *, only: int | None = None) -> tuple[Drawing, ...]:
@@ -156,8 +156,9 @@ def _label_bus(
     """
     ref, is_up = f"net:{bus.number}", geometry.is_rung
     v, lift = _gap_start(taps) + 1.4, u - 0.9
-    if is_up and text_width(name, SMALL, is_bold=True) > LINE_HEIGHT - 3.0:
-        name = writer.short_number(bus.number, LINE_HEIGHT - 4.0)
+    room = LINE_HEIGHT - 3.0 if is_up else BUS_NAME_MM
+    if text_width(name, SMALL, is_bold=True) > room:
+        name = writer.short_number(bus.number, room - 1.0)
     width = text_width(name, SMALL, is_bold=True)
     writer.text(
         v, lift, name, layer=Layer.NUMBER, ref=ref, tone=Tone.DONE, bold=True, upright=is_up,

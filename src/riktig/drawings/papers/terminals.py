@@ -5,7 +5,7 @@ from itertools import groupby
 from riktig.drawings.display import Anchor, Layer, Pen, Tone
 from riktig.drawings.frame import LEFT
 from riktig.drawings.papers.paper import BOTTOM, TOP, Sheet, draw_heading
-from riktig.drawings.text_width import fit_text
+from riktig.drawings.text_width import fit_text, text_width
 from riktig.plan.conductors import Conductor
 from riktig.plan.plan import Plan
 from riktig.plan.runs import run_words
@@ -78,6 +78,8 @@ def _draw_clamp(
     pen.text(x + _LABEL + 1.2, base, clamp.label, size=_SIZE, bold=True, ref=clamp.id, layer=Layer.TERMINAL)
     ref = f"net:{clamp.number}" if clamp.number else None
     number = "spare" if clamp.is_spare else clamp.number
+    if text_width(number, _SIZE) > _OUTSIDE - _NUMBER - 2:
+        number = number.removeprefix(plan.job.practice.number_prefix)
     pen.text(
         x + _NUMBER + 1.2, base, fit_text(number, _OUTSIDE - _NUMBER - 2, _SIZE), size=_SIZE, ref=ref,
         tone=Tone.QUIET if clamp.is_spare else Tone.DONE, layer=Layer.NUMBER,
