@@ -115,7 +115,13 @@ class _Sheet:
         for text in texts:
             found = _REFERENCE.search(text.text)
             named = text.text[: found.start()] if found else ""
-            about = {named} if named else row if (text.ref or "").removeprefix("net:") in row else set()
+            about = (
+                {n for n in row if n.endswith(named)}
+                if named
+                else row
+                if (text.ref or "").removeprefix("net:") in row
+                else set()
+            )
             if found and number in about and reach.intersects(box(*text_box(text))):
                 self.asked.append((piece, number, found[2]))
 

@@ -3,7 +3,7 @@
 from collections import Counter
 
 import pytest
-from hypothesis import given, settings
+from hypothesis import example, given, settings
 from hypothesis import strategies as st
 
 from riktig.plan.circuit import Circuit
@@ -51,7 +51,17 @@ def words(branch: Branch) -> str:
     return " > ".join(parts)
 
 
+TIE_FIRST = (
+    HEAD
+    + "".join(f'[device.{name}]\nkind = "relay"\n' for name in ("C5", "K1", "K2"))
+    + '[[rung]]\npath = "C1+ > K2:nc > @node > (K1:no | K1:no > (K1:no | K1:no > K1:no) > '
+    + '(K1:no | K1:no > K1:no > K1:no)) > C5:coil > C1-"\n'
+)
+"""A cut falls on a named point before a fork that fills a lane."""
+
+
 @settings(max_examples=60, deadline=None)
+@example(TIE_FIRST, 4)
 @given(st.one_of(briefs(), panels()), st.integers(4, 9))
 def test_every_mention_is_in_one_figure_and_every_figure_fits_a_sheet(text: str, letters: int) -> None:
     circuit = circuit_of(text)

@@ -368,7 +368,7 @@ def _cut(figure: Figure, room: float) -> list[Figure]:
 
 def _cut_once(figure: Figure, room: float) -> tuple[Figure, list[Figure]]:
     """Return what fits of a figure, and the rest in parts, each of which may have to be cut again."""
-    is_power = figure.is_power
+    figure, is_power = _without_first_tie(figure), figure.is_power
     steps, trunk = figure.trunk.steps, figure.trunk
     fits = branch_cells(trunk, is_power=is_power) <= room and branch_lanes(trunk) <= LANES
     if fits:
@@ -386,6 +386,14 @@ def _cut_once(figure: Figure, room: float) -> tuple[Figure, list[Figure]]:
     while index > 0 and isinstance(steps[index - 1], Tie):
         index -= 1
     return _split(figure, max(index, 1))
+
+
+def _without_first_tie(figure: Figure) -> Figure:
+    """Return the figure without a potential at its head that is its start anyway, and from which nothing hangs."""
+    first = figure.trunk.steps[0]
+    if isinstance(first, Tie) and first.names == figure.start and not first.sides:
+        return replace(figure, trunk=replace(figure.trunk, steps=figure.trunk.steps[1:]))
+    return figure
 
 
 def _split(figure: Figure, index: int) -> tuple[Figure, list[Figure]]:
@@ -406,7 +414,7 @@ def _take_apart(figure: Figure, index: int, fork: Fork, room: float) -> tuple[Fi
     ]
     behind = trunk.steps[index + 1 :]
     rest = [replace(figure, start=after, trunk=replace(trunk, steps=behind))] if behind else []
-    if index:
+    if any(spots_in(trunk.steps[:index])):
         return replace(figure, trunk=replace(trunk, steps=trunk.steps[:index], end=before)), [*branches, *rest]
     branches = [replace(branch, start=figure.start) for branch in branches]
     if not behind and trunk.end is not None:

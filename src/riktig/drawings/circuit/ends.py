@@ -98,7 +98,7 @@ class EndDrawer:
         if len({tuple(texts) for texts in by_number.values()}) <= 1:
             first = ids[0][1] if ids else ""
             return [row for row in marks if row[1] == first]
-        return [(f"{number}{text}", number, link) for text, number, link in marks]
+        return [(f"{self._writer.bare_number(number)}{text}", number, link) for text, number, link in marks]
 
     def _number_row(self, ids: list[tuple[str, str]]) -> list[Row]:
         """Return the number at a single arrow, with the control supply that it is where there is room; none where there is no arrow."""

@@ -99,6 +99,10 @@ class Writer:
             return number
         return fit_text(number.removeprefix(self._prefix), room, SMALL)
 
+    def bare_number(self, number: str) -> str:
+        """Return a number without the shop's prefix, as it stands before a reference."""
+        return number.removeprefix(self._prefix)
+
     def numbers_abreast(self, numbers: tuple[str, ...], axes: tuple[float, ...], pin: float, begin: float) -> None:
         """Write the numbers of conductors side by side along them, above a pin."""
         for v, number in zip(axes, numbers, strict=True):
