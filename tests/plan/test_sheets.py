@@ -5,7 +5,7 @@ from hypothesis import given, settings
 
 from riktig.files.brief_reader import parse_brief
 from riktig.files.brief_writer import write_brief
-from riktig.job.edits import add_rung, change_member, change_starter
+from riktig.job.edits import add_rung, change_member, change_starter, replace
 from riktig.plan.figures import LANES, build_figures
 from riktig.plan.plan import Plan, compute_plan
 from riktig.plan.renumber import retag_as
@@ -117,3 +117,13 @@ def test_tags_follow_their_school_and_names_that_people_gave_stay(school: str, t
     place = plan.sheet_places["M1.K"].label.replace(".", "")
     assert plan.tags["M1.K"] == tag.format(place=place)
     assert plan.tags["K77"] == "K77" and len(set(plan.tags.values())) == len(plan.tags)
+
+
+def test_a_job_that_was_kept_before_sheets_had_places_opens_and_has_those_that_settling_gives_it() -> None:
+    job = settle(job_of(demo_text("iec")))
+    older = replace(job, ledger=replace(job.ledger, sheets={}))
+    assert (
+        compute_plan(older).sheets.places
+        == compute_plan(settle(older)).sheets.places
+        == compute_plan(job).sheets.places
+    )

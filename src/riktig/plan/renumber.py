@@ -11,7 +11,7 @@ from riktig.plan.electrical import wire_up
 from riktig.plan.numbers import allocate_numbers, natural_key, scheme_of
 from riktig.plan.plan import Plan
 from riktig.plan.settle import let_go, settle
-from riktig.plan.sheets import place_sheets
+from riktig.plan.sheets import read_sheets
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
@@ -31,7 +31,7 @@ def renumber(job: Job) -> Job:
     """
     electrical = wire_up(job)
     held = {number: choice for number, choice in job.ledger.numbers.items() if choice.is_held}
-    scheme = scheme_of(job, place_sheets(job, electrical.circuit, job.ledger.sheets), electrical.uses)
+    scheme = scheme_of(job, read_sheets(job, electrical.circuit, job.ledger.sheets), electrical.uses)
     fresh = allocate_numbers(electrical.netlist, electrical.uses, held, scheme)
     return settle(_rename(job, _renamed(job.ledger.numbers, fresh), fresh))
 

@@ -313,12 +313,12 @@ def _next_number(section: Section, sheets: Mapping[int, _Sheet]) -> int:
 
 
 def read_sheets(job: Job, circuit: Circuit, kept: Choices) -> SheetSet:
-    """Return the sheets as the ledger has them.
-
-    Raises:
-        KeyError: the ledger was not settled for this circuit.
+    """Return the sheets as the ledger has them. What it does not know, as in a job that is not settled or was kept before sheets had
+    places, stands where there is room.
     """
     figures = order_figures(circuit, job)
+    if any(figure.key not in kept for figure in figures):
+        kept = merge_choices(kept, allocate_sheets(job, circuit, kept))
     school = school_of(job)
     places: dict[str, Place] = {}
     mentions: dict[Mention, Place] = {}
@@ -330,11 +330,6 @@ def read_sheets(job: Job, circuit: Circuit, kept: Choices) -> SheetSet:
             for path, ref in spot.mentions():
                 mentions[(path, ref.column)] = place.moved(offset)
     return SheetSet(figures=figures, places=places, mentions=mentions)
-
-
-def place_sheets(job: Job, circuit: Circuit, kept: Choices) -> SheetSet:
-    """Return the sheets as they would be settled: where the ledger has them, and what it does not know where there is room."""
-    return read_sheets(job, circuit, merge_choices(kept, allocate_sheets(job, circuit, kept)))
 
 
 def device_places(circuit: Circuit, job: Job, sheets: SheetSet) -> dict[str, Place]:

@@ -13,7 +13,7 @@ from riktig.plan.numbers import allocate_numbers, read_potentials, scheme_of
 from riktig.plan.panel import INSIDE, total_panel, wire_losses_w
 from riktig.plan.plan import Plan
 from riktig.plan.settle import settle
-from riktig.plan.sheets import place_sheets
+from riktig.plan.sheets import read_sheets
 from riktig.plan.tap_sizes import TapSizes
 
 _SILENT = frozenset({"losses", "voltage_drop", "start_drop", "control_va", "earth_section", "neutral_current"})
@@ -85,7 +85,7 @@ def look_ahead(plan: Plan, wish: Wish) -> Outcome:
     job = wished(plan.job, wish)
     is_block = any(is_bar(d.id) and d.id != EARTH_BAR for d in plan.circuit.devices)
     electrical = wire_up(edits.change_part(job, "practice", distribution="block" if is_block else "chain"))
-    scheme = scheme_of(job, place_sheets(job, electrical.circuit, job.ledger.sheets), electrical.uses)
+    scheme = scheme_of(job, read_sheets(job, electrical.circuit, job.ledger.sheets), electrical.uses)
     numbers = merge_choices(
         job.ledger.numbers, allocate_numbers(electrical.netlist, electrical.uses, job.ledger.numbers, scheme)
     )
