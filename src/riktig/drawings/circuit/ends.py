@@ -167,7 +167,7 @@ class EndDrawer:
             self._writer.wire(number, (same[0].v, level), (same[-1].v, level))
             for port in same[1:-1]:
                 self._writer.dot(number, port.v, level)
-            self.write(same[-1].v + 1.6, level + 0.6, (number, number, None))
+            self.write(same[-1].v + 1.6, level + 0.6, (self._writer.short_number(number, ROW_ROOM_MM), number, None))
         return tuple(same[0].moved(level) if len(same) > 1 else same[0] for same in found.values())
 
     def end_arrows(self, arrows: list[tuple[str, Port]], ports: Ports, *, is_joined: bool = False) -> None:

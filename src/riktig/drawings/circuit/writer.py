@@ -86,7 +86,7 @@ class Writer:
         ref = f"net:{number}"
         if self._geo.is_rung:
             is_short = text_width(number, SMALL) <= pin - begin - 0.8
-            shown = number if is_short else self.short_number(number, pin - begin + 3.4)
+            shown = number if is_short else self.short_number(number, pin - begin + 2.2)
             at, anchor = (pin - 0.4, Anchor.RIGHT) if is_short else (begin + 0.6, Anchor.LEFT)
             self.text(v - 4.4, at, shown, layer=Layer.NUMBER, ref=ref, anchor=anchor, tone=Tone.DONE)
         else:
