@@ -22,17 +22,20 @@ def _branch(draw: st.DrawFn, depth: int = 2) -> str:
             parts.append(f"({' | '.join(branches)})")
         else:
             parts.append(_element(draw(_ITEM)))
+    if len(parts) > 1 and draw(st.integers(0, 3)) == 0:
+        parts.insert(draw(st.integers(1, len(parts) - 1)), f"@point{draw(st.integers(1, 2))}")
     return " > ".join(parts)
 
 
 @st.composite
 def briefs(draw: st.DrawFn) -> str:
-    """Return a brief of one to four random rungs, each with a coil or lamp of its own."""
+    """Return a brief of one to four random rungs with named points, each with a coil or lamp of its own."""
     count = draw(st.integers(1, 4))
     paths, devices = [], {}
     for n in range(1, count + 1):
         body = draw(_branch())
-        start = "C1+" if n == 1 or draw(st.booleans()) else "@node"
+        named = ["@node", *(f"@point{k}" for k in (1, 2) if any(f"@point{k}" in path for path in paths))]
+        start = "C1+" if n == 1 or draw(st.booleans()) else draw(st.sampled_from(named))
         middle = "@node > " if n == 1 else ""
         first = "S9:nc > " if n == 1 else ""
         load = draw(st.sampled_from([f"C{n + 4}:coil", f"P{n}"]))

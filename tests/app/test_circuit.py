@@ -40,7 +40,6 @@ def click(bench: CircuitBench, qtbot: QtBot, x: float, y: float) -> None:
 
 def turn_to(bench: CircuitBench, qtbot: QtBot, chapter: str) -> None:
     row = next(n for n in range(bench.strip.count()) if chapter in bench.strip.item(n).toolTip())
-    area = bench.strip.visualItemRect(bench.strip.item(row))
     bench.strip.scrollToItem(bench.strip.item(row))
     area = bench.strip.visualItemRect(bench.strip.item(row))
     qtbot.mouseClick(bench.strip.viewport(), Qt.MouseButton.LeftButton, pos=area.center())
@@ -138,45 +137,61 @@ def test_what_cannot_be_drawn_leaves_the_drawing_and_says_why(shell: Shell, benc
     assert shown(bench) is before
 
 
+RUNG = "C1+ > M1.K:no > M1.HT > C1-"
+
+
+@pytest.fixture
+def own_rung(bench: CircuitBench, qtbot: QtBot, settled: Settled) -> None:
+    """A rung of one's own, typed and kept."""
+    type_rung(bench, qtbot, RUNG)
+    qtbot.keyClick(bench.panel.editor, Qt.Key.Key_Return)
+    settled()
+
+
+def pick_first(shell: Shell, bench: CircuitBench, qtbot: QtBot) -> None:
+    """Click the first element of one's own rung."""
+    places = (t for sheet in shell.session.sheets for t in sheet.targets)
+    bench.show_target(next(t.id for t in places if t.id.startswith("use:rung1|M1.K")))
+    symbol = spots(bench, "rung1")[0]
+    click(bench, qtbot, symbol.x, symbol.y - 12)
+
+
+def path_kept(shell: Shell) -> str:
+    job = shell.session.job
+    assert job is not None
+    return job.rungs[0].path
+
+
+@pytest.mark.usefixtures("own_rung")
 def test_a_contact_is_picked_into_a_rung_in_parallel_by_key_and_click(
     shell: Shell, bench: CircuitBench, qtbot: QtBot, settled: Settled
 ) -> None:
-    type_rung(bench, qtbot, "C1+ > M1.K:no > M1.HT > C1-")
-    qtbot.keyClick(bench.panel.editor, Qt.Key.Key_Return)
-    settled()
-    target = next(t for sheet in shell.session.sheets for t in sheet.targets if t.id.startswith("use:rung1|M1.K"))
-    bench.show_target(target.id)
-    symbol = spots(bench, "rung1")[0]
-    click(bench, qtbot, symbol.x, symbol.y - 12)
-    assert bench.panel.editor.toPlainText() == "C1+ > M1.K:no > M1.HT > C1-"
+    pick_first(shell, bench, qtbot)
+    assert bench.panel.editor.toPlainText() == RUNG
     qtbot.keyClick(bench, Qt.Key.Key_P)
     assert bench.panel.is_waiting
     overload = next(i for i in shown(bench).items if isinstance(i, Symbol) and i.ref == "M1.F" and i.spot)
     click(bench, qtbot, overload.x, overload.y - 12)
-    assert bench.panel.editor.toPlainText() == "C1+ > (M1.K:no | M1.F:no) > M1.HT > C1-"
+    longer = "C1+ > (M1.K:no | M1.F:no) > M1.HT > C1-"
+    assert bench.panel.editor.toPlainText() == longer
     qtbot.waitUntil(lambda: len(spots(bench, "rung1")) == 3, timeout=20_000)
     qtbot.keyClick(bench.panel.editor, Qt.Key.Key_Return)
     settled()
-    assert shell.session.job is not None
-    assert shell.session.job.rungs[0].path == "C1+ > (M1.K:no | M1.F:no) > M1.HT > C1-"
+    assert path_kept(shell) == longer
+    assert not bench.panel.parallel.isEnabled(), "the element stands elsewhere now and must be picked again"
+    qtbot.keyClick(bench, Qt.Key.Key_P)
+    assert bench.panel.editor.toPlainText() == longer
 
 
+@pytest.mark.usefixtures("own_rung")
 def test_an_element_is_turned_and_taken_out_by_keys(
     shell: Shell, bench: CircuitBench, qtbot: QtBot, settled: Settled
 ) -> None:
-    type_rung(bench, qtbot, "C1+ > M1.K:no > M1.HT > C1-")
-    qtbot.keyClick(bench.panel.editor, Qt.Key.Key_Return)
-    settled()
-    target = next(t for sheet in shell.session.sheets for t in sheet.targets if t.id.startswith("use:rung1|M1.K"))
+    pick_first(shell, bench, qtbot)
     for key, expected in ((Qt.Key.Key_N, "C1+ > M1.K:nc > M1.HT > C1-"), (Qt.Key.Key_Delete, "C1+ > M1.HT > C1-")):
-        place = next(t for sheet in shell.session.sheets for t in sheet.targets if t.id.startswith("use:rung1|M1.K"))
-        bench.show_target(place.id)
-        symbol = spots(bench, "rung1")[0]
-        click(bench, qtbot, symbol.x, symbol.y - 12)
         qtbot.keyClick(bench, key)
         settled()
-        assert shell.session.job is not None and shell.session.job.rungs[0].path == expected
-    assert target.id
+        assert path_kept(shell) == expected
 
 
 def test_page_keys_turn_the_sheets_and_the_window_stays_as_wide_as_it_was(
@@ -204,11 +219,20 @@ def test_the_right_button_lists_the_ways_on_and_one_click_goes(shell: Shell, ben
     assert shell.hub.selection == "M1.Q" and shell.stack.currentWidget() is shell.bench("plate")
 
 
+def choose_school(bench: CircuitBench, qtbot: QtBot, key: str) -> None:
+    """Open the button's menu and click one of its choices."""
+    menu = bench.school.menu()
+    qtbot.mouseClick(bench.school, Qt.MouseButton.LeftButton)
+    qtbot.waitUntil(menu.isVisible)
+    qtbot.mouseClick(menu, Qt.MouseButton.LeftButton, pos=menu.actionGeometry(bench.school.choices[key]).center())
+    assert not menu.isVisible()
+
+
 def test_the_school_of_drawing_symbols_and_tags_is_chosen_on_the_bench(
     shell: Shell, bench: CircuitBench, qtbot: QtBot, settled: Settled
 ) -> None:
     for key in ("drawing rungs", "symbols nema", "tags number-letter"):
-        bench.school.choices[key].trigger()
+        choose_school(bench, qtbot, key)
         settled()
     bundle = shell.session.bundle
     assert bundle is not None and bundle.plan.tags["M1.K"] == "2001K1"

@@ -36,6 +36,11 @@ DEEP += "".join(f'[[rung]]\npath = "C1+ > {path} > C1-"\n' for path in (
     "K1:no > (K2:no > K3:no > K4:no > K5:no > K6:no > K7:no > K8:no > K2:nc > K3:nc | K4:nc) > K9:coil",
 ))  # fmt: skip
 
+NAMED = HEAD + "".join(f'[device.K{n}]\nkind = "relay"\n' for n in range(1, 6)) + '[device.P1]\nkind = "lamp"\n'
+NAMED += '[[rung]]\npath = "C1+ > (K1:no > @mid > (K2:no | K3:no > @deep > K4:no) | K3:no) > K1:coil > C1-"\n'
+NAMED += '[[rung]]\npath = "@mid > K5:nc > P1 > C1-"\n[[rung]]\npath = "@deep > K5:no > K4:coil > C1-"\n'
+"""Named points inside the branches of a fork, met by other rungs."""
+
 
 def with_school(text: str, school: str) -> str:
     lines = SCHOOLS[school]
@@ -71,7 +76,7 @@ def test_the_lines_of_the_demos_are_their_netlist_and_nothing_overlaps(demo: tup
 
 
 @pytest.mark.parametrize("school", SCHOOLS)
-@pytest.mark.parametrize("text", [GROUPS, FEEDER, LONG, DEEP], ids=["groups", "feeder", "long", "deep"])
+@pytest.mark.parametrize("text", [GROUPS, FEEDER, LONG, DEEP, NAMED], ids=["groups", "feeder", "long", "deep", "named"])
 def test_own_rungs_and_feeders_and_what_is_too_large_for_a_lane_read_back(text: str, school: str) -> None:
     plan = plan_of(with_school(text, school))
     check_reads_back(plan, draw_sheets(plan))

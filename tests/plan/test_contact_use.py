@@ -1,11 +1,13 @@
 """How far contacts are used, what is overbooked, and that the mend mends it."""
 
+import pytest
+
 from riktig.checks.run import find_all
 from riktig.job import edits
-from riktig.plan.contact_use import ContactUse, list_contact_uses
+from riktig.plan.contact_use import ContactUse, element_to_pick, list_contact_uses
 from riktig.plan.plan import Plan, compute_plan
 from riktig.plan.settle import settle
-from support import HEAD, STARTER, job_of, plan_of
+from support import HEAD, STARTER, demo_text, job_of, plan_of
 
 RELAY = '[device.K9]\nkind = "relay"\npart = "kr-22"\n[device.P1]\nkind = "lamp"\n'
 COIL = '[[rung]]\npath = "C1+ > M1.K:no > K9:coil > C1-"\n'
@@ -53,3 +55,17 @@ def test_a_contact_asked_for_twice_is_found_and_the_next_free_one_taken() -> Non
     assert (double.marks, double.path) == ("13-14", "rung3")
     mended = compute_plan(settle(edits.ask_for_next_free(job, "rung3", "K9:13-14", double.sort)))
     assert use_of(mended, "K9").doubled == () and not [f for f in find_all(mended) if f.rule == "contact-twice"]
+
+
+@pytest.mark.parametrize(
+    ("device", "make", "opens"),
+    [
+        ("M1.K", "M1.K:no", "M1.K:nc"), ("M2.T", "M2.T:tno", "M2.T:tnc"), ("M5.SL", "M5.SL:hand", "M5.SL:hand"),
+        ("M1.H", "M1.H", "M1.H"), ("TANK.stop", "TANK.stop:no", "TANK.stop:nc"),
+    ],
+)  # fmt: skip
+def test_a_device_that_is_picked_is_asked_for_by_the_contacts_that_its_part_has(
+    device: str, make: str, opens: str
+) -> None:
+    plan = plan_of(demo_text("iec"))
+    assert [element_to_pick(plan, device, is_break=b) for b in (False, True)] == [make, opens]

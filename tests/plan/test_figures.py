@@ -23,7 +23,7 @@ from riktig.plan.figures import (
     power_cells,
     spots_in,
 )
-from riktig.plan.sheets import lane_walk
+from riktig.plan.sheets import spot_walk
 from strategies import briefs, panels, starter_text
 from support import HEAD, STARTER, demo_text, job_of, plan_of
 
@@ -66,14 +66,14 @@ TIE_FIRST = (
 def test_every_mention_is_in_one_figure_and_every_figure_fits_a_sheet(text: str, letters: int) -> None:
     circuit = circuit_of(text)
     figures = build_figures(circuit, letters)
-    found = Counter(m for f in figures for spot, _ in lane_walk(f.trunk) for m in spot.mentions())
+    found = Counter(m for f in figures for spot, _ in spot_walk(f) for m in spot.mentions())
     uses = {(use.key.split("|", 1)[0], use.ref) for use in wire_up(job_of(text)).uses}
     assert set(found) == uses and set(found.values()) == {1}
     assert len({figure.key for figure in figures}) == len(figures)
     for figure in figures:
         room = power_cells(letters) if figure.is_power else CONTROL_CELLS
         assert branch_cells(figure.trunk, is_power=figure.is_power) <= room + 1e-9 and figure.lanes <= LANES
-        assert [s for s, _ in lane_walk(figure.trunk)] != []
+        assert [s for s, _ in spot_walk(figure)] != []
 
 
 @settings(max_examples=60, deadline=None)
@@ -81,13 +81,11 @@ def test_every_mention_is_in_one_figure_and_every_figure_fits_a_sheet(text: str,
 def test_no_two_spots_of_one_lane_stand_beside_each_other(text: str) -> None:
     """A lane of a figure holds what is in series; two branches of a fork or two side branches have lanes of their own."""
     for figure in build_figures(circuit_of(text)):
-        lanes = [lane for _, lane in lane_walk(figure.trunk)]
+        lanes = [lane for _, lane in spot_walk(figure)]
         assert min(lanes) == 0 and max(lanes) < branch_lanes(figure.trunk)
         forks = [step for step in figure.trunk.steps if isinstance(step, Fork)]
         for fork in forks:
-            places = [
-                {lane for spot, lane in lane_walk(figure.trunk) if spot in set(spots_in(b))} for b in fork.branches
-            ]
+            places = [{lane for spot, lane in spot_walk(figure) if spot in set(spots_in(b))} for b in fork.branches]
             assert sum(len(p) for p in places) == len(set().union(*places))
 
 

@@ -127,3 +127,15 @@ def test_a_job_that_was_kept_before_sheets_had_places_opens_and_has_those_that_s
         == compute_plan(settle(older)).sheets.places
         == compute_plan(job).sheets.places
     )
+
+
+def test_a_contactor_stands_at_its_coil_a_soft_starter_at_its_poles_a_thermistor_relay_at_its_coil() -> None:
+    """References lead to what works a contact: the coil, or the poles of what is set or controlled there."""
+    for world, device, path in (
+        ("iec", "M2.K", "M2/main-coil"),
+        ("ul", "M1.A", "M1/power"),
+        ("iec", "M2.R", "M2/thermistor"),
+    ):
+        plan = plan_of(demo_text(world))
+        uses = [use for use in plan.uses if use.device == device and use.path == path]
+        assert plan.sheet_places[device] in {plan.sheets.mentions[use.mention] for use in uses}, device

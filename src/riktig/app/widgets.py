@@ -2,7 +2,7 @@
 
 from PySide6.QtCore import Qt
 from PySide6.QtGui import QFont
-from PySide6.QtWidgets import QFrame, QLabel, QLayout, QPushButton, QScrollArea, QVBoxLayout, QWidget
+from PySide6.QtWidgets import QBoxLayout, QFrame, QLabel, QLayout, QPushButton, QScrollArea, QWidget
 
 
 def label(text: str = "", *, role: str = "", points: int = 0, bold: bool = False, mono: bool = False) -> QLabel:
@@ -43,7 +43,7 @@ def scrolled(widget: QWidget) -> QScrollArea:
     return area
 
 
-def clear_layout(layout: QVBoxLayout) -> None:
+def clear_layout(layout: QBoxLayout) -> None:
     """Remove everything from a layout."""
     while layout.count():
         item = layout.takeAt(0)

@@ -20,9 +20,8 @@ class Draft:
 
 @dataclass(frozen=True, slots=True, kw_only=True)
 class Preview:
-    """The draft that was drawn, its sheet, the devices in it, and its name there."""
+    """The sheet of a draft, the devices in it, and its name there."""
 
-    draft: Draft
     drawing: Drawing
     refs: frozenset[str]
     name: str
@@ -43,6 +42,6 @@ def preview_path(plan: Plan, draft: Draft) -> Preview:
         name = getattr(job, field)[-1].name
     ahead = compute_plan(settle(job))
     place = next(p for (path, _), p in ahead.sheets.mentions.items() if path == name)
-    (drawing,) = (sheet for sheet in draw_circuit(ahead, only=place.sheet))
-    devices = frozenset(use.device for use in ahead.uses if use.key.split("|", 1)[0] == name)
-    return Preview(draft=draft, drawing=drawing, refs=devices, name=name)
+    (drawing,) = draw_circuit(ahead, only=place.sheet)
+    devices = frozenset(use.device for use in ahead.uses if use.path == name)
+    return Preview(drawing=drawing, refs=devices, name=name)

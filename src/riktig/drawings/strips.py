@@ -28,7 +28,7 @@ def draw_strips(plan: Plan) -> Drawing:
     pen.rect(0, 0, WIDTH, height, fill=Tone.PAPER, tone=Tone.NONE)
     if not rows:
         pen.text(_MARGIN, height - 20, "No conductor leaves the panel yet: no strip is needed.", size=4)
-    landed = _landed(plan)
+    landed = landed_on(plan)
     for place, (strip, members, at, count) in enumerate(rows):
         is_first = at == 0
         top = height - _MARGIN - place * _ROW
@@ -45,7 +45,7 @@ def draw_strips(plan: Plan) -> Drawing:
     return Drawing(name="strips", title="Terminal strips", width=WIDTH, height=height, items=tuple(pen.items))
 
 
-def _landed(plan: Plan) -> dict[tuple[str, bool], list[Conductor]]:
+def landed_on(plan: Plan) -> dict[tuple[str, bool], list[Conductor]]:
     """Return the conductors on each side of each strip terminal, True for the outside; joins by the rail left out."""
     clamps = {clamp.id: clamp for clamp in plan.clamps}
     found: dict[tuple[str, bool], list[Conductor]] = {}

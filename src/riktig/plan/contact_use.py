@@ -8,6 +8,13 @@ from riktig.catalogue.model import CONTACT_KINDS, ElementKind, Part
 from riktig.plan.contacts import Use, allocate_device
 from riktig.plan.plan import Plan
 
+_PICKED = {
+    **dict.fromkeys((ElementKind.NO, ElementKind.NC, ElementKind.CO), ("no", "nc")),
+    **dict.fromkeys((ElementKind.TIMED_NO, ElementKind.TIMED_NC, ElementKind.TIMED_CO), ("tno", "tnc")),
+    **dict.fromkeys((ElementKind.AUX_NO, ElementKind.AUX_NC), ("aux_no", "aux_nc")),
+    **dict.fromkeys((ElementKind.ALARM_NO, ElementKind.ALARM_NC), ("alarm_no", "alarm_nc")),
+}
+"""How a path asks for a contact of the sort of an element, as a make and as a break contact."""
 _CHANNELS = frozenset({ElementKind.INPUT, ElementKind.OUTPUT, ElementKind.ANALOG_IN, ElementKind.ANALOG_OUT})
 
 
@@ -75,7 +82,7 @@ def list_contact_uses(plan: Plan) -> tuple[ContactUse, ...]:
     for device in plan.circuit.devices:
         part = plan.parts[device.id]
         taken = {
-            frozenset(plan.contacts[use.key].split("-")): titles[use.key.split("|", 1)[0]]
+            frozenset(plan.contacts[use.key].split("-")): titles[use.path]
             for use in by_device[device.id]
             if use.key in plan.contacts
         }
@@ -106,13 +113,24 @@ def _doubles(plan: Plan, part: Part, uses: list[Use]) -> tuple[Double, ...]:
             continue
         if element.marks in seen:
             sort = element.kind.value if element.kind.value in {"no", "nc"} else "no"
-            found.append(Double(marks=plan.contacts[use.key], sort=sort, path=use.key.split("|", 1)[0]))
+            found.append(Double(marks=plan.contacts[use.key], sort=sort, path=use.path))
         seen.add(element.marks)
     return tuple(found)
 
 
 def _user(taken: dict[frozenset[str], str], marks: tuple[str, ...]) -> str | None:
     return next((title for pair, title in taken.items() if pair <= set(marks)), None)
+
+
+def element_to_pick(plan: Plan, device_id: str, *, is_break: bool) -> str:
+    """Return how a path asks for a device that is picked: a make or break contact of the first sort that its part has, the next free
+    one or, where there is none, of a larger part; a selector by its first position, a device without contacts by itself.
+    """
+    device = plan.circuit.device(device_id)
+    if device.positions:
+        return f"{device_id}:{device.positions[0]}"
+    sorts = next((_PICKED[e.kind] for e in plan.parts[device_id].elements if e.kind in _PICKED), None)
+    return device_id if sorts is None else f"{device_id}:{sorts[is_break]}"
 
 
 def find_mend(part: Part, uses: list[Use], positions: tuple[str, ...]) -> Mend | None:

@@ -41,6 +41,16 @@ class Use:
     is_feeder: bool
 
     @property
+    def path(self) -> str:
+        """The key of the path that it stands in."""
+        return self.key.split("|", 1)[0]
+
+    @property
+    def mention(self) -> tuple[str, int]:
+        """Where it stands: the key of its path and its column there."""
+        return self.path, self.ref.column
+
+    @property
     def position(self) -> str | None:
         """The selector position that it asks for, None where it asks for something else."""
         what = self.ref.what

@@ -54,8 +54,9 @@ class Spot:
 
 @dataclass(frozen=True, slots=True, kw_only=True)
 class Tie:
-    """A named potential in the course of a trunk, with the branches that hang from it."""
+    """A named potential in the course of a trunk or of a branch of a fork, with the branches that hang from it. `key` is its own."""
 
+    key: str
     names: tuple[str, ...]
     sides: "tuple[Branch, ...]" = ()
 
@@ -89,7 +90,6 @@ class Figure:
     is_power: bool
     start: Joint
     trunk: Branch
-    supply: str | None = None
 
     @property
     def lanes(self) -> int:
@@ -121,6 +121,21 @@ def sides_of(branch: Branch) -> tuple[Branch, ...]:
     return tuple(side for step in reversed(branch.steps) if isinstance(step, Tie) for side in step.sides)
 
 
+def side_lanes(branch: Branch, lane: int) -> Iterator[tuple[Branch, int]]:
+    """Yield what hangs from a branch that stands in a lane, each with its first lane."""
+    lane += steps_lanes(branch.steps, branch.width)
+    for side in sides_of(branch):
+        yield side, lane
+        lane += branch_lanes(side)
+
+
+def fork_lanes(fork: Fork, width: int, lane: int) -> Iterator[tuple[tuple[Step, ...], int]]:
+    """Yield the branches of a fork, each with its first lane."""
+    for branch in fork.branches:
+        yield branch, lane
+        lane += steps_lanes(branch, width)
+
+
 def branch_lanes(branch: Branch) -> int:
     """Return the lanes of a branch with all that hangs from it."""
     return steps_lanes(branch.steps, branch.width) + sum(branch_lanes(side) for side in sides_of(branch))
@@ -133,7 +148,7 @@ def step_cells(step: Step, *, is_power: bool) -> float:
     if isinstance(step, Tie):
         return POWER_FORK_CELLS if is_power else TIE_CELLS
     inner = max(steps_cells(branch, is_power=is_power) for branch in step.branches)
-    return inner + (2 * POWER_FORK_CELLS / 2 if is_power else FORK_CELLS)
+    return inner + (POWER_FORK_CELLS if is_power else FORK_CELLS)
 
 
 def steps_cells(steps: Iterable[Step], *, is_power: bool) -> float:
@@ -227,7 +242,7 @@ def _step_of(key: str, item: Item) -> Step:
     if isinstance(item, Ref):
         return Spot(path=key, refs=(item,))
     if isinstance(item, Nodes):
-        return Tie(names=item.names)
+        return Tie(key=f"{key}:{item.column}", names=item.names)
     assert isinstance(item, Group)
     return Fork(branches=tuple(tuple(_step_of(key, inner) for inner in branch) for branch in item.branches))
 
@@ -270,7 +285,7 @@ def _winding_of(line: _Line, circuit: Circuit, *, many: bool = False) -> str | N
 
 @dataclass(slots=True)
 class _Bough:
-    """A branch that still grows: `ties` are the indexes of the steps that are potentials."""
+    """A branch that still grows: how deep it begins in cells, and what hangs from it by the index of the step."""
 
     line: _Line
     depth: float
@@ -288,7 +303,7 @@ class _Bough:
 
 @dataclass(slots=True)
 class _Tree:
-    """A figure that still grows, and where others may join it: names -> (branch, step)."""
+    """A figure that still grows, with all of its branches."""
 
     trunk: _Bough
     boughs: list[_Bough]
@@ -315,7 +330,7 @@ def _figure_of(tree: _Tree) -> Figure:
     source = line.source
     return Figure(
         key=source.key, title=source.title, owner=source.owner, is_power=source.is_power, start=line.start,
-        trunk=tree.trunk.frozen(), supply=source.supply,
+        trunk=tree.trunk.frozen(),
     )  # fmt: skip
 
 
@@ -329,7 +344,11 @@ def _join(tree: _Tree, line: _Line, met: Mapping[str, int], room: float) -> bool
     for bough in tree.boughs:
         own = bough.line
         if own.end == line.start and not isinstance(own.steps[-1], Tie):
-            between = () if all(met[name] == 2 for name in line.start) else (Tie(names=line.start),)
+            between = (
+                ()
+                if all(met[name] == 2 for name in line.start)
+                else (Tie(key=f"{line.source.key}:start", names=line.start),)
+            )
             longer = steps_cells((*own.steps, *between), is_power=is_power) + cells
             wider = max(0, lanes - steps_lanes(own.steps, own.width))
             if bough.depth + longer <= room and _lanes(tree) + wider <= LANES:

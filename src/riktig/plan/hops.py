@@ -57,7 +57,7 @@ def _device_hops(plan: Plan, device: str) -> list[Hop]:
     hops.extend(Hop(words=f"Terminal {clamp}", bench="terminals", ref=clamp) for clamp in list(strips)[:_MOST_CLAMPS])
     uses = [use for use in plan.uses if use.device == device and use.key in plan.contacts]
     for use in uses[:_MOST_CONTACTS]:
-        place = plan.sheets.mentions[(use.key.split("|", 1)[0], use.ref.column)]
+        place = plan.sheets.mentions[use.mention]
         words = f"{plan.contacts[use.key]} at {place.label}"
         hops.append(Hop(words=words, bench="circuit", ref=device, target=f"use:{use.key}"))
     return hops

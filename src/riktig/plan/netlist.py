@@ -151,7 +151,7 @@ def build_netlist(
         A potential changes at every device and nowhere else: common practice.
     """
     ends = {use.key: ends_of(use, parts[use.device], contacts.get(use.key)) for use in uses}
-    index = {(use.key.split("|", 1)[0], use.ref.column): use for use in uses}
+    index = {use.mention: use for use in uses}
     loads = frozenset(use.key for use in uses if _is_load(use, parts[use.device], ends[use.key]))
     walk = _Walk(ends=ends, uses=index, loads=loads)
     for a, b in circuit.joins:

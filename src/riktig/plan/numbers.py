@@ -59,7 +59,7 @@ def scheme_of(job: Job, sheets: SheetSet, uses: tuple[Use, ...]) -> NumberScheme
     if practice.numbering in {"sheet-column", "line"}:
         is_line = practice.numbering == "line"
         for use in uses:
-            place = sheets.mentions[(use.key.split("|")[0], use.ref.column)]
+            place = sheets.mentions[use.mention]
             stems[use.key] = f"{100 * place.sheet + place.lane + 1}" if is_line else f"{place.sheet}{place.column}"
     return NumberScheme(prefix=practice.number_prefix, start=practice.number_start, stems=stems)
 

@@ -225,7 +225,7 @@ def compute_plan(job: Job) -> Plan:
         paired=frozenset(t for t in twins if landed[t] > 1),
         combs=with_sections(combs, comb_mm2), cuts=cut_pieces(layout),
         holes=drill_holes(job, layout, parts), sheets=sheets,
-        sheet_places=device_places(circuit, job, sheets),
+        sheet_places=device_places(circuit, job, sheets, parts),
     )  # fmt: skip
 
 

@@ -41,7 +41,7 @@ def settle(job: Job) -> Job:
         raise JobError(clashes)
     sheets = merge_choices(old.sheets, allocate_sheets(job, circuit, old.sheets))
     sheet_set = read_sheets(job, circuit, sheets)
-    tags = merge_choices(old.tags, allocate_tags(job, circuit, old.tags, device_places(circuit, job, sheet_set)))
+    tags = merge_choices(old.tags, allocate_tags(job, circuit, old.tags, device_places(circuit, job, sheet_set, parts)))
     chosen = merge_choices(old.parts, {d: part.code for d, part in parts.items()})
     contacts = merge_choices(old.contacts, electrical.chosen.contacts)
     numbers = merge_choices(

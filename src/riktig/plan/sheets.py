@@ -10,9 +10,12 @@ from collections.abc import Iterator, Mapping
 from dataclasses import dataclass, field
 from enum import StrEnum
 
+from riktig.catalogue.model import ElementKind, Part
 from riktig.job.ledger import Choices, merge_choices
 from riktig.job.model import Job, Standard
+from riktig.job.paths import Ref
 from riktig.plan.circuit import Circuit, canonical_id
+from riktig.plan.contacts import holds_marks
 from riktig.plan.figures import (
     LANES,
     Branch,
@@ -21,13 +24,14 @@ from riktig.plan.figures import (
     Spot,
     Step,
     Tie,
-    branch_lanes,
     build_figures,
-    sides_of,
-    steps_lanes,
+    fork_lanes,
+    side_lanes,
 )
 
 FIRST_SHEET = 10
+WORKED_BY_COIL = frozenset({"contactor", "relay", "timer"})
+"""Kinds of devices whose contacts follow their coil."""
 MOST_LETTERS = 9
 GROUPS_PER_STARTER = 4
 """Running groups of power numbers (12L1 12L2 12L3) that a starter has about."""
@@ -121,33 +125,32 @@ def school_of(job: Job) -> School:
     return School.RUNGS if job.practice.standard is Standard.UL else School.COLUMNS
 
 
-def lane_walk(branch: Branch, lane: int = 0) -> Iterator[tuple[Spot, int]]:
-    """Yield every spot of a branch with its lane."""
+def lane_walk(branch: Branch, lane: int = 0) -> Iterator[tuple[Spot | Tie, int]]:
+    """Yield every spot and tie of a branch, its forks and what hangs from it, each with its lane."""
     yield from _walk(branch.steps, branch.width, lane)
-    lane += steps_lanes(branch.steps, branch.width)
-    for side in sides_of(branch):
-        yield from lane_walk(side, lane)
-        lane += branch_lanes(side)
+    for side, at in side_lanes(branch, lane):
+        yield from lane_walk(side, at)
 
 
-def _walk(steps: tuple[Step, ...], width: int, lane: int) -> Iterator[tuple[Spot, int]]:
+def _walk(steps: tuple[Step, ...], width: int, lane: int) -> Iterator[tuple[Spot | Tie, int]]:
     for step in steps:
-        if isinstance(step, Spot):
-            yield step, lane
-        elif isinstance(step, Fork):
-            at = lane
-            for branch in step.branches:
+        if isinstance(step, Fork):
+            for branch, at in fork_lanes(step, width, lane):
                 yield from _walk(branch, width, at)
-                at += steps_lanes(branch, width)
         else:
-            assert isinstance(step, Tie)
+            yield step, lane
+
+
+def spot_walk(figure: Figure) -> Iterator[tuple[Spot, int]]:
+    """Yield every spot of a figure with its lane."""
+    return ((step, lane) for step, lane in lane_walk(figure.trunk) if isinstance(step, Spot))
 
 
 def section_of(figure: Figure, circuit: Circuit, job: Job) -> Section:
     """Return on which kind of sheet a figure stands; with a channel of a controller in it, on the controller's."""
     if figure.is_power:
         return Section.POWER
-    for spot, _ in lane_walk(figure.trunk):
+    for spot, _ in spot_walk(figure):
         device = circuit.index.get(canonical_id(spot.ref.device, job))
         if device is not None and device.kind == "plc":
             return Section.CONTROLLER
@@ -326,22 +329,33 @@ def read_sheets(job: Job, circuit: Circuit, kept: Choices) -> SheetSet:
         sheet, lane = map(int, kept[figure.key].value.split())
         place = Place(sheet=sheet, lane=lane, section=section_of(figure, circuit, job), school=school)
         places[figure.key] = place
-        for spot, offset in lane_walk(figure.trunk):
+        for spot, offset in spot_walk(figure):
             for path, ref in spot.mentions():
                 mentions[(path, ref.column)] = place.moved(offset)
     return SheetSet(figures=figures, places=places, mentions=mentions)
 
 
-def device_places(circuit: Circuit, job: Job, sheets: SheetSet) -> dict[str, Place]:
-    """Return where each device is drawn: at its coil, else its main poles, else where it is first met."""
+def device_places(circuit: Circuit, job: Job, sheets: SheetSet, parts: Mapping[str, Part]) -> dict[str, Place]:
+    """Return where each device is drawn: a contactor, relay or timer at its coil, others at their main poles, then at their coil, else
+    where they are first met.
+    """
     found: dict[str, Place] = {}
     best: dict[str, int] = defaultdict(lambda: 9)
     for figure in sheets.figures:
-        for spot, _ in lane_walk(figure.trunk):
+        for spot, _ in spot_walk(figure):
             for path, ref in spot.mentions():
                 device = canonical_id(ref.device, job)
-                rank = 0 if ref.what in {"coil", "A1-A2"} else 1 if figure.is_power else 2
+                rank = 1 if figure.is_power else 3
+                if _is_coil(ref, parts[device]):
+                    rank = 0 if circuit.device(device).kind in WORKED_BY_COIL else 2
                 if rank < best[device]:
                     best[device] = rank
                     found[device] = sheets.mentions[(path, ref.column)]
     return found
+
+
+def _is_coil(ref: Ref, part: Part) -> bool:
+    """Return whether a mention is that of a coil, by its word or its marks."""
+    if ref.marks is None:
+        return ref.what == "coil"
+    return any(e.kind is ElementKind.COIL and holds_marks(e, ref.marks) for e in part.elements)

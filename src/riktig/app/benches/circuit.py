@@ -16,9 +16,10 @@ from riktig.app.hub import Hub
 from riktig.app.session import Session
 from riktig.app.text import tr
 from riktig.app.theme.theme import Theme
-from riktig.app.widgets import button, label
+from riktig.app.widgets import button, clear_layout, label
 from riktig.app.worker_process import Bundle
 from riktig.drawings.display import Circle, Drawing, Tone, bench_of
+from riktig.plan.contact_use import element_to_pick
 from riktig.plan.hops import Hop, find_hops
 from riktig.plan.lookup import Lookup
 
@@ -28,8 +29,6 @@ if TYPE_CHECKING:
 READING_SCALE = 2.9
 """Pixels per mm at which the smallest writing of a sheet can be read."""
 _RING_MM = 9.0
-_HAS_CONTACTS = frozenset({"contactor", "relay", "timer", "pushbutton", "emergency-stop", "float", "limit-switch", "thermostat", "switch",
-                           "overload"})  # fmt: skip
 
 
 class CircuitBench(Bench):
@@ -161,11 +160,7 @@ class CircuitBench(Bench):
                 return
 
     def _show_hops(self, ref: str, lookup: Lookup) -> None:
-        while (item := self._hops.takeAt(0)) is not None:
-            widget = item.widget()
-            if widget is not None:
-                widget.hide()
-                widget.deleteLater()
+        clear_layout(self._hops)
         hops = find_hops(self._bundle.plan, lookup, ref) if self._bundle is not None and ref else ()
         room = self.width() - self._title.sizeHint().width() - self.write.sizeHint().width() - 40
         room -= self.school.sizeHint().width()
@@ -209,15 +204,12 @@ class CircuitBench(Bench):
             self.panel.choose(spot)
 
     def _element_of(self, ref: str) -> str:
-        """Return what a picked device puts into a path: its next make contact, with Shift a break contact; itself without contacts."""
+        """Return what a picked device puts into a path, with Shift as a break contact; empty for what is no device."""
         plan = self._bundle.plan if self._bundle is not None else None
         if plan is None or ref not in plan.tags:
             return ""
-        device = plan.circuit.device(ref)
         is_shift = bool(QApplication.keyboardModifiers() & Qt.KeyboardModifier.ShiftModifier)
-        if device.positions:
-            return f"{ref}:{device.positions[0]}"
-        return f"{ref}:{'nc' if is_shift else 'no'}" if device.kind in _HAS_CONTACTS else ref
+        return element_to_pick(plan, ref, is_break=is_shift)
 
     # -- the rung that is written
 

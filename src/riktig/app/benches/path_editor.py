@@ -1,13 +1,45 @@
 """Owns the editor of a circuit path: completion while it is typed, and what is wrong marked at its place."""
 
+from functools import partial
+
 from PySide6.QtCore import Qt, QTimer, Signal
 from PySide6.QtGui import QColor, QKeyEvent, QTextCharFormat, QTextCursor
-from PySide6.QtWidgets import QCompleter, QListView, QPlainTextEdit, QTextEdit
+from PySide6.QtWidgets import QCompleter, QLabel, QListView, QPlainTextEdit, QTextEdit
 
 from riktig.app.session import Session
+from riktig.app.text import tr
+from riktig.app.widgets import set_state
 from riktig.job.completion import PathMark, complete_path, mark_faults
+from riktig.job.edits import add_feeder, add_rung, change_member, remove
 
 _SHOW_AFTER_MS = 60
+
+
+def keep_path(session: Session, field: str, name: str, path: str, *, is_feeder: bool) -> None:
+    """Send a path to the Job: as a new row where the name is empty, else as that of the row, unless it is that already."""
+    if not name:
+        session.apply(
+            partial(add_feeder if is_feeder else add_rung, path=path), "add a feeder" if is_feeder else "add a rung"
+        )
+    elif path != path_of(session, field, name):
+        session.apply(partial(change_member, field=field, name=name, path=path), f"{name}: path")
+
+
+def drop_path(session: Session, field: str, name: str) -> None:
+    """Take a row of one's own out of the Job."""
+    session.apply(partial(remove, field=field, name=name), f"without {name}")
+
+
+def path_of(session: Session, field: str, name: str) -> str:
+    """Return the path of a row of one's own as the Job has it, empty where there is none."""
+    rows = getattr(session.job, field) if session.job is not None and field else ()
+    return next((row.path for row in rows if row.name == name), "")
+
+
+def say_of_path(said: QLabel, faults: tuple[PathMark, ...], words: str) -> None:
+    """Say the first fault of a path, else some words."""
+    said.setText(f"{tr('column')} {faults[0].start + 1}: {faults[0].message}" if faults else words)
+    set_state(said, "danger" if faults else "quiet")
 
 
 class PathEditor(QPlainTextEdit):

@@ -1,19 +1,18 @@
 """Owns writing a rung beside its drawing: typed, or picked from the drawing with keys. Must not draw."""
 
-from dataclasses import dataclass
-from functools import partial
+from collections.abc import Callable
+from dataclasses import dataclass, replace
 
 from PySide6.QtCore import QTimer, Signal
 from PySide6.QtGui import QTextCursor
 from PySide6.QtWidgets import QFrame, QHBoxLayout, QVBoxLayout
 
-from riktig.app.benches.path_editor import PathEditor
+from riktig.app.benches.path_editor import PathEditor, drop_path, keep_path, path_of, say_of_path
 from riktig.app.session import Session
 from riktig.app.text import tr
 from riktig.app.theme.theme import Theme
 from riktig.app.widgets import button, label
-from riktig.job.edits import add_feeder, add_rung, change_member, remove
-from riktig.job.path_edits import open_parallel, open_series, swap_sort, take_out
+from riktig.job.path_edits import Gap, element_at, open_parallel, open_series, swap_sort, take_out
 from riktig.job.paths import PathError, write_path
 from riktig.plan.plan import Plan
 
@@ -89,8 +88,18 @@ class RungPanel(QFrame):
     def show_plan(self, plan: Plan) -> None:
         """Take over what follows from the Job now; the row that is written stays."""
         self._plan = plan
-        if self._chosen is not None and self._chosen.name:
-            self._show(self._chosen)
+        chosen = self._chosen
+        if chosen is not None and chosen.name:
+            self._show(replace(chosen, column=chosen.column if self._is_still_there(chosen) else 0))
+
+    def _is_still_there(self, chosen: Chosen) -> bool:
+        """Return whether the picked element stands where it stood; otherwise it must be picked again."""
+        text, is_feeder = path_of(self._session, chosen.field, chosen.name), self.editor.is_feeder
+        try:
+            before, now = (element_at(path, chosen.column, is_feeder=is_feeder) for path in (self._stored, text))
+        except (KeyError, PathError):
+            return False
+        return before.device == now.device
 
     def begin(self) -> None:
         """Begin a new rung."""
@@ -108,8 +117,7 @@ class RungPanel(QFrame):
         use = next((u for u in plan.uses if u.key == spot), None) if plan is not None else None
         if use is None:
             return
-        key = spot.split("|", 1)[0]
-        self._show(Chosen(field=self._field_of(key), name=key, column=use.ref.column))
+        self._show(Chosen(field=self._field_of(use.path), name=use.path, column=use.ref.column))
 
     def _field_of(self, name: str) -> str:
         job = self._session.job
@@ -126,17 +134,12 @@ class RungPanel(QFrame):
             self.begin()
             return
         self._chosen = chosen
-        self._stored = self._text_of(chosen) or write_path(path.items)
+        self._stored = path_of(self._session, chosen.field, chosen.name) or write_path(path.items)
         owner = chosen.name.partition("/")[0]
         self.heading.setText(chosen.name if chosen.field else f"{chosen.name}   {tr('comes from')} {owner}")
         self.editor.setReadOnly(not chosen.field)
         self.editor.show_path(self._stored, is_feeder=path.is_power)
         self._show_tools()
-
-    def _text_of(self, chosen: Chosen) -> str:
-        job = self._session.job
-        rows = getattr(job, chosen.field) if job is not None and chosen.field else ()
-        return next((row.path for row in rows if row.name == chosen.name), "")
 
     def _show_tools(self) -> None:
         chosen = self._chosen
@@ -148,24 +151,17 @@ class RungPanel(QFrame):
         self._say()
 
     def _say(self) -> None:
-        faults, is_own = self.editor.faults, self._chosen is not None and bool(self._chosen.field)
-        if faults and is_own and not self.is_waiting:
-            words, role = f"{tr('column')} {faults[0].start + 1}: {faults[0].message}", "danger"
-        elif not is_own:
-            words, role = (
-                tr("To change it, turn the starter into plain circuit: Actions on its card in the Brief"),
-                "quiet",
-            )
+        is_own = self._chosen is not None and bool(self._chosen.field)
+        faults = self.editor.faults if is_own and not self.is_waiting else ()
+        if not is_own:
+            words = tr("To change it, turn the starter into plain circuit: Actions on its card in the Brief")
         elif self.is_waiting:
-            words, role = (
-                tr("Click a coil, contact or button in the drawing, or type what goes in; Shift takes a break contact"),
-                "quiet",
+            words = tr(
+                "Click a coil, contact or button in the drawing, or type what goes in; Shift takes a break contact"
             )
         else:
-            words, role = tr("The drawing follows while you type. Enter keeps it, Escape takes it back"), "quiet"
-        self.said.setText(words)
-        self.said.setObjectName(role)
-        self.said.style().polish(self.said)
+            words = tr("The drawing follows while you type. Enter keeps it, Escape takes it back")
+        say_of_path(self.said, faults, words)
 
     # -- picking
 
@@ -192,7 +188,7 @@ class RungPanel(QFrame):
         """Open a gap beside the picked element."""
         self._open(open_parallel)
 
-    def _open(self, opener) -> None:  # type: ignore[no-untyped-def]
+    def _open(self, opener: Callable[..., Gap]) -> None:
         chosen = self._chosen
         if chosen is None or not chosen.field or not chosen.column:
             return
@@ -212,7 +208,7 @@ class RungPanel(QFrame):
         """Take the picked element out, and keep that."""
         self._keep_changed(take_out)
 
-    def _keep_changed(self, change) -> None:  # type: ignore[no-untyped-def]
+    def _keep_changed(self, change: Callable[..., str]) -> None:
         chosen = self._chosen
         if chosen is None or not chosen.field or not chosen.column:
             return
@@ -221,7 +217,6 @@ class RungPanel(QFrame):
         except PathError as error:
             self.said.setText(f"{tr('the path would not stand')}: {error.message}")
             return
-        self._chosen = Chosen(field=chosen.field, name=chosen.name, column=0 if change is take_out else chosen.column)
         self._on_editor_committed(text)
 
     # -- typing
@@ -243,18 +238,13 @@ class RungPanel(QFrame):
         chosen = self._chosen
         if chosen is None or not chosen.field:
             return
+        keep_path(self._session, chosen.field, chosen.name, text, is_feeder=self.editor.is_feeder)
         if not chosen.name:
-            edit = add_feeder if self.editor.is_feeder else add_rung
-            self._session.apply(partial(edit, path=text), tr("add a rung"))
             self.begin()
             self.editor.clear()
-        elif text != self._text_of(chosen):
-            self._session.apply(
-                partial(change_member, field=chosen.field, name=chosen.name, path=text), f"{chosen.name}: path"
-            )
 
     def _remove(self) -> None:
         chosen = self._chosen
         if chosen is not None and chosen.field and chosen.name:
-            self._session.apply(partial(remove, field=chosen.field, name=chosen.name), f"without {chosen.name}")
+            drop_path(self._session, chosen.field, chosen.name)
             self.begin()

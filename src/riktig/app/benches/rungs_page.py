@@ -1,18 +1,16 @@
 """Owns the page of circuit paths: one's own rungs and feeders to type, and those of starters to read."""
 
 from dataclasses import dataclass
-from functools import partial
 
 from PySide6.QtCore import Qt
 from PySide6.QtWidgets import QHBoxLayout, QListWidget, QListWidgetItem, QVBoxLayout, QWidget
 
-from riktig.app.benches.path_editor import PathEditor
+from riktig.app.benches.path_editor import PathEditor, drop_path, keep_path, say_of_path
 from riktig.app.session import Session
 from riktig.app.text import tr
 from riktig.app.theme.theme import Theme
 from riktig.app.widgets import button, card, label
 from riktig.job.completion import PathMark
-from riktig.job.edits import add_feeder, add_rung, change_member, remove
 from riktig.job.model import Job
 from riktig.job.paths import write_path
 from riktig.plan.plan import Plan
@@ -140,29 +138,21 @@ class RungsPage(QWidget):
 
     def _on_editor_faults_changed(self, faults: tuple[PathMark, ...]) -> None:
         is_own = self._chosen is None or bool(self._chosen.field)
-        if faults and is_own:
-            self._said.setText(f"{tr('column')} {faults[0].start + 1}: {faults[0].message}")
-        elif not is_own:
-            self._said.setText(tr("To change it, turn the starter into plain circuit: Actions on its card"))
-        else:
-            self._said.setText(tr("Enter keeps it, Ctrl+Space lists what may follow"))
-        self._said.setObjectName("danger" if faults and is_own else "quiet")
-        self._said.style().polish(self._said)
+        words = tr("Enter keeps it, Ctrl+Space lists what may follow")
+        foreign = tr("To change it, turn the starter into plain circuit: Actions on its card")
+        say_of_path(self._said, faults if is_own else (), words if is_own else foreign)
 
     def _on_editor_committed(self, text: str) -> None:
-        line = self._chosen
+        line, is_feeder = self._chosen, self.editor.is_feeder
         if line is None:
-            edit = add_feeder if self.editor.is_feeder else add_rung
-            self._session.apply(partial(edit, path=text), "add a feeder" if self.editor.is_feeder else "add a rung")
-            self.editor.show_path("", is_feeder=self.editor.is_feeder)
+            keep_path(self._session, "", "", text, is_feeder=is_feeder)
+            self.editor.show_path("", is_feeder=is_feeder)
             self.editor.clear()
-        elif line.field and line.path != text:
-            self._session.apply(
-                partial(change_member, field=line.field, name=line.name, path=text), f"{line.name}: path"
-            )
+        elif line.field:
+            keep_path(self._session, line.field, line.name, text, is_feeder=is_feeder)
 
     def _on_drop_clicked(self) -> None:
         line = self._chosen
         if line is not None and line.field:
             self._chosen = None
-            self._session.apply(partial(remove, field=line.field, name=line.name), f"without {line.name}")
+            drop_path(self._session, line.field, line.name)

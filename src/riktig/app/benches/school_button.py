@@ -9,8 +9,9 @@ from PySide6.QtWidgets import QMenu, QPushButton
 from riktig.app.session import Session
 from riktig.app.text import tr
 from riktig.app.worker_process import Edit
+from riktig.drawings.shapes import symbol_set
 from riktig.job.edits import change_part
-from riktig.job.model import Job, Standard
+from riktig.job.model import Job
 from riktig.plan.renumber import retag_as
 from riktig.plan.sheets import school_of
 
@@ -47,9 +48,11 @@ class SchoolButton(QPushButton):
 
     def show_job(self, job: Job) -> None:
         """Tick what the job follows now."""
-        practice = job.practice
-        symbols = practice.symbols or ("nema" if practice.standard is Standard.UL else "iec")
-        now = {f"drawing {school_of(job).value}", f"symbols {symbols}", f"tags {practice.tags}"}
+        now = {
+            f"drawing {school_of(job).value}",
+            f"symbols {symbol_set(job).value}",
+            f"tags {job.practice.tags}",
+        }
         for key, action in self.choices.items():
             action.setChecked(key in now)
 

@@ -45,7 +45,7 @@ class PlanContext:
         self.power_cells = power_cells(number_letters(plan.job))
         self.pieces = Pieces(plan, self.numbers)
         self.wording = Wording(plan)
-        self.uses = {(u.key.split("|", 1)[0], u.ref.column): u for u in plan.uses}
+        self.uses = self.numbers.uses
         self._zones = zones_of(plan.circuit)
         self._clamps = {(c.number, zone_of_run(c.drop)): c.id for c in plan.clamps if c.number}
 

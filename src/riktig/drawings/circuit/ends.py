@@ -1,5 +1,7 @@
 """Owns where figures begin and end: busbars, earth, and arrows with the places where conductors come from and go on."""
 
+from os.path import commonprefix
+
 from riktig.drawings.circuit.context import PlanContext, Port, Ports, Standing
 from riktig.drawings.circuit.geometry import SheetGeometry
 from riktig.drawings.circuit.pieces import SheetBuses, end_id, start_id
@@ -7,7 +9,6 @@ from riktig.drawings.circuit.writer import ROW, SMALL, Writer
 from riktig.drawings.display import Anchor, Layer, Pen, Tone
 from riktig.drawings.shapes import earth_shape
 from riktig.drawings.text_width import text_width
-from riktig.plan.figures import Branch
 
 TAP, TAP_STEP = 2.6, 2.6
 SHORT_TAIL_MM, LONG_TAIL_MM = 11.0, 14.0
@@ -85,7 +86,9 @@ class EndDrawer:
         return other.id if other is not None else None
 
     def rows(self, ids: list[tuple[str, str]], *, is_single: bool, with_number: bool = True) -> list[Row]:
-        """Return what is written at arrows, as (text, number, link): number, then where it comes from and where it goes on."""
+        """Return what is written at arrows, as (text, number, link): number, then where it comes from and where it goes on. Of several
+        that differ each has in front what its number does not share with the others.
+        """
         marks: list[Row] = []
         for piece, number in ids:
             near = self._context.pieces.neighbours(piece)
@@ -98,7 +101,8 @@ class EndDrawer:
         if len({tuple(texts) for texts in by_number.values()}) <= 1:
             first = ids[0][1] if ids else ""
             return [row for row in marks if row[1] == first]
-        return [(f"{self._writer.bare_number(number)}{text}", number, link) for text, number, link in marks]
+        shared = len(commonprefix(list(by_number)))
+        return [(f"{number[shared:] or number}{text}", number, link) for text, number, link in marks]
 
     def _number_row(self, ids: list[tuple[str, str]]) -> list[Row]:
         """Return the number at a single arrow, with the control supply that it is where there is room; none where there is no arrow."""
@@ -135,7 +139,7 @@ class EndDrawer:
             else:
                 self.write(v + 3.2 + n * (7 * 2.3), at + 1.2, line)
 
-    def end(self, standing: Standing, branch: Branch, name: str, ports: Ports) -> None:
+    def end(self, standing: Standing, name: str, ports: Ports) -> None:
         """Draw the ends of a branch: to busbars at the foot, to earth, or with arrows; `name` is that of the end in its figure."""
         count = len(ports)
         if len({port.number for port in ports}) < count:

@@ -22,10 +22,9 @@ from riktig.plan.figures import (
     Step,
     Tie,
     branch_cells,
-    branch_lanes,
-    sides_of,
+    fork_lanes,
+    side_lanes,
     steps_cells,
-    steps_lanes,
 )
 
 POST, POST_RUNG = 3.2, 12.0
@@ -109,12 +108,7 @@ class _Walk:
 
     def branch(self, branch: Branch, lane: int, u: float, ports: Ports) -> None:
         """Draw a branch with all that hangs from it."""
-        lanes: list[int] = []
-        at = lane + steps_lanes(branch.steps, branch.width)
-        for side in sides_of(branch):
-            lanes.append(at)
-            at += branch_lanes(side)
-        waiting = list(zip(sides_of(branch), lanes, strict=True))
+        waiting = list(side_lanes(branch, lane))
         own = lane - self._standing.place.lane
         tail = self._tail(branch)
         for index, step in enumerate(branch.steps):
@@ -122,11 +116,11 @@ class _Walk:
                 u = max(u, self._geo.end - tail[1] * self._cell)
             if isinstance(step, Tie):
                 mine = [pair for pair in waiting if any(pair[0] is side for side in step.sides)]
-                ports, u = self._tie(step, f"tie{own}.{index}", ports, u, mine)
+                ports, u = self._tie(step, ports, u, mine)
             else:
                 ports, u = self._step(step, lane, u, ports, branch.width)
         if branch.end is not None:
-            self._ends.end(self._standing, branch, f"end{own}", ports)
+            self._ends.end(self._standing, f"end{own}", ports)
 
     def _tail(self, branch: Branch) -> tuple[int, float] | None:
         """Return how many steps from the last consumer on, and their cells: they stand at the foot of a control sheet."""
@@ -142,7 +136,7 @@ class _Walk:
     def _steps(self, steps: tuple[Step, ...], lane: int, u: float, ports: Ports, width: int) -> tuple[Ports, float]:
         for step in steps:
             if isinstance(step, Tie):
-                ports, u = self._tie(step, "", ports, u, [])
+                ports, u = self._tie(step, ports, u, [])
             else:
                 ports, u = self._step(step, lane, u, ports, width)
         return ports, u
@@ -164,10 +158,7 @@ class _Walk:
         channel = (POWER_FORK_CELLS if self._geo.is_power else FORK_CELLS) / 2 * self._cell
         cells = max(steps_cells(branch, is_power=self._geo.is_power) for branch in fork.branches)
         bottom = u + channel + cells * self._cell
-        lanes, at = [], lane
-        for branch in fork.branches:
-            lanes.append(at)
-            at += steps_lanes(branch, width)
+        lanes = [at for _, at in fork_lanes(fork, width, lane)]
         ports, heads = self._taps(ports, u, lanes[1:], width)
         out: Ports = ()
         last: Ports = ()
@@ -207,7 +198,7 @@ class _Walk:
             self._writer.wire(port.number, (port.v, port.u), (goal.v, goal.u))
         return behind, heads
 
-    def _tie(self, tie: Tie, name: str, ports: Ports, u: float, sides: list[tuple[Branch, int]]) -> tuple[Ports, float]:
+    def _tie(self, tie: Tie, ports: Ports, u: float, sides: list[tuple[Branch, int]]) -> tuple[Ports, float]:
         """Draw a named potential in the course of a branch: what hangs from it, and arrows where it goes on elsewhere."""
         length = (POWER_FORK_CELLS if self._geo.is_power else TIE_CELLS) * self._cell
         sides = sorted(sides, key=lambda pair: pair[1])
@@ -215,8 +206,8 @@ class _Walk:
         for (side, lane), head in zip(sides, heads, strict=True):
             self.branch(side, lane, u + length, head)
         row = 0
-        for n, port in enumerate(ports if name else ()):
-            piece = tie_id(self._standing.figure, name, n)
+        for n, port in enumerate(ports):
+            piece = tie_id(tie, n)
             near = self._context.pieces.neighbours(piece)
             if near.before or near.behind:
                 self._ends.stub(piece, port, ports, u, length, row)

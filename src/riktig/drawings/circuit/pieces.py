@@ -12,21 +12,39 @@ from riktig.drawings.circuit.geometry import MOST_BOTTOM, MOST_TOP, MOST_TOP_POW
 from riktig.drawings.frame import COLUMN_WIDTH
 from riktig.drawings.shapes import POLE_PITCH
 from riktig.job.paths import MAINS
-from riktig.plan.figures import Branch, Figure, Joint, Pin, Spot, Tie, branch_lanes, sides_of, steps_lanes
+from riktig.plan.figures import Branch, Figure, Joint, Pin, Spot, Tie, side_lanes
 from riktig.plan.netlist import Netlist
 from riktig.plan.numbers import Potential
 from riktig.plan.plan import Plan
-from riktig.plan.sheets import Place
+from riktig.plan.sheets import Place, lane_walk
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class Tap:
+    """Where a busbar is tapped: a lane of so many conductors, and which of them."""
+
+    lane: int
+    width: int
+    conductor: int
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
 class Bus:
-    """A busbar of a sheet: the potential's number, its level from the edge, and the lanes from its first tap to its last."""
+    """A busbar of a sheet: the potential's number, its level from the edge, and its taps from lane to lane."""
 
     number: str
     level: int
-    first: int
-    last: int
+    taps: tuple[Tap, ...]
+
+    @property
+    def first(self) -> int:
+        """The lane of its first tap."""
+        return self.taps[0].lane
+
+    @property
+    def last(self) -> int:
+        """The lane of its last tap."""
+        return self.taps[-1].lane
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
@@ -55,14 +73,14 @@ class Neighbours:
 
 
 class Numbers:
-    """What number the potential at a joint or terminal has."""
+    """What number the potential at a joint or terminal has; `uses` are the uses by where they stand."""
 
     def __init__(self, plan: Plan) -> None:
         self._named = {name: p.number for p in plan.potentials for name in p.net.names}
         self._at = {t: p.number for p in plan.potentials for t in p.net.terminals}
         self._ends: Netlist = plan.netlist
         self._words = {p.number: _supply_words(p) for p in plan.potentials}
-        self._uses = {(u.key.split("|", 1)[0], u.ref.column): u for u in plan.uses}
+        self.uses = {use.mention: use for use in plan.uses}
 
     def of_terminal(self, terminal: str) -> str:
         """Return the number at a device terminal, empty if it has none."""
@@ -80,7 +98,7 @@ class Numbers:
         """Return the numbers at a joint, one for each conductor."""
         if not isinstance(joint, Pin):
             return tuple(self.of_name(name) for name in joint)
-        use = self._uses[(joint.path, joint.ref.column)]
+        use = self.uses[(joint.path, joint.ref.column)]
         left, right = self._ends.ends[use.key]
         marks = left if joint.is_left else right
         if not joint.is_left and joint.ref.order is not None:
@@ -97,21 +115,13 @@ def bottom_joints(branch: Branch, lane: int = 0) -> Iterator[tuple[Joint, int, s
     """Yield the end of a branch and of all that hangs from it, each with its lane and a name of its own."""
     if branch.end is not None:
         yield branch.end, lane, f"end{lane}"
-    lane += steps_lanes(branch.steps, branch.width)
-    for side in sides_of(branch):
-        yield from bottom_joints(side, lane)
-        lane += branch_lanes(side)
+    for side, at in side_lanes(branch, lane):
+        yield from bottom_joints(side, at)
 
 
-def ties_of(branch: Branch, lane: int = 0) -> Iterator[tuple[Tie, int, str]]:
-    """Yield the ties of a branch, its forks and sides, each with its lane and a name of its own."""
-    for index, step in enumerate(branch.steps):
-        if isinstance(step, Tie):
-            yield step, lane, f"tie{lane}.{index}"
-    lane += steps_lanes(branch.steps, branch.width)
-    for side in sides_of(branch):
-        yield from ties_of(side, lane)
-        lane += branch_lanes(side)
+def ties_of(branch: Branch) -> Iterator[tuple[Tie, int]]:
+    """Yield the ties of a branch, its forks and sides, each with its lane."""
+    return ((step, lane) for step, lane in lane_walk(branch) if isinstance(step, Tie))
 
 
 class Pieces:
@@ -140,22 +150,24 @@ class Pieces:
         if not figures:
             return SheetBuses(heads={}, feet={})
         is_power = figures[0].is_power
-        taps: defaultdict[str, list[int]] = defaultdict(list)
-        feet: defaultdict[str, list[int]] = defaultdict(list)
+        heads: defaultdict[str, list[Tap]] = defaultdict(list)
+        feet: defaultdict[str, list[Tap]] = defaultdict(list)
         for figure in figures:
             lane = self._sheets.places[figure.key].lane
-            joints = [figure.start] if not is_incoming(figure) else [figure.trunk.end]
-            for joint in joints:
-                for number in dict.fromkeys(self._numbers.at_joint(joint) if joint is not None else ()):
-                    taps[number].append(lane)
-            for joint, offset, _ in bottom_joints(figure.trunk):
-                if not is_power:
-                    for number in self._numbers.at_joint(joint):
-                        feet[number].append(lane + offset)
+            top = figure.start if not is_incoming(figure) else figure.trunk.end
+            if top is not None:
+                self._tap(heads, top, lane)
+            for joint, offset, _ in () if is_power else bottom_joints(figure.trunk):
+                self._tap(feet, joint, lane + offset)
         gap = 1 if self._sheets.places[figures[0].key].is_line else 0
         return SheetBuses(
-            heads=_levels(taps, MOST_TOP_POWER if is_power else MOST_TOP, gap), feet=_levels(feet, MOST_BOTTOM, gap)
+            heads=_levels(heads, MOST_TOP_POWER if is_power else MOST_TOP, gap), feet=_levels(feet, MOST_BOTTOM, gap)
         )
+
+    def _tap(self, taps: defaultdict[str, list[Tap]], joint: Joint, lane: int) -> None:
+        numbers = self._numbers.at_joint(joint)
+        for n, number in enumerate(numbers):
+            taps[number].append(Tap(lane=lane, width=len(numbers), conductor=n))
 
     def _pieces_of(self, figures: tuple[Figure, ...], buses: SheetBuses) -> list[Piece]:
         """Return the pieces of a sheet from its first lane to its last; earth is drawn by its symbol everywhere."""
@@ -179,9 +191,9 @@ class Pieces:
                 is_bus = number in buses.heads
                 piece = head_id(place, number) if is_bus else start_id(figure, n)
                 add(number, piece, place if is_bus else place.moved(lane_shift(n)))
-            for tie, offset, name in ties_of(figure.trunk):
+            for tie, offset in ties_of(figure.trunk):
                 for n, number in enumerate(self._numbers.at_joint(tie.names)):
-                    add(number, tie_id(figure, name, n), place.moved(offset + lane_shift(n)))
+                    add(number, tie_id(tie, n), place.moved(offset + lane_shift(n)))
             for joint, offset, name in bottom_joints(figure.trunk):
                 for n, number in enumerate(dict.fromkeys(self._numbers.at_joint(joint))):
                     is_foot = number in buses.feet
@@ -206,9 +218,9 @@ def start_id(figure: Figure, conductor: int) -> str:
     return f"piece:{figure.key}:start.{conductor}"
 
 
-def tie_id(figure: Figure, name: str, conductor: int) -> str:
+def tie_id(tie: Tie, conductor: int) -> str:
     """Return the id of a piece in the course of a figure."""
-    return f"piece:{figure.key}:{name}.{conductor}"
+    return f"tie:{tie.key}.{conductor}"
 
 
 def end_id(figure: Figure, name: str, conductor: int) -> str:
@@ -226,25 +238,27 @@ def foot_id(place: Place, number: str) -> str:
     return f"bus:{place.sheet}:foot:{number}"
 
 
-def _levels(taps: Mapping[str, list[int]], most: int, gap: int) -> dict[str, Bus]:
+def _levels(taps: Mapping[str, list[Tap]], most: int, gap: int) -> dict[str, Bus]:
     """Return busbars for what is tapped in two lanes or more; two share a level where so many lanes lie free between them."""
-    wide = {n: (min(lanes), max(lanes)) for n, lanes in taps.items() if len(set(lanes)) > 1 and n and n != "PE"}
-    levels: list[list[tuple[int, int]]] = []
-    buses: dict[str, Bus] = {}
-    for number, (first, last) in sorted(wide.items(), key=lambda item: _bus_rank(*item)):
-        level = next(
-            (i for i, row in enumerate(levels) if all(b + gap < first or a > last + gap for a, b in row)), len(levels)
-        )
+    wide = {
+        number: sorted(found, key=lambda tap: (tap.lane, tap.conductor))
+        for number, found in taps.items()
+        if len({tap.lane for tap in found}) > 1 and number and number != "PE"
+    }
+    levels: list[list[Bus]] = []
+    for number, found in sorted(wide.items(), key=lambda item: _bus_rank(item[0], item[1][0].lane, item[1][-1].lane)):
+        first, last = found[0].lane, found[-1].lane
+        free = (i for i, row in enumerate(levels) if all(b.last + gap < first or b.first > last + gap for b in row))
+        level = next(free, len(levels))
         if level == most:
             continue
         if level == len(levels):
             levels.append([])
-        levels[level].append((first, last))
-        buses[number] = Bus(number=number, level=level, first=first, last=last)
-    return buses
+        levels[level].append(Bus(number=number, level=level, taps=tuple(found)))
+    return {bus.number: bus for row in levels for bus in row}
 
 
-def _bus_rank(number: str, span: tuple[int, int]) -> tuple[int, int, int]:
+def _bus_rank(number: str, first: int, last: int) -> tuple[int, int, int]:
     """Return what orders busbars from the edge: mains in their order, then the longest."""
     mains = MAINS.index(number) if number in MAINS else len(MAINS)
-    return mains, span[0] - span[1], span[0]
+    return mains, first - last, first

@@ -3,7 +3,7 @@
 from riktig.drawings.circuit.context import PlanContext, Standing
 from riktig.drawings.circuit.figure import FigureDrawer
 from riktig.drawings.circuit.geometry import LINE_HEIGHT, RAIL_LEFT, TOP, WIDE_AXIS, SheetGeometry
-from riktig.drawings.circuit.pieces import Bus, Neighbours, SheetBuses, bottom_joints, foot_id, head_id, is_incoming
+from riktig.drawings.circuit.pieces import Bus, Neighbours, SheetBuses, foot_id, head_id, is_incoming
 from riktig.drawings.circuit.writer import SMALL, Writer
 from riktig.drawings.display import Anchor, Drawing, Layer, Pen, Tone
 from riktig.drawings.frame import LEFT, SHEET_HEIGHT, SHEET_WIDTH, draw_frame
@@ -109,43 +109,17 @@ def _draw_titles(pen: Pen, geometry: SheetGeometry, figures: tuple[Figure, ...],
 
 
 def _draw_buses(context: PlanContext, pen: Pen, geometry: SheetGeometry, buses: SheetBuses, place: Place) -> None:
+    """Draw each busbar from its first tap to its last, named behind the first, with where it comes from and goes on."""
     writer = Writer(pen, geometry, context.plan.job.practice.number_prefix)
     for found, is_head in ((buses.heads, True), (buses.feet, False)):
         for bus in found.values():
             piece = head_id(place, bus.number) if is_head else foot_id(place, bus.number)
-            level = geometry.head(bus.level) if is_head else geometry.foot(bus.level)
-            taps = _tap_points(context, geometry, bus, place, is_head=is_head)
-            _draw_bus(context, writer, geometry, bus, piece, level, taps)
-
-
-def _tap_points(context: PlanContext, geometry: SheetGeometry, bus: Bus, place: Place, *, is_head: bool) -> list[float]:
-    """Return the v of every tap of a busbar, in order."""
-    plan = context.plan
-    found: list[float] = []
-    for figure in plan.sheets.on(place.sheet):
-        lane = plan.sheets.places[figure.key].lane
-        joints = [(figure.start, lane)] if is_head and not is_incoming(figure) else []
-        if is_head and is_incoming(figure) and figure.trunk.end is not None:
-            joints = [(figure.trunk.end, lane)]
-        if not is_head:
-            joints = [(joint, lane + offset) for joint, offset, _ in bottom_joints(figure.trunk)]
-        for joint, at in joints:
-            numbers = context.numbers.at_joint(joint)
-            axes = geometry.axes(at, len(numbers))
-            found.extend(v for v, number in zip(axes, numbers, strict=True) if number == bus.number)
-    return sorted(found)
-
-
-def _draw_bus(
-    context: PlanContext, writer: Writer, geometry: SheetGeometry, bus: Bus, piece: str, u: float, taps: list[float]
-) -> None:
-    """Draw a busbar from its first tap to its last, named behind the first, with where it comes from and goes on."""
-    near = context.pieces.neighbours(piece)
-    first, last = taps[0], taps[-1]
-    writer.wire(bus.number, (first - 2.0, u), (last + 2.0, u))
-    writer.target(piece, first, u)
-    name = context.numbers.words(bus.number)
-    _label_bus(writer, geometry, bus, near, u, taps, name)
+            u = geometry.head(bus.level) if is_head else geometry.foot(bus.level)
+            taps = [geometry.axes(tap.lane, tap.width)[tap.conductor] for tap in bus.taps]
+            writer.wire(bus.number, (taps[0] - 2.0, u), (taps[-1] + 2.0, u))
+            writer.target(piece, taps[0], u)
+            near = context.pieces.neighbours(piece)
+            _label_bus(writer, geometry, bus, near, u, taps, context.numbers.words(bus.number))
 
 
 def _label_bus(

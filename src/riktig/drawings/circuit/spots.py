@@ -3,7 +3,7 @@
 from riktig.catalogue.model import ElementKind
 from riktig.drawings.circuit.context import PlanContext, Port, Ports
 from riktig.drawings.circuit.geometry import SheetGeometry
-from riktig.drawings.circuit.words import CONVERTERS, HAS_COIL
+from riktig.drawings.circuit.words import CONVERTERS
 from riktig.drawings.circuit.writer import Writer
 from riktig.drawings.display import Layer, Pen, Shape
 from riktig.drawings.shapes import (
@@ -121,7 +121,6 @@ class SpotDrawer:
         geo, wording = self._geo, self._context.wording
         words = wording.words(use)
         box = shape_box(shape)
-        device = self._context.plan.circuit.device(use.device)
         if geo.is_rung:
             below = max(-box[1] + 0.8, BELOW_CLAMPS if self._is_outside(use) else 0.0)
             self._writer.around(words, axes[0], pin, below, 30.0, use.device)
@@ -133,7 +132,8 @@ class SpotDrawer:
             shift = -3.6 if is_motor and "through" in shape.name else 0.0
             most = 4 if not geo.is_power or is_motor else 5
             self._writer.beside(words, v, pin + shift, edge - v - 0.5, use.device, most=most)
-        if wording.element(use) is ElementKind.COIL and device.kind in HAS_COIL:
+        is_main = self._context.plan.sheet_places.get(use.device) == wording.place_of(use)
+        if wording.element(use) is ElementKind.COIL and is_main:
             self._writer.contact_map(wording.contact_map(use.device), axes[0], use.device)
 
     def _is_outside(self, use: Use) -> bool:

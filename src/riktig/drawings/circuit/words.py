@@ -4,21 +4,19 @@ from dataclasses import dataclass
 
 from riktig.catalogue.model import CONTACT_KINDS, ElementKind
 from riktig.job.model import Standard
-from riktig.plan.circuit import PLATE
+from riktig.plan.circuit import DOOR, PLATE
 from riktig.plan.contacts import Use, holds_marks
 from riktig.plan.plan import Plan
-from riktig.plan.sheets import Place
+from riktig.plan.sheets import WORKED_BY_COIL, Place
 from riktig.units.numbers import format_number
 
-HAS_COIL = frozenset({"contactor", "relay", "timer"})
 CONVERTERS = {"drive": ("~", "f"), "soft-starter": ("~", "~")}
-_TITLED = 34
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
 class Words:
     """What stands beside a symbol: its tag, where its coil or main part is drawn (label and device to go to), rating, title, and the
-    place it is mounted in where that is not the plate.
+    place it is mounted in where that is not the plate; `is_in_panel` on plate or door.
     """
 
     tag: str
@@ -26,6 +24,7 @@ class Words:
     rating: str
     title: str
     location: str
+    is_in_panel: bool
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
@@ -55,7 +54,7 @@ class Wording:
 
     def place_of(self, use: Use) -> Place:
         """Return where a use is drawn."""
-        return self._plan.sheets.mentions[(use.key.split("|", 1)[0], use.ref.column)]
+        return self._plan.sheets.mentions[use.mention]
 
     def words(self, use: Use) -> Words:
         """Return the words beside a use."""
@@ -63,15 +62,16 @@ class Wording:
         here, main = self.place_of(use), plan.sheet_places.get(use.device)
         is_part = main is not None and main.label != here.label
         rating = rating_words(plan, use.device) if use.is_feeder or device.kind == "timer" else use.position or ""
-        is_told = use.is_feeder or use.position is not None or (use.wants_contact and device.kind in HAS_COIL)
+        is_told = use.is_feeder or use.position is not None or (use.wants_contact and device.kind in WORKED_BY_COIL)
         title = "" if is_told else device.title.split(",")[0]
         location = "" if device.location == PLATE or device.kind == "motor" else f"+{device.location}"
         return Words(
             tag=plan.tags[use.device],
             place=main if is_part else None,
             rating=rating,
-            title=title[:_TITLED],
+            title=title,
             location=location,
+            is_in_panel=device.location in {PLATE, DOOR},
         )
 
     def contact_map(self, device: str) -> tuple[ContactRow, ...]:

@@ -68,7 +68,6 @@ class Writer:
         tone: Tone = Tone.INK,
         size: float = SMALL,
         bold: bool = False,
-        mono: bool = False,
         upright: bool = False,
         link: str | None = None,
     ) -> None:
@@ -77,7 +76,7 @@ class Writer:
         if link is None and layer is Layer.NUMBER and ref is not None:
             link = bench_link("wires", ref)
         self._pen.text(
-            x, y, text, size=size, anchor=anchor, tone=tone, bold=bold, mono=mono, upright=upright, ref=ref, layer=layer,
+            x, y, text, size=size, anchor=anchor, tone=tone, bold=bold, upright=upright, ref=ref, layer=layer,
             link=link,
         )  # fmt: skip
 
@@ -98,10 +97,6 @@ class Writer:
         if text_width(number, SMALL) <= room:
             return number
         return fit_text(number.removeprefix(self._prefix), room, SMALL)
-
-    def bare_number(self, number: str) -> str:
-        """Return a number without the shop's prefix, as it stands before a reference."""
-        return number.removeprefix(self._prefix)
 
     def numbers_abreast(self, numbers: tuple[str, ...], axes: tuple[float, ...], pin: float, begin: float) -> None:
         """Write the numbers of conductors side by side along them, above a pin."""
@@ -274,7 +269,7 @@ class Writer:
 
 def _tag_link(words: Words, ref: str) -> str:
     """Return where a tag leads: to the device on the plate or door; a device elsewhere to its wires."""
-    return bench_link("plate" if words.location in {"", "+door"} else "wires", ref)
+    return bench_link("plate" if words.is_in_panel else "wires", ref)
 
 
 def _shortened(rows: tuple[ContactRow, ...]) -> tuple[ContactRow, ...]:

@@ -103,10 +103,10 @@ def draw_channel_lists(plan: Plan) -> list[Sheet]:
                     )
                 )
                 continue
-            path = taken.key.split("|", 1)[0]
+            path = taken.path
             place = plan.sheets.mentions[(path, taken.ref.column)]
             numbers = [number_at.get(f"{device.id}:{mark}", "") for mark in element.marks]
-            mates = [plan.tags[u.device] for u in plan.uses if u.key.split("|", 1)[0] == path and u.device != device.id]
+            mates = [plan.tags[u.device] for u in plan.uses if u.path == path and u.device != device.id]
             rows.append(
                 (
                     Cell(text=element.name, ref=device.id, bold=True), Cell(text=_CHANNELS[element.kind]), Cell(text=titles[path]),

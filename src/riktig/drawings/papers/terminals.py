@@ -5,6 +5,7 @@ from itertools import groupby
 from riktig.drawings.display import Anchor, Layer, Pen, Tone
 from riktig.drawings.frame import LEFT
 from riktig.drawings.papers.paper import BOTTOM, TOP, Sheet, draw_heading
+from riktig.drawings.strips import landed_on
 from riktig.drawings.text_width import fit_text, text_width
 from riktig.plan.conductors import Conductor
 from riktig.plan.plan import Plan
@@ -22,12 +23,7 @@ _SIZE = 3.0
 
 def draw_terminals(plan: Plan) -> list[Sheet]:
     """Return the strips as they stand on the rail, two rows of terminals on a sheet."""
-    clamps = {clamp.id: clamp for clamp in plan.clamps}
-    landed: dict[tuple[str, bool], list[Conductor]] = {}
-    for conductor in plan.conductors:
-        for end in (conductor.a, conductor.b):
-            if end in clamps and conductor.kind != "bridge":
-                landed.setdefault((end, plan.lands_outside(conductor, clamps[end])), []).append(conductor)
+    landed = landed_on(plan)
     pages: list[Sheet] = []
     for strip, members in ((s, list(m)) for s, m in groupby(plan.clamps, key=lambda c: c.strip)):
         per_table = min(_PER_TABLE, max(_FEW, -(-len(members) // 2)))
