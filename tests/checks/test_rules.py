@@ -39,8 +39,8 @@ def test_the_demos_have_nothing_that_must_be_mended(world: str) -> None:
         (SOUND.replace("kw = 1.5", "kw = 900\namps = 1500"), "rating-missing", "choose another part"),
         (SOUND.replace("kw = 1.5", "kw = 900\namps = 1500"), "overload-range", "must be set to 1500 A"),
         (SOUND.replace("kw = 1.5", "kw = 300"), "motor-estimated", "write amps from the nameplate"),
-        (SOUND.replace("height = 1200", "height = 400"), "plate-too-small", "enclosure at least"),
-        (SOUND.replace("width = 800", "width = 150"), "plate-too-narrow", "wider enclosure"),
+        (SOUND.replace("height = 1200", "height = 250"), "plate-too-small", "enclosure at least"),
+        (SOUND.replace("width = 800", "width = 150"), "plate-too-narrow", "mm wide"),
         (DIRECT.replace("[supply]", '[practice]\nstandard = "ul"\n[supply]', 1), "control-voltage", "120 V or less"),
         (DIRECT + STARTER.replace("M1", "M2"), "control-transformer", "has a control transformer"),
         (
@@ -81,7 +81,7 @@ def test_a_control_breaker_too_large_for_its_wire_is_found() -> None:
 
 @pytest.mark.parametrize("entry", ["top", "bottom"])
 def test_the_height_that_a_finding_asks_for_is_enough_and_a_millimetre_less_is_not(entry: str) -> None:
-    text = SOUND.replace("volts = 400", f'volts = 400\nentry = "{entry}"').replace("height = 1200", "height = 500")
+    text = SOUND.replace("volts = 400", f'volts = 400\nentry = "{entry}"').replace("height = 1200", "height = 250")
     wanted = int(re.findall(r"at least (\d+) mm", rules(text)["plate-too-small"])[0])
     job = settle(edits.change_part(job_of(text), "enclosure", height=float(wanted)))
     assert "plate-too-small" not in {f.rule for f in find_all(compute_plan(job))}
@@ -89,12 +89,15 @@ def test_the_height_that_a_finding_asks_for_is_enough_and_a_millimetre_less_is_n
     assert "plate-too-small" in {f.rule for f in find_all(compute_plan(job))}
 
 
-def test_a_taller_part_makes_its_row_higher_and_nothing_changes_rows() -> None:
+def test_a_taller_part_makes_its_row_higher_until_the_plate_is_arranged_and_then_goes_where_it_fits() -> None:
     job = job_of(SOUND)
-    before = compute_plan(job)
-    after = compute_plan(settle(edits.change_starter(job, "M1", kw=18.5)))
-    assert after.plate.row_of == before.plate.row_of
-    assert [f.rule for f in find_all(after) if f.rule.startswith("plate")] == []
+    arranged = settle(edits.keep_choice(job, "places", "M1.Q", job.ledger.places["M1.Q"].value))
+    for before in (job, arranged):
+        after = compute_plan(settle(edits.change_starter(before, "M1", kw=18.5)))
+        assert [f.rule for f in find_all(after) if f.rule.startswith("plate")] == []
+    old = compute_plan(arranged)
+    still = [item for item, part in old.parts.items() if after.parts[item] == part and item in old.plate.boxes]
+    assert still and all(after.plate.boxes[item] == old.plate.boxes[item] for item in still)
 
 
 JOINED = (

@@ -27,7 +27,7 @@ def test_the_ledger_speaks_of_exactly_what_is_there() -> None:
     assert set(job.ledger.tags) == set(job.ledger.parts) == devices
     assert set(job.ledger.links) == {link.key for link in plan.links if link.is_wired}
     assert set(job.ledger.contacts) == set(plan.contacts)
-    on_plate = {key for key in job.ledger.places if not key.startswith("row:")}
+    on_plate = {key for key in job.ledger.places if not key.startswith(("rail:", "duct:", "plate:"))}
     assert on_plate - {"X1", "X2"} <= devices
 
 

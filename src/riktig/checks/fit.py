@@ -2,10 +2,8 @@
 
 from collections import defaultdict
 from collections.abc import Iterator
-from itertools import pairwise
 from math import pi, sqrt
 
-from riktig.catalogue.model import Mounting
 from riktig.checks.finding import Finding, Severity
 from riktig.plan.conductors import Conductor
 from riktig.plan.pieces import STOCK_MM
@@ -13,58 +11,6 @@ from riktig.plan.plan import Plan
 
 FILL_LIMIT_PERCENT = 60.0
 _MIN_HOLE_PITCH_MM = 30.0
-
-
-def check_plate(plan: Plan) -> Iterator[Finding]:
-    """Yield a plate too small for its rows, and parts that stand on each other.
-
-    Source:
-        Geometry.
-    """
-    levels = [duct.box for duct in plan.plate.ducts if not duct.is_vertical]
-    over = max((box.y + box.h for box in levels), default=0.0) - plan.plate.height
-    lowest = min(0.0, min((box.y for box in levels), default=0.0)) - max(0.0, over)
-    if lowest < 0:
-        yield Finding(
-            rule="plate-too-small",
-            severity=Severity.MUST,
-            subject="plate",
-            message=f"the rows need {-lowest:.0f} mm more height than the plate has: take an enclosure at least "
-            f"{plan.job.enclosure.height - lowest:.0f} mm high, or a wider one",
-            evidence=f"{plan.plate.height - lowest:.0f} mm",
-            limit=f"{plan.plate.height:.0f} mm",
-            source="geometry",
-        )
-    right = max((box.x + box.w for box in plan.plate.boxes.values()), default=0.0)
-    if right > plan.plate.width - plan.plate.duct_width:
-        over = right - plan.plate.width + plan.plate.duct_width
-        yield Finding(
-            rule="plate-too-narrow",
-            severity=Severity.MUST,
-            subject="plate",
-            message=f"a row is {over:.0f} mm too wide for its rail: take a wider enclosure",
-            evidence=f"{over:.0f} mm over",
-            limit=f"{plan.plate.width:.0f} mm",
-            source="geometry",
-        )
-    plugged = {d for d, part in plan.parts.items() if part.mounting is Mounting.PLUGGED}
-    rows: defaultdict[int, list[tuple[float, float, str]]] = defaultdict(list)
-    for item, box in plan.plate.boxes.items():
-        if item not in plugged:
-            rows[plan.plate.row_of[item]].append((box.x, box.x + box.w, item))
-    for members in rows.values():
-        for (_, end, left), (start, _, other) in pairwise(sorted(members)):
-            if start < end - 1e-6:
-                yield Finding(
-                    rule="plate-overlap",
-                    severity=Severity.MUST,
-                    subject=other,
-                    message=f"{plan.tags.get(left, left)} and {plan.tags.get(other, other)} overlap by "
-                    f"{end - start:.0f} mm: arrange the plate again",
-                    evidence=f"{end - start:.0f} mm",
-                    limit="0 mm",
-                    source="geometry",
-                )
 
 
 def check_door(plan: Plan) -> Iterator[Finding]:
@@ -134,9 +80,8 @@ def duct_loads(conductors: tuple[Conductor, ...]) -> dict[str, tuple[float, int]
 
 def fill_percent(plan: Plan) -> dict[str, float]:
     """Return the fill of each duct in percent of its inside at its fullest place."""
-    inside = plan.plate.duct_width * plan.plate.duct_depth
     loads = duct_loads(plan.conductors)
-    return {d.code: round(100 * loads.get(d.code, (0.0, 0))[0] / inside, 1) for d in plan.plate.ducts}
+    return {d.code: round(100 * loads.get(d.code, (0.0, 0))[0] / (d.width * d.depth), 1) for d in plan.plate.ducts}
 
 
 def check_ducts(plan: Plan) -> Iterator[Finding]:

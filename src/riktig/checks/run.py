@@ -2,7 +2,7 @@
 
 from collections.abc import Callable, Iterator
 
-from riktig.checks import fit, heat, parts, practice, protection, sizes, wiring
+from riktig.checks import fit, heat, parts, plate, practice, protection, sizes, wiring
 from riktig.checks.finding import SEVERITIES, Finding
 from riktig.plan.plan import Plan
 
@@ -31,7 +31,7 @@ RULES: tuple[Callable[[Plan], Iterator[Finding]], ...] = (
     wiring.check_pairs,
     wiring.check_taps,
     parts.check_estimates,
-    fit.check_plate,
+    plate.check_places,
     fit.check_door,
     fit.check_ducts,
     fit.check_pieces,

@@ -3,7 +3,7 @@
 from riktig.drawings.display import Anchor, Drawing, Pen, Point, Tone, wire_tone
 from riktig.plan.circuit import DOOR, PLATE
 from riktig.plan.combs import Comb
-from riktig.plan.conductors import Access, Conductor, Geometry
+from riktig.plan.conductors import Conductor, Geometry
 from riktig.plan.links import HINGE
 from riktig.plan.plan import Plan
 from riktig.plan.plate import RAIL_WIDTH_MM, Box
@@ -178,10 +178,10 @@ def wire_path(plan: Plan, conductor: Conductor, geometry: Geometry) -> tuple[tup
         a, b = geometry.access(conductor.a), geometry.access(conductor.b)
         if not conductor.is_wired:
             return (tuple(_on_plate(plan, [(a.x, a.y), (b.x, b.y)])),)
-        return (tuple(_on_plate(plan, [(a.x, a.y), *_through(conductor, geometry, a), (b.x, b.level), (b.x, b.y)])),)
+        return (tuple(_on_plate(plan, [(a.x, a.y), *_through(conductor, geometry), (b.x, b.y)])),)
     if conductor.location == HINGE:
         a = geometry.access(conductor.a)
-        points = _on_plate(plan, [(a.x, a.y), *_through(conductor, geometry, a)])
+        points = _on_plate(plan, [(a.x, a.y), *_through(conductor, geometry)])
         dx, dy = door_origin(plan)
         x, y = geometry.door_point(conductor.b)
         hinge = (dx, points[-1][1])
@@ -198,14 +198,14 @@ def _on_plate(plan: Plan, points: list[Point]) -> list[Point]:
     return [(ox + x, oy + y) for x, y in points]
 
 
-def _through(conductor: Conductor, geometry: Geometry, start: Access) -> list[Point]:
+def _through(conductor: Conductor, geometry: Geometry) -> list[Point]:
     """Return the corners of a conductor's way through the ducts."""
     ducts = {duct.code: duct for duct in geometry.plate.ducts}
-    points: list[Point] = [(start.x, start.level)]
+    points: list[Point] = []
     for leg in conductor.legs:
         duct = ducts[leg.duct]
-        x, y = duct.box.centre
-        points.extend([(x, leg.start), (x, leg.end)] if duct.is_vertical else [(leg.start, y), (leg.end, y)])
+        ends = (leg.start, leg.end)
+        points.extend((duct.level, at) if duct.is_vertical else (at, duct.level) for at in ends)
     return points
 
 

@@ -91,6 +91,7 @@ class Enclosure(Frozen):
     depth: LengthMm = 250.0
     rating: str = "IP65"
     mounting: Literal["wall", "floor", "free"] = "wall"
+    hinge: Literal["left", "right"] = "left"
     ambient: Annotated[float, quantity("degC"), Field(ge=-40, le=60)] = 35.0
     ambient_min: Annotated[float, quantity("degC"), Field(ge=-60, le=60)] = 5.0
     material: Literal["steel", "stainless", "polyester", "aluminium"] = "steel"

@@ -86,11 +86,11 @@ def with_sections(combs: tuple[Comb, ...], mm2_at: Mapping[str, float]) -> tuple
 
 def _rows(layout: PlateLayout, parts: Mapping[str, Part]) -> Iterator[list[str]]:
     """Yield devices of one sort that touch each other, two and more, from left to right."""
-    rows: dict[tuple[int, str], list[str]] = {}
-    for device, row in layout.row_of.items():
+    rows: dict[tuple[float, str], list[str]] = {}
+    for device, box in layout.boxes.items():
         key = snug_key(parts[device]) if device in parts else ""
         if key:
-            rows.setdefault((row, key), []).append(device)
+            rows.setdefault((round(box.centre[1], 1), key), []).append(device)
     for members in rows.values():
         members.sort(key=lambda d: layout.boxes[d].x)
         run = [members[0]]

@@ -13,6 +13,7 @@ from riktig.plan.door import DoorLayout
 from riktig.plan.links import HINGE, Link
 from riktig.plan.numbers import Potential, natural_key
 from riktig.plan.plate import PlateLayout
+from riktig.plan.reach import Access, Reach
 from riktig.plan.routes import DuctNetwork, Leg, Route
 from riktig.plan.runs import Runs, zone_of_run
 from riktig.plan.sections import Sections
@@ -77,16 +78,6 @@ class Conductor:
         return tuple(leg.duct for leg in self.legs)
 
 
-@dataclass(frozen=True, slots=True, kw_only=True)
-class Access:
-    """Where a plate terminal is and which duct it reaches: position in mm, duct code, level of its centre line."""
-
-    x: float
-    y: float
-    duct: str
-    level: float
-
-
 class Geometry:
     """Positions of terminals on plate, door and in boxes."""
 
@@ -99,6 +90,8 @@ class Geometry:
         self._door = door
         self._clamp_x = _clamp_centres(plate, clamps, clamp_parts)
         self._inside_is_top = job.supply.entry == "bottom"
+        self._hinge_x = 0.0 if job.enclosure.hinge == "left" else plate.width
+        self.reach = Reach(plate)
 
     def access(self, terminal: str, *, is_outside: bool = False) -> Access:
         """Return where a terminal on the plate is and the duct above or below it.
@@ -117,12 +110,16 @@ class Geometry:
             spec = self._parts[item].terminal(mark)
             x = box.x + box.w * (spec.x_share if spec is not None else 0.5)
             is_top = spec is None or spec.side is Side.TOP
-        duct = self.plate.duct_beside(item, above=is_top)
-        return Access(x=x, y=box.y + (box.h if is_top else 0.0), duct=duct.code, level=duct.box.centre[1])
+        return self.reach.access(x, box.top if is_top else box.y, is_top=is_top, item=item)
 
     def door_point(self, terminal: str) -> tuple[float, float]:
         """Return where a door terminal is, in mm in the door's frame."""
         return self._door.boxes[device_of(terminal)].centre
+
+    def from_hinge(self, terminal: str, height: float) -> float:
+        """Return the mm from the hinges at a height to a door terminal."""
+        x, y = self.door_point(terminal)
+        return (x if not self._hinge_x else self._door.width - x) + abs(y - height)
 
     def lengths(self, zone: str, terminals: list[str], network: DuctNetwork) -> Any:
         """Return the mm to cut between each two terminals of a zone, n x n, None where places are not known (in boxes)."""
@@ -130,17 +127,20 @@ class Geometry:
 
         if zone == PLATE:
             at = [self.access(terminal) for terminal in terminals]
-            tails = np.array([abs(access.y - access.level) + TAIL_MM for access in at])
-            return network.lengths([(access.duct, access.x) for access in at]) + tails[:, None] + tails[None, :]
+            tails = np.array([access.tail + TAIL_MM for access in at])
+            return network.lengths([(access.duct, access.at) for access in at]) + tails[:, None] + tails[None, :]
         if zone == DOOR:
             points = np.array([self.door_point(terminal) for terminal in terminals])
             return np.abs(points[:, None, :] - points[None, :, :]).sum(axis=2) + 2 * TAIL_MM
         return None
 
     def hinge(self) -> tuple[str, float]:
-        """Return where the door loom leaves the ducts: the left vertical, half way up."""
-        duct = next(d for d in self.plate.ducts if d.is_vertical)
-        return duct.code, duct.box.centre[1]
+        """Return where the door loom leaves the ducts: the upright nearest to the hinges, half way up; any duct where none stands."""
+        ducts = [d for d in self.plate.ducts if d.is_vertical] or list(self.plate.ducts)
+        if not ducts:
+            return "", 0.0
+        duct = min(ducts, key=lambda d: (abs(d.box.centre[0] - self._hinge_x), d.code))
+        return duct.code, duct.box.centre[1 if duct.is_vertical else 0]
 
 
 def _clamp_centres(plate: PlateLayout, clamps: tuple[Clamp, ...], clamp_parts: Mapping[str, Part]) -> dict[str, float]:
@@ -232,16 +232,14 @@ def _measure(
         return None, 0.0
     if link.where == PLATE:
         a, b = geometry.access(link.a), geometry.access(link.b)
-        route = network.route((a.duct, a.x), (b.duct, b.x))
-        tails = abs(a.y - a.level) + abs(b.y - b.level)
-        return route, _round_up(route.length + tails + 2 * TAIL_MM)
+        route = network.route((a.duct, a.at), (b.duct, b.at))
+        return route, _round_up(route.length + a.tail + b.tail + 2 * TAIL_MM)
     if link.where == HINGE:
         a = geometry.access(link.a)
         hinge, height = geometry.hinge()
-        route = network.route((a.duct, a.x), (hinge, height))
-        x, y = geometry.door_point(link.b)
-        across = abs(x) + abs(y - height)
-        return route, _round_up(route.length + abs(a.y - a.level) + HINGE_LOOP_MM + across + 2 * TAIL_MM)
+        route = network.route((a.duct, a.at), (hinge, height))
+        across = geometry.from_hinge(link.b, height)
+        return route, _round_up(route.length + a.tail + HINGE_LOOP_MM + across + 2 * TAIL_MM)
     if drop is not None:
         place = zone_of_run(drop).split("/")[0]
         return None, _round_up(1000.0 * distances.get(place, 20.0))

@@ -49,7 +49,7 @@ def _door_devices(circuit: Circuit) -> list[str]:
 
 
 def allocate_door(
-    job: Job, circuit: Circuit, kept: Choices, plate_places: Mapping[str, str], parts: Mapping[str, Part]
+    job: Job, circuit: Circuit, kept: Choices, plate: PlateLayout, parts: Mapping[str, Part]
 ) -> dict[str, str]:
     """Return device -> `door X Y` (centre in mm): starters side by side in columns, kept places stay.
 
@@ -57,10 +57,10 @@ def allocate_door(
         job: the Job.
         circuit: its circuit.
         kept: places in the ledger.
-        plate_places: places on the plate, from which the handle of the main switch is carried over.
+        plate: the plate, from which the handle of the main switch is carried over.
         parts: the parts of the devices.
     """
-    handle = _handle(job, plate_places, parts)
+    handle = _handle(job, plate)
     grid = [spot for spot in _grid(job) if handle is None or _is_clear(spot, handle)]
     owner = {d.id: d.owner for d in circuit.devices}
     devices = _door_devices(circuit)
@@ -136,13 +136,12 @@ def _is_on_door(place: str, job: Job) -> bool:
     return float(x) <= job.enclosure.width - MARGIN_MM / 2 and float(y) <= job.enclosure.height - MARGIN_MM / 2
 
 
-def _handle(job: Job, places: Mapping[str, str], parts: Mapping[str, Part]) -> tuple[float, float] | None:
+def _handle(job: Job, plate: PlateLayout) -> tuple[float, float] | None:
     """Return where the shaft of the main switch comes through the door, None without one."""
-    if job.incoming.switch != "door" or "Q0" not in places:
+    if job.incoming.switch != "door" or "Q0" not in plate.boxes:
         return None
-    row, x = places["Q0"].split()
-    y = places[f"row:{row}"].split()[0]
-    return float(x) + parts["Q0"].width / 2 + EDGE_MM / 2, float(y) + EDGE_MM / 2
+    x, y = plate.boxes["Q0"].centre
+    return x + EDGE_MM / 2, y + EDGE_MM / 2
 
 
 def _is_clear(spot: tuple[float, float], handle: tuple[float, float]) -> bool:
@@ -177,8 +176,8 @@ def read_door(job: Job, circuit: Circuit, parts: Mapping[str, Part], plate: Plat
         boxes[device] = Box(x=x - part.width / 2, y=y - part.height / 2, w=part.width, h=part.height)
         if part.rating("hole_mm"):
             cutouts.append(Cutout(device=device, x=x, y=y, diameter=part.rating("hole_mm")))
-    if job.incoming.switch == "door" and "Q0" in plate.boxes:
-        x, y = plate.boxes["Q0"].centre
-        cutouts.append(Cutout(device="Q0", x=x + EDGE_MM / 2, y=y + EDGE_MM / 2, diameter=HANDLE_HOLE_MM))
+    handle = _handle(job, plate)
+    if handle is not None:
+        cutouts.append(Cutout(device="Q0", x=handle[0], y=handle[1], diameter=HANDLE_HOLE_MM))
     boxes[DOOR_STUD] = Box(x=15, y=30, w=20, h=20)
     return DoorLayout(width=job.enclosure.width, height=job.enclosure.height, cutouts=tuple(cutouts), boxes=boxes)

@@ -43,11 +43,10 @@ class Hole:
 def cut_pieces(layout: PlateLayout) -> tuple[Cut, ...]:
     """Return all pieces bar by bar, packed by first fit, longest first; k pieces of a bar cost k-1 kerfs."""
     pieces = [(rail.code, "rail", RAIL_PROFILE, rail.length) for rail in layout.rails]
-    duct_profile, lid_profile = f"duct {layout.duct_width:g}x{layout.duct_depth:g}", f"lid {layout.duct_width:g}"
     for duct in layout.ducts:
-        length = duct.box.h if duct.is_vertical else duct.box.w
-        pieces.append((duct.code, "duct", duct_profile, length))
-        pieces.append((f"L{duct.code[1:]}", "lid", lid_profile, length if duct.is_vertical else length - LID_GAP_MM))
+        pieces.append((duct.code, "duct", f"duct {duct.width:g}x{duct.depth:g}", duct.length))
+        lid = duct.length if duct.is_vertical else duct.length - LID_GAP_MM
+        pieces.append((f"L{duct.code[1:]}", "lid", f"lid {duct.width:g}", lid))
     bars: dict[str, list[float]] = {}
     cuts = []
     for code, what, profile, length in sorted(pieces, key=lambda p: (p[2], -p[3], p[0])):

@@ -24,6 +24,7 @@ from riktig.plan.panel import PanelTotals, total_panel, wire_losses_w
 from riktig.plan.parts import Need
 from riktig.plan.pieces import Cut, Hole, cut_pieces, drill_holes
 from riktig.plan.plate import PlateLayout, read_layout
+from riktig.plan.plate_items import plate_items
 from riktig.plan.routes import DuctNetwork
 from riktig.plan.runs import Runs, find_runs
 from riktig.plan.sections import Sections
@@ -194,7 +195,7 @@ def compute_plan(job: Job) -> Plan:
     mm2 = strip_sections(clamps, sections, electrical.circuit)
     widths, height = strip_widths(clamps, mm2)
     circuit, parts = electrical.circuit, electrical.chosen.parts
-    layout = read_layout(job, circuit, parts, widths, height, ledger.places)
+    layout = read_layout(job, plate_items(circuit, parts, widths, height), ledger.places)
     door = read_door(job, circuit, parts, layout, ledger.places)
     clamp_parts = {clamp.id: clamp_part(clamp, mm2[clamp.id]) for clamp in clamps}
     runs = find_runs(job, circuit, parts, potentials)

@@ -1,32 +1,22 @@
-"""Owns where parts, rails and ducts are on the plate, in a fixed pattern of rows. Must not know wires.
+"""Owns where parts, rails and ducts are on the plate, as the ledger has them. Must not know wires, nor choose a place.
 
 Frame: mm, origin at the lower left corner of the plate seen from the front, x right, y up.
 """
 
-from collections.abc import Mapping
+from collections.abc import Iterable, Mapping
 from dataclasses import dataclass
 
-from riktig.catalogue.model import Mounting, Part
-from riktig.catalogue.side_by_side import snug_key
 from riktig.job.ledger import Choices
 from riktig.job.model import Job
-from riktig.plan.circuit import EARTH_BAR, PLATE, PLATE_STUD, Circuit
-from riktig.plan.zones import zones_of
+from riktig.plan.plate_items import PlateItem
 
 EDGE_MM = 50.0
 """How much smaller the plate is than the enclosure, in each direction."""
-DUCT_SIZES_MM = ((800.0, 60.0, 80.0), (0.0, 40.0, 60.0))
-"""From which enclosure width on a duct is how wide and deep (common practice, no source)."""
-FINGER_MM = 30.0
-"""Room between a duct and the parts beside it (common practice, no source)."""
-SIDE_GAP_MM = 10.0
-PART_GAP_MM = 4.0
-STRIP_RESERVE_MM = 30.0
-ROW_FILL = 0.8
-"""Share of a rail that is used when parts are first put on it; the rest is reserve (common practice)."""
 RAIL_WIDTH_MM = 35.0
-_POWER_ROLES = frozenset({"Q", "K", "KR", "KD", "KS", "A"})
-"""Parts of a starter that stand in a starter row; its relays and timers stand with the supplies."""
+RAIL_KEY, DUCT_KEY, PLATE_KEY = "rail:", "duct:", "plate:"
+"""What the keys of rails, ducts and the plate's own size in the ledger begin with."""
+ON_PLATE = "plate"
+"""First word of the place of what is screwed to the plate itself; else it is the code of a rail."""
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
@@ -43,24 +33,50 @@ class Box:
         """Its middle."""
         return self.x + self.w / 2, self.y + self.h / 2
 
+    @property
+    def right(self) -> float:
+        """Its right edge."""
+        return self.x + self.w
 
-@dataclass(frozen=True, slots=True, kw_only=True)
-class Row:
-    """A row of parts: `y` of the rail's centre line, room for parts `up` above and `down` below it, in mm."""
+    @property
+    def top(self) -> float:
+        """Its upper edge."""
+        return self.y + self.h
 
-    index: int
-    y: float
-    up: float
-    down: float
+    def overlap(self, other: "Box") -> tuple[float, float]:
+        """Return by how many mm two boxes overlap in x and in y; negative is the distance between them."""
+        return min(self.right, other.right) - max(self.x, other.x), min(self.top, other.top) - max(self.y, other.y)
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
 class Duct:
-    """A wiring duct; `code` is printed on the piece."""
+    """A wiring duct; `code` is printed on the piece, `depth` is how far it stands out from the plate in mm."""
 
     code: str
     box: Box
     is_vertical: bool
+    depth: float = 60.0
+
+    @property
+    def width(self) -> float:
+        """Across it, in mm."""
+        return self.box.w if self.is_vertical else self.box.h
+
+    @property
+    def length(self) -> float:
+        """Along it, in mm."""
+        return self.box.h if self.is_vertical else self.box.w
+
+    @property
+    def level(self) -> float:
+        """Where its centre line runs: y of a horizontal, x of a vertical, in mm."""
+        return self.box.centre[0 if self.is_vertical else 1]
+
+    @property
+    def text(self) -> str:
+        """How the ledger has it."""
+        b = self.box
+        return f"{'v' if self.is_vertical else 'h'} {b.x:g} {b.y:g} {self.length:g} {self.width:g} {self.depth:g}"
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
@@ -72,49 +88,55 @@ class Rail:
     y: float
     length: float
 
+    @property
+    def box(self) -> Box:
+        """What it covers of the plate."""
+        return Box(x=self.x, y=self.y - RAIL_WIDTH_MM / 2, w=self.length, h=RAIL_WIDTH_MM)
+
+    @property
+    def text(self) -> str:
+        """How the ledger has it."""
+        return f"{self.x:g} {self.y:g} {self.length:g}"
+
 
 @dataclass(frozen=True, slots=True, kw_only=True)
 class PlateLayout:
-    """Everything on the plate. `boxes` by device or strip id, `row_of` the row index of each. Duct sizes in mm."""
+    """Everything on the plate. `boxes` by device or strip id; `row_of` counts for each the horizontal ducts above it, less one;
+    `rail_of` has the rail of what sits on one; `items` what is known of each but its place. Plugged parts have a box and no item.
+    """
 
     width: float
     height: float
     boxes: Mapping[str, Box]
     row_of: Mapping[str, int]
-    rows: tuple[Row, ...]
+    rail_of: Mapping[str, str]
     rails: tuple[Rail, ...]
     ducts: tuple[Duct, ...]
-    duct_width: float
-    duct_depth: float
+    items: Mapping[str, PlateItem]
+
+    @property
+    def levels(self) -> tuple[Duct, ...]:
+        """The horizontal ducts from the top."""
+        return tuple(sorted((d for d in self.ducts if not d.is_vertical), key=lambda d: (-d.level, d.box.x)))
+
+    @property
+    def uprights(self) -> tuple[Duct, ...]:
+        """The vertical ducts from the left."""
+        return tuple(sorted((d for d in self.ducts if d.is_vertical), key=lambda d: (d.level, d.box.y)))
 
     @property
     def height_used(self) -> float:
-        """Height in mm that the rows with their ducts take, more than the plate's when they do not fit."""
-        tops = [duct.box.y + duct.box.h for duct in self.ducts if not duct.is_vertical]
-        bottoms = [duct.box.y for duct in self.ducts if not duct.is_vertical]
-        return max(tops) - min(bottoms) if tops else 0.0
+        """Height in mm from the lowest to the highest of what stands on the plate, uprights aside."""
+        boxes = [*(d.box for d in self.levels), *self.boxes.values()]
+        return max(b.top for b in boxes) - min(b.y for b in boxes) if boxes else 0.0
 
-    def duct_beside(self, item: str, *, above: bool) -> Duct:
-        """Return the horizontal duct above or below the row of an item."""
-        level = [row.index for row in self.rows]
-        place = level.index(self.row_of[item])
-        horizontal = [duct for duct in self.ducts if not duct.is_vertical]
-        return horizontal[place if above else place + 1]
+    def rail(self, code: str) -> Rail | None:
+        """Return the rail of that code, None if there is none."""
+        return next((rail for rail in self.rails if rail.code == code), None)
 
-
-@dataclass(frozen=True, slots=True)
-class _Item:
-    id: str
-    group: str
-    width: float
-    up: float
-    down: float
-    snug: str = ""
-
-
-def duct_size(job: Job) -> tuple[float, float]:
-    """Return width and depth of the wiring ducts in mm: larger in a wide enclosure, which has more in each duct."""
-    return next((w, d) for least, w, d in DUCT_SIZES_MM if job.enclosure.width >= least)
+    def duct(self, code: str) -> Duct | None:
+        """Return the duct of that code, None if there is none."""
+        return next((duct for duct in self.ducts if duct.code == code), None)
 
 
 def plate_size(job: Job) -> tuple[float, float]:
@@ -122,221 +144,82 @@ def plate_size(job: Job) -> tuple[float, float]:
     return job.enclosure.width - EDGE_MM, job.enclosure.height - EDGE_MM
 
 
-def _items(
-    circuit: Circuit, parts: Mapping[str, Part], strip_widths: Mapping[str, float], strip_h: float
-) -> list[_Item]:
-    """Return what has a place of its own, in the order in which it is placed."""
-    zones = zones_of(circuit)
-    plugged = {d.owner: parts[d.id] for d in circuit.devices if parts[d.id].mounting is Mounting.PLUGGED and d.owner}
-    starters = {d.id for d in circuit.devices if d.kind == "motor"}
-    items: dict[str, list[_Item]] = {"supply": [], "starter": [], "field": []}
-    for device in circuit.devices:
-        part = parts[device.id]
-        if zones[device.id] != PLATE or (part.mounting is Mounting.PLUGGED and device.owner is not None):
-            continue
-        hung = plugged.get(device.owner) if device.role == "K" and device.owner is not None else None
-        below, width = (hung.height, max(part.width, hung.width)) if hung is not None else (0.0, part.width)
-        group = (
-            "field"
-            if device.id in {EARTH_BAR, PLATE_STUD}
-            else "starter"
-            if device.owner in starters and device.role in _POWER_ROLES
-            else "supply"
-        )
-        items[group].append(_Item(device.id, group, width, part.height / 2, part.height / 2 + below, snug_key(part)))
-    strips = [_Item(s, "field", w + STRIP_RESERVE_MM, strip_h / 2, strip_h / 2) for s, w in strip_widths.items()]
-    return [*items["supply"], *items["starter"], *strips, *items["field"]]
+def read_rails(places: Mapping[str, str]) -> tuple[Rail, ...]:
+    """Return the rails of the ledger from the top."""
+    found = []
+    for key, value in places.items():
+        if key.startswith(RAIL_KEY):
+            x, y, length = map(float, value.split())
+            found.append(Rail(code=key.removeprefix(RAIL_KEY), x=x, y=y, length=length))
+    return tuple(sorted(found, key=lambda rail: (-rail.y, rail.x)))
 
 
-def allocate_places(
-    job: Job,
-    circuit: Circuit,
-    parts: Mapping[str, Part],
-    strip_widths: Mapping[str, float],
-    strip_height: float,
-    kept: Choices,
-) -> dict[str, str]:
-    """Return places: `row:N` -> `y up down group`, and for each item `ROW X`; what stands stays where it is.
+def read_ducts(places: Mapping[str, str]) -> tuple[Duct, ...]:
+    """Return the ducts of the ledger in the order of their codes."""
+    found = []
+    for key, value in places.items():
+        if key.startswith(DUCT_KEY):
+            way, *rest = value.split()
+            x, y, length, width, depth = map(float, rest)
+            is_vertical = way == "v"
+            box = Box(x=x, y=y, w=width if is_vertical else length, h=length if is_vertical else width)
+            found.append(Duct(code=key.removeprefix(DUCT_KEY), box=box, is_vertical=is_vertical, depth=depth))
+    return tuple(sorted(found, key=lambda duct: (len(duct.code), duct.code)))
 
-    A new item takes the first gap of a row of its own sort that is high enough, else a new row. Rows that a release
-    holds keep height and level, and new ones come below them; the others are as high as their parts and stacked from
-    the top: supply, starters, field side, or the field side first where cables enter at the top.
+
+def box_at(item: PlateItem, place: str, rails: Mapping[str, Rail]) -> Box | None:
+    """Return the box of an item at a place of the ledger, `R1 X` or `plate X Y`; None where its rail is gone."""
+    where, *at = place.split()
+    if where == ON_PLATE:
+        return Box(x=float(at[0]), y=float(at[1]), w=item.width, h=item.height)
+    rail = rails.get(where)
+    return None if rail is None else Box(x=float(at[0]), y=rail.y - item.height / 2, w=item.width, h=item.height)
+
+
+def hung_box(item: PlateItem, box: Box) -> Box | None:
+    """Return the box of what is plugged below an item that stands in `box`, None if nothing is."""
+    if item.hung is None:
+        return None
+    _, w, h = item.hung
+    return Box(x=box.x + (box.w - w) / 2, y=box.y - h, w=w, h=h)
+
+
+def make_layout(job: Job, items: Iterable[PlateItem], places: Mapping[str, str]) -> PlateLayout:
+    """Return the plate with the items that stand at these places.
+
+    Raises:
+        KeyError: an item has no place, or its rail is gone: the ledger was not settled for this circuit.
     """
     width, height = plate_size(job)
-    duct, _ = duct_size(job)
-    rows = _Rows(width - 2 * (duct + SIDE_GAP_MM), kept, duct)
-    items = _items(circuit, parts, strip_widths, strip_height)
-    waiting = [item for item in items if not rows.keep(item, kept.get(item.id))]
-    for item in waiting:
-        rows.place(item)
-    entry_top = job.supply.entry == "top"
-    return rows.result(height, [item.id for item in items], field_first=entry_top)
+    rails, ducts = read_rails(places), read_ducts(places)
+    by_code = {rail.code: rail for rail in rails}
+    levels = [duct.level for duct in ducts if not duct.is_vertical]
+    boxes: dict[str, Box] = {}
+    row_of: dict[str, int] = {}
+    rail_of: dict[str, str] = {}
+    known = {item.id: item for item in items}
+    for item in known.values():
+        box = box_at(item, places[item.id], by_code)
+        if box is None:
+            raise KeyError(item.id)
+        boxes[item.id] = box
+        row = max(0, sum(level > box.centre[1] for level in levels) - 1)
+        row_of[item.id] = row
+        where = places[item.id].split()[0]
+        if where != ON_PLATE:
+            rail_of[item.id] = where
+        below = hung_box(item, box)
+        if below is not None and item.hung is not None:
+            boxes[item.hung[0]], row_of[item.hung[0]] = below, row
+    return PlateLayout(
+        width=width, height=height, boxes=boxes, row_of=row_of, rail_of=rail_of, rails=rails, ducts=ducts, items=known
+    )
 
 
-class _Rows:
-    """Rows while they are being filled; x is counted from the plate's edge."""
-
-    def __init__(self, usable: float, kept: Choices, duct_width: float) -> None:
-        self._usable = usable
-        self._duct = duct_width
-        self._left = duct_width + SIDE_GAP_MM
-        self._group: dict[int, str] = {}
-        self._size: dict[int, tuple[float, float]] = {}
-        self._y: dict[int, float] = {}
-        self._spans: dict[int, list[tuple[float, float, str]]] = {}
-        self._places: dict[str, tuple[int, float]] = {}
-        for key, choice in kept.items():
-            if key.startswith("row:"):
-                y, up, down, group = choice.value.split()
-                index = int(key[4:])
-                self._group[index], self._size[index], self._spans[index] = group, (0.0, 0.0), []
-                if choice.is_held:
-                    self._y[index], self._size[index] = float(y), (float(up), float(down))
-        self._kept = set(self._y)
-
-    def keep(self, item: _Item, choice: object) -> bool:
-        value = getattr(choice, "value", None)
-        if value is None:
-            return False
-        row_text, x_text = value.split()
-        row, x = int(row_text), float(x_text)
-        is_held = bool(getattr(choice, "is_held", False))
-        if row not in self._group or self._group[row] != item.group:
-            return False
-        fits = x + item.width <= self._left + self._usable + 1e-6 and self._is_high_enough(row, item)
-        if not is_held and not (fits and self._is_free(row, x, item.width)):
-            return False
-        self._put(item, row, x)
-        return True
-
-    def place(self, item: _Item) -> None:
-        mine = [r for r in sorted(self._group) if self._group[r] == item.group]
-        for share in (ROW_FILL, 1.0) if item.group == "supply" else (ROW_FILL if item.group == "starter" else 1.0,):
-            for row in mine:
-                x = self._gap(row, item, share) if self._is_high_enough(row, item) else None
-                if x is not None:
-                    self._put(item, row, x)
-                    return
-        row = max(self._group, default=-1) + 1
-        self._group[row], self._size[row], self._spans[row] = item.group, (0.0, 0.0), []
-        self._put(item, row, self._left)
-
-    def _put(self, item: _Item, row: int, x: float) -> None:
-        self._places[item.id] = (row, x)
-        self._spans[row].append((x, x + item.width, item.snug))
-        if row not in self._kept:
-            up, down = self._size[row]
-            self._size[row] = (max(up, item.up), max(down, item.down))
-
-    def _is_high_enough(self, row: int, item: _Item) -> bool:
-        if row not in self._kept:
-            return True
-        up, down = self._size[row]
-        return item.up <= up + 1e-6 and item.down <= down + 1e-6
-
-    def _is_free(self, row: int, x: float, width: float) -> bool:
-        return all(x + width <= a + 1e-6 or x >= b - 1e-6 for a, b, _ in self._spans[row])
-
-    def _gap(self, row: int, item: _Item, share: float) -> float | None:
-        """Return where the first gap begins that takes an item, None if none does; what a comb joins stands without a gap."""
-        width, spans = item.width, sorted(self._spans[row])
-        used = sum(b - a for a, b, _ in spans)
-        if spans and used + width > share * self._usable:
-            return None
-        x = self._left
-        for a, b, snug in spans:
-            apart = 0.0 if snug and snug == item.snug else PART_GAP_MM
-            if x + width + apart <= a:
-                break
-            x = max(x, b + apart)
-        return x if x + width <= self._left + self._usable or not spans else None
-
-    def result(self, height: float, order: list[str], *, field_first: bool) -> dict[str, str]:
-        held = [row for row in self._group if self._spans[row]]
-        ranks = {"field": -1 if field_first else 2, "supply": 0, "starter": 1}
-        new = sorted((r for r in held if r not in self._kept), key=lambda r: (ranks[self._group[r]], r))
-        floor = min((self._y[r] - self._size[r][1] for r in held if r in self._kept), default=height + FINGER_MM)
-        for row in new:
-            up, down = self._size[row]
-            self._y[row] = floor - FINGER_MM - self._duct - FINGER_MM - up
-            floor = self._y[row] - down
-        result = {}
-        for row in sorted(held):
-            up, down = self._size[row]
-            result[f"row:{row}"] = f"{self._y[row]:g} {up:g} {down:g} {self._group[row]}"
-        result.update({item: f"{self._places[item][0]} {self._places[item][1]:g}" for item in order})
-        return result
-
-
-def read_layout(
-    job: Job,
-    circuit: Circuit,
-    parts: Mapping[str, Part],
-    strip_widths: Mapping[str, float],
-    strip_h: float,
-    places: Choices,
-) -> PlateLayout:
+def read_layout(job: Job, items: Iterable[PlateItem], places: Choices) -> PlateLayout:
     """Return the plate as the ledger has it.
 
     Raises:
         KeyError: the ledger was not settled for this circuit.
     """
-    width, height = plate_size(job)
-    rows = []
-    for key, choice in places.items():
-        if key.startswith("row:"):
-            y, up, down, _ = choice.value.split()
-            rows.append(Row(index=int(key[4:]), y=float(y), up=float(up), down=float(down)))
-    rows.sort(key=lambda row: -row.y)
-    by_index = {row.index: row for row in rows}
-    boxes: dict[str, Box] = {}
-    row_of: dict[str, int] = {}
-    for item in _items(circuit, parts, strip_widths, strip_h):
-        row_text, x_text = places[item.id].value.split()
-        row = by_index[int(row_text)]
-        row_of[item.id] = row.index
-        if item.id in strip_widths:
-            boxes[item.id] = Box(x=float(x_text), y=row.y - strip_h / 2, w=strip_widths[item.id], h=strip_h)
-        else:
-            part = parts[item.id]
-            x = float(x_text) + (item.width - part.width) / 2
-            boxes[item.id] = Box(x=x, y=row.y - part.height / 2, w=part.width, h=part.height)
-    for device in circuit.devices:
-        part, host = parts[device.id], f"{device.owner}.K"
-        if part.mounting is Mounting.PLUGGED and host in boxes:
-            above = boxes[host]
-            x = above.x + (above.w - part.width) / 2
-            boxes[device.id] = Box(x=x, y=above.y - part.height, w=part.width, h=part.height)
-            row_of[device.id] = row_of[host]
-    duct, depth = duct_size(job)
-    ducts = _ducts(width, height, rows, duct)
-    inner = width - 2 * duct - 2 * 5
-    rails = tuple(Rail(code=f"R{row.index + 1}", x=duct + 5, y=row.y, length=inner) for row in rows)
-    return PlateLayout(
-        width=width,
-        height=height,
-        boxes=boxes,
-        row_of=row_of,
-        rows=tuple(rows),
-        rails=rails,
-        ducts=ducts,
-        duct_width=duct,
-        duct_depth=depth,
-    )
-
-
-def _ducts(width: float, height: float, rows: list[Row], duct: float) -> tuple[Duct, ...]:
-    """Return verticals D1 and D2 over the full height, D3 above the top row and one below each row."""
-    if not rows:
-        return ()
-    top = rows[0].y + rows[0].up + FINGER_MM
-    levels = [("D3", top)]
-    levels.extend((f"D{row.index + 4}", row.y - row.down - FINGER_MM - duct) for row in rows)
-    bottom = min(0.0, levels[-1][1])
-    inner = width - 2 * duct
-    upright = max(height, top + duct) - bottom
-    sides = (("D1", 0.0), ("D2", width - duct))
-    return (
-        *(Duct(code=c, box=Box(x=x, y=bottom, w=duct, h=upright), is_vertical=True) for c, x in sides),
-        *(Duct(code=c, box=Box(x=duct, y=y, w=inner, h=duct), is_vertical=False) for c, y in levels),
-    )
+    return make_layout(job, items, {key: choice.value for key, choice in places.items()})

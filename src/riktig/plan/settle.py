@@ -17,7 +17,9 @@ from riktig.plan.electrical import wire_up
 from riktig.plan.ends import class_of
 from riktig.plan.numbers import allocate_numbers, find_clashes, read_potentials, scheme_of
 from riktig.plan.plan import strip_sections, strip_widths
-from riktig.plan.plate import allocate_places, read_layout
+from riktig.plan.plate import make_layout
+from riktig.plan.plate_items import plate_items
+from riktig.plan.plate_places import allocate_places
 from riktig.plan.routes import DuctNetwork
 from riktig.plan.runs import find_runs
 from riktig.plan.sheets import allocate_sheets, device_places, read_sheets
@@ -54,11 +56,12 @@ def settle(job: Job) -> Job:
     clamps = read_clamps(potentials, merge_choices(old.clamps, clamp_values))
     sections = electrical.size(job, potentials)
     widths, height = strip_widths(clamps, strip_sections(clamps, sections, circuit))
-    place_values = allocate_places(job, circuit, parts, widths, height, old.places)
-    place_values.update(allocate_door(job, circuit, old.places, place_values, parts))
+    items = plate_items(circuit, parts, widths, height)
+    place_values = allocate_places(job, items, potentials, clamps, old.places)
+    layout = make_layout(job, items, place_values)
+    place_values.update(allocate_door(job, circuit, old.places, layout, parts))
     bars = Bars(circuit, old.clamps)
     place_choices = merge_choices(old.places, place_values)
-    layout = read_layout(job, circuit, parts, widths, height, place_choices)
     combs = find_combs(layout, parts, potentials, sections.inside)
     twins = find_twins(potentials, parts, sections.inside, class_of(job.practice))
     lengths = None
