@@ -7,10 +7,12 @@ from hypothesis import given
 from hypothesis import strategies as st
 
 from riktig.checks.finding import Severity
-from riktig.checks.fit import check_ducts, duct_loads, fill_percent, outer_diameter_mm
+from riktig.checks.fit import check_ducts
 from riktig.checks.run import RULES, find_all
 from riktig.plan.conductors import Conductor
+from riktig.plan.duct_fill import duct_loads, fill_percent
 from riktig.plan.routes import Leg
+from riktig.standards.wire_diameters import outer_diameter_mm
 from riktig.units.conductor_size import from_mm2
 from support import HEAD, STARTER, plan_of
 

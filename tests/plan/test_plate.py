@@ -15,9 +15,9 @@ from riktig.plan.pieces import KERF_MM, STOCK_MM, cut_pieces
 from riktig.plan.plan import compute_plan
 from riktig.plan.plate import Box, PlateLayout
 from riktig.plan.plate_items import FINGER_MM
-from riktig.plan.stack import ROW_FILL
 from riktig.plan.routes import DuctNetwork
-from riktig.plan.settle import issue_revision, rearrange_plate, settle
+from riktig.plan.settle import issue_revision, settle
+from riktig.plan.stack import ROW_FILL
 from support import HEAD, STARTER, job_of, plan_of, small_text
 
 LAYOUT = plan_of(HEAD + "".join(STARTER.replace("M1", f"M{n}") for n in range(1, 9))).plate

@@ -6,9 +6,10 @@ from hypothesis import HealthCheck, given, settings
 from riktig.files.brief_reader import parse_brief
 from riktig.job import edits
 from riktig.job.ledger import ChoiceState, Ledger
+from riktig.plan.arranging import arrange_plate
 from riktig.plan.plan import compute_plan
 from riktig.plan.renumber import renumber
-from riktig.plan.settle import issue_revision, rearrange_plate, settle
+from riktig.plan.settle import issue_revision, settle
 from strategies import briefs
 from support import HEAD, STARTER, TWO_STATIONS, job_of
 
@@ -61,7 +62,7 @@ def test_a_release_freezes_and_later_choices_are_loose() -> None:
 def test_renumbering_and_arranging_leave_held_choices_alone() -> None:
     job = issue_revision(settle(edits.remove(job_of(TWO_STATIONS), "rungs", "rung1")), "A")
     assert renumber(job).ledger.numbers == job.ledger.numbers
-    assert rearrange_plate(job).ledger.places == job.ledger.places
+    assert arrange_plate(job).ledger.places == job.ledger.places
 
 
 def test_a_choice_of_a_person_survives_renumbering() -> None:

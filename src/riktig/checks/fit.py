@@ -1,15 +1,13 @@
 """Rules about room: plate, door, ducts and stock lengths."""
 
-from collections import defaultdict
 from collections.abc import Iterator
-from math import pi, sqrt
 
 from riktig.checks.finding import Finding, Severity
-from riktig.plan.conductors import Conductor
+from riktig.plan.duct_fill import FILL_LIMIT, fill_percent, loads_of
 from riktig.plan.pieces import STOCK_MM
 from riktig.plan.plan import Plan
 
-FILL_LIMIT_PERCENT = 60.0
+FILL_LIMIT_PERCENT = 100 * FILL_LIMIT
 _MIN_HOLE_PITCH_MM = 30.0
 
 
@@ -47,43 +45,6 @@ def check_door(plan: Plan) -> Iterator[Finding]:
                 )
 
 
-def outer_diameter_mm(mm2: float) -> float:
-    """Return the outside diameter in mm of a PVC-insulated flexible wire of `mm2`.
-
-    Source:
-        Conductor diameter with 30 % for the stranding and insulation of 0.7 to 1.2 mm (EN 50525-2-31 class 5, from memory).
-    """
-    return 2 * sqrt(mm2 / pi) * 1.3 + 2 * (0.7 if mm2 <= 2.5 else 0.8 if mm2 <= 6 else 1.2)
-
-
-def duct_loads(conductors: tuple[Conductor, ...]) -> dict[str, tuple[float, int]]:
-    """Return by duct the largest area of wire in mm2 at any place along it, and the most power circuits there."""
-    events: defaultdict[str, list[tuple[float, int, float, str | None]]] = defaultdict(list)
-    for conductor in conductors:
-        d = outer_diameter_mm(conductor.size.mm2)
-        circuit = conductor.number if conductor.stage in {"feeds", "distribution"} else None
-        for leg in conductor.legs:
-            low, high = sorted((leg.start, leg.end))
-            events[leg.duct].append((low, 1, d * d * pi / 4, circuit))
-            events[leg.duct].append((high, -1, -d * d * pi / 4, circuit))
-    loads = {}
-    for duct, changes in events.items():
-        area = most_area = 0.0
-        lines = most_lines = 0
-        for _, step, change, circuit in sorted(changes, key=lambda c: (c[0], -c[1])):
-            area += change
-            lines += step if circuit is not None else 0
-            most_area, most_lines = max(most_area, area), max(most_lines, lines)
-        loads[duct] = (most_area, -(-most_lines // 3))
-    return loads
-
-
-def fill_percent(plan: Plan) -> dict[str, float]:
-    """Return the fill of each duct in percent of its inside at its fullest place."""
-    loads = duct_loads(plan.conductors)
-    return {d.code: round(100 * loads.get(d.code, (0.0, 0))[0] / (d.width * d.depth), 1) for d in plan.plate.ducts}
-
-
 def check_ducts(plan: Plan) -> Iterator[Finding]:
     """Yield ducts that are too full, and ducts with more circuits together than the sizing assumed.
 
@@ -96,12 +57,12 @@ def check_ducts(plan: Plan) -> Iterator[Finding]:
                 rule="duct-fill",
                 severity=Severity.SHOULD,
                 subject=code,
-                message=f"duct {code} is {percent:.0f} % full: take a larger one, or move parts closer to each other",
+                message=f"duct {code} is {percent:.0f} % full: take a larger one, or arrange the plate again",
                 evidence=f"{percent:.0f} %",
                 limit=f"{FILL_LIMIT_PERCENT:g} %",
                 source="common practice, no source",
             )
-    for code, (_, circuits) in duct_loads(plan.conductors).items():
+    for code, (_, circuits) in loads_of(plan).items():
         if circuits > plan.job.practice.grouped and plan.job.practice.standard == "iec":
             yield Finding(
                 rule="duct-grouping",

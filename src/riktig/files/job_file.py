@@ -131,9 +131,10 @@ class JobFile:
         from pydantic import ValidationError
 
         from riktig.job.model import Job
+        from riktig.job.upgrade import upgrade
 
         try:
-            return Job.model_validate_json(zlib.decompress(blob))
+            return upgrade(Job.model_validate_json(zlib.decompress(blob)))
         except (zlib.error, ValidationError, TypeError) as error:
             raise _damaged(self.path) from error
 

@@ -3,10 +3,10 @@
 from typing import Any
 
 from riktig import VERSION
-from riktig.checks.fit import fill_percent
 from riktig.checks.run import find_all
 from riktig.job.roles import overload_role
 from riktig.plan.circuit import is_bar
+from riktig.plan.duct_fill import fill_percent
 from riktig.plan.labels import build_labels
 from riktig.plan.pieces import KERF_MM, STOCK_MM
 from riktig.plan.plan import Plan

@@ -3,12 +3,14 @@
 from collections import Counter, defaultdict
 from collections.abc import Mapping
 from dataclasses import dataclass
+from math import sqrt
 
 from riktig.job.ledger import Choices
 from riktig.plan.conductors import Conductor
 from riktig.plan.runs import Run, Runs, Screen
 from riktig.standards import cable_entries, nec
 from riktig.standards.cable_entries import Gland
+from riktig.standards.wire_diameters import outer_diameter_mm
 from riktig.units.conductor_size import ConductorSize
 
 
@@ -24,7 +26,8 @@ class Conduit:
 class Cable:
     """A cable: the numbers of its cores in use (earth as PE), spare cores, length in m; `drop` is its run, `screen` how its screen
     is treated, None where it has none. In North America the conduit that takes its cores as single conductors, None where a size
-    is not listed or none is large enough; elsewhere the gland, None where none is large enough.
+    is not listed or none is large enough; elsewhere the gland, None where none is large enough. `diameter_mm` is how thick it is, of
+    single conductors in conduit that of a round of the same area.
     """
 
     name: str
@@ -37,6 +40,7 @@ class Cable:
     conduit: Conduit | None = None
     gland: Gland | None = None
     screen: Screen | None = None
+    diameter_mm: float = 0.0
 
     @property
     def cores(self) -> int:
@@ -107,7 +111,14 @@ def _build(run: Run, name: str, target: str, cores: list[Conductor], earth: str)
         if size is not None and is_metric
         else None,
         screen=run.screen,
+        diameter_mm=_diameter(size, len(cores) + run.spare, run) if size is not None else 0.0,
     )
+
+
+def _diameter(size: ConductorSize, cores: int, run: Run) -> float:
+    if not size.metric:
+        return outer_diameter_mm(size.mm2) * sqrt(cores)
+    return cable_entries.cable_diameter_mm(cores, size.mm2, is_screened=run.screen is not None)
 
 
 def _gland_for(size: ConductorSize, cores: int, *, is_screened: bool) -> Gland | None:

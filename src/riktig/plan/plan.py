@@ -17,6 +17,7 @@ from riktig.plan.contacts import Use
 from riktig.plan.door import DoorLayout, read_door
 from riktig.plan.electrical import Electrical, wire_up
 from riktig.plan.ends import WireEnd, class_of, finish_end
+from riktig.plan.entries import CableWay, Entry, lay_cables, place_entries
 from riktig.plan.links import HINGE, Link
 from riktig.plan.netlist import Netlist
 from riktig.plan.numbers import Potential, read_potentials
@@ -68,6 +69,8 @@ class Plan:
     links: tuple[Link, ...]
     conductors: tuple[Conductor, ...]
     cables: tuple[Cable, ...]
+    cable_ways: tuple[CableWay, ...]
+    entries: tuple[Entry, ...]
     runs: Runs
     combs: tuple[Comb, ...]
     twins: frozenset[str]
@@ -207,7 +210,9 @@ def compute_plan(job: Job) -> Plan:
     taps, set_by_hand = _wire_sizes(TapSizes(job, circuit, parts, potentials, clamps, sections), links)
     geometry = Geometry(job, parts, layout, door, clamps, clamp_parts)
     names = {drop: choice.value for drop, choice in ledger.cables.items()}
-    conductors = build_conductors(job, links, potentials, sections, geometry, DuctNetwork(layout), names, runs, taps)
+    network = DuctNetwork(layout)
+    conductors = build_conductors(job, links, potentials, sections, geometry, network, names, runs, taps)
+    ways = lay_cables(job, conductors, geometry, network)
     landed = Counter(end for c in conductors if c.is_wired for end in (c.a, c.b))
     comb_mm2 = {c.a: c.size.mm2 for c in conductors if c.kind == "comb"}
     earth = next((p.number for p in potentials if p.net.function is ConductorFunction.EARTH), "PE")
@@ -215,6 +220,7 @@ def compute_plan(job: Job) -> Plan:
     sheets = read_sheets(job, circuit, ledger.sheets)
     wires_w = wire_losses_w(conductors, electrical.netlist, electrical.starters, electrical.load)
     panel = total_panel(job, electrical, wires_w)
+    cables = build_cables(conductors, runs, names, _targets(circuit, tags), earth)
     return Plan(
         job=job, circuit=circuit, uses=electrical.uses, short_uses=electrical.chosen.short_uses,
         unmet=electrical.chosen.unmet, parts=parts, contacts=electrical.chosen.contacts, tags=tags,
@@ -222,7 +228,7 @@ def compute_plan(job: Job) -> Plan:
         starters=electrical.starters, needs=electrical.needs,
         sizing=(*electrical.values, *sections.values, *set_by_hand, *panel.values), panel=panel,
         clamps=clamps, clamp_parts=clamp_parts, plate=layout, door=door, links=tuple(links), conductors=conductors,
-        cables=build_cables(conductors, runs, names, _targets(circuit, tags), earth), runs=runs, twins=twins,
+        cables=cables, cable_ways=ways, entries=place_entries(job, cables, ways, sections), runs=runs, twins=twins,
         paired=frozenset(t for t in twins if landed[t] > 1),
         combs=with_sections(combs, comb_mm2), cuts=cut_pieces(layout),
         holes=drill_holes(job, layout, parts), sheets=sheets,

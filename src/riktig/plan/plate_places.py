@@ -5,7 +5,7 @@ Source of what is good about a place: common practice, no source.
 
 from collections import defaultdict
 from collections.abc import Iterator, Mapping, Sequence
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 
 from riktig.job.ledger import Choices
 from riktig.job.model import Job
@@ -55,8 +55,7 @@ def allocate_places(
         ordered = sorted(items, key=lambda item: before_as.get(item.id, len(before_as)))
         stack = stack_rows(job, first_rows(job, ordered, usual_ducts(job)), usual_ducts(job))
         return {SIZE: f"{size} {PROVISIONAL}", **stack.values()}
-    values = {key: choice.value for key, choice in frame.items()}
-    floor = _Floor(job, items, values, affinities(items, potentials, clamps))
+    floor = _Floor(job, items, frame, affinities(items, potentials, clamps))
     ordered = sorted(items, key=lambda item: not _is_held(kept, item.id))
     waiting = [item for item in ordered if not floor.keep(item, kept)]
     for item in waiting:
@@ -104,13 +103,14 @@ class _Floor:
     """The plate while it is being filled."""
 
     def __init__(
-        self, job: Job, items: Sequence[PlateItem], frame: dict[str, str], ties: Mapping[str, Mapping[str, int]]
+        self, job: Job, items: Sequence[PlateItem], frame: Choices, ties: Mapping[str, Mapping[str, int]]
     ) -> None:
         self._job = job
         self._width, self._height = plate_size(job)
-        self._frame = frame
-        self._rails: dict[str, Rail] = {rail.code: rail for rail in read_rails(frame)}
-        self._ducts: list[Duct] = list(read_ducts(frame))
+        self._frame = {key: choice.value for key, choice in frame.items()}
+        self._held = frozenset(key for key, choice in frame.items() if choice.is_held)
+        self._rails: dict[str, Rail] = {rail.code: rail for rail in read_rails(self._frame)}
+        self._ducts: list[Duct] = list(read_ducts(self._frame))
         self._known = {item.id: item for item in items}
         self._ties = ties
         self._places: dict[str, str] = {}
@@ -182,11 +182,23 @@ class _Floor:
         self._put(item, best.place, best.box)
 
     def _add_row(self, rail: Rail | None, duct: Duct) -> None:
+        self._ducts = [self._lengthened(old, duct.box) for old in self._ducts]
         self._ducts.append(duct)
         self._frame[f"{DUCT_KEY}{duct.code}"] = duct.text
         if rail is not None:
             self._rails[rail.code] = rail
             self._frame[f"{RAIL_KEY}{rail.code}"] = rail.text
+
+    def _lengthened(self, old: Duct, level: Box) -> Duct:
+        """Return an upright that nobody holds as long as a new row off the plate needs it to be."""
+        b = old.box
+        low, high = min(b.y, level.y), max(b.top, level.top)
+        key = f"{DUCT_KEY}{old.code}"
+        if not old.is_vertical or key in self._held or (low, high) == (b.y, b.top):
+            return old
+        new = replace(old, box=Box(x=b.x, y=low, w=b.w, h=high - low))
+        self._frame[key] = new.text
+        return new
 
     def _spots(self, item: PlateItem) -> Iterator[_Spot]:
         for rail in self._rails.values():

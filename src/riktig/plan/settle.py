@@ -6,6 +6,7 @@ from functools import partial
 from riktig.job.edits import replace
 from riktig.job.ledger import Choices, Ledger, merge_choices
 from riktig.job.model import Job
+from riktig.job.upgrade import upgrade
 from riktig.job.validate import JobError, check_job
 from riktig.plan.cables import allocate_cables
 from riktig.plan.capacities import Bars, find_twins
@@ -35,6 +36,7 @@ def settle(job: Job) -> Job:
         JobError: names, places or paths do not fit together; the ledger is left alone.
     """
     check_job(job)
+    job = upgrade(job)
     old = job.ledger
     electrical = wire_up(job)
     circuit, parts = electrical.circuit, electrical.chosen.parts
@@ -101,11 +103,6 @@ def _texts(old: Choices, new: Mapping[str, Choices]) -> Choices:
     sorts = {"wire": "links", "clamp": "clamps", "cable": "cables"}
     there = {key: choice for key, choice in old.items() if key.partition(":")[2] in new[sorts[key.partition(":")[0]]]}
     return old if len(there) == len(old) else there
-
-
-def rearrange_plate(job: Job) -> Job:
-    """Return the Job with plate and door laid out afresh; held places stay."""
-    return settle(replace(job, ledger=let_go(job.ledger, "places")))
 
 
 def let_go(ledger: Ledger, *names: str) -> Ledger:

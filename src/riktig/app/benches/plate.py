@@ -12,10 +12,10 @@ from riktig.app.widgets import button, label
 from riktig.app.worker_process import Bundle
 from riktig.drawings.display import Item
 from riktig.drawings.plate import draw_wire, geometry_of
+from riktig.plan.arranging import arrange_plate
 from riktig.plan.conductors import Conductor
 from riktig.plan.lookup import Lookup
 from riktig.plan.plan import Plan
-from riktig.plan.settle import rearrange_plate
 
 WIRE_WIDTH_MM = 3.2
 SEVERAL_WIDTH_MM = 2.2
@@ -38,7 +38,7 @@ class PlateBench(Bench):
         self.view.picked.connect(hub.select)
         self._words = label("", role="quiet")
         arrange = button(tr("Arrange again"), tip=tr("Lay plate and door out afresh; what is held stays"))
-        arrange.clicked.connect(lambda: session.apply(rearrange_plate, tr("arrange the plate")))
+        arrange.clicked.connect(lambda: session.apply(arrange_plate, tr("arrange the plate")))
         foot = QHBoxLayout()
         foot.addWidget(self._words, 1)
         foot.addWidget(arrange)

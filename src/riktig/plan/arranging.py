@@ -1,0 +1,173 @@
+"""Owns the edit that arranges the plate on purpose: what it starts from, the search, ducts as wide as their wires ask, the ledger.
+
+Must not know how the search goes (`arrange`).
+"""
+
+from collections.abc import Iterable, Sequence
+
+from riktig.job.edits import replace
+from riktig.job.ledger import Choice, ChoiceState
+from riktig.job.model import Job
+from riktig.plan.arrange import SEED, Arrangement, Progress, Search, Slot, slots_of
+from riktig.plan.arrange_cost import pulls_of, run_keys, weighted_length
+from riktig.plan.duct_fill import FILL_LIMIT, duct_areas
+from riktig.plan.plan import Plan, compute_plan
+from riktig.plan.plate import DUCT_KEY, RAIL_KEY, PlateLayout, plate_size
+from riktig.plan.plate_items import Band, PlateItem
+from riktig.plan.plate_places import ARRANGED, SIZE
+from riktig.plan.settle import let_go, settle
+from riktig.plan.stack import DUCT_SERIES_MM, ROW_FILL, DuctSizes, Row, first_rows, stack_rows, usual_ducts
+
+
+def is_pinned(job: Job) -> bool:
+    """Return whether something on the plate is held, so that rails and ducts stay where they are."""
+    return any(choice.is_held and not choice.value.startswith("door ") for choice in job.ledger.places.values())
+
+
+def _go_on(share: float, cost: float) -> bool:
+    return True
+
+
+def arrange_plate(job: Job, *, seed: int = SEED, effort: float = 1.0, progress: Progress = _go_on) -> Job:
+    """Return the settled Job with its plate arranged: parts in the order that needs least wire, ducts and rails to measure.
+
+    What is held stays; where anything on the plate is, its rails and ducts stay too, and the rest goes on what they leave free.
+
+    Args:
+        job: the Job.
+        seed: the same one gives the same plate.
+        effort: how long is searched, 1 as usual.
+        progress: is told how far it is, and may say no.
+
+    Raises:
+        Cancelled: the progress said no.
+        JobError: the Job does not fit together.
+    """
+    start = settle(replace(job, ledger=let_go(job.ledger, "places", "links"))) if not is_pinned(job) else _loosened(job)
+    plan = compute_plan(start)
+    found = (
+        _in_frame(start, plan, seed, effort, progress)
+        if is_pinned(job)
+        else _in_rows(start, plan, seed, effort, progress)
+    )
+    if job.practice.wiring == "shortest":
+        return settle(replace(found, ledger=let_go(found.ledger, "links")))
+    return found
+
+
+def _loosened(job: Job) -> Job:
+    """Return the Job with wires that nobody holds chained anew, places as they are."""
+    return settle(replace(settle(job), ledger=let_go(settle(job).ledger, "links")))
+
+
+def _in_rows(start: Job, plan: Plan, seed: int, effort: float, progress: Progress) -> Job:
+    """Arrange rows that are made to measure; then give each duct the size that its wires ask for."""
+    items = tuple(plan.plate.items.values())
+    ducts = usual_ducts(start)
+    rows = first_rows(start, items, ducts)
+    slots = slots_of(start, rows, items, ducts, ROW_FILL)
+    made = Arrangement(start, items, pulls_of(plan), slots, ducts, run_keys(plan))
+    Search(made, seed=seed, effort=effort).run(progress)
+    done = _with_rows(start, made.rows(), ducts)
+    sized = needed_ducts(compute_plan(done), ducts)
+    if sized != ducts:
+        trial = _with_rows(start, made.rows(), sized)
+        if compute_plan(trial).plate.height_used <= max(plate_size(start)[1], compute_plan(done).plate.height_used):
+            done = trial
+    return done
+
+
+def _with_rows(start: Job, rows: Sequence[Row], ducts: DuctSizes) -> Job:
+    """Return the settled Job with its plate stacked from rows."""
+    return with_places(start, stack_rows(start, rows, ducts).values())
+
+
+def with_places(job: Job, values: dict[str, str]) -> Job:
+    """Return the settled Job with these places on its plate, held ones aside; nobody holds the new ones."""
+    frame = (RAIL_KEY, DUCT_KEY)
+    old = {k: c for k, c in job.ledger.places.items() if c.is_held or not (k.startswith(frame) or k in values)}
+    new = {key: Choice(value=value) for key, value in values.items() if key not in old or not old[key].is_held}
+    size = Choice(value=f"{plate_size(job)[0]:g} {plate_size(job)[1]:g} {ARRANGED}")
+    return settle(replace(job, ledger=replace(job.ledger, places={**old, **new, SIZE: size})))
+
+
+def needed_ducts(plan: Plan, ducts: DuctSizes) -> DuctSizes:
+    """Return the sizes of ducts that keep the fill within its limit at their fullest place: one for both uprights, one for each
+    horizontal duct; none is smaller than the usual one.
+    """
+    areas = duct_areas(plan)
+
+    def size(codes: Iterable[str], least: tuple[float, float]) -> tuple[float, float]:
+        area = max((areas.get(code, 0.0) for code in codes), default=0.0)
+        fitting = (s for s in DUCT_SERIES_MM if s[0] >= least[0] and s[0] * s[1] * FILL_LIMIT >= area)
+        return next(fitting, DUCT_SERIES_MM[-1])
+
+    usual = usual_ducts(plan.job)
+    upright = size((duct.code for duct in plan.plate.uprights), usual.upright)
+    single = {k: size((duct.code,), usual.level) for k, duct in enumerate(plan.plate.levels)}
+    return DuctSizes(upright, usual.level, {k: s for k, s in single.items() if s != usual.level})
+
+
+def _in_frame(start: Job, plan: Plan, seed: int, effort: float, progress: Progress) -> Job:
+    """Arrange what nobody holds on the rails as they are, between what is held."""
+    layout = plan.plate
+    items = tuple(layout.items.values())
+    slots = _free_slots(start, layout, items)
+    made = Arrangement(start, items, pulls_of(plan), slots, usual_ducts(start), run_keys(plan), layout)
+    Search(made, seed=seed, effort=effort).run(progress)
+    values = {RAIL_KEY + rail.code: rail.text for rail in layout.rails}
+    values.update({DUCT_KEY + duct.code: duct.text for duct in layout.ducts})
+    values.update(made.places(layout))
+    done = with_places(start, values)
+    return done if weighted_length(compute_plan(done)) <= weighted_length(plan) else start
+
+
+def _free_slots(job: Job, layout: PlateLayout, items: Sequence[PlateItem]) -> list[Slot]:
+    """Return the stretches of rail between what is held, with what stands there and may move."""
+    index = {item.id: k for k, item in enumerate(items)}
+    held = {key for key, choice in job.ledger.places.items() if choice.is_held}
+    found = []
+    for rail in layout.rails:
+        members = sorted((layout.boxes[i].x, i) for i, code in layout.rail_of.items() if code == rail.code)
+        bodies = [layout.boxes[name] for name in layout.boxes if abs(layout.boxes[name].centre[1] - rail.y) < 1]
+        row = max(0, sum(duct.level > rail.y for duct in layout.levels) - 1)
+        bands = frozenset({layout.items[i].band for _, i in members}) or frozenset(Band)
+        mixed = frozenset({Band.SUPPLY, Band.STARTER, Band.ENTRY})
+        bands = bands | mixed if bands & mixed else bands
+        over = [duct.box.y for duct in layout.levels if duct.box.y >= rail.y]
+        under = [duct.box.top for duct in layout.levels if duct.box.top <= rail.y]
+        edges = [rail.x + 5.0]
+        walls = sorted(
+            (layout.boxes[name].x, layout.boxes[name].right)
+            for name in layout.boxes
+            if layout.boxes[name] in bodies and (name in held or name not in layout.rail_of) and name in layout.items
+        )
+        for left, right in walls:
+            edges.extend((left - 4.0, right + 4.0))
+        edges.append(rail.x + rail.length - 5.0)
+        for start, end in zip(edges[::2], edges[1::2], strict=True):
+            inside = [i for x, i in members if i not in held and start - 5 <= x <= end]
+            if end - start < 10 and not inside:
+                continue
+            used = sum(layout.items[i].span for i in inside)
+            found.append(
+                Slot(
+                    row=row, span=(start, end), most=max((end - start) * (1.0 if walls else ROW_FILL), min(used, end - start)),
+                    bands=bands, rail=[index[i] for i in inside], y=rail.y,
+                    up=min(over, default=layout.height) - rail.y, down=rail.y - max(under, default=0.0),
+                )
+            )  # fmt: skip
+    return found
+
+
+def pin_all(job: Job, keys: Iterable[str], *, is_held: bool) -> Job:
+    """Return the settled Job with places on plate or door held by a person, or left to Riktig again; a release holds its own."""
+    wanted = frozenset(keys)
+    state = ChoiceState.KEPT if is_held else ChoiceState.AUTO
+    places = {
+        key: choice.model_copy(update={"state": state})
+        if key in wanted and choice.state is not ChoiceState.FROZEN
+        else choice
+        for key, choice in job.ledger.places.items()
+    }
+    return settle(replace(job, ledger=replace(job.ledger, places=places)))
