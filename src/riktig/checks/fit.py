@@ -1,48 +1,12 @@
-"""Rules about room: plate, door, ducts and stock lengths."""
+"""Rules about room in ducts and about stock lengths."""
 
 from collections.abc import Iterator
 
 from riktig.checks.finding import Finding, Severity
 from riktig.plan.duct_fill import FILL_LIMIT, fill_percent, loads_of
-from riktig.plan.pieces import STOCK_MM
 from riktig.plan.plan import Plan
 
 FILL_LIMIT_PERCENT = 100 * FILL_LIMIT
-_MIN_HOLE_PITCH_MM = 30.0
-
-
-def check_door(plan: Plan) -> Iterator[Finding]:
-    """Yield door holes outside the door or too close to each other.
-
-    Source:
-        IEC 60947-5-1 clause 6 hole spacing, from memory.
-    """
-    for cutout in plan.door.cutouts:
-        r = cutout.diameter / 2
-        if not (r < cutout.x < plan.door.width - r and r < cutout.y < plan.door.height - r):
-            yield Finding(
-                rule="door-too-small",
-                severity=Severity.MUST,
-                subject=cutout.device,
-                message=f"{plan.tags[cutout.device]} does not fit on the door: take a larger enclosure, or put it elsewhere",
-                evidence=f"{cutout.x:.0f}, {cutout.y:.0f} mm",
-                limit=f"{plan.door.width:.0f} x {plan.door.height:.0f} mm",
-                source="geometry",
-            )
-    holes = sorted(plan.door.cutouts, key=lambda c: (c.x, c.y))
-    for place, one in enumerate(holes):
-        for other in holes[place + 1 :]:
-            if abs(one.x - other.x) < _MIN_HOLE_PITCH_MM and abs(one.y - other.y) < _MIN_HOLE_PITCH_MM:
-                yield Finding(
-                    rule="door-holes-close",
-                    severity=Severity.MUST,
-                    subject=other.device,
-                    message=f"{plan.tags[one.device]} and {plan.tags[other.device]} sit closer than "
-                    f"{_MIN_HOLE_PITCH_MM:g} mm on the door: move one",
-                    evidence=f"{abs(one.x - other.x):.0f}, {abs(one.y - other.y):.0f} mm",
-                    limit="30 mm",
-                    source="IEC 60947-5-1, from memory",
-                )
 
 
 def check_ducts(plan: Plan) -> Iterator[Finding]:
@@ -82,14 +46,15 @@ def check_pieces(plan: Plan) -> Iterator[Finding]:
     Source:
         Geometry.
     """
+    stock = plan.job.practice.stock
     for cut in plan.cuts:
-        if cut.length > STOCK_MM:
+        if cut.length > stock:
             yield Finding(
                 rule="piece-too-long",
                 severity=Severity.SHOULD,
                 subject=cut.code,
-                message=f"{cut.code} is {cut.length:.0f} mm long and stock is {STOCK_MM:.0f} mm: join two pieces, or buy longer",
+                message=f"{cut.code} is {cut.length:.0f} mm long and stock is {stock:.0f} mm: join two pieces, or buy longer",
                 evidence=f"{cut.length:.0f} mm",
-                limit=f"{STOCK_MM:.0f} mm",
+                limit=f"{stock:.0f} mm",
                 source="geometry",
             )

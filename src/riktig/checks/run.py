@@ -2,7 +2,7 @@
 
 from collections.abc import Callable, Iterator
 
-from riktig.checks import fit, heat, parts, plate, practice, protection, sizes, wiring
+from riktig.checks import door, fit, heat, parts, plate, practice, protection, sizes, wiring
 from riktig.checks.finding import SEVERITIES, Finding
 from riktig.plan.plan import Plan
 
@@ -32,7 +32,11 @@ RULES: tuple[Callable[[Plan], Iterator[Finding]], ...] = (
     wiring.check_taps,
     parts.check_estimates,
     plate.check_places,
-    fit.check_door,
+    door.check_holes,
+    door.check_depth,
+    door.check_shaft,
+    door.check_entries,
+    door.check_stations,
     fit.check_ducts,
     fit.check_pieces,
     practice.check_control_voltage,

@@ -8,7 +8,6 @@ from riktig.job.roles import overload_role
 from riktig.plan.circuit import is_bar
 from riktig.plan.duct_fill import fill_percent
 from riktig.plan.labels import build_labels
-from riktig.plan.pieces import KERF_MM, STOCK_MM
 from riktig.plan.plan import Plan
 from riktig.plan.runs import run_words
 from riktig.plan.strips import SPARE
@@ -239,8 +238,8 @@ def _plate(plan: Plan) -> dict[str, Any]:
         "cuts": [
             {"code": c.code, "what": c.what, "profile": c.profile, "length": c.length, "bar": c.bar} for c in plan.cuts
         ],
-        "stock_mm": STOCK_MM,
-        "kerf_mm": KERF_MM,
+        "stock_mm": plan.job.practice.stock,
+        "kerf_mm": plan.job.practice.kerf,
     }
 
 

@@ -55,7 +55,7 @@ class JobInfo(Frozen):
 
 
 class Practice(Frozen):
-    """The schools that a shop works by."""
+    """The schools that a shop works by; `stock` and `kerf` are the mm of a bar of rail or duct and of what a cut takes."""
 
     standard: Standard = Standard.IEC
     scope: Literal["machine", "assembly"] = "machine"
@@ -68,6 +68,8 @@ class Practice(Frozen):
     symbols: Literal["iec", "nema"] | None = None
     earth: Literal["beside", "bar"] = "beside"
     fixing: Literal["tapped", "self-drilling"] = "tapped"
+    stock: Annotated[LengthMm, Field(ge=500, le=12000)] = 2000.0
+    kerf: Annotated[float, quantity("mm"), Field(ge=0, le=10)] = 3.0
     door: Literal["direct", "terminals"] = "direct"
     distribution: Literal["auto", "chain", "block"] = "auto"
     spare_terminals: Annotated[int, Field(ge=0, le=100)] = 10
@@ -83,7 +85,8 @@ class Enclosure(Frozen):
     """The box: outside lengths in mm, temperatures in degC, altitude in m.
 
     `inside_rise` is by how many kelvin the air inside is taken to be warmer when conductors are sized, `inside_max` the
-    warmest air that its devices may stand in, `ambient_min` the coldest air around it.
+    warmest air that its devices may stand in, `ambient_min` the coldest air around it. `hinge` is the side of the door's hinges seen
+    from the front, `window` width and height of the cut-out of a window in it, None for none.
     """
 
     width: LengthMm = 600.0
@@ -92,6 +95,7 @@ class Enclosure(Frozen):
     rating: str = "IP65"
     mounting: Literal["wall", "floor", "free"] = "wall"
     hinge: Literal["left", "right"] = "left"
+    window: tuple[LengthMm, LengthMm] | None = None
     ambient: Annotated[float, quantity("degC"), Field(ge=-40, le=60)] = 35.0
     ambient_min: Annotated[float, quantity("degC"), Field(ge=-60, le=60)] = 5.0
     material: Literal["steel", "stainless", "polyester", "aluminium"] = "steel"

@@ -1,15 +1,16 @@
-"""Owns where devices sit on the door and in boxes. Must not know wires.
+"""Owns where devices sit on the door, its cut-outs, and what they meet behind it. Must not know wires.
 
-Frame: mm, origin at the lower left corner of the door seen from the front, x right, y up; hinges on the left.
+Frame: mm, origin at the lower left corner of the door seen from the front, x right, y up.
 """
 
-from collections.abc import Mapping
+from collections.abc import Mapping, Sequence
 from dataclasses import dataclass
 
 from riktig.catalogue.model import Part
 from riktig.job.ledger import Choices
 from riktig.job.model import Job
 from riktig.plan.circuit import DOOR, DOOR_STUD, Circuit
+from riktig.plan.depth import DepthFault, Solid, depth_behind, door_solids, find_meetings, plate_solids, shaft_mm
 from riktig.plan.plate import EDGE_MM, Box, PlateLayout
 from riktig.plan.zones import zones_of
 
@@ -21,26 +22,48 @@ MARGIN_MM = 80.0
 MOST_ROWS = 5
 HANDLE_ROOM_MM = 80.0
 HANDLE_HOLE_MM = 22.5
+HANDLE_TOLERANCE_MM = 3.0
+"""How far the shaft may be out of the middle of its handle (common practice; the handle's sheet decides)."""
+STRIP_DEPTH_MM = 50.0
+"""How far terminals stand out from their rail (common practice, no source)."""
+WINDOW = "window"
+"""What the cut-out of the door's window is called; its place in the ledger is kept like that of a device."""
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
 class Cutout:
-    """A hole in the door: centre and diameter in mm; `device` is what it is for."""
+    """A hole in the door: its centre, and its diameter, or 0 and its width and height, in mm; `device` is what it is for.
+
+    `tolerance` is how many mm it may be out of place.
+    """
 
     device: str
     x: float
     y: float
     diameter: float
+    w: float = 0.0
+    h: float = 0.0
+    tolerance: float = 1.0
+
+    @property
+    def box(self) -> Box:
+        """What it takes out of the door."""
+        w, h = (self.diameter, self.diameter) if self.diameter else (self.w, self.h)
+        return Box(x=self.x - w / 2, y=self.y - h / 2, w=w, h=h)
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
 class DoorLayout:
-    """The door: size, cut-outs, and the box of each device behind and in front of it, in mm."""
+    """The door: size, cut-outs, and the box of each device behind and in front of it, in mm; what it meets when it is shut or swings;
+    how long the shaft of the main switch is, None without one.
+    """
 
     width: float
     height: float
     cutouts: tuple[Cutout, ...]
     boxes: Mapping[str, Box]
+    meetings: tuple[DepthFault, ...] = ()
+    shaft: float | None = None
 
 
 def _door_devices(circuit: Circuit) -> list[str]:
@@ -61,6 +84,7 @@ def allocate_door(
         parts: the parts of the devices.
     """
     handle = _handle(job, plate)
+    behind = plate_solids(plate, {name: parts[name].depth if name in parts else STRIP_DEPTH_MM for name in plate.boxes})
     grid = [spot for spot in _grid(job) if handle is None or _is_clear(spot, handle)]
     owner = {d.id: d.owner for d in circuit.devices}
     devices = _door_devices(circuit)
@@ -69,7 +93,7 @@ def allocate_door(
     taken: list[Box] = []
     for device in devices:
         choice = kept.get(device)
-        if choice is not None and (choice.is_held or _is_on_door(choice.value, job)):
+        if choice is not None and (choice.is_held or _still_fits(choice.value, job, parts[device], handle, behind)):
             result[device] = choice.value
             _, x_text, y_text = choice.value.split()
             placed.append(_room(float(x_text), float(y_text), parts[device]))
@@ -82,7 +106,8 @@ def allocate_door(
         after = _last_x(result) if begins else -1.0
         last_owner = owner[device]
         near = [*placed, *taken] if _is_large(parts[device]) else placed
-        x, y = _first_free(open_spots, parts[device], near, job, after) or _beyond(job, len(result))
+        found = _first_free(open_spots, parts[device], near, job, after, behind)
+        x, y = found or _first_free(open_spots, parts[device], near, job, after) or _beyond(job, len(result))
         room = _room(x, y, parts[device])
         (placed if _is_large(parts[device]) else taken).append(room)
         open_spots = [spot for spot in open_spots if not _covers(room, spot)]
@@ -90,8 +115,30 @@ def allocate_door(
     return {device: result[device] for device in devices}
 
 
+def _still_fits(place: str, job: Job, part: Part, handle: tuple[float, float] | None, behind: Sequence[Solid]) -> bool:
+    """Return whether a device may stay where it is: on the door, clear of the handle, and of what stands behind it."""
+    _, x, y = place.split()
+    spot = float(x), float(y)
+    is_clear = handle is None or _is_clear(spot, handle)
+    return is_clear and _is_on_door(place, job) and not _is_in_the_way(spot, job, part, behind)
+
+
+def _is_in_the_way(spot: tuple[float, float], job: Job, part: Part, behind: Sequence[Solid]) -> bool:
+    box = _box_of(part, *spot)
+    return bool(find_meetings([Solid(name="", box=box, depth=depth_behind(part))], behind, job.enclosure))
+
+
+def _box_of(part: Part, x: float, y: float) -> Box:
+    return Box(x=x - part.width / 2, y=y - part.height / 2, w=part.width, h=part.height)
+
+
 def _first_free(
-    spots: list[tuple[float, float]], part: Part, placed: list[Box], job: Job, after: float
+    spots: Sequence[tuple[float, float]],
+    part: Part,
+    placed: Sequence[Box],
+    job: Job,
+    after: float,
+    behind: Sequence[Solid] = (),
 ) -> tuple[float, float] | None:
     """Return the first spot right of `after` where a part meets nothing, else the first of all, None if there is none."""
     for wanted in (after, -1.0) if after > 0 else (-1.0,):
@@ -99,7 +146,7 @@ def _first_free(
             x, y = _anchored(spot, part)
             if x > wanted + 1 and _is_on_door(f"door {x:g} {y:g}", job):
                 room = _room(x, y, part)
-                if not any(_meets(room, box) for box in placed):
+                if not any(_meets(room, box) for box in placed) and not _is_in_the_way((x, y), job, part, behind):
                     return x, y
     return None
 
@@ -173,11 +220,27 @@ def read_door(job: Job, circuit: Circuit, parts: Mapping[str, Part], plate: Plat
     for device in _door_devices(circuit):
         _, x_text, y_text = places[device].value.split()
         x, y, part = float(x_text), float(y_text), parts[device]
-        boxes[device] = Box(x=x - part.width / 2, y=y - part.height / 2, w=part.width, h=part.height)
-        if part.rating("hole_mm"):
-            cutouts.append(Cutout(device=device, x=x, y=y, diameter=part.rating("hole_mm")))
-    handle = _handle(job, plate)
+        boxes[device] = _box_of(part, x, y)
+        if part.rating("hole_mm") or part.rating("cut_w"):
+            cutouts.append(
+                Cutout(
+                    device=device,
+                    x=x,
+                    y=y,
+                    diameter=part.rating("hole_mm"),
+                    w=part.rating("cut_w"),
+                    h=part.rating("cut_h"),
+                )
+            )
+    handle, shaft = _handle(job, plate), None
     if handle is not None:
-        cutouts.append(Cutout(device="Q0", x=handle[0], y=handle[1], diameter=HANDLE_HOLE_MM))
+        shaft = shaft_mm(job.enclosure, parts["Q0"])
+        cutouts.append(
+            Cutout(device="Q0", x=handle[0], y=handle[1], diameter=HANDLE_HOLE_MM, tolerance=HANDLE_TOLERANCE_MM)
+        )
+    behind = plate_solids(plate, {name: parts[name].depth if name in parts else STRIP_DEPTH_MM for name in plate.boxes})
+    meetings = find_meetings(door_solids(boxes, parts), behind, job.enclosure)
     boxes[DOOR_STUD] = Box(x=15, y=30, w=20, h=20)
-    return DoorLayout(width=job.enclosure.width, height=job.enclosure.height, cutouts=tuple(cutouts), boxes=boxes)
+    return DoorLayout(
+        width=job.enclosure.width, height=job.enclosure.height, cutouts=tuple(cutouts), boxes=boxes, meetings=meetings, shaft=shaft
+    )  # fmt: skip

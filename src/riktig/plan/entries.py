@@ -14,7 +14,7 @@ from riktig.plan.plate import EDGE_MM
 from riktig.plan.routes import DuctNetwork, Leg
 from riktig.plan.sections import Sections
 from riktig.plan.zones import device_of
-from riktig.standards import cable_entries
+from riktig.standards import cable_entries, nec
 
 SUPPLY = "supply"
 WALL_EDGE_MM = 40.0
@@ -142,12 +142,16 @@ def _row(
 
 
 def _supply(job: Job, sections: Sections) -> list[tuple[float, str, str, float]]:
-    """Return the hole of the supply: a cable of its lines, neutral and earth of the section of the main conductors."""
-    main = next((v.value for v in sections.values if v.quantity == "main_section"), None)
-    if main is None:
+    """Return the hole of the supply: a cable, or single conductors in a conduit, of its lines, neutral and earth."""
+    coming = led_in(job)
+    sizes = [sections.inside[number] for number in coming if number in sections.inside]
+    if not sizes:
         return []
-    cores = len(led_in(job)) + 1
-    gland = cable_entries.gland_for(cable_entries.cable_diameter_mm(cores, main))
-    if gland is None:
-        return []
-    return [(job.enclosure.width / 2, SUPPLY, gland.thread, gland.hole_mm)]
+    size = max(sizes, key=lambda s: s.mm2)
+    middle = job.enclosure.width / 2
+    if not size.metric:
+        pairs = ((size.awg, len(coming) + 1),)
+        trade = nec.conduit_trade_size(pairs) if size.awg in nec.conduit_conductors() else None
+        return [] if trade is None else [(middle, SUPPLY, f'conduit {trade}"', cable_entries.knockout_mm(trade))]
+    gland = cable_entries.gland_for(cable_entries.cable_diameter_mm(len(coming) + 1, size.mm2))
+    return [] if gland is None else [(middle, SUPPLY, gland.thread, gland.hole_mm)]

@@ -33,6 +33,7 @@ from riktig.plan.sheets import Place, SheetSet, device_places, read_sheets
 from riktig.plan.sized import SizedValue
 from riktig.plan.sizing import MotorSize
 from riktig.plan.starter_sizes import StarterSizes
+from riktig.plan.stations import Station, build_stations
 from riktig.plan.strips import SPARE, Clamp, clamp_part, read_clamps, strip_width_mm
 from riktig.plan.tap_sizes import TapSizes
 from riktig.plan.zones import INCOMING, zones_of
@@ -71,6 +72,7 @@ class Plan:
     cables: tuple[Cable, ...]
     cable_ways: tuple[CableWay, ...]
     entries: tuple[Entry, ...]
+    stations: tuple[Station, ...]
     runs: Runs
     combs: tuple[Comb, ...]
     twins: frozenset[str]
@@ -228,9 +230,10 @@ def compute_plan(job: Job) -> Plan:
         starters=electrical.starters, needs=electrical.needs,
         sizing=(*electrical.values, *sections.values, *set_by_hand, *panel.values), panel=panel,
         clamps=clamps, clamp_parts=clamp_parts, plate=layout, door=door, links=tuple(links), conductors=conductors,
-        cables=cables, cable_ways=ways, entries=place_entries(job, cables, ways, sections), runs=runs, twins=twins,
+        cables=cables, cable_ways=ways, entries=place_entries(job, cables, ways, sections),
+        stations=build_stations(circuit, parts, cables), runs=runs, twins=twins,
         paired=frozenset(t for t in twins if landed[t] > 1),
-        combs=with_sections(combs, comb_mm2), cuts=cut_pieces(layout),
+        combs=with_sections(combs, comb_mm2), cuts=cut_pieces(job, layout),
         holes=drill_holes(job, layout, parts), sheets=sheets,
         sheet_places=device_places(circuit, job, sheets, parts),
     )  # fmt: skip

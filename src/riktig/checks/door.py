@@ -1,0 +1,142 @@
+"""Rules about door, entry wall and operator stations: holes, depth, shafts, glands."""
+
+from collections.abc import Iterator
+from itertools import combinations
+
+from riktig.checks.finding import Finding, Severity
+from riktig.plan.depth import FRAME
+from riktig.plan.door import Cutout
+from riktig.plan.entries import SUPPLY
+from riktig.plan.plan import Plan
+from riktig.standards.iec_60947_5_1 import SOURCE_HOLES, hole_for
+
+WEB_MM = 10.0
+"""Sheet that stays between two cut-outs of no standard size (common practice, no source)."""
+
+
+def check_holes(plan: Plan) -> Iterator[Finding]:
+    """Yield holes of the door outside it or too close to each other.
+
+    Source:
+        IEC 60947-5-1 6.3, from memory; between other cut-outs common practice, no source.
+    """
+    for cutout in plan.door.cutouts:
+        b = cutout.box
+        if not (b.x > 0 and b.right < plan.door.width and b.y > 0 and b.top < plan.door.height):
+            yield Finding(
+                rule="door-too-small",
+                severity=Severity.MUST,
+                subject=cutout.device,
+                message=f"{plan.tags[cutout.device]} does not fit on the door: take a larger enclosure, or put it elsewhere",
+                evidence=f"{cutout.x:.0f}, {cutout.y:.0f} mm",
+                limit=f"{plan.door.width:.0f} x {plan.door.height:.0f} mm",
+                source="geometry",
+            )
+    for one, other in combinations(sorted(plan.door.cutouts, key=lambda c: (c.x, c.y)), 2):
+        missing, limit = missing_between(one, other)
+        if missing > 1e-6:
+            yield Finding(
+                rule="door-holes-close",
+                severity=Severity.MUST,
+                subject=other.device,
+                message=f"{plan.tags[one.device]} and {plan.tags[other.device]} sit {missing:.0f} mm too close on the door: "
+                "move one",
+                evidence=f"{abs(one.x - other.x):.0f}, {abs(one.y - other.y):.0f} mm apart",
+                limit=limit,
+                source=str(SOURCE_HOLES),
+            )
+
+
+def missing_between(one: Cutout, other: Cutout) -> tuple[float, str]:
+    """Return how many mm two cut-outs are too close, 0 or less where they are not, and what was asked for in words.
+
+    Holes of standard sizes keep the standard's distance along one axis or the other; others leave a web of sheet.
+    """
+    sizes = [hole_for(c.diameter) if c.diameter else None for c in (one, other)]
+    x, y = abs(one.x - other.x), abs(one.y - other.y)
+    if sizes[0] is not None and sizes[1] is not None:
+        px, py = (max(getattr(s, axis) for s in sizes if s is not None) for axis in ("pitch_x", "pitch_y"))
+        return min(px - x, py - y), f"{px:g} x {py:g} mm"
+    over = one.box.overlap(other.box)
+    return min(over) + WEB_MM, f"{WEB_MM:g} mm of sheet between"
+
+
+def check_depth(plan: Plan) -> Iterator[Finding]:
+    """Yield door parts that meet what stands on the plate, when the door is shut or while it swings.
+
+    Source:
+        Geometry, with common practice for frame, rail and the bend of wires.
+    """
+    for fault in plan.door.meetings:
+        door = plan.tags[fault.door]
+        other = "the frame of the enclosure" if fault.plate == FRAME else plan.tags.get(fault.plate, fault.plate)
+        how = f"when the door has opened {fault.angle:.0f} degrees" if fault.angle else "when the door is shut"
+        yield Finding(
+            rule="door-depth",
+            severity=Severity.MUST,
+            subject=fault.door,
+            message=f"{door} meets {other} {how}, it is {fault.missing:.0f} mm too deep: move one of them, "
+            "or take a deeper enclosure",
+            evidence=f"{fault.missing:.0f} mm",
+            limit="0 mm",
+            source="geometry; common practice, no source",
+        )
+
+
+def check_shaft(plan: Plan) -> Iterator[Finding]:
+    """Yield a main switch that stands out further than the door is away.
+
+    Source:
+        Geometry.
+    """
+    if plan.door.shaft is not None and plan.door.shaft <= 0:
+        yield Finding(
+            rule="shaft-too-short",
+            severity=Severity.MUST,
+            subject="Q0",
+            message=f"{plan.tags['Q0']} stands {-plan.door.shaft:.0f} mm through the door: take a deeper enclosure",
+            evidence=f"{plan.door.shaft:.0f} mm",
+            limit="more than 0 mm",
+            source="geometry",
+        )
+
+
+def check_entries(plan: Plan) -> Iterator[Finding]:
+    """Yield cables whose glands have no room in the entry wall.
+
+    Source:
+        Geometry of nuts and spanners, common practice, no source.
+    """
+    without = [entry for entry in plan.entries if not entry.fits]
+    if without:
+        names = ", ".join("the supply" if e.cable == SUPPLY else e.cable for e in without[:6])
+        more = f" and {len(without) - 6} more" if len(without) > 6 else ""
+        yield Finding(
+            rule="entry-wall-full",
+            severity=Severity.MUST,
+            subject="plate",
+            message=f"the entry wall has no room for {names}{more}: take a wider or deeper enclosure, or a gland plate with "
+            "multiple entries",
+            evidence=f"{len(without)} too many",
+            limit=f"{plan.job.enclosure.width:.0f} x {plan.job.enclosure.depth:.0f} mm",
+            source="common practice, no source",
+        )
+
+
+def check_stations(plan: Plan) -> Iterator[Finding]:
+    """Yield operator stations for which no box of the series is large or deep enough.
+
+    Source:
+        Geometry; series of boxes by common practice, no source.
+    """
+    for station in plan.stations:
+        if not station.fits:
+            yield Finding(
+                rule="station-too-small",
+                severity=Severity.SHOULD,
+                subject=station.cutouts[0].device,
+                message=f"no box of the series takes what is at '{station.location}': {station.needs}; part it into two boxes",
+                evidence=station.needs,
+                limit=f"{station.width:.0f} x {station.height:.0f} x {station.depth:.0f} mm",
+                source="common practice, no source",
+            )

@@ -1,0 +1,47 @@
+"""IEC 60947-5-1 (control circuit devices): holes of push-buttons and lamps in doors, and how far apart they stand."""
+
+from dataclasses import dataclass
+
+from riktig.standards.tables import Source, read_table
+
+SOURCE_HOLES = Source("IEC 60947-5-1 6.3, mounting of push-buttons", ("holes_iec_60947_5_1",))
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class MountingHole:
+    """The hole of a size of push-button, in mm: diameter with its tolerance (to the plus side alone), height over the recess and its
+    width where it has one, and least distances from centre to centre along one axis and the other.
+    """
+
+    size: str
+    diameter: float
+    tolerance: float
+    recess_h: float | None
+    recess_b: float | None
+    pitch_x: float
+    pitch_y: float
+
+
+def hole_for(diameter: float) -> MountingHole | None:
+    """Return the standard hole of a device that wants about this diameter in mm, None where it is no standard size.
+
+    Source:
+        IEC 60947-5-1 6.3, from memory; centre distances uncertain: confirm against the part.
+    """
+    for row in read_table("holes_iec_60947_5_1"):
+        nominal = float(row["hole_d"])
+        if abs(nominal - diameter) <= 0.5:
+            return MountingHole(
+                size=row["size"],
+                diameter=nominal,
+                tolerance=float(row["hole_tol_plus"]),
+                recess_h=_maybe(row["recess_h"]),
+                recess_b=_maybe(row["recess_b"]),
+                pitch_x=_maybe(row["min_centre_one_axis"]) or nominal * 1.5,
+                pitch_y=_maybe(row["min_centre_other_axis"]) or nominal * 1.5,
+            )
+    return None
+
+
+def _maybe(text: str) -> float | None:
+    return float(text) if text else None
