@@ -10,7 +10,7 @@ from typing import Any
 from riktig.catalogue.side_by_side import line_marks
 from riktig.plan.circuit import bar_for
 from riktig.plan.conductors import Conductor, Geometry
-from riktig.plan.incoming import led_in
+from riktig.plan.incoming import supply_names
 from riktig.plan.links import HINGE
 from riktig.plan.plan import Plan
 from riktig.plan.plate_items import PlateItem
@@ -117,7 +117,7 @@ def _supply_pulls(plan: Plan, geometry: Geometry) -> Iterator[Pull]:
     """Yield what draws the place where the supply is landed to its entry: its strip, or the incoming switch itself."""
     strip = {clamp.number: clamp.id for clamp in plan.clamps if clamp.drop == INCOMING}
     for potential in plan.potentials:
-        if potential.number not in led_in(plan.job):
+        if potential.number not in supply_names(plan.job):
             continue
         ends = [t for t in potential.net.terminals if device_of(t) in plan.plate.items]
         terminal = strip.get(potential.number) or next(iter(ends), None)

@@ -8,8 +8,9 @@ from collections.abc import Iterable, Sequence
 from riktig.job.edits import replace
 from riktig.job.ledger import Choice, ChoiceState
 from riktig.job.model import Job
-from riktig.plan.arrange import SEED, Arrangement, Progress, Search, Slot, slots_of
+from riktig.plan.arrange import SEED, Progress, Search
 from riktig.plan.arrange_cost import pulls_of, run_keys, weighted_length
+from riktig.plan.arrangement import MIXED, Arrangement, Slot, slots_of
 from riktig.plan.duct_fill import FILL_LIMIT, duct_areas
 from riktig.plan.plan import Plan, compute_plan
 from riktig.plan.plate import DUCT_KEY, RAIL_KEY, PlateLayout, plate_size
@@ -132,8 +133,7 @@ def _free_slots(job: Job, layout: PlateLayout, items: Sequence[PlateItem]) -> li
         bodies = [layout.boxes[name] for name in layout.boxes if abs(layout.boxes[name].centre[1] - rail.y) < 1]
         row = max(0, sum(duct.level > rail.y for duct in layout.levels) - 1)
         bands = frozenset({layout.items[i].band for _, i in members}) or frozenset(Band)
-        mixed = frozenset({Band.SUPPLY, Band.STARTER, Band.ENTRY})
-        bands = bands | mixed if bands & mixed else bands
+        bands = bands | MIXED if bands & MIXED else bands
         over = [duct.box.y for duct in layout.levels if duct.box.y >= rail.y]
         under = [duct.box.top for duct in layout.levels if duct.box.top <= rail.y]
         edges = [rail.x + 5.0]

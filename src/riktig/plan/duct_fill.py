@@ -51,8 +51,7 @@ def _lay(
 
 def loads_of(plan: Plan) -> dict[str, tuple[float, int]]:
     """Return the loads of the ducts of a Plan, as `duct_loads` has them."""
-    diameters = {cable.name: cable.diameter_mm for cable in plan.cables}
-    return duct_loads(plan.conductors, ((way.legs, diameters[way.cable]) for way in plan.cable_ways))
+    return duct_loads(plan.conductors, ((way.legs, way.diameter) for way in plan.cable_ways))
 
 
 def duct_areas(plan: Plan) -> dict[str, float]:

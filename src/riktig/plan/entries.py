@@ -5,16 +5,20 @@ Frame of the entry wall: mm, x as the front of the enclosure, z from its back wa
 
 from collections.abc import Sequence
 from dataclasses import dataclass
+from math import sqrt
 
 from riktig.job.model import Job
 from riktig.plan.cables import Cable
 from riktig.plan.conductors import Conductor, Geometry
-from riktig.plan.incoming import led_in
+from riktig.plan.incoming import supply_names
+from riktig.plan.numbers import Potential
 from riktig.plan.plate import EDGE_MM
 from riktig.plan.routes import DuctNetwork, Leg
 from riktig.plan.sections import Sections
 from riktig.plan.zones import device_of
 from riktig.standards import cable_entries, nec
+from riktig.standards.wire_diameters import outer_diameter_mm
+from riktig.units.conductor_size import ConductorSize
 
 SUPPLY = "supply"
 WALL_EDGE_MM = 40.0
@@ -42,17 +46,26 @@ class Entry:
 
 @dataclass(frozen=True, slots=True, kw_only=True)
 class CableWay:
-    """The way of a field cable inside the panel, from beside its entry to its terminals."""
+    """The way of a field cable or the supply inside the panel, from beside its entry to its terminals; how long and thick, in mm."""
 
     cable: str
     legs: tuple[Leg, ...]
     length: float
+    diameter: float
 
 
 def lay_cables(
-    job: Job, conductors: Sequence[Conductor], geometry: Geometry, network: DuctNetwork
+    job: Job,
+    conductors: Sequence[Conductor],
+    cables: Sequence[Cable],
+    potentials: Sequence[Potential],
+    sections: Sections,
+    geometry: Geometry,
+    network: DuctNetwork,
 ) -> tuple[CableWay, ...]:
-    """Return the ways of the field cables: straight into the duct beside the entry wall, then the shortest way to their terminals."""
+    """Return the ways of field cables and supply: straight into the duct beside the entry wall, then the shortest way to where they
+    are landed.
+    """
     levels = geometry.plate.levels
     if not levels:
         return ()
@@ -61,15 +74,37 @@ def lay_cables(
     for c in conductors:
         if c.kind == "core":
             ends.setdefault(c.location, []).extend(t for t in (c.a, c.b) if device_of(t) in geometry.plate.boxes)
+    ends[SUPPLY] = [
+        next(t for t in p.net.terminals if device_of(t) in geometry.plate.items)
+        for p in potentials
+        if p.number in supply_names(job) and any(device_of(t) in geometry.plate.items for t in p.net.terminals)
+    ]
+    thick = {cable.name: cable.diameter_mm for cable in cables}
+    thick[SUPPLY] = _supply_diameter(job, sections)
     found = []
     for cable, terminals in ends.items():
         if terminals:
-            at = [geometry.access(terminal, is_outside=True) for terminal in terminals]
+            at = [geometry.access(terminal, is_outside=cable != SUPPLY) for terminal in terminals]
             middle = sorted(at, key=lambda access: (access.duct, access.x))[len(at) // 2]
             x = min(max(middle.x, outer.box.x), outer.box.right)
             route = network.route((outer.code, x), (middle.duct, middle.at))
-            found.append(CableWay(cable=cable, legs=route.legs, length=route.length))
+            found.append(CableWay(cable=cable, legs=route.legs, length=route.length, diameter=thick[cable]))
     return tuple(found)
+
+
+def _supply_size(job: Job, sections: Sections) -> ConductorSize | None:
+    sizes = [sections.inside[number] for number in supply_names(job) if number in sections.inside]
+    return max(sizes, key=lambda s: s.mm2, default=None)
+
+
+def _supply_diameter(job: Job, sections: Sections) -> float:
+    """Return how thick the supply is: a cable, or single conductors taken as a round of the same area."""
+    size, cores = _supply_size(job, sections), len(supply_names(job)) + 1
+    if size is None:
+        return 0.0
+    if size.metric:
+        return cable_entries.cable_diameter_mm(cores, size.mm2)
+    return outer_diameter_mm(size.mm2) * sqrt(cores)
 
 
 def place_entries(job: Job, cables: Sequence[Cable], ways: Sequence[CableWay], sections: Sections) -> tuple[Entry, ...]:
@@ -77,12 +112,13 @@ def place_entries(job: Job, cables: Sequence[Cable], ways: Sequence[CableWay], s
     back; the supply's own among them.
     """
     near = {way.cable: way.legs[0].start + EDGE_MM / 2 for way in ways if way.legs}
+    middle = job.enclosure.width / 2
     wanted = [
-        (near.get(cable.name, 0.0), cable.name, _fitting(cable), cable.hole_mm)
+        (near.get(cable.name, middle), cable.name, _fitting(cable), cable.hole_mm)
         for cable in cables
         if cable.hole_mm is not None
     ]
-    wanted.extend(_supply(job, sections))
+    wanted.extend((near.get(name, x), name, fitting, hole) for x, name, fitting, hole in _supply(job, sections))
     rows: list[list[Entry]] = []
     left, right = WALL_EDGE_MM, job.enclosure.width - WALL_EDGE_MM
     z = WALL_EDGE_MM
@@ -143,15 +179,12 @@ def _row(
 
 def _supply(job: Job, sections: Sections) -> list[tuple[float, str, str, float]]:
     """Return the hole of the supply: a cable, or single conductors in a conduit, of its lines, neutral and earth."""
-    coming = led_in(job)
-    sizes = [sections.inside[number] for number in coming if number in sections.inside]
-    if not sizes:
-        return []
-    size = max(sizes, key=lambda s: s.mm2)
+    size, cores = _supply_size(job, sections), len(supply_names(job)) + 1
     middle = job.enclosure.width / 2
+    if size is None:
+        return []
     if not size.metric:
-        pairs = ((size.awg, len(coming) + 1),)
-        trade = nec.conduit_trade_size(pairs) if size.awg in nec.conduit_conductors() else None
+        trade = nec.conduit_trade_size(((size.awg, cores),)) if size.awg in nec.conduit_conductors() else None
         return [] if trade is None else [(middle, SUPPLY, f'conduit {trade}"', cable_entries.knockout_mm(trade))]
-    gland = cable_entries.gland_for(cable_entries.cable_diameter_mm(len(coming) + 1, size.mm2))
+    gland = cable_entries.gland_for(_supply_diameter(job, sections))
     return [] if gland is None else [(middle, SUPPLY, gland.thread, gland.hole_mm)]

@@ -46,6 +46,12 @@ def led_in(job: Job) -> frozenset[str]:
     return frozenset(found)
 
 
+def supply_names(job: Job) -> frozenset[str]:
+    """Return the potentials of the main supply as they come in, on the incoming switch or over a terminal; earth left out."""
+    switched, straight = incoming_names(job)
+    return frozenset((*(f"in.{name}" for name in switched), *straight))
+
+
 def expand_ways_in(sketch: Sketch) -> None:
     """Add the main switch, its contactor, and the switches of extra supplies."""
     job = sketch.job

@@ -214,7 +214,6 @@ def compute_plan(job: Job) -> Plan:
     names = {drop: choice.value for drop, choice in ledger.cables.items()}
     network = DuctNetwork(layout)
     conductors = build_conductors(job, links, potentials, sections, geometry, network, names, runs, taps)
-    ways = lay_cables(job, conductors, geometry, network)
     landed = Counter(end for c in conductors if c.is_wired for end in (c.a, c.b))
     comb_mm2 = {c.a: c.size.mm2 for c in conductors if c.kind == "comb"}
     earth = next((p.number for p in potentials if p.net.function is ConductorFunction.EARTH), "PE")
@@ -223,6 +222,7 @@ def compute_plan(job: Job) -> Plan:
     wires_w = wire_losses_w(conductors, electrical.netlist, electrical.starters, electrical.load)
     panel = total_panel(job, electrical, wires_w)
     cables = build_cables(conductors, runs, names, _targets(circuit, tags), earth)
+    ways = lay_cables(job, conductors, cables, potentials, sections, geometry, network)
     return Plan(
         job=job, circuit=circuit, uses=electrical.uses, short_uses=electrical.chosen.short_uses,
         unmet=electrical.chosen.unmet, parts=parts, contacts=electrical.chosen.contacts, tags=tags,
