@@ -25,7 +25,7 @@ def test_a_part_goes_onto_the_nearest_rail_and_beside_a_neighbour_it_comes_near(
     """By hand: the right neighbour of a part stands 4 mm from its edge, and the nearest one wins within 12 mm."""
     last = max((b.right, n) for n, b in PLATE.boxes.items() if PLATE.rail_of.get(n) == PLATE.rail_of["M2.K"])[1]
     box = PLATE.boxes[last]
-    move = plate_edits.try_move(PLATE, "K9" if "K9" in PLATE.items else "M1.Q", box.right + 10, box.y + 17)
+    move = plate_edits.try_move(PLATE, "M1.Q", box.right + 10, box.y + 17)
     assert move.box.x == pytest.approx(box.right + 4) and move.place.split()[0] == PLATE.rail_of[last]
     assert move.is_legal
 
@@ -89,7 +89,7 @@ def test_a_duct_that_touches_no_other_is_loose_by_the_distance_it_lacks() -> Non
 
 
 def test_a_rail_that_is_taken_away_leaves_nothing_illegal_behind() -> None:
-    plan = after(lambda job: plate_edits.take_away(job, PLATE, PLATE.rails[0].code))
+    plan = after(lambda job: plate_edits.take_away(job, PLATE.rails[0].code))
     assert [f for f in find_faults(plan.plate) if f.kind is not FaultKind.OUTSIDE] == []
     assert PLATE.rails[0].code not in {rail.code for rail in plan.plate.rails}
 

@@ -25,6 +25,7 @@ STAGES = (
     Stage("brief", "Brief", "1", "bundle"),
     Stage("circuit", "Circuit", "2", "sheets"),
     Stage("plate", "Plate", "3", "bundle"),
+    Stage("door", "Door", "4", "bundle"),
     Stage("wires", "Wires", "5", "bundle"),
     Stage("terminals", "Terminals", "6", "bundle"),
     Stage("build", "Build", "9", "work"),

@@ -10,6 +10,7 @@ from riktig.files.job_file import JobFile, JobFileError
 from riktig.record.events import Event, EventKind, make_event
 
 if TYPE_CHECKING:
+    from riktig.record.cutouts import PlannedCutout
     from riktig.record.measurements import PointTest
     from riktig.record.operations import Operation
     from riktig.record.progress import Progress, Workload
@@ -59,7 +60,11 @@ class RecordKeeper(QObject):
         return tuple(sorted({self.unit, *(event.unit for event in self._events)}))
 
     def tick(self, operation: "Operation") -> None:
-        """Note that an operation is done."""
+        """Note that an operation is done; one that must be measured first is refused until then."""
+        closed = self.progress.why_closed(operation.key) if self.progress is not None else ""
+        if closed:
+            self._refuse(f"{operation.title}: {closed}")
+            return
         self._store(EventKind.TICK, operation.key, **{"as": operation.as_planned})
 
     def tick_removed(self, key: str) -> None:
@@ -96,6 +101,10 @@ class RecordKeeper(QObject):
             b=test.b,
             **{"as": test.as_planned},
         )
+
+    def measure_place(self, planned: "PlannedCutout", x: float, y: float) -> None:
+        """Store where somebody found the mark of a cut-out, in mm."""
+        self._store(EventKind.MEASURE, planned.key, x=x, y=y, **{"as": planned.as_planned})
 
     def _store(self, kind: EventKind, subject: str, **data: object) -> None:
         if self._file is None:

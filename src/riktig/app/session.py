@@ -8,7 +8,7 @@ from PySide6.QtCore import QObject, QTimer, Signal
 
 from riktig.app.record_keeper import RecordKeeper
 from riktig.app.worker import PROCESS_ENDED, Worker
-from riktig.app.worker_process import Bundle, Edit, Helper
+from riktig.app.worker_process import Bundle, Edit, Helper, LongEdit
 from riktig.files.job_file import JobFile, JobFileError
 
 if TYPE_CHECKING:
@@ -28,6 +28,8 @@ class Session(QObject):
     sheets_changed = Signal(object)
     stale_changed = Signal(object)
     kept = Signal(str)
+    progress_told = Signal(float)
+    """How far a long edit is, 0 to 1; 1 when it has ended, one way or the other."""
     refused = Signal(str)
     failed = Signal(str)
 
@@ -42,6 +44,7 @@ class Session(QObject):
         self._gestures: dict[int, str] = {}
         self._latest = 0
         self._shown = {"bundle": 0, "sheets": 0, "work": 0}
+        self._long = 0
         self._waiting: list[Callable[[], None]] = []
         self._seen = (0, 0, 0)
         self._follower = QTimer(self)
@@ -55,6 +58,7 @@ class Session(QObject):
         self.worker.work_ready.connect(self._on_worker_work_ready)
         self.worker.edit_refused.connect(self._on_worker_edit_refused)
         self.worker.work_failed.connect(self._on_worker_work_failed)
+        self.worker.progress_told.connect(self._on_worker_progress_told)
 
     @property
     def is_read_only(self) -> bool:
@@ -125,6 +129,16 @@ class Session(QObject):
         self._gestures[self._latest] = gesture
         self.stale_changed.emit(self.stale_parts)
 
+    def apply_long(self, edit: LongEdit, gesture: str) -> None:
+        """Send an edit that takes its time; how far it is comes by `progress_told`."""
+        if self.file is None or self.is_read_only:
+            self.apply(_nothing, gesture)
+            return
+        self._latest = self._long = self.worker.edit_long(edit)
+        self._gestures[self._latest] = gesture
+        self.progress_told.emit(0.0)
+        self.stale_changed.emit(self.stale_parts)
+
     def issue(self, name: str) -> None:
         """Issue a revision: the ledger is frozen and the Plan kept as it is now."""
         if self.is_read_only:
@@ -180,7 +194,17 @@ class Session(QObject):
             self.refused.emit(str(error))
             return None
 
+    def _on_worker_progress_told(self, number: int, progress: tuple[float, float]) -> None:
+        if number == self._long:
+            self.progress_told.emit(progress[0])
+
+    def _end_long(self, number: int) -> None:
+        if number == self._long:
+            self._long = 0
+            self.progress_told.emit(1.0)
+
     def _on_worker_job_settled(self, number: int, job: "Job") -> None:
+        self._end_long(number)
         gesture = self._gestures.pop(number, "edit")
         file = self.file
         if file is None:
@@ -222,6 +246,7 @@ class Session(QObject):
         return True
 
     def _on_worker_edit_refused(self, number: int, message: str) -> None:
+        self._end_long(number)
         was_edit = self._gestures.pop(number, None) is not None
         if was_edit and number == self._latest and self.job is not None:
             self._latest = self.worker.load(self.job)
@@ -233,6 +258,7 @@ class Session(QObject):
 
     def _on_worker_work_failed(self, number: int, report: str) -> None:
         """Go on from the last Job that was kept; a load that fails is not tried again."""
+        self._end_long(self._long)
         was_edit = self._gestures.pop(number, None) is not None
         has_ended = report == PROCESS_ENDED
         if has_ended:
@@ -254,6 +280,10 @@ class Session(QObject):
         self.record.follow(before[2])
         if version[:2] != before[:2]:
             self._take_job(self.file.load_job())
+
+
+def _nothing(job: "Job") -> "Job":
+    return job
 
 
 def copy_file(source: Path, target: Path) -> None:

@@ -47,6 +47,8 @@ def _make_bench(key: str, session: Session, hub: Hub, theme: Theme) -> Bench:
         from riktig.app.benches.circuit import CircuitBench as Made  # type: ignore[assignment]
     elif key == "plate":
         from riktig.app.benches.plate import PlateBench as Made  # type: ignore[assignment]
+    elif key == "door":
+        from riktig.app.benches.door import DoorBench as Made  # type: ignore[assignment]
     elif key == "wires":
         from riktig.app.benches.wires import WiresBench as Made  # type: ignore[assignment]
     elif key == "terminals":
@@ -281,6 +283,7 @@ class Shell(QMainWindow):
                 "brief": f"{decide} to decide" if decide else tr("nothing to decide"),
                 "circuit": f"{len(bundle.plan.potentials)} numbers",
                 "plate": f"{used} % of the height",
+                "door": f"{len(bundle.plan.door.cutouts)} cut-outs",
                 "wires": f"{done} of {total} wires",
                 "terminals": f"{len(bundle.plan.clamps)} terminals",
                 "build": f"{len(progress.done)} of {len(progress.operations)} steps",

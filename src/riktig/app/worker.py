@@ -5,7 +5,7 @@ from typing import Any
 
 from PySide6.QtCore import QObject, QSocketNotifier, Signal
 
-from riktig.app.worker_process import Edit, Helper, Question, pack_message, start_helper
+from riktig.app.worker_process import STOP, Edit, Helper, LongEdit, Question, pack_message, start_helper
 
 PROCESS_ENDED = "the worker process ended unexpectedly"
 
@@ -20,6 +20,8 @@ class Worker(QObject):
     work_ready = Signal(int, object)
     edit_refused = Signal(int, str)
     work_failed = Signal(int, str)
+    progress_told = Signal(int, object)
+    """Share that is done and the best cost so far of a long edit."""
     _answered = Signal(int, object)
 
     def __init__(self, helper: Helper | None = None, parent: QObject | None = None) -> None:
@@ -38,6 +40,7 @@ class Worker(QObject):
             "refused": self.edit_refused,
             "failed": self.work_failed,
             "answer": self._answered,
+            "progress": self.progress_told,
         }
         if helper is not None:
             self._adopt(helper)
@@ -54,6 +57,15 @@ class Worker(QObject):
     def edit(self, edit: Edit) -> int:
         """Apply an edit to the present Job; return the number of the request."""
         return self._send("edit", edit)
+
+    def edit_long(self, edit: LongEdit) -> int:
+        """Apply an edit that takes its time to the present Job; return the number of the request."""
+        return self._send("long", edit)
+
+    def stop_long(self) -> None:
+        """Ask the long edit that is under way to stop; the Job then stays as it was."""
+        if self._helper is not None:
+            self._helper.pipe.send_bytes(STOP)
 
     def issue(self, name: str) -> int:
         """Release the present Job under a revision name; return the number of the request."""

@@ -8,6 +8,7 @@ import contextlib
 import multiprocessing
 import pickle
 import threading
+import time
 import traceback
 from collections import deque
 from collections.abc import Callable
@@ -27,7 +28,11 @@ if TYPE_CHECKING:
 Edit = Callable[["Job"], "Job"]
 Question = Callable[["Plan"], Any]
 """What is asked of the present Plan; it and its answer travel through the pipe."""
-QUESTION, ORDER = b"q", b"o"
+LongEdit = Callable[["Job", Callable[[float, float], bool]], "Job"]
+"""An edit that takes its time: it tells how far it is, and stops where it is told not to go on."""
+QUESTION, ORDER, STOP = b"q", b"o", b"s"
+PROGRESS_S = 0.1
+"""How often the window is told how far a long edit is."""
 Message = tuple[str, int, Any]
 
 
@@ -39,6 +44,8 @@ class Bundle:
     findings: "tuple[Finding, ...]"
     single_line: "Drawing"
     plate: "Drawing"
+    plate_alone: "Drawing"
+    door: "Drawing"
 
 
 @dataclass(frozen=True, slots=True)
@@ -62,12 +69,20 @@ def start_helper() -> Helper:
 def make_bundle(job: "Job") -> Bundle:
     """Return what is shown first of a settled Job."""
     from riktig.checks.run import find_all
+    from riktig.drawings.door import draw_door
     from riktig.drawings.plate import draw_plate
     from riktig.drawings.single_line import draw_single_line
     from riktig.plan.plan import compute_plan
 
     plan = compute_plan(job)
-    return Bundle(plan, find_all(plan), draw_single_line(plan), draw_plate(plan))
+    return Bundle(
+        plan,
+        find_all(plan),
+        draw_single_line(plan),
+        draw_plate(plan),
+        draw_plate(plan, with_door=False),
+        draw_door(plan),
+    )
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
@@ -116,6 +131,7 @@ class Inbox:
         self._news = threading.Condition()
         self._orders: deque[bytes | None] = deque()
         self._questions: deque[bytes] = deque()
+        self.is_stopped = False
         self.send = pipe.send
         threading.Thread(target=self._read, daemon=True, name="riktig-inbox").start()
 
@@ -123,6 +139,9 @@ class Inbox:
         try:
             while True:
                 raw = self._pipe.recv_bytes()
+                if raw[:1] == STOP:
+                    self.is_stopped = True
+                    continue
                 self._put(self._questions if raw[:1] == QUESTION else self._orders, raw)
         except (EOFError, OSError):
             self._put(self._orders, None)
@@ -204,6 +223,7 @@ def _answer(desk: Desk, message: Message) -> None:
     """Answer one message; after an order its Job is the present one."""
     from riktig.catalogue.loader import CatalogueError
     from riktig.job.validate import JobError
+    from riktig.plan.arrange import Cancelled
     from riktig.standards.tables import TableError
 
     kind, number, value = message
@@ -219,15 +239,34 @@ def _answer(desk: Desk, message: Message) -> None:
         else:
             from riktig.plan.settle import settle
 
-            desk.job = settle(value(desk.job))
+            job = _take_time(pipe, number, desk.job, value) if kind == "long" else value(desk.job)
+            desk.job = settle(job)
             pipe.send(("job", number, desk.job))
         _send_what_follows(desk, number)
     except (JobError, CatalogueError, TableError) as error:
         pipe.send(("refused", number, str(error)))
+    except Cancelled:
+        pipe.send(("refused", number, "stopped: the plate stays as it was"))
     except BrokenPipeError:
         raise
     except Exception:  # noqa: BLE001 the worker's edge: the report travels to the window
         pipe.send(("failed", number, traceback.format_exc()))
+
+
+def _take_time(pipe: Inbox, number: int, job: Any, edit: LongEdit) -> Any:
+    """Return the Job after a long edit, telling the window how far it is."""
+    pipe.is_stopped = False
+    told = 0.0
+
+    def go_on(share: float, cost: float) -> bool:
+        nonlocal told
+        now = time.monotonic()
+        if now - told >= PROGRESS_S:
+            told = now
+            pipe.send(("progress", number, (share, cost)))
+        return not pipe.is_stopped
+
+    return edit(job, go_on)
 
 
 def _answer_question(desk: Desk, number: int, question: Question) -> None:

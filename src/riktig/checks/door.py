@@ -5,13 +5,10 @@ from itertools import combinations
 
 from riktig.checks.finding import Finding, Severity
 from riktig.plan.depth import FRAME
-from riktig.plan.door import Cutout
+from riktig.plan.door_edits import missing_between
 from riktig.plan.entries import SUPPLY
 from riktig.plan.plan import Plan
-from riktig.standards.iec_60947_5_1 import SOURCE_HOLES, hole_for
-
-WEB_MM = 10.0
-"""Sheet that stays between two cut-outs of no standard size (common practice, no source)."""
+from riktig.standards.iec_60947_5_1 import SOURCE_HOLES
 
 
 def check_holes(plan: Plan) -> Iterator[Finding]:
@@ -45,20 +42,6 @@ def check_holes(plan: Plan) -> Iterator[Finding]:
                 limit=limit,
                 source=str(SOURCE_HOLES),
             )
-
-
-def missing_between(one: Cutout, other: Cutout) -> tuple[float, str]:
-    """Return how many mm two cut-outs are too close, 0 or less where they are not, and what was asked for in words.
-
-    Holes of standard sizes keep the standard's distance along one axis or the other; others leave a web of sheet.
-    """
-    sizes = [hole_for(c.diameter) if c.diameter else None for c in (one, other)]
-    x, y = abs(one.x - other.x), abs(one.y - other.y)
-    if sizes[0] is not None and sizes[1] is not None:
-        px, py = (max(getattr(s, axis) for s in sizes if s is not None) for axis in ("pitch_x", "pitch_y"))
-        return min(px - x, py - y), f"{px:g} x {py:g} mm"
-    over = one.box.overlap(other.box)
-    return min(over) + WEB_MM, f"{WEB_MM:g} mm of sheet between"
 
 
 def check_depth(plan: Plan) -> Iterator[Finding]:

@@ -1,89 +1,133 @@
 """Owns the drawing of plate and door to scale, and of wires' ways over them. Must not know how they were found."""
 
-from riktig.drawings.display import Anchor, Drawing, Pen, Point, Tone, wire_tone
+from riktig.drawings.display import Anchor, Drawing, Layer, Pen, Point, Tone, wire_tone
+from riktig.drawings.door import draw_door_face
 from riktig.plan.circuit import DOOR, PLATE
 from riktig.plan.combs import Comb
 from riktig.plan.conductors import Conductor, Geometry
+from riktig.plan.entries import SUPPLY
 from riktig.plan.links import HINGE
 from riktig.plan.plan import Plan
-from riktig.plan.plate import RAIL_WIDTH_MM, Box
+from riktig.plan.plate import EDGE_MM, Box, PlateLayout
 
 MARGIN = 14.0
 DOOR_GAP = 40.0
+ENTRY_ROOM = 46.0
+"""Room in the drawing for the glands in the entry wall."""
+HEAD_ROOM = 26.0
 
 
 def draw_plate(plan: Plan, *, with_door: bool = True) -> Drawing:
-    """Return plate and door beside it, 1 mm of drawing for 1 mm of plate; the plate's corner lies at (MARGIN, base)."""
+    """Return the plate in its enclosure, and the door beside it, 1 mm of drawing for 1 mm of plate."""
     pen = Pen()
-    low = min([0.0, *(duct.box.y for duct in plan.plate.ducts)])
-    high = max([plan.plate.height, *(duct.box.y + duct.box.h for duct in plan.plate.ducts)])
-    shift = (MARGIN, MARGIN + 12 - low)
-    door_x = shift[0] + plan.plate.width + DOOR_GAP
-    width = (door_x + plan.door.width if with_door else shift[0] + plan.plate.width) + MARGIN
-    height = max(high - low + 12, plan.door.height + 12 if with_door else 0.0) + 2 * MARGIN + 14
+    x, y = plate_origin(plan)
+    low, high = _reach(plan.plate)
+    outer = plan.job.enclosure.width
+    width = (
+        door_origin(plan)[0] + plan.door.width + MARGIN if with_door else x + plan.plate.width + EDGE_MM / 2 + MARGIN
+    )
+    height = y + high + EDGE_MM / 2 + HEAD_ROOM + (ENTRY_ROOM if plan.job.supply.entry == "top" else 0.0)
     pen.rect(0, 0, width, height, fill=Tone.PAPER, tone=Tone.NONE)
-    pen.rect(*shift, plan.plate.width, plan.plate.height, fill=Tone.STEEL, width=0.8, ref=PLATE)
+    pen.rect(x - EDGE_MM / 2, y - EDGE_MM / 2, outer, plan.job.enclosure.height, width=1.2, radius=4, tone=Tone.QUIET)
+    pen.rect(x, y, plan.plate.width, plan.plate.height, fill=Tone.STEEL, width=0.8, ref=PLATE)
+    title = f"Plate {plan.plate.width:g} × {plan.plate.height:g} mm in an enclosure {outer:g} × {plan.job.enclosure.height:g} mm"
+    pen.text(x - EDGE_MM / 2, height - MARGIN - 4, title, size=11, bold=True)
+    _draw_entries(pen, plan, (x, y))
+    _draw_backplate(pen, plan, (x, y))
     if with_door:
-        pen.rect(door_x, MARGIN + 12, plan.door.width, plan.door.height, fill=Tone.STEEL, width=0.8, radius=4, ref=DOOR)
-    _draw_backplate(pen, plan, shift, height)
-    if with_door:
-        _draw_door(pen, plan, (door_x, MARGIN + 12), height)
-    title = f"Plate {plan.plate.width:g} x {plan.plate.height:g} mm"
-    return Drawing(name="plate", title=title, width=width, height=height, items=tuple(pen.items))
+        door_x, door_y = door_origin(plan)
+        pen.text(
+            door_x,
+            height - MARGIN - 4,
+            f"Door {plan.door.width:g} × {plan.door.height:g} mm, front",
+            size=11,
+            bold=True,
+        )
+        pen.rect(door_x, door_y, plan.door.width, plan.door.height, fill=Tone.STEEL, width=0.8, radius=4, ref=DOOR)
+        draw_door_face(pen, plan, (door_x, door_y))
+    name = "plate"
+    return Drawing(name=name, title=title, width=width, height=height, items=tuple(pen.items))
+
+
+def _reach(plate: PlateLayout) -> tuple[float, float]:
+    """Return the lowest and highest y of plate and what stands on it."""
+    boxes = [*(d.box for d in plate.ducts), *plate.boxes.values()]
+    return min([0.0, *(b.y for b in boxes)]), max([plate.height, *(b.top for b in boxes)])
 
 
 def plate_origin(plan: Plan) -> Point:
     """Return where the plate's lower left corner lies in the drawing of `draw_plate`."""
-    low = min([0.0, *(duct.box.y for duct in plan.plate.ducts)])
-    return MARGIN, MARGIN + 12 - low
+    room = ENTRY_ROOM if plan.job.supply.entry == "bottom" else 0.0
+    return MARGIN + EDGE_MM / 2, MARGIN + EDGE_MM / 2 + room - _reach(plan.plate)[0]
 
 
 def door_origin(plan: Plan) -> Point:
     """Return where the door's lower left corner lies in the drawing of `draw_plate`."""
-    return MARGIN + plan.plate.width + DOOR_GAP, MARGIN + 12
+    x, y = plate_origin(plan)
+    return x + plan.plate.width + EDGE_MM / 2 + DOOR_GAP, y - EDGE_MM / 2
 
 
-def _draw_backplate(pen: Pen, plan: Plan, shift: Point, height: float) -> None:
+def _draw_entries(pen: Pen, plan: Plan, shift: Point) -> None:
+    """Draw the glands in the entry wall: as seen from the front, those behind each other beside their names."""
+    is_below = plan.job.supply.entry == "bottom"
+    wall = shift[1] - EDGE_MM / 2 if is_below else shift[1] - EDGE_MM / 2 + plan.job.enclosure.height
+    for entry in plan.entries:
+        x, d = shift[0] - EDGE_MM / 2 + entry.x, entry.diameter
+        tone = Tone.INK if entry.fits else Tone.DANGER
+        ref = None if entry.cable == SUPPLY else f"cable:{entry.cable}"
+        pen.rect(
+            x - d / 2, wall - 12 if is_below else wall, d, 12, fill=Tone.PART, tone=tone, width=0.6, radius=1, ref=ref
+        )
+        text = "supply" if entry.cable == SUPPLY else entry.cable
+        at = wall - 15 - (0.72 * 9 * len(text)) if is_below else wall + 15
+        pen.text(x + 4.5, at, text, size=9, tone=tone, upright=True, ref=ref, layer=Layer.NOTE)
+
+
+def _draw_backplate(pen: Pen, plan: Plan, shift: Point) -> None:
     sx, sy = shift
     plate = plan.plate
-    pen.text(sx, height - MARGIN - 6, f"Plate {plate.width:g} × {plate.height:g} mm", size=9, bold=True)
+    for rail in plate.rails:
+        b = rail.box
+        pen.rect(sx + b.x, sy + b.y, b.w, b.h, fill=Tone.PAPER, tone=Tone.QUIET, width=0.4, ref=rail.code)
+        for edge in (b.y + 6, b.top - 6):
+            pen.line((sx + b.x, sy + edge), (sx + b.right, sy + edge), width=0.3, tone=Tone.FAINT, ref=rail.code)
     for duct in plate.ducts:
         b = duct.box
         pen.rect(sx + b.x, sy + b.y, b.w, b.h, fill=Tone.DUCT, tone=Tone.QUIET, width=0.5, ref=duct.code)
         _draw_slots(pen, sx, sy, b, is_vertical=duct.is_vertical)
+        size = min(12.0, duct.width * 0.4)
         if duct.is_vertical:
-            pen.text(sx + b.x + b.w / 2 - 8, sy + b.y + b.h - 14, duct.code, size=6, tone=Tone.QUIET, ref=duct.code)
-        else:
             pen.text(
-                sx + b.x + b.w - 4,
-                sy + b.y + b.h / 2 - 3,
+                sx + b.centre[0] + size / 2,
+                sy + b.top - 60,
                 duct.code,
-                size=6,
+                size=size,
                 tone=Tone.QUIET,
-                anchor=Anchor.RIGHT,
+                upright=True,
                 ref=duct.code,
             )
+        else:
+            at = (sx + b.right - 6, sy + b.centre[1] - size / 2)
+            pen.text(*at, duct.code, size=size, tone=Tone.QUIET, anchor=Anchor.RIGHT, ref=duct.code)
     for rail in plate.rails:
-        pen.rect(
-            sx + rail.x, sy + rail.y - RAIL_WIDTH_MM / 2, rail.length, RAIL_WIDTH_MM, fill=Tone.PAPER, tone=Tone.QUIET,
-            width=0.4, ref=rail.code,
-        )  # fmt: skip
-        pen.text(
-            sx + rail.x + rail.length - 3,
-            sy + rail.y - 3,
-            rail.code,
-            size=6,
-            tone=Tone.QUIET,
-            anchor=Anchor.RIGHT,
-            ref=rail.code,
-        )
+        at = (sx + rail.x + rail.length - 6, sy + rail.y - 5)
+        pen.text(*at, rail.code, size=10, tone=Tone.QUIET, anchor=Anchor.RIGHT, ref=rail.code)
     for item, box in plate.boxes.items():
         if item not in plan.parts:
             _draw_strip(pen, plan, item, box, shift)
         else:
             _draw_part(pen, plan, item, box, shift)
+        choice = plan.job.ledger.places.get(item)
+        if choice is not None and choice.is_held:
+            _draw_pin(pen, sx + box.x + 5, sy + box.top - 5, item)
     for comb in plan.combs:
         _draw_comb(pen, plan, comb, shift)
+
+
+def _draw_pin(pen: Pen, x: float, y: float, ref: str) -> None:
+    """Draw the head of a nail in the corner of what a person holds where it is."""
+    pen.circle(x, y, 3.4, fill=Tone.INK, width=0.0, tone=Tone.NONE, ref=ref)
+    pen.circle(x, y, 1.2, fill=Tone.PAPER, width=0.0, tone=Tone.NONE, ref=ref)
 
 
 def _draw_slots(pen: Pen, sx: float, sy: float, b: Box, *, is_vertical: bool) -> None:
@@ -104,11 +148,15 @@ def _draw_part(pen: Pen, plan: Plan, item: str, box: Box, shift: Point) -> None:
     x, y = shift[0] + box.x, shift[1] + box.y
     pen.rect(x, y, box.w, box.h, fill=Tone.PART, width=0.6, radius=1.5, ref=item)
     tag = plan.tags[item]
-    size = max(4.0, min(9.0, box.w / (0.85 * len(tag)), box.h * 0.5))
-    if box.w < 12 and box.h > 30:
-        pen.text(x + box.w / 2 + 2, y + box.h / 2, tag, size=5, anchor=Anchor.MIDDLE, bold=True, upright=True, ref=item)
-        return
-    pen.text(x + box.w / 2, y + box.h / 2 - size / 2, tag, size=size, anchor=Anchor.MIDDLE, bold=True, ref=item)
+    wide = 0.9 * len(tag)
+    size = min(16.0, box.w / wide, box.h * 0.5)
+    if size < 9.0 and box.h > 1.3 * box.w:
+        size = min(13.0, box.w * 0.62, (box.h - 14) / wide)
+        at = (x + box.w / 2 + size / 2, y + box.h / 2)
+        pen.text(*at, tag, size=size, anchor=Anchor.MIDDLE, bold=True, upright=True, ref=item, layer=Layer.TAG)
+    else:
+        at = (x + box.w / 2, y + box.h / 2 - size / 2)
+        pen.text(*at, tag, size=size, anchor=Anchor.MIDDLE, bold=True, ref=item, layer=Layer.TAG)
     part = plan.parts[item]
     for terminal in part.terminals:
         tx = x + box.w * terminal.x_share
@@ -141,7 +189,7 @@ def _draw_strip(pen: Pen, plan: Plan, strip: str, box: Box, shift: Point) -> Non
     x, y = shift[0] + box.x, shift[1] + box.y
     pen.rect(x, y, box.w, box.h, fill=Tone.PART, width=0.6, ref=strip)
     edge = x + 8.0
-    pen.text(x + 4, y + box.h + 3, strip, size=6, bold=True, ref=strip)
+    pen.text(x + 2, y + box.h + 3, strip, size=11, bold=True, ref=strip, layer=Layer.TAG)
     for clamp in plan.clamps:
         if clamp.strip != strip:
             continue
@@ -153,23 +201,6 @@ def _draw_strip(pen: Pen, plan: Plan, strip: str, box: Box, shift: Point) -> Non
             edge + width / 2 + 1.3, y + box.h / 2, text, size=3.2, anchor=Anchor.MIDDLE, upright=True, ref=clamp.id
         )
         edge += width
-
-
-def _draw_door(pen: Pen, plan: Plan, shift: Point, height: float) -> None:
-    sx, sy = shift
-    door = plan.door
-    pen.text(sx, height - MARGIN - 6, f"Door {door.width:g} × {door.height:g} mm, from the front", size=9, bold=True)
-    for share in (0.12, 0.88):
-        pen.rect(sx - 4, sy + door.height * share - 20, 4, 40, fill=Tone.QUIET, tone=Tone.QUIET)
-    for cutout in door.cutouts:
-        x, y = sx + cutout.x, sy + cutout.y
-        device = plan.circuit.device(cutout.device)
-        tone = {"red": Tone.RED, "green": Tone.DONE, "amber": Tone.ATTENTION}.get(device.colour or "", Tone.PAPER)
-        pen.circle(x, y, cutout.diameter / 2 + 4, fill=Tone.PART, width=0.6, ref=cutout.device)
-        pen.circle(x, y, cutout.diameter / 2, fill=tone, width=0.5, ref=cutout.device)
-        pen.text(x, y - 24, plan.tags[cutout.device], size=6, anchor=Anchor.MIDDLE, bold=True, ref=cutout.device)
-        label = "Main switch" if cutout.device == "Q0" else device.title.split(",")[0]
-        pen.text(x, y + 20, label, size=5, anchor=Anchor.MIDDLE, tone=Tone.INK, ref=cutout.device)
 
 
 def wire_path(plan: Plan, conductor: Conductor, geometry: Geometry) -> tuple[tuple[Point, ...], ...]:

@@ -56,6 +56,11 @@ def arrange_plate(job: Job, *, seed: int = SEED, effort: float = 1.0, progress: 
     return found
 
 
+def arrange_with(job: Job, progress: Progress) -> Job:
+    """Return the settled Job with its plate arranged, as `arrange_plate` does: a long edit."""
+    return arrange_plate(job, progress=progress)
+
+
 def _loosened(job: Job) -> Job:
     """Return the Job with wires that nobody holds chained anew, places as they are."""
     return settle(replace(settle(job), ledger=let_go(settle(job).ledger, "links")))

@@ -3,7 +3,7 @@
 Must not judge places itself (`plate_faults`) nor draw them.
 """
 
-from collections.abc import Iterator, Mapping
+from collections.abc import Iterator, Mapping, Sequence
 from dataclasses import dataclass, replace
 
 from riktig.job.edits import keep_choice
@@ -24,6 +24,9 @@ SHORTEST_MM = 40.0
 """The shortest rail or duct that can be made by hand."""
 
 
+Known = tuple[PlateFault, ...] | None
+
+
 @dataclass(frozen=True, slots=True, kw_only=True)
 class Move:
     """What a hand would do to one thing: its place as the ledger would have it, the box it would have there, the whole plate with it
@@ -42,23 +45,30 @@ class Move:
         return not self.faults
 
 
-def try_move(layout: PlateLayout, name: str, x: float, y: float) -> Move:
+def try_move(layout: PlateLayout, name: str, x: float, y: float, known: Known = None) -> Move:
     """Return what moving a part, strip, rail or duct with its lower left corner to about (x, y) would do.
 
     A part on a rail goes onto the rail that is nearest to its centre, and beside a neighbour or the end of the rail where it is near
     one; what is screwed to the plate goes onto the millimetre, in line with a neighbour where it is near that. A rail or duct moves as
     a whole.
 
+    Args:
+        layout: the plate.
+        name: what is moved.
+        x: mm of its left edge.
+        y: mm of its lower edge.
+        known: what is wrong with the plate as it is, where that was found before.
+
     Raises:
         KeyError: nothing on the plate has that name.
     """
     if name in layout.items:
-        return _move_item(layout, layout.items[name], x, y)
+        return _move_item(layout, layout.items[name], x, y, known)
     rail, duct = layout.rail(name), layout.duct(name)
     if rail is not None:
-        return with_rail(layout, replace(rail, x=_grid(x), y=_grid(y + rail.box.h / 2)))
+        return with_rail(layout, replace(rail, x=_grid(x), y=_grid(y + rail.box.h / 2)), known)
     if duct is not None:
-        return with_duct(layout, replace(duct, box=replace(duct.box, x=_grid(x), y=_grid(y))))
+        return with_duct(layout, replace(duct, box=replace(duct.box, x=_grid(x), y=_grid(y))), known)
     raise KeyError(name)
 
 
@@ -66,18 +76,18 @@ def _grid(value: float) -> float:
     return round(value / GRID_MM) * GRID_MM
 
 
-def _move_item(layout: PlateLayout, item: PlateItem, x: float, y: float) -> Move:
+def _move_item(layout: PlateLayout, item: PlateItem, x: float, y: float, known: Known) -> Move:
     if item.on_rail and layout.rails:
         middle = y + item.height / 2
         rail = min(layout.rails, key=lambda r: (abs(r.y - middle) + _beyond(r, x + item.width / 2), r.code))
         left = _snapped(layout, item, rail, _grid(x))
         box = Box(x=left, y=rail.y - item.height / 2, w=item.width, h=item.height)
-        return with_item(layout, item, box, f"{rail.code} {left:g}", rail.code)
+        return with_item(layout, item, box, f"{rail.code} {left:g}", rail.code, known)
     lines = [b.centre[1] for n, b in layout.boxes.items() if n != item.id and n in layout.items]
     middle = min(lines, key=lambda line: abs(line - y - item.height / 2), default=y + item.height / 2)
     low = middle - item.height / 2 if abs(middle - y - item.height / 2) <= SNAP_MM / 2 else _grid(y)
     box = Box(x=_grid(x), y=low, w=item.width, h=item.height)
-    return with_item(layout, item, box, f"{ON_PLATE} {box.x:g} {box.y:g}", None)
+    return with_item(layout, item, box, f"{ON_PLATE} {box.x:g} {box.y:g}", None, known)
 
 
 def _beyond(rail: Rail, x: float) -> float:
@@ -98,7 +108,9 @@ def _snapped(layout: PlateLayout, item: PlateItem, rail: Rail, x: float) -> floa
     return near if abs(near - x) <= SNAP_MM else x
 
 
-def with_item(layout: PlateLayout, item: PlateItem, box: Box, place: str, rail: str | None) -> Move:
+def with_item(
+    layout: PlateLayout, item: PlateItem, box: Box, place: str, rail: str | None, known: Known = None
+) -> Move:
     """Return what a part in another box would do."""
     boxes = {**layout.boxes, item.id: box}
     below = hung_box(item, box)
@@ -111,10 +123,10 @@ def with_item(layout: PlateLayout, item: PlateItem, box: Box, place: str, rail: 
         rails[item.id] = rail
     row = max(0, sum(duct.level > box.centre[1] for duct in layout.levels) - 1)
     rows = {**layout.row_of, **dict.fromkeys(names, row)}
-    return _judged(layout, replace(layout, boxes=boxes, rail_of=rails, row_of=rows), item.id, place, box)
+    return _judged(layout, replace(layout, boxes=boxes, rail_of=rails, row_of=rows), item.id, place, box, known)
 
 
-def with_rail(layout: PlateLayout, rail: Rail) -> Move:
+def with_rail(layout: PlateLayout, rail: Rail, known: Known = None) -> Move:
     """Return what another rail, or one at another place, would do; what sits on it moves with it."""
     before = layout.rail(rail.code)
     boxes = dict(layout.boxes)
@@ -129,19 +141,19 @@ def with_rail(layout: PlateLayout, rail: Rail) -> Move:
                     boxes[item.hung[0]] = below
     rails = tuple(r for r in layout.rails if r.code != rail.code)
     changed = replace(layout, rails=(*rails, rail), boxes=boxes)
-    return _judged(layout, changed, rail.code, rail.text, rail.box)
+    return _judged(layout, changed, rail.code, rail.text, rail.box, known)
 
 
-def with_duct(layout: PlateLayout, duct: Duct) -> Move:
+def with_duct(layout: PlateLayout, duct: Duct, known: Known = None) -> Move:
     """Return what another duct, or one at another place, would do."""
     ducts = tuple(d for d in layout.ducts if d.code != duct.code)
     changed = replace(layout, ducts=(*ducts, duct))
-    return _judged(layout, changed, duct.code, duct.text, duct.box)
+    return _judged(layout, changed, duct.code, duct.text, duct.box, known)
 
 
-def _judged(before: PlateLayout, after: PlateLayout, key: str, place: str, box: Box) -> Move:
+def _judged(before: PlateLayout, after: PlateLayout, key: str, place: str, box: Box, known: Known = None) -> Move:
     """Return a move with what is worse than before, the gravest first; what only had no duct before counts where it is new."""
-    old = {fault.key: fault.missing for fault in find_faults(before)}
+    old = {fault.key: fault.missing for fault in (find_faults(before) if known is None else known)}
     new = [fault for fault in find_faults(after) if fault.missing > old.get(fault.key, -1.0) + 1e-6]
     weight = list(FaultKind)
     new.sort(key=lambda fault: (weight.index(fault.kind), -fault.missing))
@@ -151,7 +163,8 @@ def _judged(before: PlateLayout, after: PlateLayout, key: str, place: str, box: 
 # -- edits of the Job
 
 
-def _ledger_key(layout: PlateLayout, name: str) -> str:
+def ledger_key(layout: PlateLayout, name: str) -> str:
+    """Return the key under which the ledger has the place of a part, rail or duct."""
     if layout.rail(name) is not None:
         return f"{RAIL_KEY}{name}"
     return f"{DUCT_KEY}{name}" if layout.duct(name) is not None else name
@@ -187,13 +200,46 @@ def _as_arranged(job: Job) -> Job:
 
 def keep_move(job: Job, move: Move) -> Job:
     """Return the Job with a move kept; of a rail, what sits on it goes along."""
-    key = _ledger_key(move.layout, move.key)
-    moves = {key: move.place}
-    if key.startswith(RAIL_KEY):
-        for name, code in move.layout.rail_of.items():
-            if code == move.key:
-                moves[name] = f"{code} {move.layout.boxes[name].x:g}"
-    return keep_moves(job, moves)
+    return keep_moves(job, places_of((move,)))
+
+
+def places_of(moves: Sequence[Move]) -> dict[str, str]:
+    """Return what the ledger has to hold of moves: key -> place; with a rail, what sits on it."""
+    found = {}
+    for move in moves:
+        key = ledger_key(move.layout, move.key)
+        found[key] = move.place
+        if key.startswith(RAIL_KEY):
+            for name, code in move.layout.rail_of.items():
+                if code == move.key:
+                    found[name] = f"{code} {move.layout.boxes[name].x:g}"
+    return found
+
+
+def nudge(layout: PlateLayout, name: str, dx: float, dy: float) -> Move:
+    """Return what moving a thing by some mm would do, with no snapping; up or down a part goes from rail to rail.
+
+    Raises:
+        KeyError: nothing on the plate has that name.
+    """
+    item = layout.items.get(name)
+    rail, duct = layout.rail(name), layout.duct(name)
+    if item is not None:
+        box = layout.boxes[name]
+        on = layout.rail(layout.rail_of.get(name, ""))
+        if dy and on is not None:
+            line = on.y
+            beyond = [r for r in layout.rails if (r.y - line) * dy > 0]
+            line = min(beyond, key=lambda r: abs(r.y - line), default=on).y
+            return _move_item(layout, item, box.x, line - item.height / 2, None)
+        moved = replace(box, x=box.x + dx, y=box.y + dy)
+        place = f"{on.code} {moved.x:g}" if on is not None else f"{ON_PLATE} {moved.x:g} {moved.y:g}"
+        return with_item(layout, item, moved, place, on.code if on is not None else None)
+    if rail is not None:
+        return with_rail(layout, replace(rail, x=rail.x + dx, y=rail.y + dy))
+    if duct is None:
+        raise KeyError(name)
+    return with_duct(layout, replace(duct, box=replace(duct.box, x=duct.box.x + dx, y=duct.box.y + dy)))
 
 
 def try_swap(layout: PlateLayout, one: str, other: str) -> tuple[Move, Move]:
@@ -217,7 +263,7 @@ def _at_middle(layout: PlateLayout, item: PlateItem, spot: Box, rail: str | None
     return with_item(layout, item, box, f"{on} {x:g}" if on is not None else f"{ON_PLATE} {x:g} {y:g}", on)
 
 
-def new_rail(job: Job, layout: PlateLayout, x: float, y: float) -> Move:
+def new_rail(layout: PlateLayout, x: float, y: float) -> Move:
     """Return a new rail at about (x, y): between the uprights left and right of it."""
     left, right = _between(layout, x, y)
     code = _next_code("R", (rail.code for rail in layout.rails))
@@ -275,18 +321,16 @@ def resized(layout: PlateLayout, name: str, by: float) -> Move:
     return with_duct(layout, replace(duct, box=longer))
 
 
-def take_away(job: Job, layout: PlateLayout, name: str) -> Job:
+def take_away(job: Job, name: str) -> Job:
     """Return the Job without a rail or duct; what sat on the rail takes the best free place.
 
     Raises:
-        JobError: a release holds it.
-        KeyError: there is no rail or duct of that name.
+        JobError: there is none of that name, or a release holds it.
     """
-    if layout.rail(name) is None and layout.duct(name) is None:
-        raise KeyError(name)
-    key = _ledger_key(layout, name)
-    choice = job.ledger.places.get(key)
-    if choice is not None and choice.state is ChoiceState.FROZEN:
+    key = next((k for k in (f"{RAIL_KEY}{name}", f"{DUCT_KEY}{name}") if k in job.ledger.places), "")
+    if not key:
+        raise JobError([Fault(at=("kept", "places", name), message=f"there is no rail or duct '{name}'")])
+    if job.ledger.places[key].state is ChoiceState.FROZEN:
         message = f"'{name}' was released: it cannot be taken away"
         raise JobError([Fault(at=("kept", "places", key), message=message)])
     job = _as_arranged(job)

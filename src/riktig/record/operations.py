@@ -9,6 +9,7 @@ from enum import StrEnum
 from riktig.plan.cables import cable_ref
 from riktig.plan.conductors import STAGE_TITLES, Conductor
 from riktig.plan.ends import WireEnd
+from riktig.plan.entries import SUPPLY
 from riktig.plan.pieces import Cut
 from riktig.plan.plan import Plan
 
@@ -108,19 +109,26 @@ def _drillings(plan: Plan) -> list[Operation]:
             )  # fmt: skip
         )
     for cutout in plan.door.cutouts:
-        tag = plan.tags[cutout.device]
+        size = f"ø {cutout.diameter:g} mm" if cutout.diameter else f"{cutout.w:g} x {cutout.h:g} mm"
         at = f"{cutout.x:g}/{cutout.y:g}"
         found.append(
             Operation(
-                key=f"cutout:{cutout.device}",
-                phase=Phase.DRILL,
-                batch="door",
-                title=f"Cut the door for {tag}",
-                detail=f"ø {cutout.diameter:g} mm at {at}; measure three times before you cut",
-                as_planned=at,
-                ref=cutout.device,
-            )  # fmt: skip
-        )
+                key=f"cutout:{cutout.device}", phase=Phase.DRILL, batch="door", title=f"Cut the door for {plan.tags[cutout.device]}",
+                detail=f"{size} at {at}, within {cutout.tolerance:g} mm; drill and tap, deburr, square up the bezel",
+                as_planned=at, ref=cutout.device,
+            )
+        )  # fmt: skip
+    for entry in plan.entries:
+        at = f"{entry.x:g}/{entry.z:g}"
+        what = "the supply" if entry.cable == SUPPLY else entry.cable
+        found.append(
+            Operation(
+                key=f"entry:{entry.cable}", phase=Phase.DRILL, batch="entry wall", title=f"Cut the entry wall for {what}",
+                detail=f"ø {entry.diameter:g} mm for {entry.fitting} at {at}: from the left edge, and from the back wall; keep the rating "
+                "of the enclosure",
+                as_planned=at, ref=f"cable:{entry.cable}",
+            )
+        )  # fmt: skip
     return found
 
 

@@ -1,9 +1,10 @@
 """Owns what events mean for a Plan: what is done, what is open, what must be reworked. Must not store anything."""
 
 from collections.abc import Iterable, Mapping
-from dataclasses import dataclass
+from dataclasses import dataclass, field
 
 from riktig.plan.plan import Plan
+from riktig.record.cutouts import CutoutCheck, PlannedCutout, list_cutouts, read_checks
 from riktig.record.events import Event, EventKind
 from riktig.record.measurements import PointTest, list_tests
 from riktig.record.operations import Operation, WireStep, list_operations, wire_key
@@ -15,11 +16,12 @@ class Workload:
 
     operations: tuple[Operation, ...]
     tests: tuple[PointTest, ...]
+    cutouts: tuple[PlannedCutout, ...] = ()
 
 
 def list_work(plan: Plan) -> Workload:
-    """Return the operations and tests of a Plan."""
-    return Workload(operations=list_operations(plan), tests=list_tests(plan))
+    """Return the operations, tests and cut-outs of a Plan."""
+    return Workload(operations=list_operations(plan), tests=list_tests(plan), cutouts=list_cutouts(plan))
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
@@ -33,7 +35,9 @@ class Rework:
 
 @dataclass(frozen=True, slots=True, kw_only=True)
 class Progress:
-    """How far one unit is: keys of what is done, verdict and ohms by test key (None means open), rework in order."""
+    """How far one unit is: keys of what is done, verdict and ohms by test key (None means open), rework in order, and the measuring
+    of cut-outs by the key of their operation.
+    """
 
     operations: tuple[Operation, ...]
     tests: tuple[PointTest, ...]
@@ -41,6 +45,12 @@ class Progress:
     verdicts: Mapping[str, bool]
     readings: Mapping[str, float | None]
     rework: tuple[Rework, ...]
+    checks: Mapping[str, CutoutCheck] = field(default_factory=dict)
+
+    def why_closed(self, key: str) -> str:
+        """Return why an operation may not be done yet, "" where it may."""
+        check = self.checks.get(key)
+        return check.words if check is not None and not check.is_open else ""
 
     @property
     def next_operation(self) -> Operation | None:
@@ -67,6 +77,7 @@ def read_progress(work: Workload, events: Iterable[Event], unit: str) -> Progres
     A tick counts while the thing is still planned as it was when it was ticked; if not, it becomes rework. A
     tick on what did not change is never lost.
     """
+    events = tuple(events)
     ticks: dict[str, str] = {}
     measured: dict[str, Event] = {}
     for event in events:
@@ -90,6 +101,7 @@ def read_progress(work: Workload, events: Iterable[Event], unit: str) -> Progres
         verdicts={k: e.data.get("verdict") == "pass" for k, e in valid.items()},
         readings={k: e.data.get("ohms") for k, e in valid.items()},
         rework=_list_rework(ticks, planned, done),
+        checks=read_checks(work.cutouts, events, unit),
     )
 
 
@@ -110,7 +122,7 @@ def _list_rework(ticks: Mapping[str, str], planned: Mapping[str, Operation], don
     for key, state in ticks.items():
         if key in planned or key.startswith("removed:"):
             continue
-        thing = key.rsplit(":", 1)[0] if not key.startswith(("holes:", "cutout:")) else key
+        thing = key.rsplit(":", 1)[0] if not key.startswith(("holes:", "cutout:", "entry:")) else key
         if f"removed:{thing}" not in ticks:
             lines.setdefault(
                 thing, Rework(action="remove", key=f"removed:{thing}", text=f"Remove {_name(thing)} (was: {state})")
@@ -129,9 +141,13 @@ def _name(thing: str) -> str:
     if kind == "wire":
         a, b, _ = rest.split(" ", 2)
         return f"the wire from {a} to {b}"
-    return {"piece": "piece", "device": "device", "holes": "the holes of", "cutout": "the door hole of"}[
-        kind
-    ] + f" {rest}"
+    return {
+        "piece": "piece",
+        "device": "device",
+        "holes": "the holes of",
+        "cutout": "the door hole of",
+        "entry": "the hole in the entry wall of",
+    }[kind] + f" {rest}"
 
 
 def _action(key: str) -> str:

@@ -106,8 +106,9 @@ class BuildBench(Bench):
         """Show the next step, what follows, and how far each stage is."""
         self._progress = progress
         operation = progress.next_operation
-        has_next = operation is not None
-        self.done.setEnabled(has_next and not self.session.is_read_only)
+        closed = progress.why_closed(operation.key) if operation is not None else ""
+        self.done.setEnabled(operation is not None and not closed and not self.session.is_read_only)
+        self.done.setToolTip(closed)
         if operation is None:
             self._phase.setText(tr("Build"))
             self._title.setText(tr("All steps are done"))
@@ -115,7 +116,9 @@ class BuildBench(Bench):
         else:
             self._phase.setText(f"{operation.phase.value.capitalize()}  ·  {operation.batch}")
             self._title.setText(operation.title)
-            self._detail.setText(operation.detail)
+            self._detail.setText(
+                f"{operation.detail}\n✗ {closed.capitalize()} (Door, Alt+4)." if closed else operation.detail
+            )
         total = len(progress.operations)
         self._count.setText(f"{len(progress.done)} of {total} steps done on unit {self.session.record.unit}")
         self.back.setEnabled(self.session.record.last_tick() is not None)

@@ -1,24 +1,45 @@
-"""Owns the Plate bench: plate and door to scale with the ways of selected wires."""
+"""Owns the Plate bench: the plate to scale, its parts dragged by hand or arranged, overlays and figures beside it."""
 
-from PySide6.QtWidgets import QHBoxLayout, QVBoxLayout
+from functools import partial
+
+from PySide6.QtCore import Qt
+from PySide6.QtGui import QKeySequence, QShortcut
+from PySide6.QtWidgets import QComboBox, QGridLayout, QHBoxLayout, QPushButton, QVBoxLayout, QWidget
 
 from riktig.app.benches.bench import Bench
-from riktig.app.canvas.view import DrawingView
 from riktig.app.hub import Hub
+from riktig.app.plate.figures_side import FiguresSide, ProgressLine
+from riktig.app.plate.hand_view import HandView
 from riktig.app.session import Session
 from riktig.app.text import tr
 from riktig.app.theme.theme import Theme
-from riktig.app.widgets import button, label
+from riktig.app.widgets import button, label, scrolled, set_state
 from riktig.app.worker_process import Bundle
+from riktig.checks.plate import say_fault
 from riktig.drawings.display import Item
-from riktig.drawings.plate import draw_wire, geometry_of
-from riktig.plan.arranging import arrange_plate
+from riktig.drawings.plate import draw_wire, geometry_of, plate_origin
+from riktig.drawings.plate_overlays import Overlay, draw_hand, draw_overlay
+from riktig.plan import plate_edits
+from riktig.plan.arranging import arrange_with, pin_all
 from riktig.plan.conductors import Conductor
 from riktig.plan.lookup import Lookup
 from riktig.plan.plan import Plan
+from riktig.plan.plate_edits import Move
+from riktig.plan.plate_faults import PlateFault, find_faults
+from riktig.plan.plate_figures import plate_figures
 
 WIRE_WIDTH_MM = 3.2
 SEVERAL_WIDTH_MM = 2.2
+SIDE_WIDTH = 218
+_OVERLAYS = (
+    (Overlay.NOTHING, "Nothing over it"),
+    (Overlay.WIRES, "All wires"),
+    (Overlay.FILL, "Fill of ducts"),
+    (Overlay.LOSSES, "Losses in W"),
+    (Overlay.CLEARANCES, "Clearances"),
+    (Overlay.REACH, "Reach of wires"),
+)
+_IDLE = "Drag a part; arrow keys nudge what is selected, with Shift by 10 mm. Wheel zooms, Home fits."
 
 
 def wire_overlay(plan: Plan, conductors: tuple[Conductor, ...]) -> list[Item]:
@@ -29,45 +50,250 @@ def wire_overlay(plan: Plan, conductors: tuple[Conductor, ...]) -> list[Item]:
 
 
 class PlateBench(Bench):
-    """The plate with everything on it; a selected wire is drawn on its way through the ducts."""
+    """The plate with everything on it. A drag shows at once what is wrong where the part would go; only what is legal is kept."""
 
     def __init__(self, session: Session, hub: Hub, theme: Theme) -> None:
         super().__init__(session, hub, theme)
         self._plan: Plan | None = None
-        self.view = DrawingView(theme, tr("Plate and door"))
-        self.view.picked.connect(hub.select)
-        self._words = label("", role="quiet")
-        arrange = button(tr("Arrange again"), tip=tr("Lay plate and door out afresh; what is held stays"))
-        arrange.clicked.connect(lambda: session.apply(arrange_plate, tr("arrange the plate")))
-        foot = QHBoxLayout()
-        foot.addWidget(self._words, 1)
-        foot.addWidget(arrange)
+        self._lookup: Lookup | None = None
+        self._known: tuple[PlateFault, ...] | None = None
+        self._grip = (0.0, 0.0)
+        self._held = ""
+        self._moves: tuple[Move, ...] = ()
+        self._new = ""
+        self._swapping = ""
+        self.view = HandView(theme, tr("Plate"))
+        self.view.picked.connect(self._on_view_picked)
+        self.view.grabbed.connect(self._on_view_grabbed)
+        self.view.carried.connect(self._on_view_carried)
+        self.view.dropped.connect(self._on_view_dropped)
+        self.view.let_go.connect(self._put_back)
+        self.view.nudged.connect(self._on_view_nudged)
+        self.view.spotted.connect(self._on_view_spotted)
+        self.words = label("", role="quiet")
+        self.figures = FiguresSide()
+        self.overlay = QComboBox()
+        self.overlay.setAccessibleName(tr("What is laid over the plate"))
+        for sort, name in _OVERLAYS:
+            self.overlay.addItem(tr(name), sort)
+        self.overlay.currentIndexChanged.connect(self._show_overlay)
+        self.progress = ProgressLine(tr("Looking for the shortest wires"))
+        self.progress.stopped.connect(session.worker.stop_long)
+        session.progress_told.connect(self.progress.show_share)
+        self.arrange = button(
+            tr("Arrange"), role="primary", tip=tr("Order all parts for the least wire; what is pinned stays")
+        )
+        self.arrange.clicked.connect(lambda: session.apply_long(arrange_with, tr("arrange the plate")))
+        self.pin = button(tr("Pin"), tip=tr("Hold what is selected where it is, or let it go again"))
+        self.pin.clicked.connect(self._on_pin_clicked)
+        self.swap = button(tr("Swap…"), tip=tr("Exchange what is selected with what is clicked next"))
+        self.swap.clicked.connect(self._on_swap_clicked)
+        self.rail = button(tr("+ Rail"), tip=tr("A new rail where the plate is clicked next"))
+        self.level = button(tr("+ Duct ↔"), tip=tr("A new horizontal duct where the plate is clicked next"))
+        self.upright = button(tr("+ Duct ↕"), tip=tr("A new upright duct where the plate is clicked next"))
+        for made, new in ((self.rail, "rail"), (self.level, "level"), (self.upright, "upright")):
+            made.clicked.connect(lambda _=False, new=new: self._ask_spot(new))
+        self.remove = button(tr("Take away"), tip=tr("Take away the rail or duct that is selected"))
+        self.remove.clicked.connect(self._on_remove_clicked)
+        for keys, act in (("P", self._on_pin_clicked), ("S", self._on_swap_clicked), ("Del", self._on_remove_clicked)):
+            QShortcut(QKeySequence(keys), self, act, context=Qt.ShortcutContext.WidgetWithChildrenShortcut)
+        self._lay_out()
+
+    def _lay_out(self) -> None:
+        grid = QGridLayout()
+        grid.setContentsMargins(0, 0, 0, 0)
+        places: tuple[tuple[QPushButton, int, int], ...] = (
+            (self.pin, 0, 0), (self.swap, 0, 1), (self.rail, 1, 0), (self.level, 1, 1), (self.upright, 2, 0), (self.remove, 2, 1),
+        )  # fmt: skip
+        for made, row, column in places:
+            grid.addWidget(made, row, column)
+        inner = QVBoxLayout()
+        inner.setContentsMargins(0, 0, 6, 0)
+        inner.addWidget(self.arrange)
+        inner.addWidget(self.progress)
+        inner.addWidget(self.overlay)
+        inner.addWidget(self.figures)
+        inner.addLayout(grid)
+        inner.addStretch(1)
+        holder = QWidget()
+        holder.setLayout(inner)
+        side = scrolled(holder)
+        side.setFixedWidth(SIDE_WIDTH)
+        across = QHBoxLayout()
+        across.addWidget(self.view, 1)
+        across.addWidget(side)
         layout = QVBoxLayout(self)
-        layout.addWidget(self.view, 1)
-        layout.addLayout(foot)
+        layout.addLayout(across, 1)
+        layout.addWidget(self.words)
+
+    # -- what is shown
 
     def show_bundle(self, bundle: Bundle, lookup: Lookup) -> None:
-        """Show plate and door."""
-        self._plan = bundle.plan
-        self.view.show_drawing(bundle.plate)
+        """Show the plate."""
+        self._plan, self._lookup = bundle.plan, lookup
+        self._known, self._moves, self._held = None, (), ""
+        plate = bundle.plan.plate
+        self.view.take_movable(
+            frozenset((*plate.items, *(r.code for r in plate.rails), *(d.code for d in plate.ducts)))
+        )
+        self.view.show_drawing(bundle.plate_alone)
+        self.figures.show_figures(bundle.plan, plate_figures(bundle.plan))
         self.show_selection(self.hub.selection, lookup)
 
     def show_selection(self, ref: str, lookup: Lookup) -> None:
         """Mark the selection and draw the ways of its wires."""
         if self._plan is None:
             return
-        wires = lookup.conductors(ref) if ref else ()
-        self.view.show_overlay(wire_overlay(self._plan, wires))
         self.view.mark(lookup.marks(ref) if ref else ())
-        if not ref:
-            self._words.setText(tr("Click a part, a duct or a terminal. Wheel zooms, drag moves, Home fits."))
-        else:
-            self._words.setText(_say_wires(self._plan, wires))
+        self._show_overlay()
+        item = self._movable(ref)
+        choice = self._plan.job.ledger.places.get(plate_edits.ledger_key(self._plan.plate, item)) if item else None
+        self.pin.setText(tr("Unpin") if choice is not None and choice.is_held else tr("Pin"))
+        self.pin.setEnabled(bool(item))
+        self.swap.setEnabled(item in self._plan.plate.items)
+        self.remove.setEnabled(bool(item) and item not in self._plan.plate.items)
+        self._say(tr(_IDLE) if not ref else _say_wires(self._plan, lookup.conductors(ref)))
+
+    def _show_overlay(self) -> None:
+        if self._plan is None or self._lookup is None:
+            return
+        items = list(draw_overlay(self._plan, Overlay(self.overlay.currentData())))
+        ref = self.hub.selection
+        items.extend(wire_overlay(self._plan, self._lookup.conductors(ref)) if ref else ())
+        items.extend(draw_hand(self._plan, self._moves, self._name))
+        self.view.show_overlay(items)
 
     def show_theme(self, theme: Theme) -> None:
         """Draw in another look."""
         super().show_theme(theme)
         self.view.set_theme(theme)
+        self._show_overlay()
+
+    def _say(self, text: str, role: str = "quiet") -> None:
+        self.words.setText(text)
+        set_state(self.words, role)
+
+    def _name(self, key: str) -> str:
+        return self._plan.tags.get(key, key) if self._plan is not None else key
+
+    def _movable(self, ref: str) -> str:
+        """Return what of the plate a selection stands for, "" for nothing that can be moved."""
+        if self._plan is None or not ref:
+            return ""
+        plate = self._plan.plate
+        for name in (ref, ref.rpartition(":")[0]):
+            if name in plate.items or plate.rail(name) is not None or plate.duct(name) is not None:
+                return name
+        return ""
+
+    # -- by hand
+
+    def _on_view_picked(self, ref: str) -> None:
+        if self._swapping and self._plan is not None:
+            one, other = self._swapping, self._movable(ref)
+            self._swapping = ""
+            if other in self._plan.plate.items and other != one:
+                first, second = plate_edits.try_swap(self._plan.plate, one, other)
+                self._keep_if_legal((first, second), second.faults, f"swap {self._name(one)} and {self._name(other)}")
+                return
+        self.hub.select(ref)
+
+    def _on_view_grabbed(self, ref: str, x: float, y: float) -> None:
+        if self._plan is None:
+            return
+        ox, oy = plate_origin(self._plan)
+        plate = self._plan.plate
+        rail, duct = plate.rail(ref), plate.duct(ref)
+        box = plate.boxes.get(ref) or (rail.box if rail is not None else duct.box if duct is not None else None)
+        if box is not None:
+            self._held, self._grip = ref, (x - ox - box.x, y - oy - box.y)
+            self._known = find_faults(plate) if self._known is None else self._known
+            self.hub.select(ref)
+
+    def _on_view_carried(self, x: float, y: float) -> None:
+        if self._plan is None or not self._held:
+            return
+        ox, oy = plate_origin(self._plan)
+        at = (x - ox - self._grip[0], y - oy - self._grip[1])
+        move = plate_edits.try_move(self._plan.plate, self._held, *at, known=self._known)
+        self._moves = (move,)
+        self._show_overlay()
+        self._say_move(move)
+
+    def _say_move(self, move: Move) -> None:
+        if move.is_legal:
+            self._say(f"✓ {self._name(move.key)}: {move.box.x:.0f} / {move.box.y:.0f} mm", "done")
+        else:
+            self._say("✗ " + "; ".join(say_fault(fault, self._name) for fault in move.faults[:2]), "danger")
+
+    def _on_view_dropped(self, x: float, y: float) -> None:
+        self._on_view_carried(x, y)
+        moves, self._held = self._moves, ""
+        if moves:
+            self._keep_if_legal(moves, moves[-1].faults, f"move {self._name(moves[-1].key)}")
+
+    def _put_back(self) -> None:
+        self._moves, self._held = (), ""
+        self._show_overlay()
+        self._say(tr("Put back."))
+
+    def _on_view_nudged(self, dx: float, dy: float) -> None:
+        item = self._movable(self.hub.selection)
+        if self._plan is None or not item:
+            return
+        move = plate_edits.nudge(self._plan.plate, item, dx, dy)
+        self._keep_if_legal((move,), move.faults, f"nudge {self._name(item)}")
+
+    def _keep_if_legal(self, moves: tuple[Move, ...], faults: tuple[PlateFault, ...], gesture: str) -> None:
+        """Keep moves, or say what stands against them and leave everything where it was."""
+        self._moves = ()
+        if faults:
+            self._show_overlay()
+            self._say("✗ " + "; ".join(say_fault(fault, self._name) for fault in faults[:2]), "danger")
+            return
+        self.session.apply(partial(plate_edits.keep_moves, moves=plate_edits.places_of(moves)), gesture)
+
+    # -- rails, ducts, pins
+
+    def _ask_spot(self, sort: str) -> None:
+        self._new = sort
+        self.view.is_spotting = True
+        self.view.setCursor(Qt.CursorShape.CrossCursor)
+        self._say(tr("Click where it should go on the plate."))
+
+    def _on_view_spotted(self, x: float, y: float) -> None:
+        self.view.is_spotting = False
+        self.view.unsetCursor()
+        if self._plan is None:
+            return
+        ox, oy = plate_origin(self._plan)
+        plate, at = self._plan.plate, (x - ox, y - oy)
+        if self._new == "rail":
+            move = plate_edits.new_rail(plate, *at)
+        else:
+            move = plate_edits.new_duct(self._plan.job, plate, *at, is_vertical=self._new == "upright")
+        self._keep_if_legal((move,), move.faults, f"add {move.key}")
+
+    def _on_pin_clicked(self) -> None:
+        item = self._movable(self.hub.selection)
+        if self._plan is None or not item:
+            return
+        key = plate_edits.ledger_key(self._plan.plate, item)
+        choice = self._plan.job.ledger.places.get(key)
+        is_held = choice is not None and choice.is_held
+        words = f"{'let go' if is_held else 'pin'} {self._name(item)}"
+        self.session.apply(partial(pin_all, keys=(key,), is_held=not is_held), words)
+
+    def _on_swap_clicked(self) -> None:
+        item = self._movable(self.hub.selection)
+        if self._plan is not None and item in self._plan.plate.items:
+            self._swapping = item
+            self._say(f"{tr('Click what should change places with')} {self._name(item)}.")
+
+    def _on_remove_clicked(self) -> None:
+        item = self._movable(self.hub.selection)
+        if self._plan is not None and item and item not in self._plan.plate.items:
+            self.session.apply(partial(plate_edits.take_away, name=item), f"take away {item}")
 
 
 def _say_wires(plan: Plan, wires: tuple[Conductor, ...]) -> str:

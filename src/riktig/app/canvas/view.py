@@ -131,6 +131,13 @@ class DrawingView(QGraphicsView):
             self.setTransform(QTransform.fromScale(scale, scale))
             self.centerOn(0, 0)
 
+    def show_part(self, x: float, y: float, w: float, h: float) -> None:
+        """Show a part of the drawing, given in its own mm, as large as it fits."""
+        self._is_fitted = False
+        if self._drawing is not None:
+            area = QRectF(x, self._drawing.height - y - h, w, h)
+            self.fitInView(area, Qt.AspectRatioMode.KeepAspectRatio)
+
     def show_whole(self) -> None:
         """Show the whole drawing, however small."""
         self._is_fitted = False

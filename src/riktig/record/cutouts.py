@@ -1,0 +1,143 @@
+"""Owns measuring before cutting: two independent entries must agree with each other and the plan. Must not store anything.
+
+Source: measure three times, cut once: common practice, no source.
+"""
+
+from collections.abc import Iterable
+from dataclasses import dataclass
+from enum import StrEnum
+
+from riktig.plan.plan import Plan
+from riktig.record.events import Event, EventKind
+
+TOLERANCE_MM = 1.0
+"""How far a marked place may be out, where nothing else is said (common practice, no source)."""
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class PlannedCutout:
+    """A hole that spoils a door, wall or plate when it is in the wrong place: `key` is its operation, `ref` what it is for, `where` door,
+    entry wall or plate; x and y in mm of that sheet, its size in words, `tolerance` in mm.
+    """
+
+    key: str
+    ref: str
+    where: str
+    x: float
+    y: float
+    size: str
+    tolerance: float
+
+    @property
+    def as_planned(self) -> str:
+        """What an entry was made for; a cut-out that moves is measured anew."""
+        return f"{self.x:g}/{self.y:g}"
+
+
+class CutoutState(StrEnum):
+    """How far the measuring of a cut-out is."""
+
+    BLANK = "not measured"
+    ONCE = "measured once"
+    AGREED = "agreed"
+    APART = "entries disagree"
+    OFF = "not as planned"
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class CutoutEntry:
+    """A place that somebody measured on the sheet, in mm."""
+
+    x: float
+    y: float
+    person: str
+    time: str
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class CutoutCheck:
+    """A cut-out with the entries that count, the last two, and what they come to; `words` say it with the distances."""
+
+    planned: PlannedCutout
+    entries: tuple[CutoutEntry, ...]
+    state: CutoutState
+    words: str
+
+    @property
+    def is_open(self) -> bool:
+        """Whether the hole may be cut."""
+        return self.state is CutoutState.AGREED
+
+
+def list_cutouts(plan: Plan) -> tuple[PlannedCutout, ...]:
+    """Return what must be measured before it is cut: holes of door and entry wall, and through holes of the plate."""
+    found = []
+    for c in plan.door.cutouts:
+        size = f"ø {c.diameter:g} mm" if c.diameter else f"{c.w:g} x {c.h:g} mm"
+        found.append(
+            PlannedCutout(
+                key=f"cutout:{c.device}",
+                ref=c.device,
+                where="door",
+                x=round(c.x, 1),
+                y=round(c.y, 1),
+                size=size,
+                tolerance=c.tolerance,
+            )
+        )
+    found.extend(
+        PlannedCutout(
+            key=f"entry:{e.cable}", ref=f"cable:{e.cable}", where="entry wall", x=e.x, y=e.z, size=f"ø {e.diameter:g} mm, {e.fitting}",
+            tolerance=2 * TOLERANCE_MM,
+        )
+        for e in plan.entries
+    )  # fmt: skip
+    found.extend(
+        PlannedCutout(
+            key=f"holes:{h.target}",
+            ref=h.target,
+            where="plate",
+            x=h.x,
+            y=h.y,
+            size=f"ø {h.diameter:g} mm",
+            tolerance=TOLERANCE_MM,
+        )
+        for h in plan.holes
+        if h.fix.startswith("through")
+    )
+    return tuple(found)
+
+
+def read_checks(planned: Iterable[PlannedCutout], events: Iterable[Event], unit: str) -> dict[str, CutoutCheck]:
+    """Return how far the measuring of each cut-out of one unit is, by its key; entries for another place do not count."""
+    by_key = {p.key: p for p in planned}
+    entries: dict[str, list[CutoutEntry]] = {key: [] for key in by_key}
+    for event in events:
+        if event.unit != unit or event.kind is not EventKind.MEASURE or event.subject not in by_key:
+            continue
+        if event.data.get("as") == by_key[event.subject].as_planned:
+            x, y = float(event.data["x"]), float(event.data["y"])
+            entries[event.subject].append(CutoutEntry(x=x, y=y, person=event.person, time=event.time))
+    return {key: _check(by_key[key], tuple(found[-2:])) for key, found in entries.items()}
+
+
+def _check(planned: PlannedCutout, entries: tuple[CutoutEntry, ...]) -> CutoutCheck:
+    state, words = _judge(planned, entries)
+    return CutoutCheck(planned=planned, entries=entries, state=state, words=words)
+
+
+def _judge(planned: PlannedCutout, entries: tuple[CutoutEntry, ...]) -> tuple[CutoutState, str]:
+    if not entries:
+        return CutoutState.BLANK, "measure it twice, independently; then it may be cut"
+    if len(entries) == 1:
+        return CutoutState.ONCE, "measured once: measure again from the datum, best by somebody else"
+    one, other = entries
+    apart = max(abs(one.x - other.x), abs(one.y - other.y))
+    if apart > planned.tolerance + 1e-9:
+        words = f"the two entries differ by {apart:.1f} mm, {planned.tolerance:g} mm at most: measure both again"
+        return CutoutState.APART, words
+    off = max(abs(e.x - planned.x) for e in entries), max(abs(e.y - planned.y) for e in entries)
+    if max(off) > planned.tolerance + 1e-9:
+        words = f"the mark is {off[0]:.1f} mm off in x and {off[1]:.1f} mm in y, {planned.tolerance:g} mm at most: mark it anew"
+        return CutoutState.OFF, words
+    return CutoutState.AGREED, f"both entries agree within {planned.tolerance:g} mm: it may be cut"
