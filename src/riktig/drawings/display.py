@@ -43,6 +43,12 @@ class Layer(StrEnum):
     REFERENCE = "references"
     TERMINAL = "terminals"
     NOTE = "notes"
+    OUTLINE = "outlines"
+    HOLE = "holes"
+    CENTRE = "centres"
+    RAIL = "rails"
+    DUCT = "ducts"
+    PART = "parts"
 
 
 BENCH = "bench"

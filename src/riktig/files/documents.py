@@ -3,19 +3,26 @@
 import os
 import tempfile
 from collections.abc import Callable, Sequence
+from dataclasses import dataclass
 from functools import partial
 from pathlib import Path
 
+from riktig.drawings.display import Drawing
+from riktig.drawings.door import draw_door, draw_station
 from riktig.drawings.plate import draw_plate
+from riktig.drawings.section import draw_section
 from riktig.drawings.sheet_set import draw_sheets
+from riktig.drawings.shop_papers import shop_pages
+from riktig.drawings.template import door_template, entry_template, plate_template
 from riktig.files.dxf import drawing_to_dxf
 from riktig.files.pdf import write_pdf
 from riktig.files.svg import drawing_to_svg
 from riktig.files.tables import BUILDERS
+from riktig.files.tiles import write_tiles
 from riktig.files.xlsx import write_xlsx
 from riktig.plan.plan import Plan
 
-DRAWINGS = ("sheets", "plate")
+DRAWINGS = ("sheets", "plate", "door")
 NAMES = (*BUILDERS, *DRAWINGS)
 
 
@@ -56,17 +63,39 @@ def export_documents(
                 write(f"{name}.csv", partial(_write_text, text=table.to_csv()))
                 write(f"{name}.xlsx", partial(write_xlsx, table))
             else:
-                drawings = draw_sheets(plan) if name == "sheets" else (draw_plate(plan),)
-                places = {target.id: f"{drawing.name}.svg" for drawing in drawings for target in drawing.targets}
-                for drawing in drawings:
+                drawn = _draw(name, plan)
+                places = {target.id: f"{drawing.name}.svg" for drawing in drawn.sheets for target in drawing.targets}
+                for drawing in (*drawn.sheets, *drawn.templates):
                     write(f"{drawing.name}.svg", partial(_write_text, text=drawing_to_svg(drawing, places)))
                     write(f"{drawing.name}.dxf", partial(_write_text, text=drawing_to_dxf(drawing)))
-                write(f"{name}.pdf", partial(write_pdf, drawings))
+                write(f"{name}.pdf", partial(write_pdf, (*drawn.sheets, *drawn.papers)))
+                if drawn.templates:
+                    paper = "letter" if plan.job.practice.standard == "ul" else "a4"
+                    write(f"{name}-template.pdf", partial(write_tiles, drawn.templates, paper=paper))
     except OSError as error:
         raise ExportError(
             f"cannot write {error.filename or folder}: {error.strerror}; choose another folder"
         ) from error
     return tuple(written)
+
+
+@dataclass(frozen=True, slots=True)
+class _Drawn:
+    """What a document is made of: its drawings, pages that only its PDF has, and templates at full size."""
+
+    sheets: tuple[Drawing, ...]
+    papers: tuple[Drawing, ...] = ()
+    templates: tuple[Drawing, ...] = ()
+
+
+def _draw(name: str, plan: Plan) -> _Drawn:
+    if name == "sheets":
+        return _Drawn(draw_sheets(plan))
+    if name == "plate":
+        return _Drawn((draw_plate(plan, with_door=False),), shop_pages(plan), (plate_template(plan),))
+    stations = tuple(draw_station(plan, station) for station in plan.stations)
+    made = (door_template(plan), entry_template(plan))
+    return _Drawn((draw_door(plan), draw_section(plan), *stations), (), tuple(d for d in made if d is not None))
 
 
 def _write_text(path: Path, text: str) -> None:

@@ -10,6 +10,7 @@ _STYLE = "B612"
 _TAG, _PINS = "TAG", "TERMINALS"
 _COLOURS = {
     Layer.SHEET: 8, Layer.WIRE: 7, Layer.SYMBOL: 7, Layer.TAG: 7, Layer.NUMBER: 3, Layer.REFERENCE: 3, Layer.TERMINAL: 8, Layer.NOTE: 8,
+    Layer.OUTLINE: 7, Layer.HOLE: 1, Layer.CENTRE: 8, Layer.RAIL: 5, Layer.DUCT: 3, Layer.PART: 4,
 }  # fmt: skip
 """AutoCAD colour indexes of the layers; items carry their own true colour."""
 

@@ -38,14 +38,20 @@ def write_pdf(drawings: tuple[Drawing, ...], path: Path) -> None:
                 target.id, fit="XYZ", left=(target.x - _BEFORE_MM) * _MM, top=(target.y + _BEFORE_MM) * _MM, zoom=0
             )
         canvas.scale(_MM, _MM)
-        canvas.setLineCap(1)
-        canvas.setLineJoin(1)
+        draw_items(canvas, drawing)
         for item in drawing.primitives():
-            _draw(canvas, item)
             if isinstance(item, Text) and item.link in known:
                 canvas.linkRect("", item.link, text_box(item), relative=1, thickness=0)
         canvas.showPage()
     canvas.save()
+
+
+def draw_items(canvas: Any, drawing: Drawing) -> None:
+    """Draw what a drawing is made of on a canvas that is scaled to mm; the fonts must be known."""
+    canvas.setLineCap(1)
+    canvas.setLineJoin(1)
+    for item in drawing.primitives():
+        _draw(canvas, item)
 
 
 def _add_outline(canvas: Any, drawing: Drawing, chapter: str) -> str:

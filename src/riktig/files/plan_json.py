@@ -228,7 +228,15 @@ def _plate(plan: Plan) -> dict[str, Any]:
         ],
         "rails": [{"code": r.code, "x": r.x, "y": r.y, "length": r.length} for r in plan.plate.rails],
         "ducts": [
-            {"code": d.code, "x": d.box.x, "y": d.box.y, "w": d.box.w, "h": d.box.h, "fill_percent": fill[d.code]}
+            {
+                "code": d.code,
+                "x": d.box.x,
+                "y": d.box.y,
+                "w": d.box.w,
+                "h": d.box.h,
+                "depth": d.depth,
+                "fill_percent": fill[d.code],
+            }
             for d in plan.plate.ducts
         ],
         "holes": [
@@ -248,6 +256,31 @@ def _door(plan: Plan) -> dict[str, Any]:
         "width": plan.door.width,
         "height": plan.door.height,
         "cutouts": [
-            {"for": plan.tags[c.device], "x": c.x, "y": c.y, "diameter": c.diameter} for c in plan.door.cutouts
+            {"for": plan.tags[c.device], "x": c.x, "y": c.y, "diameter": c.diameter}
+            if c.diameter
+            else {"for": plan.tags[c.device], "x": c.x, "y": c.y, "w": c.w, "h": c.h}
+            for c in plan.door.cutouts
+        ],
+        "hinge": plan.job.enclosure.hinge,
+        "shaft_mm": plan.door.shaft,
+        "entries": [
+            {"for": e.cable, "fitting": e.fitting, "x": e.x, "z": e.z, "diameter": e.diameter, "fits": e.fits}
+            for e in plan.entries
+        ],
+        "stations": [
+            {
+                "location": s.location,
+                "width": s.width,
+                "height": s.height,
+                "depth": s.depth,
+                "fits": s.fits,
+                "cutouts": [
+                    {"for": plan.tags[c.device], "x": c.x, "y": c.y, "diameter": c.diameter} for c in s.cutouts
+                ],
+                "glands": [
+                    {"for": g.cable, "fitting": g.fitting, "x": g.x, "z": g.z, "diameter": g.diameter} for g in s.glands
+                ],
+            }
+            for s in plan.stations
         ],
     }

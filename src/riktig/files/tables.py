@@ -6,6 +6,7 @@ from collections.abc import Sequence
 from dataclasses import dataclass
 from typing import Any
 
+from riktig.drawings.shop_papers import hole_rows
 from riktig.plan.bom import build_bom
 from riktig.plan.labels import build_labels
 from riktig.plan.links import link_key
@@ -103,10 +104,13 @@ def cuts_table(plan: Plan) -> Table:
 
 
 def drill_table(plan: Plan) -> Table:
-    """Return every hole: the plate's, then the door's, each measured from its own lower left corner."""
-    rows: list[Row] = [("plate", h.x, h.y, h.diameter, h.fix, plan.tags.get(h.target, h.target)) for h in plan.holes]
-    rows.extend(("door", c.x, c.y, c.diameter, "through", plan.tags[c.device]) for c in plan.door.cutouts)
-    headings = ("where", "x_mm", "y_mm", "diameter_mm", "fix", "for")
+    """Return every hole: of plate, door, entry wall and stations, each measured from the datum of its own sheet; width and height of
+    what is not round.
+    """
+    rows: list[Row] = [
+        (where, x, y, d or "", how, what, w or "", h or "") for where, x, y, d, w, h, how, what in hole_rows(plan)
+    ]
+    headings = ("where", "x_mm", "y_mm", "diameter_mm", "fix", "for", "width_mm", "height_mm")
     return Table(name="drill", headings=headings, rows=tuple(rows))
 
 

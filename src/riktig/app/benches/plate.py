@@ -1,6 +1,7 @@
 """Owns the Plate bench: the plate to scale, its parts dragged by hand or arranged, overlays and figures beside it."""
 
 from functools import partial
+from typing import TYPE_CHECKING
 
 from PySide6.QtCore import Qt
 from PySide6.QtGui import QKeySequence, QShortcut
@@ -27,6 +28,10 @@ from riktig.plan.plan import Plan
 from riktig.plan.plate_edits import Move
 from riktig.plan.plate_faults import PlateFault, find_faults
 from riktig.plan.plate_figures import plate_figures
+
+if TYPE_CHECKING:
+    from riktig.checks.enclosure import EnclosureProposal
+    from riktig.standards.enclosures import EnclosureSize
 
 WIRE_WIDTH_MM = 3.2
 SEVERAL_WIDTH_MM = 2.2
@@ -62,6 +67,7 @@ class PlateBench(Bench):
         self._moves: tuple[Move, ...] = ()
         self._new = ""
         self._swapping = ""
+        self._size: EnclosureSize | None = None
         self.view = HandView(theme, tr("Plate"))
         self.view.picked.connect(self._on_view_picked)
         self.view.grabbed.connect(self._on_view_grabbed)
@@ -84,6 +90,15 @@ class PlateBench(Bench):
             tr("Arrange"), role="primary", tip=tr("Order all parts for the least wire; what is pinned stays")
         )
         self.arrange.clicked.connect(lambda: session.apply_long(arrange_with, tr("arrange the plate")))
+        self.enclosure = button(
+            tr("Smallest enclosure?"), tip=tr("Try the standard series, and what stops the next smaller one")
+        )
+        self.enclosure.clicked.connect(self._on_enclosure_clicked)
+        self.proposal = label("")
+        self.proposal.hide()
+        self.take = button(tr("Take it"))
+        self.take.clicked.connect(self._on_take_clicked)
+        self.take.hide()
         self.pin = button(tr("Pin"), tip=tr("Hold what is selected where it is, or let it go again"))
         self.pin.clicked.connect(self._on_pin_clicked)
         self.swap = button(tr("Swap…"), tip=tr("Exchange what is selected with what is clicked next"))
@@ -114,6 +129,8 @@ class PlateBench(Bench):
         inner.addWidget(self.overlay)
         inner.addWidget(self.figures)
         inner.addLayout(grid)
+        for widget in (self.enclosure, self.proposal, self.take):
+            inner.addWidget(widget)
         inner.addStretch(1)
         holder = QWidget()
         holder.setLayout(inner)
@@ -294,6 +311,42 @@ class PlateBench(Bench):
         item = self._movable(self.hub.selection)
         if self._plan is not None and item and item not in self._plan.plate.items:
             self.session.apply(partial(plate_edits.take_away, name=item), f"take away {item}")
+
+    # -- the enclosure
+
+    def _on_enclosure_clicked(self) -> None:
+        self.enclosure.setEnabled(False)
+        self.proposal.setText(tr("Trying the series…"))
+        self.proposal.show()
+        self.session.worker.ask(ask_enclosure, self._take_proposal)
+
+    def _take_proposal(self, found: "EnclosureProposal | None") -> None:
+        self.enclosure.setEnabled(True)
+        if found is None or self._plan is None:
+            self.proposal.hide()
+            return
+        now = self._plan.job.enclosure
+        is_other = found.size is not None and (now.width, now.height, now.depth) != (
+            found.size.width, found.size.height, found.size.depth,
+        )  # fmt: skip
+        self._size = found.size
+        self.proposal.setText(found.words)
+        self.take.setVisible(is_other)
+
+    def _on_take_clicked(self) -> None:
+        from riktig.checks.enclosure import with_size
+
+        self.take.hide()
+        self.proposal.hide()
+        if self._size is not None:
+            self.session.apply(partial(with_size, size=self._size), f"enclosure {self._size}")
+
+
+def ask_enclosure(plan: Plan) -> "EnclosureProposal":
+    """Return the smallest enclosure of the series; asked of the worker."""
+    from riktig.checks.enclosure import propose_enclosure
+
+    return propose_enclosure(plan)
 
 
 def _say_wires(plan: Plan, wires: tuple[Conductor, ...]) -> str:
