@@ -11,8 +11,8 @@ from math import exp
 from riktig.plan.arrangement import Arrangement, Mark, Slot
 
 SEED = 1
-TRIES, MOST_TRIES = 700, 100_000
-"""Changes that are tried for each part in one search, and at most."""
+LEAST_TRIES, TRIES, MOST_TRIES = 10_000, 700, 100_000
+"""Changes that are tried in one search: at least, for each part, and at most."""
 CHAINS = 3
 """Searches from the beginning."""
 _COOLING = 1e-4
@@ -56,7 +56,7 @@ class Search:
         cost, start = made.cost(), self._copy()
         if len(self._free) < 2:
             return cost
-        steps = int(min(TRIES * len(self._free), MOST_TRIES) * self._effort)
+        steps = int(min(max(TRIES * len(self._free), LEAST_TRIES), MOST_TRIES) * self._effort)
         heat = self._first_heat(cost)
         best, kept = cost, start
         for chain in range(CHAINS):
