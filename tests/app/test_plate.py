@@ -1,0 +1,264 @@
+"""Plate and door in the window, with the mouse and keys of a person."""
+
+from collections.abc import Callable
+from itertools import combinations
+
+import pytest
+from PySide6.QtCore import QPoint, QPointF, Qt
+from PySide6.QtGui import QMouseEvent
+from PySide6.QtWidgets import QApplication, QComboBox
+from pytestqt.qtbot import QtBot
+
+from riktig.app.benches.door import DoorBench
+from riktig.app.benches.plate import PlateBench
+from riktig.app.shell import Shell
+from riktig.drawings.door import DOOR_CORNER
+from riktig.drawings.plate import plate_origin
+from riktig.plan.door_edits import try_door_move
+from riktig.plan.plan import Plan
+from riktig.plan.plate import Box
+from riktig.plan.plate_edits import try_swap
+from riktig.plan.plate_faults import find_faults
+
+Settled = Callable[[], None]
+
+
+@pytest.fixture
+def bench(shell: Shell) -> PlateBench:
+    shell.show_stage("plate")
+    made = shell.bench("plate")
+    assert isinstance(made, PlateBench)
+    return made
+
+
+@pytest.fixture
+def door(shell: Shell) -> DoorBench:
+    shell.show_stage("door")
+    made = shell.bench("door")
+    assert isinstance(made, DoorBench)
+    return made
+
+
+def plan_of(shell: Shell) -> Plan:
+    assert shell.session.bundle is not None
+    return shell.session.bundle.plan
+
+
+def pixel(bench: PlateBench, shell: Shell, x: float, y: float) -> QPoint:
+    """Return the pixel of a place on the plate."""
+    ox, oy = plate_origin(plan_of(shell))
+    drawing = bench.view.drawing
+    assert drawing is not None
+    return bench.view.mapFromScene(ox + x, drawing.height - (oy + y))
+
+
+def drag(qtbot: QtBot, view: object, start: QPoint, end: QPoint, *, drop: bool = True) -> None:
+    port = view.viewport()  # type: ignore[attr-defined]
+    qtbot.mousePress(port, Qt.MouseButton.LeftButton, pos=start)
+    for k in range(1, 6):
+        step = start + (end - start) * k / 5
+        event = QMouseEvent(
+            QMouseEvent.Type.MouseMove, QPointF(step), port.mapToGlobal(QPointF(step)), Qt.MouseButton.NoButton,
+            Qt.MouseButton.LeftButton, Qt.KeyboardModifier.NoModifier,
+        )  # fmt: skip
+        QApplication.sendEvent(port, event)
+    if drop:
+        qtbot.mouseRelease(port, Qt.MouseButton.LeftButton, pos=end)
+
+
+def middle(box: Box) -> tuple[float, float]:
+    return box.centre[0], box.centre[1] + 14
+
+
+def test_a_part_dragged_along_its_rail_stays_there_and_is_pinned(
+    shell: Shell, bench: PlateBench, qtbot: QtBot, settled: Settled
+) -> None:
+    plan = plan_of(shell)
+    rail = plan.plate.rail(plan.plate.rail_of["M1.K"])
+    assert rail is not None
+    x, y = middle(plan.plate.boxes["M1.K"])
+    end = pixel(bench, shell, rail.x + rail.length - 40, y)
+    drag(qtbot, bench.view, pixel(bench, shell, x, y), end)
+    settled()
+    after = plan_of(shell).plate
+    assert after.boxes["M1.K"].x > plan.plate.boxes["M1.K"].x + 50 and after.rail_of["M1.K"] == rail.code
+    assert plan_of(shell).job.ledger.places["M1.K"].is_held and find_faults(after) == ()
+    assert bench.pin.text() == "Unpin" and "wires" in bench.words.text()
+
+
+def test_what_is_illegal_says_so_while_it_is_dragged_and_is_not_kept(
+    shell: Shell, bench: PlateBench, qtbot: QtBot, settled: Settled
+) -> None:
+    before = plan_of(shell)
+    duct = before.plate.levels[0].box
+    x, y = middle(before.plate.boxes["C1.T"])
+    start, end = pixel(bench, shell, x, y), pixel(bench, shell, x, duct.centre[1])
+    drag(qtbot, bench.view, start, end, drop=False)
+    assert bench.words.text().startswith("✗") and "mm" in bench.words.text() and bench.words.objectName() == "danger"
+    qtbot.mouseRelease(bench.view.viewport(), Qt.MouseButton.LeftButton, pos=end)
+    settled()
+    assert plan_of(shell).plate.boxes == before.plate.boxes and bench.words.text().startswith("✗")
+
+
+def test_esc_puts_a_part_back(shell: Shell, bench: PlateBench, qtbot: QtBot) -> None:
+    before = plan_of(shell)
+    x, y = middle(before.plate.boxes["M1.K"])
+    drag(qtbot, bench.view, pixel(bench, shell, x, y), pixel(bench, shell, x + 150, y), drop=False)
+    qtbot.keyClick(bench.view, Qt.Key.Key_Escape)
+    qtbot.mouseRelease(bench.view.viewport(), Qt.MouseButton.LeftButton, pos=pixel(bench, shell, x + 150, y))
+    assert plan_of(shell).plate.boxes == before.plate.boxes
+
+
+def test_arrow_keys_nudge_and_undo_takes_it_back(
+    shell: Shell, bench: PlateBench, qtbot: QtBot, settled: Settled
+) -> None:
+    last = max(
+        plan_of(shell).plate.rail_of,
+        key=lambda n: (plan_of(shell).plate.rail_of[n] == "R1", plan_of(shell).plate.boxes[n].x),
+    )
+    before = plan_of(shell).plate.boxes[last].x
+    shell.hub.select(last)
+    qtbot.keyClick(bench.view, Qt.Key.Key_Right, Qt.KeyboardModifier.ShiftModifier)
+    settled()
+    qtbot.keyClick(bench.view, Qt.Key.Key_Right)
+    settled()
+    assert plan_of(shell).plate.boxes[last].x == pytest.approx(before + 11)
+    shell.session.undo()
+    settled()
+    assert plan_of(shell).plate.boxes[last].x == pytest.approx(before + 10)
+
+
+def test_two_clicks_swap_two_parts(shell: Shell, bench: PlateBench, qtbot: QtBot, settled: Settled) -> None:
+    plan = plan_of(shell)
+    pairs = combinations([n for n in plan.plate.rail_of if not n.startswith("X")], 2)
+    one, other = next(pair for pair in pairs if try_swap(plan.plate, *pair)[1].is_legal)
+    shell.hub.select(one)
+    qtbot.mouseClick(bench.swap, Qt.MouseButton.LeftButton)
+    x, y = plan.plate.boxes[other].centre
+    qtbot.mouseClick(bench.view.viewport(), Qt.MouseButton.LeftButton, pos=pixel(bench, shell, x, y + 12))
+    settled()
+    for moved, to in ((one, other), (other, one)):
+        assert plan_of(shell).plate.boxes[moved].centre == pytest.approx(plan.plate.boxes[to].centre)
+
+
+def test_a_duct_is_added_where_one_clicks_and_taken_away_again(
+    shell: Shell, bench: PlateBench, qtbot: QtBot, settled: Settled
+) -> None:
+    before = {d.code for d in plan_of(shell).plate.ducts}
+    qtbot.mouseClick(bench.level, Qt.MouseButton.LeftButton)
+    low = min(d.box.y for d in plan_of(shell).plate.levels)
+    qtbot.mouseClick(bench.view.viewport(), Qt.MouseButton.LeftButton, pos=pixel(bench, shell, 300, low / 2))
+    settled()
+    (new,) = {d.code for d in plan_of(shell).plate.ducts} - before
+    shell.hub.select(new)
+    qtbot.mouseClick(bench.remove, Qt.MouseButton.LeftButton)
+    settled()
+    assert {d.code for d in plan_of(shell).plate.ducts} == before
+
+
+def test_arranging_shows_how_far_it_is_can_be_stopped_and_shortens_the_wires(
+    shell: Shell, bench: PlateBench, qtbot: QtBot, settled: Settled
+) -> None:
+    before = plan_of(shell)
+    qtbot.mouseClick(bench.arrange, Qt.MouseButton.LeftButton)
+    qtbot.waitUntil(lambda: bench.progress.isVisible() and bench.progress.bar.value() > 0, timeout=20_000)
+    qtbot.mouseClick(bench.progress.stop, Qt.MouseButton.LeftButton)
+    qtbot.waitUntil(lambda: not bench.progress.isVisible(), timeout=20_000)
+    settled()
+    assert "stopped" in shell.message.text() and plan_of(shell).plate.boxes == before.plate.boxes
+    qtbot.mouseClick(bench.arrange, Qt.MouseButton.LeftButton)
+    qtbot.waitUntil(lambda: bench.progress.isVisible(), timeout=5_000)
+    qtbot.waitUntil(lambda: not bench.progress.isVisible(), timeout=60_000)
+    settled()
+    wires = [sum(c.length_mm * c.size.mm2 for c in p.conductors if c.kind == "wire") for p in (before, plan_of(shell))]
+    assert wires[1] < wires[0] and find_faults(plan_of(shell).plate) == ()
+
+
+def choose(qtbot: QtBot, box: QComboBox, words: str) -> None:
+    box.setFocus()
+    for _ in range(box.count()):
+        if box.currentText() == words:
+            return
+        qtbot.keyClick(box, Qt.Key.Key_Down)
+    raise AssertionError(words)
+
+
+@pytest.mark.parametrize("words", ["All wires", "Fill of ducts", "Losses in W", "Clearances", "Reach of wires"])
+def test_each_overlay_lies_over_the_plate(shell: Shell, bench: PlateBench, qtbot: QtBot, words: str) -> None:
+    before = len(bench.view.scene().items())
+    choose(qtbot, bench.overlay, words)
+    assert len(bench.view.scene().items()) > before + 3
+
+
+def test_the_figures_say_reserve_longest_wire_fill_and_heat(shell: Shell, bench: PlateBench) -> None:
+    plan = plan_of(shell)
+    longest = max(c.length_mm for c in plan.conductors if c.kind == "wire" and c.legs)
+    texts = {name: value.text() for name, value in bench.figures.values.items()}
+    assert texts["Longest wire"] == f"{longest / 1000:.2f} m" and texts["Heat inside"] == f"{plan.panel.heat_w:.0f} W"
+    assert texts["Reserve on rails"].endswith("%") and texts["Fullest duct"].endswith("%")
+
+
+def test_the_smallest_enclosure_is_proposed_with_what_stops_the_next_smaller(
+    shell: Shell, bench: PlateBench, qtbot: QtBot, settled: Settled
+) -> None:
+    qtbot.mouseClick(bench.enclosure, Qt.MouseButton.LeftButton)
+    qtbot.waitUntil(lambda: "Smallest of the series" in bench.proposal.text(), timeout=30_000)
+    lines = bench.proposal.text().splitlines()
+    assert len(lines) >= 2 and "mm" in lines[1]
+    qtbot.mouseClick(bench.take, Qt.MouseButton.LeftButton)
+    settled()
+    now = plan_of(shell).job.enclosure
+    assert f"{now.width:g} x {now.height:g} x {now.depth:g} mm" in lines[0]
+
+
+# -- the door
+
+
+def door_pixel(bench: DoorBench, x: float, y: float) -> QPoint:
+    drawing = bench.view.drawing
+    assert drawing is not None
+    return bench.view.mapFromScene(DOOR_CORNER[0] + x, drawing.height - (DOOR_CORNER[1] + y))
+
+
+def test_a_device_is_dragged_on_the_door_and_not_onto_another(
+    shell: Shell, door: DoorBench, qtbot: QtBot, settled: Settled
+) -> None:
+    cutouts = {c.device: c for c in plan_of(shell).door.cutouts if c.device != "Q0"}
+    one, other = list(cutouts.values())[:2]
+    drag(qtbot, door.view, door_pixel(door, one.x, one.y), door_pixel(door, other.x + 6, other.y))
+    settled()
+    assert door.words.text().startswith("✗") and "too close" in door.words.text()
+    qtbot.waitUntil(lambda: door.view.isVisible())
+    spots = ((x, y) for y in range(100, 600, 20) for x in range(60, 440, 20))
+    x, y = next(at for at in spots if try_door_move(plan_of(shell), one.device, *at, snap=False).is_legal)
+    drag(qtbot, door.view, door_pixel(door, one.x, one.y), door_pixel(door, x, y))
+    settled()
+    moved = next(c for c in plan_of(shell).door.cutouts if c.device == one.device)
+    assert (moved.x, moved.y) == pytest.approx((x, y), abs=10)
+    assert plan_of(shell).job.ledger.places[one.device].is_held
+
+
+def test_two_entries_that_agree_open_the_step_and_one_alone_does_not(
+    shell: Shell, door: DoorBench, qtbot: QtBot, settled: Settled
+) -> None:
+    cutout = next(c for c in plan_of(shell).door.cutouts if c.device != "Q0")
+    shell.hub.select(cutout.device)
+    key = f"cutout:{cutout.device}"
+    operation = next(op for op in shell.session.record.progress.operations if op.key == key)  # type: ignore[union-attr]
+    shell.session.record.tick(operation)
+    assert "measure it twice" in shell.message.text()
+    for x in (cutout.x, cutout.x + 0.5):
+        for box, value in ((door.card.x_box, x), (door.card.y_box, cutout.y)):
+            box.setFocus()
+            box.selectAll()
+            qtbot.keyClicks(box, f"{value:.1f}")
+        qtbot.mouseClick(door.card.enter, Qt.MouseButton.LeftButton)
+    assert door.card.state.text().startswith("✓") and "1 of" in door.count.text()
+    shell.session.record.tick(operation)
+    assert key in shell.session.record.progress.done  # type: ignore[union-attr]
+
+
+def test_section_and_stations_are_shown_beside_the_door(shell: Shell, door: DoorBench, qtbot: QtBot) -> None:
+    choose(qtbot, door.chooser, "Side section")
+    assert door.view.drawing is not None and door.view.drawing.name == "section"
+    assert "mm" in door.facts.text() and "shut or swinging" in door.facts.text()
