@@ -188,6 +188,13 @@ def bench_grid() -> None:
     grid.main()
 
 
+def bench_plate() -> None:
+    """Print what arranging saves and what a move by hand costs."""
+    import plate
+
+    plate.main()
+
+
 def bench_routes() -> None:
     """Print our duct network against networkx on the same ducts."""
     import networkx as nx
@@ -393,3 +400,4 @@ if __name__ == "__main__":
     bench_window()
     bench_wire_table()
     bench_sheets()
+    bench_plate()

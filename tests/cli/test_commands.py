@@ -80,6 +80,9 @@ def test_export_writes_what_was_asked_for(brief: Path, tmp_path: Path) -> None:
         "plate.svg",
         "plate.dxf",
         "plate.pdf",
+        "plate-template.svg",
+        "plate-template.dxf",
+        "plate-template.pdf",
     }
     assert riktig("export", brief, tmp_path / "out", "--only", "wyres").returncode == 2
 

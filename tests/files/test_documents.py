@@ -9,6 +9,7 @@ import openpyxl
 import pytest
 from pypdf import PdfReader
 
+from riktig.drawings.shop_papers import hole_rows
 from riktig.files import documents
 from riktig.files.plan_json import plan_to_dict
 from riktig.files.tables import all_tables
@@ -84,7 +85,7 @@ def test_schedules_have_the_counts_of_the_plan(plan: Plan, folder: Path) -> None
     assert len(rows["wires"]) == len(wires)
     assert {r["number"] for r in rows["wires"]} == {c.number for c in wires}
     assert (len(rows["terminals"]), len(rows["cuts"])) == (len(plan.clamps), len(plan.cuts))
-    assert len(rows["drill"]) == len(plan.holes) + len(plan.door.cutouts)
+    assert len(rows["drill"]) == len(hole_rows(plan)) >= len(plan.holes) + len(plan.door.cutouts) + len(plan.entries)
     assert sum(int(r["count"]) for r in rows["labels"] if r["kind"] == "wire") == 2 * len(wires)
     parts = sum(float(r["quantity"]) for r in rows["bom"] if r["unit"] == "pc")
     bars = {(c.profile, c.bar) for c in plan.cuts}

@@ -6,6 +6,7 @@ from typing import TYPE_CHECKING, Any, TypeVar
 
 from PySide6.QtCore import QObject, QTimer, Signal
 
+from riktig.app.long_work import LongWork
 from riktig.app.record_keeper import RecordKeeper
 from riktig.app.worker import PROCESS_ENDED, Worker
 from riktig.app.worker_process import Bundle, Edit, Helper, LongEdit
@@ -28,14 +29,13 @@ class Session(QObject):
     sheets_changed = Signal(object)
     stale_changed = Signal(object)
     kept = Signal(str)
-    progress_told = Signal(float)
-    """How far a long edit is, 0 to 1; 1 when it has ended, one way or the other."""
     refused = Signal(str)
     failed = Signal(str)
 
     def __init__(self, helper: Helper | None = None, parent: QObject | None = None) -> None:
         super().__init__(parent)
         self.worker = Worker(helper, self)
+        self.long = LongWork(self.worker, self)
         self.file: JobFile | None = None
         self.job: Job | None = None
         self.bundle: Bundle | None = None
@@ -44,7 +44,6 @@ class Session(QObject):
         self._gestures: dict[int, str] = {}
         self._latest = 0
         self._shown = {"bundle": 0, "sheets": 0, "work": 0}
-        self._long = 0
         self._waiting: list[Callable[[], None]] = []
         self._seen = (0, 0, 0)
         self._follower = QTimer(self)
@@ -58,7 +57,6 @@ class Session(QObject):
         self.worker.work_ready.connect(self._on_worker_work_ready)
         self.worker.edit_refused.connect(self._on_worker_edit_refused)
         self.worker.work_failed.connect(self._on_worker_work_failed)
-        self.worker.progress_told.connect(self._on_worker_progress_told)
 
     @property
     def is_read_only(self) -> bool:
@@ -118,25 +116,20 @@ class Session(QObject):
 
     # -- the Job
 
-    def apply(self, edit: Edit, gesture: str) -> None:
-        """Send an edit to the worker; it is stored when it comes back settled. Without an open job nothing is sent."""
+    def apply(self, edit: Edit | LongEdit, gesture: str, *, takes_time: bool = False) -> None:
+        """Send an edit to the worker; it is stored when it comes back settled. Without an open job nothing is sent.
+
+        How far one is that takes its time, `long` tells.
+        """
         if self.file is None:
             return
         if self.is_read_only:
             self.refused.emit("this job is open in another window: this one only looks on")
             return
-        self._latest = self.worker.edit(edit)
+        self._latest = self.worker.edit(edit, takes_time=takes_time)
+        if takes_time:
+            self.long.begin(self._latest)
         self._gestures[self._latest] = gesture
-        self.stale_changed.emit(self.stale_parts)
-
-    def apply_long(self, edit: LongEdit, gesture: str) -> None:
-        """Send an edit that takes its time; how far it is comes by `progress_told`."""
-        if self.file is None or self.is_read_only:
-            self.apply(_nothing, gesture)
-            return
-        self._latest = self._long = self.worker.edit_long(edit)
-        self._gestures[self._latest] = gesture
-        self.progress_told.emit(0.0)
         self.stale_changed.emit(self.stale_parts)
 
     def issue(self, name: str) -> None:
@@ -194,17 +187,7 @@ class Session(QObject):
             self.refused.emit(str(error))
             return None
 
-    def _on_worker_progress_told(self, number: int, progress: tuple[float, float]) -> None:
-        if number == self._long:
-            self.progress_told.emit(progress[0])
-
-    def _end_long(self, number: int) -> None:
-        if number == self._long:
-            self._long = 0
-            self.progress_told.emit(1.0)
-
     def _on_worker_job_settled(self, number: int, job: "Job") -> None:
-        self._end_long(number)
         gesture = self._gestures.pop(number, "edit")
         file = self.file
         if file is None:
@@ -246,7 +229,6 @@ class Session(QObject):
         return True
 
     def _on_worker_edit_refused(self, number: int, message: str) -> None:
-        self._end_long(number)
         was_edit = self._gestures.pop(number, None) is not None
         if was_edit and number == self._latest and self.job is not None:
             self._latest = self.worker.load(self.job)
@@ -258,7 +240,6 @@ class Session(QObject):
 
     def _on_worker_work_failed(self, number: int, report: str) -> None:
         """Go on from the last Job that was kept; a load that fails is not tried again."""
-        self._end_long(self._long)
         was_edit = self._gestures.pop(number, None) is not None
         has_ended = report == PROCESS_ENDED
         if has_ended:
@@ -280,10 +261,6 @@ class Session(QObject):
         self.record.follow(before[2])
         if version[:2] != before[:2]:
             self._take_job(self.file.load_job())
-
-
-def _nothing(job: "Job") -> "Job":
-    return job
 
 
 def copy_file(source: Path, target: Path) -> None:

@@ -54,13 +54,9 @@ class Worker(QObject):
         """Make a settled Job the present one; return the number of the request."""
         return self._send("load", job)
 
-    def edit(self, edit: Edit) -> int:
-        """Apply an edit to the present Job; return the number of the request."""
-        return self._send("edit", edit)
-
-    def edit_long(self, edit: LongEdit) -> int:
-        """Apply an edit that takes its time to the present Job; return the number of the request."""
-        return self._send("long", edit)
+    def edit(self, edit: Edit | LongEdit, *, takes_time: bool = False) -> int:
+        """Apply an edit to the present Job; return the number of the request. One that takes its time tells how far it is."""
+        return self._send("long" if takes_time else "edit", edit)
 
     def stop_long(self) -> None:
         """Ask the long edit that is under way to stop; the Job then stays as it was."""

@@ -24,7 +24,7 @@ def check_holes(plan: Plan) -> Iterator[Finding]:
                 rule="door-too-small",
                 severity=Severity.MUST,
                 subject=cutout.device,
-                message=f"{plan.tags[cutout.device]} does not fit on the door: take a larger enclosure, or put it elsewhere",
+                message=f"{plan.name_of(cutout.device)} does not fit on the door: take a larger enclosure, or put it elsewhere",
                 evidence=f"{cutout.x:.0f}, {cutout.y:.0f} mm",
                 limit=f"{plan.door.width:.0f} x {plan.door.height:.0f} mm",
                 source="geometry",
@@ -36,7 +36,7 @@ def check_holes(plan: Plan) -> Iterator[Finding]:
                 rule="door-holes-close",
                 severity=Severity.MUST,
                 subject=other.device,
-                message=f"{plan.tags[one.device]} and {plan.tags[other.device]} sit {missing:.0f} mm too close on the door: "
+                message=f"{plan.name_of(one.device)} and {plan.name_of(other.device)} sit {missing:.0f} mm too close on the door: "
                 "move one",
                 evidence=f"{abs(one.x - other.x):.0f}, {abs(one.y - other.y):.0f} mm apart",
                 limit=limit,
@@ -51,8 +51,8 @@ def check_depth(plan: Plan) -> Iterator[Finding]:
         Geometry, with common practice for frame, rail and the bend of wires.
     """
     for fault in plan.door.meetings:
-        door = plan.tags[fault.door]
-        other = "the frame of the enclosure" if fault.plate == FRAME else plan.tags.get(fault.plate, fault.plate)
+        door = plan.name_of(fault.door)
+        other = "the frame of the enclosure" if fault.plate == FRAME else plan.name_of(fault.plate)
         how = f"when the door has opened {fault.angle:.0f} degrees" if fault.angle else "when the door is shut"
         yield Finding(
             rule="door-depth",

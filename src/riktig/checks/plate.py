@@ -45,7 +45,7 @@ def check_places(plan: Plan) -> Iterator[Finding]:
                 rule=f"plate-{fault.kind}",
                 severity=Severity.MUST,
                 subject=fault.item,
-                message=say_fault(fault, lambda key: plan.tags.get(key, key)),
+                message=say_fault(fault, plan.name_of),
                 evidence=f"{fault.missing:.0f} mm missing",
                 limit="0 mm",
                 source="common practice, no source" if fault.kind in {FaultKind.ROOM, FaultKind.REACH} else "geometry",

@@ -83,7 +83,7 @@ def draw_door_face(pen: Pen, plan: Plan, shift: Point) -> None:
         )
     hit = {fault.door for fault in door.meetings}
     for cutout in door.cutouts:
-        draw_cutout(pen, plan, cutout, shift, is_hit=cutout.device in hit, name=lambda d: plan.tags[d])
+        draw_cutout(pen, plan, cutout, shift, is_hit=cutout.device in hit, name=plan.name_of)
 
 
 def draw_cutout(
@@ -98,14 +98,21 @@ def draw_cutout(
 ) -> None:
     """Draw a cut-out with its bezel, tag and legend; a round one of a standard size with its notch against turning."""
     x, y = shift[0] + cutout.x, shift[1] + cutout.y
-    device = plan.circuit.device(cutout.device)
+    device = plan.circuit.index.get(cutout.device)
     ref = cutout.device
     edge = Tone.DANGER if is_hit else Tone.INK
     if cutout.diameter:
         hole = hole_for(cutout.diameter)
         r = cutout.diameter / 2
         pen.circle(x, y, r + 4, fill=Tone.PART, tone=edge, width=1.4 if is_hit else 0.6, ref=ref)
-        pen.circle(x, y, r, fill=_COLOURS.get(device.colour or "", Tone.PAPER), width=0.5, ref=ref)
+        pen.circle(
+            x,
+            y,
+            r,
+            fill=_COLOURS.get((device.colour or "") if device is not None else "", Tone.PAPER),
+            width=0.5,
+            ref=ref,
+        )
         if cutout.device != "Q0" and hole is not None and hole.recess_h is not None and hole.recess_b is not None:
             notch = hole.recess_h - hole.diameter / 2
             pen.rect(
@@ -131,7 +138,7 @@ def draw_cutout(
         pen.text(beside, y - 2.5, name(cutout.device), size=5, bold=True, ref=ref, layer=Layer.TAG)
     else:
         pen.text(x, low - 11, name(cutout.device), size=9, anchor=Anchor.MIDDLE, bold=True, ref=ref, layer=Layer.TAG)
-        words = "Main switch" if cutout.device == "Q0" else device.title.split(",")[0]
+        words = "Main switch" if cutout.device == "Q0" else device.title.split(",")[0] if device is not None else ""
         _draw_legend(pen, x, top + 3, words, ref)
 
 
@@ -151,7 +158,7 @@ def draw_door_hand(plan: Plan, move: DoorMove) -> tuple[Item, ...]:
     pen.rect(x - b.w / 2 - 6, y - b.h / 2 - 6, b.w + 12, b.h + 12, tone=tone, width=2.4, radius=3)
     for line in (((x, DOOR_CORNER[1]), (x, y)), ((DOOR_CORNER[0], y), (x, y))):
         pen.line(*line, width=0.8, tone=tone, dashed=True)
-    words = f"{plan.tags[move.cutout.device]} {'✓' if move.is_legal else '✗'}  {move.cutout.x:g} / {move.cutout.y:g}"
+    words = f"{plan.name_of(move.cutout.device)} {'✓' if move.is_legal else '✗'}  {move.cutout.x:g} / {move.cutout.y:g}"
     pen.text(x, y + b.h / 2 + 12, words, size=12, anchor=Anchor.MIDDLE, bold=True, tone=tone)
     return tuple(pen.items)
 
@@ -182,7 +189,7 @@ def draw_station(plan: Plan, station: Station) -> Drawing:
     pen.text(left, height - 22, title, size=9, bold=True)
     pen.rect(left, low, station.width, station.height, fill=Tone.STEEL, width=0.8, radius=3)
     for cutout in station.cutouts:
-        draw_cutout(pen, plan, cutout, (left, low), is_hit=False, name=lambda d: plan.tags[d], is_station=True)
+        draw_cutout(pen, plan, cutout, (left, low), is_hit=False, name=plan.name_of, is_station=True)
         pen.text(left - 5, low + cutout.y - 3, f"{cutout.y:g}", size=5, anchor=Anchor.RIGHT, mono=True, tone=Tone.QUIET)
     for words, box in station.legends:
         pen.rect(left + box.x, low + box.y, box.w, box.h, fill=Tone.PAPER, width=0.4)

@@ -106,7 +106,7 @@ def _draw_arc(pen: Pen, plan: Plan, solid: Solid, hinge: Point) -> None:
         points.append((hinge[0] + side * radius * cos(angle), hinge[1] + radius * sin(angle)))
     tone = Tone.DANGER if solid.name in _hits(plan) else Tone.DONE
     pen.line(*points, width=1.2, tone=tone, dashed=True, ref=solid.name)
-    pen.text(points[-1][0] + 10 * side, points[-1][1], plan.tags[solid.name], size=14, tone=tone, ref=solid.name)
+    pen.text(points[-1][0] + 10 * side, points[-1][1], plan.name_of(solid.name), size=14, tone=tone, ref=solid.name)
 
 
 def _draw_solid(pen: Pen, plan: Plan, solid: Solid, at: Point, *, is_faint: bool, is_door: bool) -> None:
@@ -126,5 +126,5 @@ def _draw_solid(pen: Pen, plan: Plan, solid: Solid, at: Point, *, is_faint: bool
             (x, y), (end, y + 6), (end, y + b.h - 6), (x, y + b.h), width=0.5, tone=tone, dashed=True, ref=solid.name
         )
     if not is_duct and b.h >= 12:
-        tag = plan.tags.get(solid.name, solid.name)
+        tag = plan.name_of(solid.name)
         pen.text(x + body / 2, y + b.h / 2 - 6, tag, size=12, anchor=Anchor.MIDDLE, tone=tone, ref=solid.name)

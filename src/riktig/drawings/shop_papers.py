@@ -33,7 +33,7 @@ def hole_rows(plan: Plan) -> list[HoleRow]:
         ("plate", h.x, h.y, h.diameter, 0.0, 0.0, h.fix, plan.tags.get(h.target, h.target)) for h in plan.holes
     ]
     rows.extend(
-        ("door", round(c.x, 1), round(c.y, 1), c.diameter, c.w, c.h, "through, tap its fixings", plan.tags[c.device])
+        ("door", round(c.x, 1), round(c.y, 1), c.diameter, c.w, c.h, "through, tap its fixings", plan.name_of(c.device))
         for c in plan.door.cutouts
     )
     rows.extend(
@@ -52,7 +52,7 @@ def hole_rows(plan: Plan) -> list[HoleRow]:
     for station in plan.stations:
         sheet = f"station {station.location}"
         rows.extend(
-            (sheet, round(c.x, 1), round(c.y, 1), c.diameter, c.w, c.h, "through, notch upward", plan.tags[c.device])
+            (sheet, round(c.x, 1), round(c.y, 1), c.diameter, c.w, c.h, "through, notch upward", plan.name_of(c.device))
             for c in station.cutouts
         )
         rows.extend(

@@ -47,7 +47,7 @@ def door_template(plan: Plan) -> Drawing | None:
     pen = Pen()
     _outline(pen, plan.door.width, plan.door.height)
     for c in plan.door.cutouts:
-        tag = plan.tags[c.device]
+        tag = plan.name_of(c.device)
         if c.diameter:
             _hole(pen, c.x, c.y, c.diameter, f"ø{c.diameter:g} {tag}", c.device)
         else:

@@ -256,9 +256,9 @@ def _door(plan: Plan) -> dict[str, Any]:
         "width": plan.door.width,
         "height": plan.door.height,
         "cutouts": [
-            {"for": plan.tags[c.device], "x": c.x, "y": c.y, "diameter": c.diameter}
+            {"for": plan.name_of(c.device), "x": c.x, "y": c.y, "diameter": c.diameter}
             if c.diameter
-            else {"for": plan.tags[c.device], "x": c.x, "y": c.y, "w": c.w, "h": c.h}
+            else {"for": plan.name_of(c.device), "x": c.x, "y": c.y, "w": c.w, "h": c.h}
             for c in plan.door.cutouts
         ],
         "hinge": plan.job.enclosure.hinge,
@@ -275,7 +275,7 @@ def _door(plan: Plan) -> dict[str, Any]:
                 "depth": s.depth,
                 "fits": s.fits,
                 "cutouts": [
-                    {"for": plan.tags[c.device], "x": c.x, "y": c.y, "diameter": c.diameter} for c in s.cutouts
+                    {"for": plan.name_of(c.device), "x": c.x, "y": c.y, "diameter": c.diameter} for c in s.cutouts
                 ],
                 "glands": [
                     {"for": g.cable, "fitting": g.fitting, "x": g.x, "z": g.z, "diameter": g.diameter} for g in s.glands

@@ -93,7 +93,9 @@ def with_places(job: Job, values: dict[str, str]) -> Job:
     frame = (RAIL_KEY, DUCT_KEY)
     old = {k: c for k, c in job.ledger.places.items() if c.is_held or not (k.startswith(frame) or k in values)}
     new = {key: Choice(value=value) for key, value in values.items() if key not in old or not old[key].is_held}
-    size = Choice(value=f"{plate_size(job)[0]:g} {plate_size(job)[1]:g} {ARRANGED}")
+    before = job.ledger.places.get(SIZE)
+    arranged = Choice(value=f"{plate_size(job)[0]:g} {plate_size(job)[1]:g} {ARRANGED}")
+    size = before if before is not None and before.is_held else arranged
     return settle(replace(job, ledger=replace(job.ledger, places={**old, **new, SIZE: size})))
 
 

@@ -6,7 +6,7 @@ Frame: mm, origin at the lower left corner of the door seen from the front, x ri
 from collections.abc import Mapping, Sequence
 from dataclasses import dataclass
 
-from riktig.catalogue.model import Part
+from riktig.catalogue.model import Mounting, Part
 from riktig.job.ledger import Choices
 from riktig.job.model import Job
 from riktig.plan.circuit import DOOR, DOOR_STUD, Circuit
@@ -28,6 +28,8 @@ STRIP_DEPTH_MM = 50.0
 """How far terminals stand out from their rail (common practice, no source)."""
 WINDOW = "window"
 """What the cut-out of the door's window is called; its place in the ledger is kept like that of a device."""
+WINDOW_FRAME_MM, WINDOW_DEPTH_MM = 20.0, 15.0
+"""How wide the frame of a window is around its cut-out, and how deep it reaches in (common practice, no source)."""
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
@@ -66,9 +68,23 @@ class DoorLayout:
     shaft: float | None = None
 
 
-def _door_devices(circuit: Circuit) -> list[str]:
+def _door_devices(job: Job, circuit: Circuit) -> list[str]:
+    """Return what has a place on the door: its devices in drawing order, then the window."""
     zones = zones_of(circuit)
-    return [d.id for d in circuit.devices if zones[d.id] == DOOR and d.id != DOOR_STUD]
+    devices = [d.id for d in circuit.devices if zones[d.id] == DOOR and d.id != DOOR_STUD]
+    return [*devices, WINDOW] if job.enclosure.window is not None else devices
+
+
+def _with_window(job: Job, parts: Mapping[str, Part]) -> Mapping[str, Part]:
+    """Return the parts with that of the window, if there is one: its cut-out with a frame around it."""
+    if job.enclosure.window is None:
+        return parts
+    w, h = job.enclosure.window
+    window = Part(
+        code=WINDOW, kind=WINDOW, title="Window", width=w + 2 * WINDOW_FRAME_MM, height=h + 2 * WINDOW_FRAME_MM, depth=WINDOW_DEPTH_MM,
+        mounting=Mounting.DOOR, elements=(), terminals=(), ratings={"cut_w": w, "cut_h": h}, traits={},
+    )  # fmt: skip
+    return {**parts, WINDOW: window}
 
 
 def allocate_door(
@@ -87,7 +103,7 @@ def allocate_door(
     behind = plate_solids(plate, {name: parts[name].depth if name in parts else STRIP_DEPTH_MM for name in plate.boxes})
     grid = [spot for spot in _grid(job) if handle is None or _is_clear(spot, handle)]
     owner = {d.id: d.owner for d in circuit.devices}
-    devices = _door_devices(circuit)
+    devices, parts = _door_devices(job, circuit), _with_window(job, parts)
     result: dict[str, str] = {}
     placed: list[Box] = []
     taken: list[Box] = []
@@ -217,7 +233,8 @@ def read_door(job: Job, circuit: Circuit, parts: Mapping[str, Part], plate: Plat
     """Return the door as the ledger has it; a door handle carries the centre of the main switch over from the plate."""
     cutouts: list[Cutout] = []
     boxes: dict[str, Box] = {}
-    for device in _door_devices(circuit):
+    parts = _with_window(job, parts)
+    for device in _door_devices(job, circuit):
         _, x_text, y_text = places[device].value.split()
         x, y, part = float(x_text), float(y_text), parts[device]
         boxes[device] = _box_of(part, x, y)

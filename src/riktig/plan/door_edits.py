@@ -61,7 +61,7 @@ def try_door_move(plan: Plan, device: str, x: float, y: float, *, snap: bool = T
     others = [c for c in plan.door.cutouts if c.device != device]
     xs, ys = ([c.x for c in others], [c.y for c in others]) if snap else ([], [])
     cutout = replace(before, x=_snap(x, xs), y=_snap(y, ys))
-    return DoorMove(cutout=cutout, problems=tuple(_problems(plan, cutout, others, lambda d: plan.tags.get(d, d))))
+    return DoorMove(cutout=cutout, problems=tuple(_problems(plan, cutout, others, plan.name_of)))
 
 
 def is_movable(plan: Plan, device: str) -> bool:
@@ -84,7 +84,9 @@ def _problems(plan: Plan, cutout: Cutout, others: list[Cutout], name: Callable[[
         missing, _ = missing_between(cutout, other)
         if missing > 1e-6:
             found.append(f"{missing:.0f} mm too close to {name(other.device)}")
-    part = plan.parts[cutout.device]
+    part = plan.parts.get(cutout.device)
+    if part is None:
+        return found
     behind = plate_solids(
         plan.plate, {n: plan.parts[n].depth if n in plan.parts else STRIP_DEPTH_MM for n in plan.plate.boxes}
     )

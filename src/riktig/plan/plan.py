@@ -87,6 +87,10 @@ class Plan:
         device, _, mark = terminal.rpartition(":")
         return f"{self.tags.get(device, device)}:{mark}"
 
+    def name_of(self, key: str) -> str:
+        """Return what people call a device, strip, rail, duct or cut-out."""
+        return self.tags.get(key, key)
+
     @property
     def bridges(self) -> tuple[tuple[str, ...], ...]:
         """The strip terminals that each bridge joins, from left to right."""

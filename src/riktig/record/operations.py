@@ -113,8 +113,8 @@ def _drillings(plan: Plan) -> list[Operation]:
         at = f"{cutout.x:g}/{cutout.y:g}"
         found.append(
             Operation(
-                key=f"cutout:{cutout.device}", phase=Phase.DRILL, batch="door", title=f"Cut the door for {plan.tags[cutout.device]}",
-                detail=f"{size} at {at}, within {cutout.tolerance:g} mm; drill and tap, deburr, square up the bezel",
+                key=f"cutout:{cutout.device}", phase=Phase.DRILL, batch="door", title=f"Cut the door for {plan.name_of(cutout.device)}",
+                detail=f"{size} at {at}, within {cutout.tolerance:g} mm; measure three times before you cut, deburr, square up the bezel",
                 as_planned=at, ref=cutout.device,
             )
         )  # fmt: skip

@@ -84,12 +84,12 @@ class PlateBench(Bench):
             self.overlay.addItem(tr(name), sort)
         self.overlay.currentIndexChanged.connect(self._show_overlay)
         self.progress = ProgressLine(tr("Looking for the shortest wires"))
-        self.progress.stopped.connect(session.worker.stop_long)
-        session.progress_told.connect(self.progress.show_share)
+        self.progress.stopped.connect(session.long.stop)
+        session.long.told.connect(self.progress.show_share)
         self.arrange = button(
             tr("Arrange"), role="primary", tip=tr("Order all parts for the least wire; what is pinned stays")
         )
-        self.arrange.clicked.connect(lambda: session.apply_long(arrange_with, tr("arrange the plate")))
+        self.arrange.clicked.connect(lambda: session.apply(arrange_with, tr("arrange the plate"), takes_time=True))
         self.enclosure = button(
             tr("Smallest enclosure?"), tip=tr("Try the standard series, and what stops the next smaller one")
         )
