@@ -19,14 +19,14 @@ from riktig.app.shell import Shell  # noqa: E402
 from riktig.app.theme.theme import Variant, apply_theme, load_theme  # noqa: E402
 from riktig.app.value_card import ValueCard  # noqa: E402
 from riktig.drawings.sheet_set import draw_sheets  # noqa: E402
+from riktig.drawings.template import plate_template  # noqa: E402
 from riktig.files.brief_reader import parse_brief  # noqa: E402
-from riktig.plan.plan import compute_plan  # noqa: E402
+from riktig.plan.plan import Plan, compute_plan  # noqa: E402
 
 SHEETS = (
     ("sheet-power", "iec", "Power circuit: M2 Mill"),
     ("sheet-columns", "iec", "Control circuit: M1 Apple elevator"),
     ("sheet-rungs", "ul", "Control circuit: M4 Wet auger"),
-    ("sheet-terminals", "iec", "Terminals X2"),
 )
 FOLDER = Path(__file__).parent.parent / "docs" / "screenshots"
 
@@ -51,6 +51,20 @@ def shoot_sheet(name: str, world: str, title: str) -> None:
     view.show_drawing(next(sheet for sheet in draw_sheets(plan) if title in sheet.title))
     QTest.qWait(100)
     view.grab().save(str(FOLDER / f"{name}.png"))
+    view.close()
+
+
+def shoot_template(plan: Plan) -> None:
+    """Take a part of the full-size template of the plate, where something is screwed to it."""
+    drawing = plate_template(plan)
+    box = plan.plate.boxes["C1.T"]
+    view = DrawingView(load_theme(Variant.LIGHT), "template")
+    view.resize(1280, 800)
+    view.show()
+    view.show_drawing(drawing)
+    view.show_part(max(0.0, box.x - 260), box.y - 90, 480, 300)
+    QTest.qWait(100)
+    view.grab().save(str(FOLDER / "template.png"))
     view.close()
 
 
@@ -84,16 +98,9 @@ def main(names: list[str]) -> None:
     brief.rungs.editor.setPlainText("C2+ > TANK.alarm:no > K99:coil > C2-")
     shoot("brief-paths")
     brief.rungs.editor.clear()
-    brief.show_page(3)
-    shoot("brief-contacts")
     brief.show_page(4)
     brief.side.turn_to(1)
     shoot("short-circuit")
-    brief.what_if.power.slider.setValue(brief.what_if.power.slider.value() + 5)
-    brief.what_if.air.slider.setValue(44)
-    QTest.qWait(1500)
-    shoot("what-if")
-    brief.what_if.put_back()
     brief.show_page(0)
     brief.side.turn_to(3)
     shell.hub.select("M2")
@@ -117,9 +124,28 @@ def main(names: list[str]) -> None:
         if not names or name in names:
             shoot_sheet(name, world, sheet)
     shell.show_stage("plate")
-    wire = next(c for c in shell.session.bundle.plan.conductors if c.number == "1" and c.location == "plate")
-    shell.hub.select(f"wire:{wire.id}")
+    plate = shell.bench("plate")
+    wait_for(shell)
+    plate.arrange.click()
+    QTest.qWait(500)
+    while plate.progress.isVisible():
+        QTest.qWait(200)
+    plate.overlay.setCurrentIndex(1)
+    shell.hub.select("M2.K")
     shoot("plate")
+    shell.hub.select("")
+    plate.overlay.setCurrentIndex(2)
+    shoot("plate-fill")
+    plate.overlay.setCurrentIndex(0)
+    shell.show_stage("door")
+    door = shell.bench("door")
+    shell.hub.select("M1.S1")
+    check = shell.session.record.progress.checks["cutout:M1.S1"].planned
+    for _ in range(2):
+        shell.session.record.measure_place(check, check.x, check.y + 0.5)
+    shoot("door")
+    if not names or "template" in names:
+        shoot_template(shell.session.bundle.plan)
     shell.show_stage("wires")
     shell.hub.select("net:5")
     shoot("wires")
@@ -131,6 +157,9 @@ def main(names: list[str]) -> None:
     shell.show_stage("build")
     work = shell.session.record.progress.operations
     first_wire = next(i for i, op in enumerate(work) if op.key.startswith("wire:")) + 31
+    for planned in shell.session.record._work.cutouts:
+        for _ in range(2):
+            shell.session.record.measure_place(planned, planned.x, planned.y)
     for operation in work[:first_wire]:
         shell.session.record.tick(operation)
     shoot("build")
@@ -143,9 +172,10 @@ def main(names: list[str]) -> None:
     QTest.keyClick(bench.entry, Qt.Key.Key_Return)
     shoot("test")
     shell.toggle_theme()
-    shell.show_stage("plate")
-    shell.hub.select("M1.K")
-    shoot("plate-dark")
+    shell.show_stage("door")
+    shell.hub.select("A1.S")
+    door.chooser.setCurrentIndex(1)
+    shoot("section-dark")
     shell.close()
 
 

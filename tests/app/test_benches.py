@@ -27,7 +27,7 @@ def test_the_day_sheet_tells_how_far_each_stage_is(shell: Shell) -> None:
     for operation in record.progress.operations[:4]:  # type: ignore[union-attr]
         record.tick(operation)
     assert "nothing to decide" in stage_text(shell, "Brief")
-    assert "4 of 263 steps" in stage_text(shell, "Build")
+    assert "4 of 265 steps" in stage_text(shell, "Build")
     assert "0 of 37 wires" in stage_text(shell, "Wires")
     assert [s.shortcut for s in STAGES] == ["1", "2", "3", "5", "6", "9", "0"]
 
@@ -137,7 +137,7 @@ def test_the_build_shows_stages_what_follows_and_rework(shell: Shell, qtbot: QtB
             record.tick(operation)
     bench = shell.bench("build")
     bars = [bar.format() for bar in bench.findChildren(QProgressBar)]
-    assert bars[0].startswith("✓ cut pieces") and bars[1] == "mark and drill  0 / 17"
+    assert bars[0].startswith("✓ cut pieces") and bars[1] == "mark and drill  0 / 19"
     shell.session.apply(_narrower, "narrower")
     settled()
     lines = [bench._rework.item(i).text() for i in range(bench._rework.count())]  # type: ignore[attr-defined]
@@ -157,9 +157,9 @@ def test_probe_points_stand_on_the_plate_and_the_next_test_is_one_key_away(shell
     shell.show_stage("test")
     bench = shell.bench("test")
     before = words(bench, qtbot)
-    assert "Wire L1: Q0:2/T1 to Q1:1" in before and "at most" in before and "locked off" in before
+    assert "Wire L1: Q1:1 to F2:1" in before and "at most" in before and "locked off" in before
     qtbot.keyClick(bench.entry, Qt.Key.Key_F6)  # type: ignore[attr-defined]
-    assert "Wire L1: Q1:1 to F2:1" in words(bench, qtbot)
+    assert "Wire L1: Q0:2/T1 to Q1:1" in words(bench, qtbot)
     assert bench.list.count() == len(shell.session.record.progress.tests)  # type: ignore[attr-defined,union-attr]
 
 

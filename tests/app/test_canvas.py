@@ -1,16 +1,18 @@
 """The canvas and the table by themselves, worked with mouse, wheel and keys."""
 
+from dataclasses import replace
+
 import pytest
 from PySide6.QtCore import QPoint, QPointF, Qt
 from PySide6.QtGui import QWheelEvent
 from PySide6.QtWidgets import QApplication
 from pytestqt.qtbot import QtBot
 
-from riktig.app.canvas.items import build_items
+from riktig.app.canvas.items import DrawnItem, group_items
 from riktig.app.canvas.view import DrawingView
 from riktig.app.table import Column, TableModel
 from riktig.app.theme.theme import Theme, Variant, load_theme
-from riktig.drawings.display import Drawing, Pen, Tone
+from riktig.drawings.display import Drawing, Pen, Rect, Tone
 
 
 @pytest.fixture
@@ -102,8 +104,20 @@ def test_marks_and_overlays_come_and_go(view: DrawingView) -> None:
     assert len(view.scene().items()) == count
 
 
-def test_one_item_stands_for_one_thing(theme: Theme, drawing: Drawing) -> None:
-    assert [item.ref for item in build_items(drawing, theme)] == [None, "box", "net:1", "net:2", "tag"]
+def test_one_item_stands_for_one_thing(drawing: Drawing) -> None:
+    assert [ref for ref, _, _ in group_items(drawing)] == [None, "box", "net:1", "net:2", "tag"]
+
+
+def test_what_looks_as_before_keeps_its_item_and_what_changed_gets_another(view: DrawingView, drawing: Drawing) -> None:
+    before = {item.ref: item for item in view.scene().items() if isinstance(item, DrawnItem)}
+    changed = replace(
+        drawing,
+        items=tuple(replace(i, x=i.x + 1) if isinstance(i, Rect) and i.ref == "box" else i for i in drawing.items),
+    )
+    view.show_drawing(changed)
+    after = {item.ref: item for item in view.scene().items() if isinstance(item, DrawnItem)}
+    assert after.keys() == before.keys() and after["box"] is not before["box"]
+    assert all(after[ref] is before[ref] for ref in before if ref != "box")
 
 
 def test_a_new_look_and_a_new_drawing_keep_the_marks(view: DrawingView, drawing: Drawing) -> None:

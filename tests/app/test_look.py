@@ -7,7 +7,7 @@ import pytest
 from PySide6.QtGui import QColor, QImage, QPainter
 from PySide6.QtWidgets import QApplication, QStyleOptionGraphicsItem
 
-from riktig.app.canvas.items import build_items
+from riktig.app.canvas.items import DrawnItem, group_items
 from riktig.app.theme.theme import Variant, load_theme
 from riktig.drawings.sheet_set import draw_sheets
 from support import plan_of, small_text
@@ -40,7 +40,10 @@ def test_text_reaches_the_contrast_of_the_guideline(variant: Variant) -> None:
 
 def test_drawing_does_not_lose_references_to_none(qapp: QApplication) -> None:
     """PySide6 6.12.0 drops one at each paint and aborts after some thousand draws on Python 3.11."""
-    items = build_items(draw_sheets(plan_of(small_text()))[0], load_theme(Variant.LIGHT))[:20]
+    drawing, theme = draw_sheets(plan_of(small_text()))[0], load_theme(Variant.LIGHT)
+    items = [
+        DrawnItem(key[0], members, drawing.height, theme) for key, members in list(group_items(drawing).items())[:20]
+    ]
     image = QImage(200, 200, QImage.Format.Format_ARGB32)
     option = QStyleOptionGraphicsItem()
     before = sys.getrefcount(None)

@@ -13,6 +13,7 @@ import traceback
 from collections import deque
 from collections.abc import Callable
 from dataclasses import dataclass
+from functools import cached_property
 from multiprocessing.connection import Connection
 from typing import TYPE_CHECKING, Any
 
@@ -36,16 +37,36 @@ PROGRESS_S = 0.1
 Message = tuple[str, int, Any]
 
 
-@dataclass(frozen=True, slots=True)
+@dataclass(frozen=True)
 class Bundle:
-    """What screens show of a Job first: the Plan, its findings, the single-line diagram and the plate."""
+    """What screens show of a Job first: the Plan, its findings and the single-line diagram. Plate and door are drawn where they are
+    first asked for: that takes less time than to send them.
+    """
 
     plan: "Plan"
     findings: "tuple[Finding, ...]"
     single_line: "Drawing"
-    plate: "Drawing"
-    plate_alone: "Drawing"
-    door: "Drawing"
+
+    @cached_property
+    def plate(self) -> "Drawing":
+        """Plate and door."""
+        from riktig.drawings.plate import draw_plate
+
+        return draw_plate(self.plan)
+
+    @cached_property
+    def plate_alone(self) -> "Drawing":
+        """The plate without the door."""
+        from riktig.drawings.plate import draw_plate
+
+        return draw_plate(self.plan, with_door=False)
+
+    @cached_property
+    def door(self) -> "Drawing":
+        """The door with centre lines."""
+        from riktig.drawings.door import draw_door
+
+        return draw_door(self.plan)
 
 
 @dataclass(frozen=True, slots=True)
@@ -69,20 +90,11 @@ def start_helper() -> Helper:
 def make_bundle(job: "Job") -> Bundle:
     """Return what is shown first of a settled Job."""
     from riktig.checks.run import find_all
-    from riktig.drawings.door import draw_door
-    from riktig.drawings.plate import draw_plate
     from riktig.drawings.single_line import draw_single_line
     from riktig.plan.plan import compute_plan
 
     plan = compute_plan(job)
-    return Bundle(
-        plan,
-        find_all(plan),
-        draw_single_line(plan),
-        draw_plate(plan),
-        draw_plate(plan, with_door=False),
-        draw_door(plan),
-    )
+    return Bundle(plan, find_all(plan), draw_single_line(plan))
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)

@@ -1,6 +1,6 @@
 """Owns the list of rules and their order. Must not judge anything itself."""
 
-from collections.abc import Callable, Iterator
+from collections.abc import Callable, Iterable, Iterator
 
 from riktig.checks import door, fit, heat, parts, plate, practice, protection, sizes, wiring
 from riktig.checks.finding import SEVERITIES, Finding
@@ -49,6 +49,26 @@ RULES: tuple[Callable[[Plan], Iterator[Finding]], ...] = (
     practice.check_return_school,
     practice.check_supply_protection,
 )
+
+
+PLACE_RULES: tuple[Callable[[Plan], Iterator[Finding]], ...] = (
+    plate.check_places,
+    door.check_holes,
+    door.check_depth,
+    door.check_shaft,
+    door.check_entries,
+    fit.check_ducts,
+    fit.check_pieces,
+)
+"""Rules that judge where things stand, and nothing else."""
+_OF_PLACES = ("plate-", "door-", "shaft-", "entry-", "duct-", "piece-")
+
+
+def find_moved(plan: Plan, before: Iterable[Finding]) -> tuple[Finding, ...]:
+    """Return all findings of a Plan in which only places differ from one with known findings, worst first."""
+    found = [finding for rule in PLACE_RULES for finding in rule(plan)]
+    found.extend(finding for finding in before if not finding.rule.startswith(_OF_PLACES))
+    return tuple(sorted(found, key=lambda f: SEVERITIES.index(f.severity)))
 
 
 def find_all(plan: Plan) -> tuple[Finding, ...]:

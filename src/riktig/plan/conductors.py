@@ -2,7 +2,7 @@
 
 from collections import Counter
 from collections.abc import Mapping
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 from math import ceil
 from typing import Any
 
@@ -247,6 +247,30 @@ def _measure(
         (ax, ay), (bx, by) = geometry.door_point(link.a), geometry.door_point(link.b)
         return None, _round_up(abs(ax - bx) + abs(ay - by) + 2 * TAIL_MM)
     return None, _round_up(BOX_PITCH_MM + 2 * TAIL_MM)
+
+
+def measure_again(
+    conductors: tuple[Conductor, ...], geometry: Geometry, network: DuctNetwork, moved: frozenset[str] | None
+) -> tuple[Conductor, ...]:
+    """Return the same conductors with their ways and lengths on another plate or door; cores stay as long as their cables.
+
+    Args:
+        conductors: all of them.
+        geometry: where their ends are now.
+        network: the ducts now.
+        moved: the devices that moved while the ducts stayed, None where anything may have.
+    """
+    made = []
+    for c in conductors:
+        is_touched = moved is None or device_of(c.a) in moved or device_of(c.b) in moved
+        if is_touched and c.kind == "wire" and c.location in {PLATE, DOOR, HINGE}:
+            link = Link(a=c.a, b=c.b, number=c.number, where=c.location)
+            route, length = _measure(link, geometry, network, {}, None)
+            legs = route.legs if route is not None else ()
+            if (length, legs) != (c.length_mm, c.legs):
+                c = replace(c, length_mm=length, legs=legs)  # noqa: PLW2901 the same conductor, measured again
+        made.append(c)
+    return tuple(made)
 
 
 def _round_up(mm: float) -> float:

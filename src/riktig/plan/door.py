@@ -118,9 +118,10 @@ def allocate_door(
     for device in devices:
         if device in result:
             continue
-        begins = owner[device] != last_owner and last_owner is not None and owner[device] is not None
+        mine = owner.get(device)
+        begins = mine != last_owner and last_owner is not None and mine is not None
         after = _last_x(result) if begins else -1.0
-        last_owner = owner[device]
+        last_owner = mine
         near = [*placed, *taken] if _is_large(parts[device]) else placed
         found = _first_free(open_spots, parts[device], near, job, after, behind)
         x, y = found or _first_free(open_spots, parts[device], near, job, after) or _beyond(job, len(result))

@@ -17,6 +17,8 @@ SNAP_MM = 8.0
 """How near a dragged device comes to the centre line of another before it is drawn onto it."""
 WEB_MM = 10.0
 """Sheet that stays between two cut-outs of no standard size (common practice, no source)."""
+_FAR_MM = 100.0
+"""Cut-outs so far apart are never too close."""
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
@@ -40,12 +42,15 @@ def missing_between(one: Cutout, other: Cutout) -> tuple[float, str]:
     Source:
         IEC 60947-5-1 6.3, from memory; the web: common practice, no source.
     """
+    over = min(one.box.overlap(other.box))
+    if over < -_FAR_MM:
+        return over, ""
     sizes = [hole_for(c.diameter) if c.diameter else None for c in (one, other)]
     x, y = abs(one.x - other.x), abs(one.y - other.y)
     if sizes[0] is not None and sizes[1] is not None:
         px, py = (max(getattr(s, axis) for s in sizes if s is not None) for axis in ("pitch_x", "pitch_y"))
         return min(px - x, py - y), f"{px:g} x {py:g} mm"
-    return min(one.box.overlap(other.box)) + WEB_MM, f"{WEB_MM:g} mm of sheet between"
+    return over + WEB_MM, f"{WEB_MM:g} mm of sheet between"
 
 
 def try_door_move(plan: Plan, device: str, x: float, y: float, *, snap: bool = True) -> DoorMove:

@@ -3,6 +3,8 @@
 from collections.abc import Mapping
 from dataclasses import dataclass
 
+from riktig.catalogue.loader import all_parts
+from riktig.job.ledger import Choices
 from riktig.job.model import Job
 from riktig.plan.circuit import Circuit
 from riktig.plan.climate import needs_of_climate
@@ -27,6 +29,7 @@ from riktig.plan.sized import SizedValue, chosen_values
 from riktig.plan.sizing import MotorSize
 from riktig.plan.starter_sizes import StarterSizes, size_starters
 from riktig.plan.supplies import needs_of_controls
+from riktig.standards.tables import own_digests
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
@@ -52,8 +55,34 @@ class Electrical:
         return size_sections(job, self.circuit, self.chosen.parts, potentials, self.starters, self.load)
 
 
+_Inputs = tuple[tuple[object, ...], tuple[Choices, ...], object, tuple[str, ...]]
+_KEPT = 2
+_memory: list[tuple[_Inputs, Electrical]] = []
+
+
 def wire_up(job: Job) -> Electrical:
     """Return the electrical half of the Plan; choices in the ledger that still serve are kept.
+
+    The last results are remembered: what only moves something on the plate or draws a wire another way asks for the same half again.
+    """
+    inputs = _inputs_of(job)
+    for known, found in _memory:
+        if known == inputs:
+            return found
+    made = _wire_up(job)
+    _memory[:] = [(inputs, made), *_memory[: _KEPT - 1]]
+    return made
+
+
+def _inputs_of(job: Job) -> _Inputs:
+    """Return all that the electrical half is made from: the Job without its ledger, and what it reads of that."""
+    decided = tuple(getattr(job, name) for name in Job.model_fields if name not in {"ledger", "revision"})
+    ledger = job.ledger
+    return decided, (ledger.parts, ledger.contacts, ledger.values, ledger.tags), all_parts(), own_digests()
+
+
+def _wire_up(job: Job) -> Electrical:
+    """Return the electrical half of the Plan.
 
     Parts are chosen in two passes: what hangs on the control supplies first, then the supplies for that load.
     """

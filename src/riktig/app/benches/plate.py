@@ -17,6 +17,7 @@ from riktig.app.theme.theme import Theme
 from riktig.app.widgets import button, label, scrolled, set_state
 from riktig.app.worker_process import Bundle
 from riktig.checks.plate import say_fault
+from riktig.checks.run import find_moved
 from riktig.drawings.display import Item
 from riktig.drawings.plate import draw_wire, geometry_of, plate_origin
 from riktig.drawings.plate_overlays import Overlay, draw_hand, draw_overlay
@@ -24,7 +25,9 @@ from riktig.plan import plate_edits
 from riktig.plan.arranging import arrange_with, pin_all
 from riktig.plan.conductors import Conductor
 from riktig.plan.lookup import Lookup
+from riktig.plan.moved import with_layout
 from riktig.plan.plan import Plan
+from riktig.plan.plate import PlateLayout
 from riktig.plan.plate_edits import Move
 from riktig.plan.plate_faults import PlateFault, find_faults
 from riktig.plan.plate_figures import plate_figures
@@ -54,11 +57,18 @@ def wire_overlay(plan: Plan, conductors: tuple[Conductor, ...]) -> list[Item]:
     return [item for c in conductors for item in draw_wire(plan, c, geometry, width=width)[0].items]
 
 
+def move_bundle(bundle: Bundle, layout: PlateLayout) -> Bundle:
+    """Return what is shown at once when things on the plate have moved, before the worker has settled that."""
+    plan = with_layout(bundle.plan, layout)
+    return Bundle(plan, find_moved(plan, bundle.findings), bundle.single_line)
+
+
 class PlateBench(Bench):
     """The plate with everything on it. A drag shows at once what is wrong where the part would go; only what is legal is kept."""
 
     def __init__(self, session: Session, hub: Hub, theme: Theme) -> None:
         super().__init__(session, hub, theme)
+        self._bundle: Bundle | None = None
         self._plan: Plan | None = None
         self._lookup: Lookup | None = None
         self._known: tuple[PlateFault, ...] | None = None
@@ -147,7 +157,7 @@ class PlateBench(Bench):
 
     def show_bundle(self, bundle: Bundle, lookup: Lookup) -> None:
         """Show the plate."""
-        self._plan, self._lookup = bundle.plan, lookup
+        self._bundle, self._plan, self._lookup = bundle, bundle.plan, lookup
         self._known, self._moves, self._held = None, (), ""
         plate = bundle.plan.plate
         self.view.take_movable(
@@ -236,6 +246,9 @@ class PlateBench(Bench):
         self._moves = (move,)
         self._show_overlay()
         self._say_move(move)
+        if move.is_legal:
+            ahead = with_layout(self._plan, move.layout)
+            self.figures.show_figures(ahead, plate_figures(ahead))
 
     def _say_move(self, move: Move) -> None:
         if move.is_legal:
@@ -252,6 +265,8 @@ class PlateBench(Bench):
     def _put_back(self) -> None:
         self._moves, self._held = (), ""
         self._show_overlay()
+        if self._plan is not None:
+            self.figures.show_figures(self._plan, plate_figures(self._plan))
         self._say(tr("Put back."))
 
     def _on_view_nudged(self, dx: float, dy: float) -> None:
@@ -269,6 +284,8 @@ class PlateBench(Bench):
             self._say("✗ " + "; ".join(say_fault(fault, self._name) for fault in faults[:2]), "danger")
             return
         self.session.apply(partial(plate_edits.keep_moves, moves=plate_edits.places_of(moves)), gesture)
+        if self._bundle is not None and not self.session.is_read_only:
+            self.session.show_ahead(move_bundle(self._bundle, moves[-1].layout))
 
     # -- rails, ducts, pins
 

@@ -3,7 +3,6 @@
 Scene coordinates are mm with y down; a drawing of height h puts its y at h - y.
 """
 
-from collections import defaultdict
 from dataclasses import dataclass
 from itertools import pairwise
 
@@ -204,19 +203,19 @@ def _text_path(item: Text, height: float) -> QPainterPath:
     return transform.map(glyphs)
 
 
-def build_items(drawing: Drawing, theme: Theme) -> list[DrawnItem]:
-    """Return the items of a drawing: the background first, then one for each thing, link and spot in the order in which they are met."""
-    groups: defaultdict[tuple[str | None, str, str], list[Primitive]] = defaultdict(list)
+ItemKey = tuple[str | None, str, str]
+"""Ref, link and spot of what one item depicts."""
+
+
+def group_items(drawing: Drawing) -> dict[ItemKey, list[Primitive]]:
+    """Return what each item of a drawing is made of: the background first, then one for each thing, link and spot in the order in
+    which they are met.
+    """
+    groups: dict[ItemKey, list[Primitive]] = {(None, "", ""): []}
     for item in drawing.items:
         link = (item.link or "") if isinstance(item, Text | Symbol) else ""
         if isinstance(item, Symbol):
-            groups[(item.ref, link, item.spot)].extend(item.primitives())
+            groups.setdefault((item.ref, link, item.spot), []).extend(item.primitives())
         else:
-            groups[(item.ref, link, "")].append(item)
-    background = groups.pop((None, "", ""), [])
-    items = [DrawnItem(None, background, drawing.height, theme)]
-    items.extend(
-        DrawnItem(ref, members, drawing.height, theme, link=link, spot=spot)
-        for (ref, link, spot), members in groups.items()
-    )
-    return items
+            groups.setdefault((item.ref, link, ""), []).append(item)
+    return groups

@@ -6,14 +6,14 @@ from PySide6.QtCore import QPoint, QRectF, Qt, Signal
 from PySide6.QtGui import QContextMenuEvent, QKeyEvent, QMouseEvent, QPainter, QResizeEvent, QTransform, QWheelEvent
 from PySide6.QtWidgets import QGraphicsScene, QGraphicsView, QWidget
 
-from riktig.app.canvas.items import DrawnItem, build_items
+from riktig.app.canvas.items import DrawnItem, ItemKey, group_items
 from riktig.app.theme.theme import Theme
 from riktig.drawings.display import Drawing, Item, Primitive, Symbol
 
 CLICK_SLACK_PX = 5
 LINK_REACH_MM = 1.0
 ZOOM_STEP = 1.2
-_OVERLAY_Z = 10.0
+_OVERLAY_Z, _Z_STEP = 10.0, 1e-4
 
 
 class DrawingView(QGraphicsView):
@@ -40,6 +40,7 @@ class DrawingView(QGraphicsView):
         self._theme = theme
         self._drawing: Drawing | None = None
         self._items: dict[str, list[DrawnItem]] = {}
+        self._drawn: dict[ItemKey, tuple[list[Primitive], DrawnItem]] = {}
         self._overlay: list[DrawnItem] = []
         self._marked: tuple[str, ...] = ()
         self._pressed: QPoint | None = None
@@ -57,7 +58,7 @@ class DrawingView(QGraphicsView):
         if drawing is old:
             return
         self._drawing = drawing
-        self._rebuild()
+        self._rebuild(keep=old is not None and drawing is not None and old.height == drawing.height)
         if drawing is not None and (old is None or (old.width, old.height) != (drawing.width, drawing.height)):
             self.fit()
 
@@ -66,19 +67,32 @@ class DrawingView(QGraphicsView):
         self._theme = theme
         self._rebuild()
 
-    def _rebuild(self) -> None:
-        scene = self.scene()
-        self._overlay.clear()
+    def _rebuild(self, *, keep: bool = False) -> None:
+        """Make the items of the drawing; with `keep` those that look as before stay as they are."""
+        scene, drawing = self.scene(), self._drawing
+        self.show_overlay(())
         self._items.clear()
-        scene.clear()
-        if self._drawing is None:
-            return
-        scene.setSceneRect(QRectF(0, 0, self._drawing.width, self._drawing.height))
-        for item in build_items(self._drawing, self._theme):
-            scene.addItem(item)
+        before, self._drawn = self._drawn, {}
+        groups = group_items(drawing) if drawing is not None else {}
+        for place, (key, members) in enumerate(groups.items()):
+            known, item = before.get(key, (None, None))
+            if not keep or item is None or known != members:
+                ref, link, spot = key
+                item = DrawnItem(
+                    ref, members, drawing.height if drawing is not None else 0.0, self._theme, link=link, spot=spot
+                )
+                scene.addItem(item)
+            else:
+                del before[key]
+            item.setZValue(place * _Z_STEP)
+            self._drawn[key] = (members, item)
             if item.ref is not None:
                 self._items.setdefault(item.ref, []).append(item)
-        self.mark(self._marked)
+        for _, item in before.values():
+            scene.removeItem(item)
+        if drawing is not None:
+            scene.setSceneRect(QRectF(0, 0, drawing.width, drawing.height))
+            self.mark(self._marked)
 
     def show_overlay(self, items: Sequence[Item]) -> None:
         """Draw items over the drawing, in its own mm; an empty list removes them."""
