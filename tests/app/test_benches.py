@@ -29,7 +29,7 @@ def test_the_day_sheet_tells_how_far_each_stage_is(shell: Shell) -> None:
     assert "nothing to decide" in stage_text(shell, "Brief")
     assert "4 of 265 steps" in stage_text(shell, "Build")
     assert "0 of 37 wires" in stage_text(shell, "Wires")
-    assert [s.shortcut for s in STAGES] == ["1", "2", "3", "5", "6", "9", "0"]
+    assert [s.shortcut for s in STAGES] == ["1", "2", "3", "4", "5", "6", "9", "0"]
 
 
 def test_the_day_sheet_says_when_something_is_to_be_decided(shell: Shell, qtbot: QtBot, settled: Settled) -> None:
@@ -159,7 +159,7 @@ def test_probe_points_stand_on_the_plate_and_the_next_test_is_one_key_away(shell
     before = words(bench, qtbot)
     assert "Wire L1: Q1:1 to F2:1" in before and "at most" in before and "locked off" in before
     qtbot.keyClick(bench.entry, Qt.Key.Key_F6)  # type: ignore[attr-defined]
-    assert "Wire L1: Q0:2/T1 to Q1:1" in words(bench, qtbot)
+    assert "Wire L2: Q1:3 to F2:3" in words(bench, qtbot)
     assert bench.list.count() == len(shell.session.record.progress.tests)  # type: ignore[attr-defined,union-attr]
 
 

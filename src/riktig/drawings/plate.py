@@ -258,10 +258,14 @@ def terminal_point(plan: Plan, geometry: Geometry, terminal: str) -> Point | Non
     return None
 
 
-def draw_wire(plan: Plan, conductor: Conductor, geometry: Geometry, *, width: float = 3.0) -> tuple[Pen, bool]:
+def draw_wire(
+    plan: Plan, conductor: Conductor, geometry: Geometry, *, width: float = 3.0, with_door: bool = True
+) -> tuple[Pen, bool]:
     """Return a pen with the way of a conductor in its own colour, and whether it can be seen on plate or door."""
     pen = Pen()
     paths = wire_path(plan, conductor, geometry)
+    if not with_door:
+        paths = paths[:1] if conductor.location != DOOR else ()
     for points in paths:
         pen.line(*points, width=width, tone=wire_tone(conductor.colour), ref=f"wire:{conductor.id}")
     return pen, bool(paths)

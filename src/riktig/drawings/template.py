@@ -32,7 +32,9 @@ def plate_template(plan: Plan) -> Drawing:
     drilled = {hole.target for hole in plan.holes}
     for name, box in plate.boxes.items():
         if name in drilled:
-            _box(pen, box, Layer.PART, plan.tags.get(name, name))
+            x, y = box.centre
+            pen.line(*_edges(box), width=0.25, tone=Tone.QUIET, layer=Layer.PART)
+            pen.text(x, y - 2.5, plan.name_of(name), size=5, anchor=Anchor.MIDDLE, tone=Tone.QUIET, layer=Layer.PART)
     for hole in plan.holes:
         words = f"ø{hole.diameter:g} {plan.tags.get(hole.target, hole.target)}"
         _hole(pen, hole.x, hole.y, hole.diameter, words, hole.target)

@@ -50,11 +50,13 @@ _OVERLAYS = (
 _IDLE = "Drag a part; arrow keys nudge what is selected, with Shift by 10 mm. Wheel zooms, Home fits."
 
 
-def wire_overlay(plan: Plan, conductors: tuple[Conductor, ...]) -> list[Item]:
-    """Return the ways of conductors over the plate drawing."""
+def wire_overlay(plan: Plan, conductors: tuple[Conductor, ...], *, with_door: bool = True) -> list[Item]:
+    """Return the ways of conductors over the plate drawing, and over the door where that is beside it."""
     geometry = geometry_of(plan)
     width = WIRE_WIDTH_MM if len(conductors) == 1 else SEVERAL_WIDTH_MM
-    return [item for c in conductors for item in draw_wire(plan, c, geometry, width=width)[0].items]
+    return [
+        item for c in conductors for item in draw_wire(plan, c, geometry, width=width, with_door=with_door)[0].items
+    ]
 
 
 def move_bundle(bundle: Bundle, layout: PlateLayout) -> Bundle:
@@ -186,7 +188,7 @@ class PlateBench(Bench):
             return
         items = list(draw_overlay(self._plan, Overlay(self.overlay.currentData())))
         ref = self.hub.selection
-        items.extend(wire_overlay(self._plan, self._lookup.conductors(ref)) if ref else ())
+        items.extend(wire_overlay(self._plan, self._lookup.conductors(ref), with_door=False) if ref else ())
         items.extend(draw_hand(self._plan, self._moves, self._name))
         self.view.show_overlay(items)
 
