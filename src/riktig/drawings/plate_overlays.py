@@ -9,7 +9,7 @@ from riktig.plan.duct_fill import FILL_LIMIT, fill_percent
 from riktig.plan.plan import Plan
 from riktig.plan.plate import Box, PlateLayout
 from riktig.plan.plate_edits import Move
-from riktig.plan.plate_faults import find_faults
+from riktig.plan.plate_faults import FaultKind, find_faults
 from riktig.plan.plate_items import PlateItem
 
 _HALF_FULL = 0.66 * FILL_LIMIT
@@ -129,8 +129,11 @@ def draw_clearances(plan: Plan) -> tuple[Item, ...]:
                 pen.text(ox + b.centre[0], oy + (low + high) / 2 - 5, f"{item.clearance:g}", size=10, anchor=Anchor.MIDDLE,
                          tone=Tone.INK, bold=True, ref=item.id)  # fmt: skip
     boxes = {**plate.boxes, **{r.code: r.box for r in plate.rails}, **{d.code: d.box for d in plate.ducts}}
-    for fault in find_faults(plate):
-        _draw_fault(pen, boxes[fault.item], (ox, oy), f"{fault.missing:.0f} mm missing", fault.item)
+    faults = find_faults(plate)
+    outside = max((f for f in faults if f.kind is FaultKind.OUTSIDE), key=lambda f: f.missing, default=None)
+    for fault in faults:
+        says = fault.kind is not FaultKind.OUTSIDE or fault is outside
+        _draw_fault(pen, boxes[fault.item], (ox, oy), f"{fault.missing:.0f} mm missing" if says else "", fault.item)
     return tuple(pen.items)
 
 

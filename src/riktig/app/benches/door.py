@@ -2,16 +2,15 @@
 
 from functools import partial
 
-from PySide6.QtWidgets import QComboBox, QHBoxLayout, QVBoxLayout, QWidget
+from PySide6.QtWidgets import QComboBox, QVBoxLayout
 
-from riktig.app.benches.bench import Bench
+from riktig.app.benches.hand_bench import HandBench
 from riktig.app.hub import Hub
-from riktig.app.plate.hand_view import HandView
 from riktig.app.plate.measure_card import MARKS, MeasureCard
 from riktig.app.session import Session
 from riktig.app.text import tr
 from riktig.app.theme.theme import Theme
-from riktig.app.widgets import button, label, scrolled, set_state
+from riktig.app.widgets import button, label
 from riktig.app.worker_process import Bundle
 from riktig.drawings.display import Drawing
 from riktig.drawings.door import DOOR_CORNER, block_words, cutout_area, draw_door_hand, draw_station
@@ -24,28 +23,21 @@ from riktig.plan.plan import Plan
 from riktig.record.cutouts import CutoutState
 from riktig.record.progress import Progress
 
-SIDE_WIDTH = 232
 _DOOR, _SECTION = "door", "section"
 
 
-class DoorBench(Bench):
+class DoorBench(HandBench):
     """A device is dragged where it should sit; what stands against that is said at once. Beside it, what is measured before cutting."""
 
     def __init__(self, session: Session, hub: Hub, theme: Theme) -> None:
-        super().__init__(session, hub, theme)
+        super().__init__(session, hub, theme, tr("Door"))
         self._plan: Plan | None = None
         self._bundle: Bundle | None = None
         self._progress: Progress | None = None
         self._held = ""
         self._grip = (0.0, 0.0)
         self._move: DoorMove | None = None
-        self.view = HandView(theme, tr("Door"))
         self.view.picked.connect(hub.select)
-        self.view.grabbed.connect(self._on_view_grabbed)
-        self.view.carried.connect(self._on_view_carried)
-        self.view.dropped.connect(self._on_view_dropped)
-        self.view.let_go.connect(self._put_back)
-        self.view.nudged.connect(self._on_view_nudged)
         self.chooser = QComboBox()
         self.chooser.setAccessibleName(tr("What is shown"))
         self.chooser.currentIndexChanged.connect(self._show_chosen)
@@ -56,22 +48,10 @@ class DoorBench(Bench):
         self.card = MeasureCard()
         self.card.measured.connect(self._on_card_measured)
         self.count = label("", role="quiet")
-        self.words = label("", role="quiet")
-        inner = QVBoxLayout()
-        inner.setContentsMargins(0, 0, 6, 0)
+        column = QVBoxLayout()
         for widget in (self.chooser, self.facts, self.blocks, self.pin, self.card, self.count):
-            inner.addWidget(widget)
-        inner.addStretch(1)
-        holder = QWidget()
-        holder.setLayout(inner)
-        side = scrolled(holder)
-        side.setFixedWidth(SIDE_WIDTH)
-        across = QHBoxLayout()
-        across.addWidget(self.view, 1)
-        across.addWidget(side)
-        layout = QVBoxLayout(self)
-        layout.addLayout(across, 1)
-        layout.addWidget(self.words)
+            column.addWidget(widget)
+        self.lay_out(column)
 
     # -- what is shown
 
@@ -117,7 +97,7 @@ class DoorBench(Bench):
         self.view.show_drawing(self._drawing(plan, bundle, chosen))
         if chosen == _DOOR and (before is None or before.name != bundle.door.name):
             self.view.show_part(*cutout_area(plan))
-        self._show_overlay()
+        self.show_overlay()
         device = self._device(self.hub.selection)
         self.blocks.setText(block_words(plan, device) if device in plan.door.boxes and device in plan.parts else "")
         self.blocks.setVisible(bool(self.blocks.text()))
@@ -132,7 +112,7 @@ class DoorBench(Bench):
             else f"✓ {tr('nothing meets when shut or swinging')}"
         )
         self.facts.setText("\n".join(facts))
-        self._say(tr("Drag a device; arrow keys nudge what is selected. The main switch follows from the plate."))
+        self.say(tr("Drag a device; arrow keys nudge what is selected. The main switch follows from the plate."))
 
     def _drawing(self, plan: Plan, bundle: Bundle, chosen: str) -> Drawing:
         if chosen == _SECTION:
@@ -140,7 +120,8 @@ class DoorBench(Bench):
         station = next((s for s in plan.stations if chosen == f"station {s.location}"), None)
         return draw_station(plan, station) if station is not None else bundle.door
 
-    def _show_overlay(self) -> None:
+    def show_overlay(self) -> None:
+        """Draw what is in the hand."""
         if self._plan is not None:
             self.view.show_overlay(draw_door_hand(self._plan, self._move) if self._move is not None else [])
 
@@ -161,16 +142,6 @@ class DoorBench(Bench):
         words = f"{MARKS[CutoutState.AGREED]} {agreed} {tr('of')} {len(checks)} {tr('cut-outs may be cut')}"
         self.count.setText(words + (f"; ✗ {len(waiting)} {tr('to measure again')}" if waiting else ""))
 
-    def show_theme(self, theme: Theme) -> None:
-        """Draw in another look."""
-        super().show_theme(theme)
-        self.view.set_theme(theme)
-        self._show_overlay()
-
-    def _say(self, text: str, role: str = "quiet") -> None:
-        self.words.setText(text)
-        set_state(self.words, role)
-
     def _device(self, ref: str) -> str:
         """Return the device that a selection stands for."""
         return ref.rpartition(":")[0] if ":" in ref and not ref.startswith(("net:", "wire:", "cable:")) else ref
@@ -179,7 +150,7 @@ class DoorBench(Bench):
 
     def _on_view_grabbed(self, ref: str, x: float, y: float) -> None:
         if self._plan is None or not is_movable(self._plan, ref):
-            self._say(tr("The main switch follows from the plate: move it there."), "danger")
+            self.say(tr("The main switch follows from the plate: move it there."), "danger")
             return
         cutout = next(c for c in self._plan.door.cutouts if c.device == ref)
         self._held = ref
@@ -191,15 +162,15 @@ class DoorBench(Bench):
             return
         at = (x - DOOR_CORNER[0] - self._grip[0], y - DOOR_CORNER[1] - self._grip[1])
         self._move = try_door_move(self._plan, self._held, *at)
-        self._show_overlay()
+        self.show_overlay()
         self._say_move(self._move)
 
     def _say_move(self, move: DoorMove) -> None:
         name = self._plan.tags.get(move.cutout.device, move.cutout.device) if self._plan is not None else ""
         if move.is_legal:
-            self._say(f"✓ {name}: {move.cutout.x:g} / {move.cutout.y:g} mm", "done")
+            self.say(f"✓ {name}: {move.cutout.x:g} / {move.cutout.y:g} mm", "done")
         else:
-            self._say(f"✗ {name}: " + "; ".join(move.problems[:3]), "danger")
+            self.say(f"✗ {name}: " + "; ".join(move.problems[:3]), "danger")
 
     def _on_view_dropped(self, x: float, y: float) -> None:
         self._on_view_carried(x, y)
@@ -207,10 +178,9 @@ class DoorBench(Bench):
         if move is not None:
             self._keep_if_legal(move)
 
-    def _put_back(self) -> None:
+    def drop_hand(self) -> None:
+        """Have nothing in the hand any more."""
         self._move, self._held = None, ""
-        self._show_overlay()
-        self._say(tr("Put back."))
 
     def _on_view_nudged(self, dx: float, dy: float) -> None:
         device = self._device(self.hub.selection)
@@ -224,7 +194,7 @@ class DoorBench(Bench):
             edit = partial(keep_door_place, device=move.cutout.device, x=move.cutout.x, y=move.cutout.y)
             self.session.apply(edit, "move a device on the door")
         else:
-            self._show_overlay()
+            self.show_overlay()
             self._say_move(move)
 
     def _on_pin_clicked(self) -> None:

@@ -5,16 +5,15 @@ from typing import TYPE_CHECKING
 
 from PySide6.QtCore import Qt
 from PySide6.QtGui import QKeySequence, QShortcut
-from PySide6.QtWidgets import QComboBox, QGridLayout, QHBoxLayout, QPushButton, QVBoxLayout, QWidget
+from PySide6.QtWidgets import QComboBox, QGridLayout, QPushButton, QVBoxLayout, QWidget
 
-from riktig.app.benches.bench import Bench
+from riktig.app.benches.hand_bench import HandBench
 from riktig.app.hub import Hub
 from riktig.app.plate.figures_side import FiguresSide, ProgressLine
-from riktig.app.plate.hand_view import HandView
 from riktig.app.session import Session
 from riktig.app.text import tr
 from riktig.app.theme.theme import Theme
-from riktig.app.widgets import button, label, scrolled, set_state
+from riktig.app.widgets import button, label
 from riktig.app.worker_process import Bundle
 from riktig.checks.plate import say_fault
 from riktig.checks.run import find_moved
@@ -38,7 +37,6 @@ if TYPE_CHECKING:
 
 WIRE_WIDTH_MM = 3.2
 SEVERAL_WIDTH_MM = 2.2
-SIDE_WIDTH = 218
 _OVERLAYS = (
     (Overlay.NOTHING, "Nothing over it"),
     (Overlay.WIRES, "All wires"),
@@ -65,11 +63,11 @@ def move_bundle(bundle: Bundle, layout: PlateLayout) -> Bundle:
     return Bundle(plan, find_moved(plan, bundle.findings), bundle.single_line)
 
 
-class PlateBench(Bench):
+class PlateBench(HandBench):
     """The plate with everything on it. A drag shows at once what is wrong where the part would go; only what is legal is kept."""
 
     def __init__(self, session: Session, hub: Hub, theme: Theme) -> None:
-        super().__init__(session, hub, theme)
+        super().__init__(session, hub, theme, tr("Plate"))
         self._bundle: Bundle | None = None
         self._plan: Plan | None = None
         self._lookup: Lookup | None = None
@@ -80,21 +78,14 @@ class PlateBench(Bench):
         self._new = ""
         self._swapping = ""
         self._size: EnclosureSize | None = None
-        self.view = HandView(theme, tr("Plate"))
         self.view.picked.connect(self._on_view_picked)
-        self.view.grabbed.connect(self._on_view_grabbed)
-        self.view.carried.connect(self._on_view_carried)
-        self.view.dropped.connect(self._on_view_dropped)
-        self.view.let_go.connect(self._put_back)
-        self.view.nudged.connect(self._on_view_nudged)
         self.view.spotted.connect(self._on_view_spotted)
-        self.words = label("", role="quiet")
         self.figures = FiguresSide()
         self.overlay = QComboBox()
         self.overlay.setAccessibleName(tr("What is laid over the plate"))
         for sort, name in _OVERLAYS:
             self.overlay.addItem(tr(name), sort)
-        self.overlay.currentIndexChanged.connect(self._show_overlay)
+        self.overlay.currentIndexChanged.connect(self.show_overlay)
         self.progress = ProgressLine(tr("Looking for the shortest wires"))
         self.progress.stopped.connect(session.long.stop)
         session.long.told.connect(self.progress.show_share)
@@ -134,26 +125,15 @@ class PlateBench(Bench):
         )  # fmt: skip
         for made, row, column in places:
             grid.addWidget(made, row, column)
-        inner = QVBoxLayout()
-        inner.setContentsMargins(0, 0, 6, 0)
-        inner.addWidget(self.arrange)
-        inner.addWidget(self.progress)
-        inner.addWidget(self.overlay)
-        inner.addWidget(self.figures)
-        inner.addLayout(grid)
-        for widget in (self.enclosure, self.proposal, self.take):
-            inner.addWidget(widget)
-        inner.addStretch(1)
-        holder = QWidget()
-        holder.setLayout(inner)
-        side = scrolled(holder)
-        side.setFixedWidth(SIDE_WIDTH)
-        across = QHBoxLayout()
-        across.addWidget(self.view, 1)
-        across.addWidget(side)
-        layout = QVBoxLayout(self)
-        layout.addLayout(across, 1)
-        layout.addWidget(self.words)
+        side = QVBoxLayout()
+        above: tuple[QWidget, ...] = (self.arrange, self.progress, self.overlay, self.figures)
+        below: tuple[QWidget, ...] = (self.enclosure, self.proposal, self.take)
+        for widget in above:
+            side.addWidget(widget)
+        side.addLayout(grid)
+        for widget in below:
+            side.addWidget(widget)
+        self.lay_out(side)
 
     # -- what is shown
 
@@ -174,16 +154,17 @@ class PlateBench(Bench):
         if self._plan is None:
             return
         self.view.mark(lookup.marks(ref) if ref else ())
-        self._show_overlay()
+        self.show_overlay()
         item = self._movable(ref)
         choice = self._plan.job.ledger.places.get(plate_edits.ledger_key(self._plan.plate, item)) if item else None
         self.pin.setText(tr("Unpin") if choice is not None and choice.is_held else tr("Pin"))
         self.pin.setEnabled(bool(item))
         self.swap.setEnabled(item in self._plan.plate.items)
         self.remove.setEnabled(bool(item) and item not in self._plan.plate.items)
-        self._say(tr(_IDLE) if not ref else _say_wires(self._plan, lookup.conductors(ref)))
+        self.say(tr(_IDLE) if not ref else _say_wires(self._plan, lookup.conductors(ref)))
 
-    def _show_overlay(self) -> None:
+    def show_overlay(self) -> None:
+        """Draw the overlay, the wires of the selection, and what is in the hand."""
         if self._plan is None or self._lookup is None:
             return
         items = list(draw_overlay(self._plan, Overlay(self.overlay.currentData())))
@@ -191,16 +172,6 @@ class PlateBench(Bench):
         items.extend(wire_overlay(self._plan, self._lookup.conductors(ref), with_door=False) if ref else ())
         items.extend(draw_hand(self._plan, self._moves, self._name))
         self.view.show_overlay(items)
-
-    def show_theme(self, theme: Theme) -> None:
-        """Draw in another look."""
-        super().show_theme(theme)
-        self.view.set_theme(theme)
-        self._show_overlay()
-
-    def _say(self, text: str, role: str = "quiet") -> None:
-        self.words.setText(text)
-        set_state(self.words, role)
 
     def _name(self, key: str) -> str:
         return self._plan.tags.get(key, key) if self._plan is not None else key
@@ -246,7 +217,7 @@ class PlateBench(Bench):
         at = (x - ox - self._grip[0], y - oy - self._grip[1])
         move = plate_edits.try_move(self._plan.plate, self._held, *at, known=self._known)
         self._moves = (move,)
-        self._show_overlay()
+        self.show_overlay()
         self._say_move(move)
         if move.is_legal:
             ahead = with_layout(self._plan, move.layout)
@@ -254,9 +225,9 @@ class PlateBench(Bench):
 
     def _say_move(self, move: Move) -> None:
         if move.is_legal:
-            self._say(f"✓ {self._name(move.key)}: {move.box.x:.0f} / {move.box.y:.0f} mm", "done")
+            self.say(f"✓ {self._name(move.key)}: {move.box.x:.0f} / {move.box.y:.0f} mm", "done")
         else:
-            self._say("✗ " + "; ".join(say_fault(fault, self._name) for fault in move.faults[:2]), "danger")
+            self.say("✗ " + "; ".join(say_fault(fault, self._name) for fault in move.faults[:2]), "danger")
 
     def _on_view_dropped(self, x: float, y: float) -> None:
         self._on_view_carried(x, y)
@@ -264,12 +235,11 @@ class PlateBench(Bench):
         if moves:
             self._keep_if_legal(moves, moves[-1].faults, f"move {self._name(moves[-1].key)}")
 
-    def _put_back(self) -> None:
+    def drop_hand(self) -> None:
+        """Have nothing in the hand any more; the figures are those of the plate again."""
         self._moves, self._held = (), ""
-        self._show_overlay()
         if self._plan is not None:
             self.figures.show_figures(self._plan, plate_figures(self._plan))
-        self._say(tr("Put back."))
 
     def _on_view_nudged(self, dx: float, dy: float) -> None:
         item = self._movable(self.hub.selection)
@@ -282,8 +252,8 @@ class PlateBench(Bench):
         """Keep moves, or say what stands against them and leave everything where it was."""
         self._moves = ()
         if faults:
-            self._show_overlay()
-            self._say("✗ " + "; ".join(say_fault(fault, self._name) for fault in faults[:2]), "danger")
+            self.show_overlay()
+            self.say("✗ " + "; ".join(say_fault(fault, self._name) for fault in faults[:2]), "danger")
             return
         self.session.apply(partial(plate_edits.keep_moves, moves=plate_edits.places_of(moves)), gesture)
         if self._bundle is not None and not self.session.is_read_only:
@@ -295,7 +265,7 @@ class PlateBench(Bench):
         self._new = sort
         self.view.is_spotting = True
         self.view.setCursor(Qt.CursorShape.CrossCursor)
-        self._say(tr("Click where it should go on the plate."))
+        self.say(tr("Click where it should go on the plate."))
 
     def _on_view_spotted(self, x: float, y: float) -> None:
         self.view.is_spotting = False
@@ -324,7 +294,7 @@ class PlateBench(Bench):
         item = self._movable(self.hub.selection)
         if self._plan is not None and item in self._plan.plate.items:
             self._swapping = item
-            self._say(f"{tr('Click what should change places with')} {self._name(item)}.")
+            self.say(f"{tr('Click what should change places with')} {self._name(item)}.")
 
     def _on_remove_clicked(self) -> None:
         item = self._movable(self.hub.selection)
