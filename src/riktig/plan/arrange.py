@@ -5,7 +5,7 @@ Source of the rules: common practice, no source.
 """
 
 import random
-from collections.abc import Callable
+from collections.abc import Callable, Iterator
 from math import exp
 
 from riktig.plan.arrangement import Arrangement, Mark, Slot
@@ -43,6 +43,7 @@ class Search:
         self._at = {k: slot for slot in arrangement.slots for k in (*slot.rail, *slot.fixed)}
         self._free = sorted(self._at)
         self._mark: Mark | None = None
+        self._met: list[Undo] = []
 
     def run(self, progress: Progress = lambda share, cost: True) -> float:
         """Leave the best arrangement found in place and return its cost: several searches from the beginning, each with a chance of its
@@ -62,11 +63,20 @@ class Search:
         for chain in range(CHAINS):
             self._restore(start)
             found = self._anneal(cost, heat, steps, _part_of(progress, 0.8 * chain / CHAINS, 0.8 / CHAINS, best))
+            self._met.append(self._copy())
             if found < best - 1e-6:
-                best, kept = found, self._copy()
+                best, kept = found, self._met[-1]
         self._restore(kept)
         best = self._anneal(best, heat / 10, 2 * steps, _part_of(progress, 0.8, 0.15, best))
-        return self._descend(best, progress)
+        best = self._descend(best, progress)
+        self._met.append(self._copy())
+        return best
+
+    def candidates(self) -> Iterator[None]:
+        """Put the best of each search in place, one after another, the best of all first."""
+        for kept in reversed(self._met):
+            self._restore(kept)
+            yield
 
     def _anneal(self, cost: float, heat: float, steps: int, progress: Progress) -> float:
         """Leave the best arrangement met while cooling down in place and return its cost."""

@@ -11,7 +11,7 @@ from riktig.job.model import Job
 from riktig.plan.arrange import SEED, Progress, Search
 from riktig.plan.arrange_cost import pulls_of, run_keys, weighted_length
 from riktig.plan.arrangement import MIXED, Arrangement, Slot, slots_of
-from riktig.plan.duct_fill import FILL_LIMIT, duct_areas
+from riktig.plan.duct_fill import FILL_TARGET, duct_areas
 from riktig.plan.plan import Plan, compute_plan
 from riktig.plan.plate import DUCT_KEY, RAIL_KEY, PlateLayout, plate_size
 from riktig.plan.plate_items import Band, PlateItem
@@ -23,6 +23,10 @@ from riktig.plan.stack import DUCT_SERIES_MM, ROW_FILL, DuctSizes, Row, first_ro
 def is_pinned(job: Job) -> bool:
     """Return whether something on the plate is held, so that rails and ducts stay where they are."""
     return any(choice.is_held and not choice.value.startswith("door ") for choice in job.ledger.places.values())
+
+
+LEAST_DUCT_MM = (40.0, 60.0)
+"""The smallest duct that is laid between rows (common practice, no source)."""
 
 
 def _go_on(share: float, cost: float) -> bool:
@@ -73,14 +77,18 @@ def _in_rows(start: Job, plan: Plan, seed: int, effort: float, progress: Progres
     rows = first_rows(start, items, ducts)
     slots = slots_of(start, rows, items, ducts, ROW_FILL)
     made = Arrangement(start, items, pulls_of(plan), slots, ducts, run_keys(plan))
-    Search(made, seed=seed, effort=effort).run(progress)
-    done = _with_rows(start, made.rows(), ducts)
-    sized = needed_ducts(compute_plan(done), ducts)
+    search = Search(made, seed=seed, effort=effort)
+    search.run(progress)
+    found = [
+        (compute_plan(_with_rows(start, rows, ducts)), rows) for rows in (made.rows() for _ in search.candidates())
+    ]
+    routed, rows = min(found, key=lambda entry: weighted_length(entry[0]), default=(plan, rows))
+    sized = needed_ducts(routed, ducts)
     if sized != ducts:
-        trial = _with_rows(start, made.rows(), sized)
-        if compute_plan(trial).plate.height_used <= max(plate_size(start)[1], compute_plan(done).plate.height_used):
-            done = trial
-    return done
+        trial = _with_rows(start, rows, sized)
+        if compute_plan(trial).plate.height_used <= max(plate_size(start)[1], routed.plate.height_used):
+            return trial
+    return routed.job
 
 
 def _with_rows(start: Job, rows: Sequence[Row], ducts: DuctSizes) -> Job:
@@ -100,20 +108,19 @@ def with_places(job: Job, values: dict[str, str]) -> Job:
 
 
 def needed_ducts(plan: Plan, ducts: DuctSizes) -> DuctSizes:
-    """Return the sizes of ducts that keep the fill within its limit at their fullest place: one for both uprights, one for each
-    horizontal duct; none is smaller than the usual one.
+    """Return the sizes of ducts that leave room at their fullest place: one for both uprights, one for each horizontal duct; none is
+    smaller than is usual for few wires.
     """
     areas = duct_areas(plan)
 
-    def size(codes: Iterable[str], least: tuple[float, float]) -> tuple[float, float]:
+    def size(*codes: str) -> tuple[float, float]:
         area = max((areas.get(code, 0.0) for code in codes), default=0.0)
-        fitting = (s for s in DUCT_SERIES_MM if s[0] >= least[0] and s[0] * s[1] * FILL_LIMIT >= area)
+        fitting = (s for s in DUCT_SERIES_MM if s >= LEAST_DUCT_MM and s[0] * s[1] * FILL_TARGET >= area)
         return next(fitting, DUCT_SERIES_MM[-1])
 
-    usual = usual_ducts(plan.job)
-    upright = size((duct.code for duct in plan.plate.uprights), usual.upright)
-    single = {k: size((duct.code,), usual.level) for k, duct in enumerate(plan.plate.levels)}
-    return DuctSizes(upright, usual.level, {k: s for k, s in single.items() if s != usual.level})
+    upright = size(*(duct.code for duct in plan.plate.uprights))
+    single = {k: size(duct.code) for k, duct in enumerate(plan.plate.levels)}
+    return DuctSizes(upright, ducts.level, {k: s for k, s in single.items() if s != ducts.level})
 
 
 def _in_frame(start: Job, plan: Plan, seed: int, effort: float, progress: Progress) -> Job:

@@ -11,6 +11,8 @@ from riktig.standards.wire_diameters import outer_diameter_mm
 
 FILL_LIMIT = 0.6
 """Share of a duct that may be full at its fullest place (common practice, no source)."""
+FILL_TARGET = 0.45
+"""Share that a duct is chosen for, so that wires can be added (common practice, no source)."""
 
 
 def duct_loads(
