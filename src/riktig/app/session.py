@@ -152,7 +152,7 @@ class Session(QObject):
         if file is None:
             return
         job, plan = made
-        time = self._guarded(lambda: file.issue(job, plan))
+        time = _guarded(self, lambda: file.issue(job, plan))
         if time is None:
             if self.job is not None:
                 self._take_job(self.job)
@@ -173,7 +173,7 @@ class Session(QObject):
     def _step(self, *, back: bool) -> None:
         if self.file is None:
             return
-        job = self._guarded(self.file.undo if back else self.file.redo)
+        job = _guarded(self, self.file.undo if back else self.file.redo)
         if job is not None:
             self._take_job(job)
             self.kept.emit("")
@@ -185,20 +185,13 @@ class Session(QObject):
         else:
             action()
 
-    def _guarded(self, action: Callable[[], Result]) -> Result | None:
-        try:
-            return action()
-        except JobFileError as error:
-            self.refused.emit(str(error))
-            return None
-
     def _on_worker_job_settled(self, number: int, job: "Job") -> None:
         gesture = self._gestures.pop(number, "edit")
         file = self.file
         if file is None:
             return
         self.job = job
-        time = self._guarded(lambda: file.save_edit(job, gesture))
+        time = _guarded(self, lambda: file.save_edit(job, gesture))
         if time is not None:
             self.kept.emit(time)
         self.job_changed.emit(job)
@@ -266,6 +259,15 @@ class Session(QObject):
         self.record.follow(before[2])
         if version[:2] != before[:2]:
             self._take_job(self.file.load_job())
+
+
+def _guarded(session: Session, action: Callable[[], Result]) -> Result | None:
+    """Return what an action on the file comes to, None where the file refuses; the session then says why."""
+    try:
+        return action()
+    except JobFileError as error:
+        session.refused.emit(str(error))
+        return None
 
 
 def copy_file(source: Path, target: Path) -> None:
