@@ -15,7 +15,8 @@ def check_ducts(plan: Plan) -> Iterator[Finding]:
     Source:
         About 60 % fill: common practice, no source; grouping: IEC 60204-1:2016 Table D.2, from memory.
     """
-    for code, percent in fill_percent(plan).items():
+    loads = loads_of(plan)
+    for code, percent in fill_percent(plan, loads).items():
         if percent > FILL_LIMIT_PERCENT:
             yield Finding(
                 rule="duct-fill",
@@ -26,7 +27,7 @@ def check_ducts(plan: Plan) -> Iterator[Finding]:
                 limit=f"{FILL_LIMIT_PERCENT:g} %",
                 source="common practice, no source",
             )
-    for code, (_, circuits) in loads_of(plan).items():
+    for code, (_, circuits) in loads.items():
         if circuits > plan.job.practice.grouped and plan.job.practice.standard == "iec":
             yield Finding(
                 rule="duct-grouping",

@@ -68,8 +68,9 @@ def draw_fill(plan: Plan) -> tuple[Item, ...]:
     """Return how full each duct is at its fullest place: a bar across it as wide as it is full, and the figure in words."""
     pen = Pen()
     ox, oy = plate_origin(plan)
+    fills = fill_percent(plan)
     for duct in plan.plate.ducts:
-        percent = fill_percent(plan)[duct.code]
+        percent = fills[duct.code]
         share = min(1.0, percent / 100)
         b = duct.box
         tone = _tone_of(percent / 100)

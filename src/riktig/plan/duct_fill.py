@@ -1,7 +1,7 @@
 """Owns how full each duct is, wires and field cables together. Must not judge it."""
 
 from collections import defaultdict
-from collections.abc import Iterable
+from collections.abc import Iterable, Mapping
 from math import pi
 
 from riktig.plan.conductors import Conductor
@@ -61,7 +61,12 @@ def duct_areas(plan: Plan) -> dict[str, float]:
     return {code: area for code, (area, _) in loads_of(plan).items()}
 
 
-def fill_percent(plan: Plan) -> dict[str, float]:
-    """Return the fill of each duct in percent of its inside at its fullest place."""
-    areas = duct_areas(plan)
-    return {d.code: round(100 * areas.get(d.code, 0.0) / (d.width * d.depth), 1) for d in plan.plate.ducts}
+def fill_percent(plan: Plan, loads: Mapping[str, tuple[float, int]] | None = None) -> dict[str, float]:
+    """Return the fill of each duct in percent of its inside at its fullest place.
+
+    Args:
+        plan: what is asked about.
+        loads: its loads, where they are known already.
+    """
+    known = loads_of(plan) if loads is None else loads
+    return {d.code: round(100 * known.get(d.code, (0.0, 0))[0] / (d.width * d.depth), 1) for d in plan.plate.ducts}

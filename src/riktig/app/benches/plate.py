@@ -211,17 +211,24 @@ class PlateBench(HandBench):
             self.hub.select(ref)
 
     def _on_view_carried(self, x: float, y: float) -> None:
-        if self._plan is None or not self._held:
+        move = self._carry(x, y)
+        if move is None or self._plan is None:
             return
-        ox, oy = plate_origin(self._plan)
-        at = (x - ox - self._grip[0], y - oy - self._grip[1])
-        move = plate_edits.try_move(self._plan.plate, self._held, *at, known=self._known)
-        self._moves = (move,)
         self.show_overlay()
         self._say_move(move)
         if move.is_legal:
             ahead = with_layout(self._plan, move.layout)
             self.figures.show_figures(ahead, plate_figures(ahead))
+
+    def _carry(self, x: float, y: float) -> Move | None:
+        """Return what dropping what is held at a point of the drawing would do, None with nothing in the hand."""
+        if self._plan is None or not self._held:
+            return None
+        ox, oy = plate_origin(self._plan)
+        at = (x - ox - self._grip[0], y - oy - self._grip[1])
+        move = plate_edits.try_move(self._plan.plate, self._held, *at, known=self._known)
+        self._moves = (move,)
+        return move
 
     def _say_move(self, move: Move) -> None:
         if move.is_legal:
@@ -230,10 +237,10 @@ class PlateBench(HandBench):
             self.say("✗ " + "; ".join(say_fault(fault, self._name) for fault in move.faults[:2]), "danger")
 
     def _on_view_dropped(self, x: float, y: float) -> None:
-        self._on_view_carried(x, y)
-        moves, self._held = self._moves, ""
-        if moves:
-            self._keep_if_legal(moves, moves[-1].faults, f"move {self._name(moves[-1].key)}")
+        move = self._carry(x, y)
+        self._held = ""
+        if move is not None:
+            self._keep_if_legal((move,), move.faults, f"move {self._name(move.key)}")
 
     def drop_hand(self) -> None:
         """Have nothing in the hand any more; the figures are those of the plate again."""
@@ -255,9 +262,9 @@ class PlateBench(HandBench):
             self.show_overlay()
             self.say("✗ " + "; ".join(say_fault(fault, self._name) for fault in faults[:2]), "danger")
             return
-        self.session.apply(partial(plate_edits.keep_moves, moves=plate_edits.places_of(moves)), gesture)
         if self._bundle is not None and not self.session.is_read_only:
             self.session.show_ahead(move_bundle(self._bundle, moves[-1].layout))
+        self.session.apply(partial(plate_edits.keep_moves, moves=plate_edits.places_of(moves)), gesture)
 
     # -- rails, ducts, pins
 
