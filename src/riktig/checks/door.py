@@ -1,11 +1,10 @@
 """Rules about door, entry wall and operator stations: holes, depth, shafts, glands."""
 
 from collections.abc import Iterator
-from itertools import combinations
 
 from riktig.checks.finding import Finding, Severity
 from riktig.plan.depth import FRAME
-from riktig.plan.door_edits import missing_between
+from riktig.plan.door_edits import missing_between, near_pairs
 from riktig.plan.entries import SUPPLY
 from riktig.plan.plan import Plan
 from riktig.standards.iec_60947_5_1 import SOURCE_HOLES
@@ -29,7 +28,7 @@ def check_holes(plan: Plan) -> Iterator[Finding]:
                 limit=f"{plan.door.width:.0f} x {plan.door.height:.0f} mm",
                 source="geometry",
             )
-    for one, other in combinations(sorted(plan.door.cutouts, key=lambda c: (c.x, c.y)), 2):
+    for one, other in near_pairs(plan.door.cutouts):
         missing, limit = missing_between(one, other)
         if missing > 1e-6:
             yield Finding(

@@ -81,6 +81,26 @@ def draw_door_face(pen: Pen, plan: Plan, shift: Point) -> None:
             fill=Tone.QUIET,
             tone=Tone.QUIET,
         )
+    loom = sx if is_left else sx + door.width
+    pen.rect(
+        loom - 3 if is_left else loom - 9,
+        sy + door.height / 2 - 30,
+        12,
+        60,
+        fill=Tone.PART,
+        width=0.5,
+        radius=5,
+        ref=DOOR,
+    )
+    pen.text(
+        loom + (14 if is_left else -6),
+        sy + door.height / 2 - 16,
+        "loom",
+        size=9,
+        tone=Tone.QUIET,
+        upright=True,
+        layer=Layer.NOTE,
+    )
     hit = {fault.door for fault in door.meetings}
     for cutout in door.cutouts:
         draw_cutout(pen, plan, cutout, shift, is_hit=cutout.device in hit, name=plan.name_of)

@@ -1,6 +1,6 @@
 """Owns changes of the door by hand: what a drag would do, what stands against it, and the edit that keeps it."""
 
-from collections.abc import Callable
+from collections.abc import Callable, Iterator, Sequence
 from dataclasses import dataclass, replace
 
 from riktig.job.edits import keep_choice
@@ -51,6 +51,17 @@ def missing_between(one: Cutout, other: Cutout) -> tuple[float, str]:
         px, py = (max(getattr(s, axis) for s in sizes if s is not None) for axis in ("pitch_x", "pitch_y"))
         return min(px - x, py - y), f"{px:g} x {py:g} mm"
     return over + WEB_MM, f"{WEB_MM:g} mm of sheet between"
+
+
+def near_pairs(cutouts: Sequence[Cutout]) -> Iterator[tuple[Cutout, Cutout]]:
+    """Yield each two cut-outs that are near enough to be too close, from left to right."""
+    ordered = sorted(cutouts, key=lambda c: (c.box.x, c.y))
+    for place, one in enumerate(ordered):
+        reach = one.box.right + _FAR_MM
+        for other in ordered[place + 1 :]:
+            if other.box.x > reach:
+                break
+            yield one, other
 
 
 def try_door_move(plan: Plan, device: str, x: float, y: float, *, snap: bool = True) -> DoorMove:
