@@ -144,6 +144,16 @@ def plate_size(job: Job) -> tuple[float, float]:
     return job.enclosure.width - EDGE_MM, job.enclosure.height - EDGE_MM
 
 
+def in_order_of_rails(rails: Iterable[Rail]) -> tuple[Rail, ...]:
+    """Return rails from the top."""
+    return tuple(sorted(rails, key=lambda rail: (-rail.y, rail.x)))
+
+
+def in_order_of_ducts(ducts: Iterable[Duct]) -> tuple[Duct, ...]:
+    """Return ducts in the order of their codes."""
+    return tuple(sorted(ducts, key=lambda duct: (len(duct.code), duct.code)))
+
+
 def read_rails(places: Mapping[str, str]) -> tuple[Rail, ...]:
     """Return the rails of the ledger from the top."""
     found = []
@@ -151,7 +161,7 @@ def read_rails(places: Mapping[str, str]) -> tuple[Rail, ...]:
         if key.startswith(RAIL_KEY):
             x, y, length = map(float, value.split())
             found.append(Rail(code=key.removeprefix(RAIL_KEY), x=x, y=y, length=length))
-    return tuple(sorted(found, key=lambda rail: (-rail.y, rail.x)))
+    return in_order_of_rails(found)
 
 
 def read_ducts(places: Mapping[str, str]) -> tuple[Duct, ...]:
@@ -164,7 +174,7 @@ def read_ducts(places: Mapping[str, str]) -> tuple[Duct, ...]:
             is_vertical = way == "v"
             box = Box(x=x, y=y, w=width if is_vertical else length, h=length if is_vertical else width)
             found.append(Duct(code=key.removeprefix(DUCT_KEY), box=box, is_vertical=is_vertical, depth=depth))
-    return tuple(sorted(found, key=lambda duct: (len(duct.code), duct.code)))
+    return in_order_of_ducts(found)
 
 
 def box_at(item: PlateItem, place: str, rails: Mapping[str, Rail]) -> Box | None:
@@ -184,6 +194,18 @@ def hung_box(item: PlateItem, box: Box) -> Box | None:
     return Box(x=box.x + (box.w - w) / 2, y=box.y - h, w=w, h=h)
 
 
+def count_rows(items: Iterable[PlateItem], boxes: Mapping[str, Box], ducts: Iterable[Duct]) -> dict[str, int]:
+    """Return for each thing with a box how many horizontal ducts lie above it, less one; what hangs below another counts with it."""
+    levels = [duct.level for duct in ducts if not duct.is_vertical]
+    found: dict[str, int] = {}
+    for item in items:
+        row = max(0, sum(level > boxes[item.id].centre[1] for level in levels) - 1)
+        found[item.id] = row
+        if item.hung is not None:
+            found[item.hung[0]] = row
+    return found
+
+
 def make_layout(job: Job, items: Iterable[PlateItem], places: Mapping[str, str]) -> PlateLayout:
     """Return the plate with the items that stand at these places.
 
@@ -193,9 +215,7 @@ def make_layout(job: Job, items: Iterable[PlateItem], places: Mapping[str, str])
     width, height = plate_size(job)
     rails, ducts = read_rails(places), read_ducts(places)
     by_code = {rail.code: rail for rail in rails}
-    levels = [duct.level for duct in ducts if not duct.is_vertical]
     boxes: dict[str, Box] = {}
-    row_of: dict[str, int] = {}
     rail_of: dict[str, str] = {}
     known = {item.id: item for item in items}
     for item in known.values():
@@ -203,16 +223,21 @@ def make_layout(job: Job, items: Iterable[PlateItem], places: Mapping[str, str])
         if box is None:
             raise KeyError(item.id)
         boxes[item.id] = box
-        row = max(0, sum(level > box.centre[1] for level in levels) - 1)
-        row_of[item.id] = row
         where = places[item.id].split()[0]
         if where != ON_PLATE:
             rail_of[item.id] = where
         below = hung_box(item, box)
         if below is not None and item.hung is not None:
-            boxes[item.hung[0]], row_of[item.hung[0]] = below, row
+            boxes[item.hung[0]] = below
     return PlateLayout(
-        width=width, height=height, boxes=boxes, row_of=row_of, rail_of=rail_of, rails=rails, ducts=ducts, items=known
+        width=width,
+        height=height,
+        boxes=boxes,
+        row_of=count_rows(known.values(), boxes, ducts),
+        rail_of=rail_of,
+        rails=rails,
+        ducts=ducts,
+        items=known,
     )
 
 

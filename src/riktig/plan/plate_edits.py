@@ -11,7 +11,18 @@ from riktig.job.edits import replace as with_fields
 from riktig.job.ledger import Choice, ChoiceState
 from riktig.job.model import Job
 from riktig.job.validate import Fault, JobError
-from riktig.plan.plate import DUCT_KEY, ON_PLATE, RAIL_KEY, Box, Duct, PlateLayout, Rail, hung_box
+from riktig.plan.plate import (
+    DUCT_KEY,
+    ON_PLATE,
+    RAIL_KEY,
+    Box,
+    Duct,
+    PlateLayout,
+    Rail,
+    hung_box,
+    in_order_of_ducts,
+    in_order_of_rails,
+)
 from riktig.plan.plate_faults import FaultKind, PlateFault, find_faults
 from riktig.plan.plate_items import PART_GAP_MM, PlateItem
 from riktig.plan.plate_places import ARRANGED, SIZE
@@ -114,15 +125,12 @@ def with_item(
     """Return what a part in another box would do."""
     boxes = {**layout.boxes, item.id: box}
     below = hung_box(item, box)
-    names = {item.id}
     if below is not None and item.hung is not None:
         boxes[item.hung[0]] = below
-        names.add(item.hung[0])
     rails = {k: v for k, v in layout.rail_of.items() if k != item.id}
     if rail is not None:
         rails[item.id] = rail
-    row = max(0, sum(duct.level > box.centre[1] for duct in layout.levels) - 1)
-    rows = {**layout.row_of, **dict.fromkeys(names, row)}
+    rows = {**layout.row_of, **count_rows((item,), boxes, layout.ducts)}
     return _judged(layout, replace(layout, boxes=boxes, rail_of=rails, row_of=rows), item.id, place, box, known)
 
 
@@ -139,15 +147,15 @@ def with_rail(layout: PlateLayout, rail: Rail, known: Known = None) -> Move:
                 below = hung_box(item, boxes[name])
                 if below is not None and item.hung is not None:
                     boxes[item.hung[0]] = below
-    rails = tuple(r for r in layout.rails if r.code != rail.code)
-    changed = replace(layout, rails=(*rails, rail), boxes=boxes)
+    rails = in_order_of_rails((*(r for r in layout.rails if r.code != rail.code), rail))
+    changed = replace(layout, rails=rails, boxes=boxes, row_of=count_rows(layout.items.values(), boxes, layout.ducts))
     return _judged(layout, changed, rail.code, rail.text, rail.box, known)
 
 
 def with_duct(layout: PlateLayout, duct: Duct, known: Known = None) -> Move:
     """Return what another duct, or one at another place, would do."""
-    ducts = tuple(d for d in layout.ducts if d.code != duct.code)
-    changed = replace(layout, ducts=(*ducts, duct))
+    ducts = in_order_of_ducts((*(d for d in layout.ducts if d.code != duct.code), duct))
+    changed = replace(layout, ducts=ducts, row_of=count_rows(layout.items.values(), layout.boxes, ducts))
     return _judged(layout, changed, duct.code, duct.text, duct.box, known)
 
 
