@@ -19,6 +19,7 @@ from riktig.plan.plate import (
     Duct,
     PlateLayout,
     Rail,
+    count_rows,
     hung_box,
     in_order_of_ducts,
     in_order_of_rails,
