@@ -262,3 +262,56 @@ def test_section_and_stations_are_shown_beside_the_door(shell: Shell, door: Door
     choose(qtbot, door.chooser, "Side section")
     assert door.view.drawing is not None and door.view.drawing.name == "section"
     assert "mm" in door.facts.text() and "shut or swinging" in door.facts.text()
+
+
+def test_a_hole_of_the_entry_wall_is_chosen_with_a_click_and_measured(
+    shell: Shell, door: DoorBench, qtbot: QtBot, settled: Settled
+) -> None:
+    choose(qtbot, door.chooser, "Entry wall")
+    entry = plan_of(shell).entries[0]
+    drawing = door.view.drawing
+    assert drawing is not None and drawing.name == "entry-template"
+    at = door.view.mapFromScene(entry.x, drawing.height - entry.z)
+    qtbot.mouseClick(door.view.viewport(), Qt.MouseButton.LeftButton, pos=at)
+    assert shell.hub.selection == f"cable:{entry.cable}"
+    for _ in range(2):
+        for box, value in ((door.card.x_box, entry.x), (door.card.y_box, entry.z)):
+            box.setFocus()
+            box.selectAll()
+            qtbot.keyClicks(box, f"{value:.1f}")
+        qtbot.mouseClick(door.card.enter, Qt.MouseButton.LeftButton)
+    assert shell.session.record.progress.why_closed(f"entry:{entry.cable}") == ""  # type: ignore[union-attr]
+
+
+def test_entries_that_disagree_keep_the_step_shut_and_say_by_how_much(
+    shell: Shell, door: DoorBench, qtbot: QtBot
+) -> None:
+    cutout = next(c for c in plan_of(shell).door.cutouts if c.device != "Q0")
+    shell.hub.select(cutout.device)
+    qtbot.mouseClick(door.card.enter, Qt.MouseButton.LeftButton)
+    assert "type both" in door.card.state.text()
+    for x in (cutout.x, cutout.x + 4):
+        for box, value in ((door.card.x_box, x), (door.card.y_box, cutout.y)):
+            box.setFocus()
+            box.selectAll()
+            qtbot.keyClicks(box, f"{value:.1f}")
+        qtbot.mouseClick(door.card.enter, Qt.MouseButton.LeftButton)
+    assert "differ by 4.0 mm" in door.card.state.text() and "to measure again" in door.count.text()
+    shell.show_stage("build")
+    closed = shell.session.record.progress.why_closed(f"cutout:{cutout.device}")  # type: ignore[union-attr]
+    assert "measure both again" in closed
+
+
+def test_pinning_keeps_a_part_where_it_is_and_says_so(
+    shell: Shell, bench: PlateBench, qtbot: QtBot, settled: Settled
+) -> None:
+    shell.hub.select("M1.K")
+    qtbot.mouseClick(bench.pin, Qt.MouseButton.LeftButton)
+    settled()
+    assert plan_of(shell).job.ledger.places["M1.K"].is_held and bench.pin.text() == "Unpin"
+    shell.activateWindow()
+    bench.view.setFocus()
+    qtbot.waitUntil(bench.view.hasFocus)
+    qtbot.keyClick(bench.view, Qt.Key.Key_P)
+    settled()
+    assert not plan_of(shell).job.ledger.places["M1.K"].is_held and bench.pin.text() == "Pin"

@@ -74,7 +74,7 @@ def _draw_entries(pen: Pen, plan: Plan, shift: Point) -> None:
     for entry in plan.entries:
         x, d = shift[0] - EDGE_MM / 2 + entry.x, entry.diameter
         tone = Tone.INK if entry.fits else Tone.DANGER
-        ref = None if entry.cable == SUPPLY else f"cable:{entry.cable}"
+        ref = f"cable:{entry.cable}"
         pen.rect(
             x - d / 2, wall - 12 if is_below else wall, d, 12, fill=Tone.PART, tone=tone, width=0.6, radius=1, ref=ref
         )

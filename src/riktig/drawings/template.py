@@ -79,7 +79,7 @@ def entry_template(plan: Plan) -> Drawing | None:
             e.z,
             e.diameter,
             f"ø{e.diameter:g} {e.fitting} {what}",
-            None if e.cable == SUPPLY else f"cable:{e.cable}",
+            f"cable:{e.cable}",
         )
     where = "bottom" if plan.job.supply.entry == "bottom" else "top"
     title = (

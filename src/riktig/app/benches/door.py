@@ -15,6 +15,7 @@ from riktig.app.worker_process import Bundle
 from riktig.drawings.display import Drawing
 from riktig.drawings.door import DOOR_CORNER, block_words, cutout_area, draw_door_hand, draw_station
 from riktig.drawings.section import draw_section
+from riktig.drawings.template import entry_template
 from riktig.plan.arranging import pin_all
 from riktig.plan.depth import clear_depth
 from riktig.plan.door_edits import DoorMove, is_movable, keep_door_place, try_door_move
@@ -23,7 +24,7 @@ from riktig.plan.plan import Plan
 from riktig.record.cutouts import CutoutState
 from riktig.record.progress import Progress
 
-_DOOR, _SECTION = "door", "section"
+_DOOR, _SECTION, _ENTRY = "door", "section", "entry"
 
 
 class DoorBench(HandBench):
@@ -60,6 +61,8 @@ class DoorBench(HandBench):
         self._bundle, self._plan, self._move, self._held = bundle, bundle.plan, None, ""
         wanted = self.chooser.currentData() or _DOOR
         choices = [(_DOOR, tr("Door")), (_SECTION, tr("Side section"))]
+        if bundle.plan.entries:
+            choices.append((_ENTRY, tr("Entry wall")))
         choices.extend((f"station {s.location}", f"{tr('Station')} {s.location}") for s in bundle.plan.stations)
         self.chooser.blockSignals(True)
         self.chooser.clear()
@@ -117,6 +120,8 @@ class DoorBench(HandBench):
     def _drawing(self, plan: Plan, bundle: Bundle, chosen: str) -> Drawing:
         if chosen == _SECTION:
             return draw_section(plan, self._device(self.hub.selection))
+        if chosen == _ENTRY:
+            return entry_template(plan) or bundle.door
         station = next((s for s in plan.stations if chosen == f"station {s.location}"), None)
         return draw_station(plan, station) if station is not None else bundle.door
 
