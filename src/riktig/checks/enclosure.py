@@ -12,7 +12,7 @@ from riktig.job.model import Job
 from riktig.plan.plan import Plan, compute_plan
 from riktig.plan.plate import EDGE_MM
 from riktig.plan.settle import let_go, settle
-from riktig.plan.stack import first_rows, inner_span, rows_height, usual_ducts
+from riktig.plan.stack import ROW_FILL, first_rows, inner_span, rows_height, usual_ducts
 from riktig.standards.enclosures import EnclosureSize, enclosure_series
 
 _RULES: tuple[Callable[[Plan], Iterator[Finding]], ...] = (
@@ -90,7 +90,7 @@ def _freed(job: Job, size: EnclosureSize) -> Job:
 
 
 def _too_low(plan: Plan, size: EnclosureSize) -> str:
-    """Return by how much the rows alone are too high or too wide for an enclosure, "" where they fit."""
+    """Return by how much the rows alone are too high or too wide for an enclosure, or lack reserve, "" where they fit."""
     job = change_part(plan.job, "enclosure", width=size.width, height=size.height, depth=size.depth)
     ducts = usual_ducts(job)
     left, right = inner_span(job, ducts)
@@ -101,7 +101,12 @@ def _too_low(plan: Plan, size: EnclosureSize) -> str:
         return f"{name} is {widest.span - widest.reserve - right + left:.0f} mm too wide for its rows"
     rows = first_rows(job, items, ducts)
     missing = rows_height(rows, ducts) - (size.height - EDGE_MM)
-    return f"the rows are {missing:.0f} mm too high" if missing > 0 else ""
+    if missing > 0:
+        return f"the rows are {missing:.0f} mm too high"
+    used = max((row.width / (right - left) for row in rows if len(row.items) > 1), default=0.0)
+    if used > ROW_FILL + 1e-6:
+        return f"a row keeps {100 - 100 * used:.0f} % of reserve, {100 - 100 * ROW_FILL:.0f} % is wanted"
+    return ""
 
 
 def _found(job: Job, size: EnclosureSize) -> str:
