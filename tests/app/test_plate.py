@@ -156,6 +156,31 @@ def test_a_duct_is_added_where_one_clicks_and_taken_away_again(
     assert {d.code for d in plan_of(shell).plate.ducts} == before
 
 
+def test_a_rail_is_made_shorter_and_longer_but_not_from_under_its_parts(
+    shell: Shell, bench: PlateBench, qtbot: QtBot, settled: Settled
+) -> None:
+    rail = plan_of(shell).plate.rails[0]
+    shell.hub.select(rail.code)
+    qtbot.mouseClick(bench.shorter, Qt.MouseButton.LeftButton)
+    settled()
+    shorter = plan_of(shell).plate.rail(rail.code)
+    assert shorter is not None and shorter.length == rail.length - 10
+    qtbot.mouseClick(bench.longer, Qt.MouseButton.LeftButton)
+    settled()
+    assert plan_of(shell).plate.rail(rail.code) == rail
+    for _ in range(100):
+        qtbot.mouseClick(bench.shorter, Qt.MouseButton.LeftButton)
+        settled()
+        if bench.words.text().startswith("✗"):
+            break
+    least = plan_of(shell).plate.rail(rail.code)
+    assert least is not None and bench.words.text().startswith("✗")
+    boxes = [plan_of(shell).plate.boxes[n] for n, code in plan_of(shell).plate.rail_of.items() if code == rail.code]
+    assert max(box.right for box in boxes) <= least.x + least.length + 5
+    shell.hub.select(next(iter(plan_of(shell).plate.items)))
+    assert not bench.shorter.isEnabled()
+
+
 def test_arranging_shows_how_far_it_is_can_be_stopped_and_shortens_the_wires(
     shell: Shell, bench: PlateBench, qtbot: QtBot, settled: Settled
 ) -> None:

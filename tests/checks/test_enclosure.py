@@ -43,7 +43,11 @@ def test_the_panel_fits_what_is_proposed_and_nothing_smaller_of_the_series(count
     def is_sound(size) -> bool:  # type: ignore[no-untyped-def]
         there = compute_plan(settle(with_size(plan.job, size)))
         warm = there.panel.heat.inside_c <= there.job.enclosure.inside_max
-        return warm and has_reserve(there) and not [f for rule in PLACE_RULES[:5] for f in rule(there) if f.severity is Severity.MUST]
+        return (
+            warm
+            and has_reserve(there)
+            and not [f for rule in PLACE_RULES[:5] for f in rule(there) if f.severity is Severity.MUST]
+        )
 
     assert is_sound(proposal.size)
     smaller = sizes[: sizes.index(proposal.size)]

@@ -91,7 +91,9 @@ def test_the_section_has_every_body_as_deep_as_it_is(plan: Plan) -> None:
     texts = {item.text for item in drawing.items if isinstance(item, Text)}
     assert f"{clear_depth(plan.job.enclosure):g} mm clear" in texts
     for device in plan.door.boxes:
-        assert draw_section(plan, device).items
+        words = {item.text for item in draw_section(plan, device).items if isinstance(item, Text)}
+        named = plan.tags.get(device)
+        assert device not in plan.parts or f"From the side, at {named}" in words
 
 
 def test_a_template_is_as_large_as_the_plate_with_its_datum_at_the_origin(plan: Plan) -> None:

@@ -1,5 +1,6 @@
 """Arranging the plate: never illegal, close to the best there is, the same for the same seed, pinned parts where they are."""
 
+from dataclasses import replace
 from itertools import pairwise, permutations, product
 
 import pytest
@@ -21,7 +22,7 @@ from riktig.plan.plate_faults import FaultKind, find_faults
 from riktig.plan.plate_items import FINGER_MM, Band, PlateItem
 from riktig.plan.reach import Reach
 from riktig.plan.settle import settle
-from riktig.plan.stack import ROW_FILL, Row, first_rows, stack_rows, usual_ducts
+from riktig.plan.stack import RAIL_GAP_MM, ROW_FILL, Row, first_rows, stack_rows, usual_ducts
 from support import HEAD, STARTER, job_of, small_text
 
 FRAME = HEAD.replace("width = 800\nheight = 1200", "width = {w}\nheight = {h}").replace(
@@ -230,6 +231,24 @@ def test_what_is_pinned_stays_and_rails_and_ducts_with_it() -> None:
     check_legal(after)
     free = pin_all(pinned, ["M1.K"], is_held=False)
     assert not free.ledger.places["M1.K"].is_held
+
+
+def test_on_two_rails_at_one_height_each_part_stays_on_its_own() -> None:
+    """One rail is cut in two between its parts, and both pieces are held."""
+    job = job_of(HEAD + "".join(STARTER.replace("M1", f"M{n}") for n in range(1, 7)))
+    plate = compute_plan(job).plate
+    rail = max(plate.rails, key=lambda r: sum(code == r.code for code in plate.rail_of.values()))
+    on_it = sorted((plate.boxes[name].x, name) for name, code in plate.rail_of.items() if code == rail.code)
+    cut = on_it[len(on_it) // 2][0] - 2
+    left, right = replace(rail, length=cut - rail.x), replace(rail, code="R9", x=cut, length=rail.x + rail.length - cut)
+    moves = {f"rail:{r.code}": r.text for r in (left, right)}
+    moves |= {name: f"R9 {x + RAIL_GAP_MM + 2:g}" for x, name in on_it if x > cut}
+    start = settle(plate_edits.keep_moves(job, moves))
+    free = pin_all(start, [name for _, name in on_it], is_held=False)
+    before, after = compute_plan(free).plate, compute_plan(arrange_plate(free, effort=0.3)).plate
+    assert after.boxes != before.boxes and {"R9", rail.code} <= set(after.rail_of.values())
+    check_legal(after)
+    assert not find_faults(after)
 
 
 def test_arranging_tells_how_far_it_is_and_stops_when_it_is_told_to() -> None:

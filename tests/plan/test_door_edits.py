@@ -8,7 +8,7 @@ from riktig.plan.door import Cutout
 from riktig.plan.door_edits import keep_door_place, missing_between, try_door_move
 from riktig.plan.plan import compute_plan
 from riktig.plan.settle import settle
-from support import HEAD, STARTER, plan_of, small_text
+from support import HEAD, STARTER, plan_of
 
 TEXT = (
     HEAD.replace("height = 1200", "height = 1200\ndepth = 400\nwindow = [200, 120]")
@@ -60,8 +60,7 @@ def test_contact_blocks_are_told_as_they_are_seen_from_behind() -> None:
     assert block_words(PLAN, "M1.H") == ""
 
 
-@pytest.mark.parametrize("world", ["iec", "ul"])
-def test_stations_have_holes_legends_depth_and_glands(world: str) -> None:
+def test_stations_have_holes_legends_depth_and_glands() -> None:
     plan = plan_of(HEAD + STARTER.replace('supply = "C1"', 'supply = "C1"\nbuttons_at = "st1"'))
     (station,) = plan.stations
     assert {c.device for c in station.cutouts} >= {"M1.S0", "M1.S1"} and station.fits
@@ -73,4 +72,3 @@ def test_stations_have_holes_legends_depth_and_glands(world: str) -> None:
         assert missing_between(one, other)[0] <= 0
     names = {item.text for item in draw_station(plan, station).primitives() if hasattr(item, "text")}
     assert {plan.tags[c.device] for c in station.cutouts} <= names
-    assert plan_of(small_text(world)).door.cutouts

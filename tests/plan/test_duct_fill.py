@@ -6,9 +6,11 @@ import pytest
 
 from riktig.checks.run import find_all
 from riktig.plan.duct_fill import duct_areas, duct_loads, fill_percent
-from riktig.plan.entries import NUT_SHARE, SUPPLY
+from riktig.plan.entries import NUT_SHARE
+from riktig.plan.incoming import SUPPLY
 from riktig.plan.plan import Plan
 from riktig.plan.routes import Leg
+from riktig.standards import cable_entries
 from support import HEAD, STARTER, plan_of, small_text
 
 
@@ -38,6 +40,21 @@ def test_the_fill_is_the_area_of_circles_over_width_by_depth(plan: Plan) -> None
         assert fill_percent(plan)[duct.code] == pytest.approx(
             100 * areas.get(duct.code, 0.0) / (duct.width * duct.depth), abs=0.06
         )
+
+
+@pytest.mark.parametrize(("isolated", "ahead"), [("here", "in.P.L1"), ("elsewhere", "P.L1")])
+def test_a_second_supply_has_a_gland_of_its_own_and_a_way_to_where_it_is_landed(isolated: str, ahead: str) -> None:
+    """It comes in through the same wall: common practice, no source. Three lines and earth of the size that leads to its switch."""
+    text = HEAD + f'[extra_supply.P]\nsystem = "3ph"\nvolts = 400\nisolated = "{isolated}"\n' + STARTER
+    plan = plan_of(text.replace('supply = "C1"', 'supply = "C1"\npower = "P"'))
+    assert {e.cable for e in plan.entries} == {SUPPLY, f"{SUPPLY} P", *(c.name for c in plan.cables)}
+    item = "P.Q" if isolated == "here" else "X0"
+    (way,) = [way for way in plan.cable_ways if way.cable == f"{SUPPLY} P"]
+    last = plan.plate.duct(way.legs[-1].duct)
+    row = plan.plate.row_of[item]
+    assert last is not None and plan.plate.levels.index(last) in {row, row + 1}
+    mm2 = plan.sections.inside[ahead].mm2
+    assert way.diameter == cable_entries.cable_diameter_mm(4, mm2)
 
 
 def test_glands_stand_beside_each_other_with_room_for_a_spanner_and_what_has_none_is_said() -> None:

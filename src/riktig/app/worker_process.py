@@ -15,7 +15,7 @@ from collections.abc import Callable
 from dataclasses import dataclass
 from functools import cached_property
 from multiprocessing.connection import Connection
-from typing import TYPE_CHECKING, Any
+from typing import TYPE_CHECKING, Any, Protocol
 
 if TYPE_CHECKING:
     from riktig.checks.finding import Finding
@@ -29,12 +29,16 @@ if TYPE_CHECKING:
 Edit = Callable[["Job"], "Job"]
 Question = Callable[["Plan"], Any]
 """What is asked of the present Plan; it and its answer travel through the pipe."""
-LongEdit = Callable[["Job", Callable[[float, float], bool]], "Job"]
-"""An edit that takes its time: it tells how far it is, and stops where it is told not to go on."""
 QUESTION, ORDER, STOP = b"q", b"o", b"s"
 PROGRESS_S = 0.1
 """How often the window is told how far a long edit is."""
 Message = tuple[str, int, Any]
+
+
+class LongEdit(Protocol):
+    """An edit that takes its time: it tells how far it is and what it costs, and stops where it is told not to go on."""
+
+    def __call__(self, job: "Job", /, *, progress: Callable[[float, float], bool]) -> "Job": ...
 
 
 @dataclass(frozen=True)
@@ -278,7 +282,7 @@ def _take_time(pipe: Inbox, number: int, job: Any, edit: LongEdit) -> Any:
             pipe.send(("progress", number, (share, cost)))
         return not pipe.is_stopped
 
-    return edit(job, go_on)
+    return edit(job, progress=go_on)
 
 
 def _answer_question(desk: Desk, number: int, question: Question) -> None:

@@ -5,7 +5,6 @@ from collections.abc import Iterator
 from riktig.checks.finding import Finding, Severity
 from riktig.plan.depth import FRAME
 from riktig.plan.door_edits import missing_between, near_pairs
-from riktig.plan.entries import SUPPLY
 from riktig.plan.plan import Plan
 from riktig.standards.iec_60947_5_1 import SOURCE_HOLES
 
@@ -91,7 +90,7 @@ def check_entries(plan: Plan) -> Iterator[Finding]:
     """
     without = [entry for entry in plan.entries if not entry.fits]
     if without:
-        names = ", ".join("the supply" if e.cable == SUPPLY else e.cable for e in without[:6])
+        names = ", ".join(e.words for e in without[:6])
         more = f" and {len(without) - 6} more" if len(without) > 6 else ""
         yield Finding(
             rule="entry-wall-full",

@@ -8,7 +8,6 @@ from riktig.plan.circuit import DOOR
 from riktig.plan.depth import block_places
 from riktig.plan.door import Cutout
 from riktig.plan.door_edits import DoorMove
-from riktig.plan.entries import SUPPLY
 from riktig.plan.plan import Plan
 from riktig.plan.stations import Station
 from riktig.standards.iec_60947_5_1 import hole_for
@@ -265,4 +264,4 @@ def block_words(plan: Plan, device: str) -> str:
 def entry_words(plan: Plan) -> dict[str, str]:
     """Return what each hole of the entry wall is for."""
     targets = {cable.name: cable.target for cable in plan.cables}
-    return {e.cable: "supply" if e.cable == SUPPLY else f"{e.cable} to {targets[e.cable]}" for e in plan.entries}
+    return {e.cable: f"{e.cable} to {targets[e.cable]}" if e.cable in targets else e.cable for e in plan.entries}

@@ -5,7 +5,6 @@ from riktig.drawings.door import draw_door_face
 from riktig.plan.circuit import DOOR, PLATE
 from riktig.plan.combs import Comb
 from riktig.plan.conductors import Conductor, Geometry
-from riktig.plan.entries import SUPPLY
 from riktig.plan.links import HINGE
 from riktig.plan.plan import Plan
 from riktig.plan.plate import EDGE_MM, Box, PlateLayout
@@ -78,7 +77,7 @@ def _draw_entries(pen: Pen, plan: Plan, shift: Point) -> None:
         pen.rect(
             x - d / 2, wall - 12 if is_below else wall, d, 12, fill=Tone.PART, tone=tone, width=0.6, radius=1, ref=ref
         )
-        text = "supply" if entry.cable == SUPPLY else entry.cable
+        text = entry.cable
         at = wall - 15 - (0.72 * 9 * len(text)) if is_below else wall + 15
         pen.text(x + 4.5, at, text, size=9, tone=tone, upright=True, ref=ref, layer=Layer.NOTE)
 

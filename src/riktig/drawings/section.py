@@ -4,7 +4,6 @@ from math import atan2, cos, hypot, radians, sin
 
 from riktig.drawings.display import Anchor, Drawing, Pen, Point, Tone
 from riktig.plan.depth import BEND_MM, DOOR_SKIN_MM, PLATE_OFF_MM, Solid, clear_depth, door_solids, plate_solids
-from riktig.plan.door import STRIP_DEPTH_MM
 from riktig.plan.plan import Plan
 from riktig.plan.plate import EDGE_MM
 
@@ -13,8 +12,7 @@ _ROOM = 60.0
 
 def solids_of(plan: Plan) -> tuple[list[Solid], list[Solid]]:
     """Return what hangs behind the door and what stands on the plate."""
-    depths = {name: plan.parts[name].depth if name in plan.parts else STRIP_DEPTH_MM for name in plan.plate.boxes}
-    return door_solids(plan.door.boxes, plan.parts), plate_solids(plan.plate, depths)
+    return door_solids(plan.door.boxes, plan.parts), plate_solids(plan.plate, plan.parts)
 
 
 def draw_section(plan: Plan, device: str = "") -> Drawing:

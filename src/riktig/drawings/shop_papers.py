@@ -6,7 +6,6 @@ from riktig.drawings.display import Anchor, Drawing, Pen, Tone
 from riktig.drawings.frame import LEFT, RIGHT
 from riktig.drawings.papers.paper import BOTTOM, TOP, Cell, Column, Sheet, draw_heading, finish, table_pages
 from riktig.drawings.text_width import fit_text
-from riktig.plan.entries import SUPPLY
 from riktig.plan.pieces import Cut, waste_mm
 from riktig.plan.plan import Plan
 from riktig.record.cutouts import list_cutouts
@@ -45,7 +44,7 @@ def hole_rows(plan: Plan) -> list[HoleRow]:
             0.0,
             0.0,
             f"through, for {e.fitting}",
-            "supply" if e.cable == SUPPLY else e.cable,
+            e.cable,
         )
         for e in plan.entries
     )

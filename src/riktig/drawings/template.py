@@ -7,7 +7,6 @@ from collections.abc import Iterable
 
 from riktig.drawings.display import Anchor, Drawing, Layer, Pen, Tone
 from riktig.plan.depth import PLATE_OFF_MM
-from riktig.plan.entries import SUPPLY
 from riktig.plan.plan import Plan
 from riktig.plan.plate import Box
 
@@ -72,13 +71,12 @@ def entry_template(plan: Plan) -> Drawing | None:
     )
     pen.text(4, PLATE_OFF_MM + 2, "face of the plate", size=4, tone=Tone.QUIET, layer=Layer.NOTE)
     for e in plan.entries:
-        what = "supply" if e.cable == SUPPLY else e.cable
         _hole(
             pen,
             e.x,
             e.z,
             e.diameter,
-            f"ø{e.diameter:g} {e.fitting} {what}",
+            f"ø{e.diameter:g} {e.fitting} {e.cable}",
             f"cable:{e.cable}",
         )
     where = "bottom" if plan.job.supply.entry == "bottom" else "top"

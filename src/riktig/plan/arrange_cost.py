@@ -10,11 +10,12 @@ from typing import Any
 from riktig.catalogue.side_by_side import line_marks
 from riktig.plan.circuit import bar_for
 from riktig.plan.conductors import Conductor, Geometry
-from riktig.plan.incoming import supply_names
+from riktig.plan.entries import landings
+from riktig.plan.incoming import supplies_in
 from riktig.plan.links import HINGE
 from riktig.plan.plan import Plan
 from riktig.plan.plate_items import PlateItem
-from riktig.plan.zones import INCOMING, device_of, mark_of
+from riktig.plan.zones import device_of, mark_of
 
 GLAND, LOOM = "gland", "loom"
 
@@ -114,21 +115,16 @@ def run_keys(plan: Plan) -> dict[str, str]:
 
 
 def _supply_pulls(plan: Plan, geometry: Geometry) -> Iterator[Pull]:
-    """Yield what draws the place where the supply is landed to its entry: its strip, or the incoming switch itself."""
-    strip = {clamp.number: clamp.id for clamp in plan.clamps if clamp.drop == INCOMING}
-    for potential in plan.potentials:
-        if potential.number not in supply_names(plan.job):
-            continue
-        ends = [t for t in potential.net.terminals if device_of(t) in plan.plate.items]
-        terminal = strip.get(potential.number) or next(iter(ends), None)
-        if terminal is not None:
-            item = device_of(terminal)
-            access = geometry.access(terminal, is_outside=terminal in strip.values())
-            box = plan.plate.boxes[item]
-            yield Pull(
-                a=item, a_x=access.x - box.x, a_y=access.y - box.centre[1], a_top=access.y >= box.centre[1],
-                b=GLAND, b_x=0.0, b_y=0.0, b_top=False, mm2=plan.sections.inside[potential.number].mm2,
-            )  # fmt: skip
+    """Yield what draws the place where a supply is landed to its entry: its strip, or the incoming switch itself."""
+    coming_in = frozenset().union(*supplies_in(plan.job).values())
+    for number, terminal, is_outside in landings(coming_in, plan.potentials, plan.clamps, plan.plate):
+        item = device_of(terminal)
+        access = geometry.access(terminal, is_outside=is_outside)
+        box = plan.plate.boxes[item]
+        yield Pull(
+            a=item, a_x=access.x - box.x, a_y=access.y - box.centre[1], a_top=access.y >= box.centre[1],
+            b=GLAND, b_x=0.0, b_y=0.0, b_top=False, mm2=plan.sections.inside[number].mm2,
+        )  # fmt: skip
 
 
 def _end(plan: Plan, geometry: Geometry, conductor: Conductor, terminal: str, host: Mapping[str, str]) -> End | None:

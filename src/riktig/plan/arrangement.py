@@ -3,7 +3,7 @@
 Must not know how arrangements are searched (`arrange`). A *slot* is a stretch of a row in which parts stand beside each other.
 """
 
-from collections.abc import Mapping, Sequence
+from collections.abc import Iterable, Mapping, Sequence
 from dataclasses import dataclass, field
 from typing import Any
 
@@ -25,8 +25,8 @@ Mark = tuple[Any, Any, Any, Any, list[tuple[float, float]]]
 class Slot:
     """A stretch of a row while parts are put into it: on its rail, and screwed to the plate beside it.
 
-    `row` counts from the top; `y` is its centre line where that stands, `up` and `down` the room it then has to the ducts; `tall` is
-    what its parts ask for above and below.
+    `row` counts from the top; where its rail stands, `rail_code` is its code, `y` its centre line, `up` and `down` the room it then
+    has to the ducts; `tall` is what its parts ask for above and below.
     """
 
     row: int
@@ -37,6 +37,7 @@ class Slot:
     fixed: list[int] = field(default_factory=list)
     to_right: bool = False
     fixed_left: bool = False
+    rail_code: str = ""
     y: float | None = None
     up: float = 0.0
     down: float = 0.0
@@ -59,7 +60,7 @@ class Arrangement:
         import numpy as np
 
         self.items, self.slots = tuple(items), list(slots)
-        self._ducts, self._job = ducts, job
+        self._ducts = ducts
         self._from_top = job.supply.entry == "bottom"
         self._height = plate_size(job)[1]
         self._cost = Cost(items, pulls, entry_below=self._from_top, loom_left=job.enclosure.hinge == "left")
@@ -238,12 +239,20 @@ class Arrangement:
         """Return the place of every part as the ledger has it, on the rails of a plate that stays as it is."""
         found = {}
         for k, item in enumerate(self.items):
-            code = layout.rail_of.get(item.id)
-            slot_rail = next((r.code for r in layout.rails for s in self.slots if k in s.rail and s.y == r.y), code)
+            code = next((slot.rail_code for slot in self.slots if k in slot.rail), layout.rail_of.get(item.id))
             box = layout.boxes[item.id]
             x = float(self._x[k])
-            found[item.id] = f"{slot_rail} {x:g}" if slot_rail else f"plate {box.x:g} {box.y:g}"
+            found[item.id] = f"{code} {x:g}" if code else f"plate {box.x:g} {box.y:g}"
         return found
+
+
+def bands_for(job: Job, present: Iterable[Band], row: int, rows: int) -> frozenset[Band]:
+    """Return the bands that a row takes, counted from the top: those that it has, and what goes with them."""
+    bands = frozenset(present)
+    if not bands & MIXED:
+        return bands
+    to_entry = rows - 1 - row if job.supply.entry == "bottom" else row
+    return bands | (MIXED if to_entry <= ENTRY_ROWS else MIXED - {Band.ENTRY})
 
 
 def slots_of(job: Job, rows: Sequence[Row], items: Sequence[PlateItem], ducts: DuctSizes, share: float) -> list[Slot]:
@@ -252,18 +261,12 @@ def slots_of(job: Job, rows: Sequence[Row], items: Sequence[PlateItem], ducts: D
     span = inner_span(job, ducts)
     found = []
     for number, row in enumerate(rows):
-        bands = {item.band for item in row.items}
-        if bands & MIXED:
-            bands |= MIXED - {Band.ENTRY}
-        to_entry = len(rows) - 1 - number if job.supply.entry == "bottom" else number
-        if bands & MIXED and to_entry <= ENTRY_ROWS:
-            bands |= {Band.ENTRY}
         found.append(
             Slot(
                 row=number,
                 span=span,
                 most=max(share * (span[1] - span[0]), row.width),
-                bands=frozenset(bands),
+                bands=bands_for(job, (item.band for item in row.items), number, len(rows)),
                 rail=[index[item.id] for item in row.rail],
                 fixed=[index[item.id] for item in row.fixed],
                 to_right=row.to_right,

@@ -10,19 +10,20 @@ from riktig.job.ledger import Choice, ChoiceState
 from riktig.job.model import Job
 from riktig.plan.arrange import SEED, Progress, Search
 from riktig.plan.arrange_cost import pulls_of, run_keys, weighted_length
-from riktig.plan.arrangement import MIXED, Arrangement, Slot, slots_of
+from riktig.plan.arrangement import Arrangement, Slot, bands_for, slots_of
 from riktig.plan.duct_fill import FILL_TARGET, duct_areas
 from riktig.plan.plan import Plan, compute_plan
 from riktig.plan.plate import DUCT_KEY, RAIL_KEY, PlateLayout, plate_size
-from riktig.plan.plate_items import Band, PlateItem
-from riktig.plan.plate_places import ARRANGED, SIZE
+from riktig.plan.plate_faults import find_faults
+from riktig.plan.plate_items import PART_GAP_MM, Band, PlateItem
+from riktig.plan.plate_places import ARRANGED, SIZE, holds_plate
 from riktig.plan.settle import let_go, settle
-from riktig.plan.stack import DUCT_SERIES_MM, ROW_FILL, DuctSizes, Row, first_rows, stack_rows, usual_ducts
+from riktig.plan.stack import DUCT_SERIES_MM, RAIL_GAP_MM, ROW_FILL, DuctSizes, Row, first_rows, stack_rows, usual_ducts
 
 
 def is_pinned(job: Job) -> bool:
     """Return whether something on the plate is held, so that rails and ducts stay where they are."""
-    return any(choice.is_held and not choice.value.startswith("door ") for choice in job.ledger.places.values())
+    return holds_plate(job.ledger.places)
 
 
 LEAST_DUCT_MM = (40.0, 60.0)
@@ -60,14 +61,10 @@ def arrange_plate(job: Job, *, seed: int = SEED, effort: float = 1.0, progress: 
     return found
 
 
-def arrange_with(job: Job, progress: Progress) -> Job:
-    """Return the settled Job with its plate arranged, as `arrange_plate` does: a long edit."""
-    return arrange_plate(job, progress=progress)
-
-
 def _loosened(job: Job) -> Job:
     """Return the Job with wires that nobody holds chained anew, places as they are."""
-    return settle(replace(settle(job), ledger=let_go(settle(job).ledger, "links")))
+    settled = settle(job)
+    return settle(replace(settled, ledger=let_go(settled.ledger, "links")))
 
 
 def _in_rows(start: Job, plan: Plan, seed: int, effort: float, progress: Progress) -> Job:
@@ -85,9 +82,9 @@ def _in_rows(start: Job, plan: Plan, seed: int, effort: float, progress: Progres
     routed, rows = min(found, key=lambda entry: weighted_length(entry[0]), default=(plan, rows))
     sized = needed_ducts(routed, ducts)
     if sized != ducts:
-        trial = _with_rows(start, rows, sized)
-        if compute_plan(trial).plate.height_used <= max(plate_size(start)[1], routed.plate.height_used):
-            return trial
+        trial = compute_plan(_with_rows(start, rows, sized))
+        if _is_no_worse(trial.plate, routed.plate):
+            return trial.job
     return routed.job
 
 
@@ -134,41 +131,46 @@ def _in_frame(start: Job, plan: Plan, seed: int, effort: float, progress: Progre
     values.update({DUCT_KEY + duct.code: duct.text for duct in layout.ducts})
     values.update(made.places(layout))
     done = with_places(start, values)
-    return done if weighted_length(compute_plan(done)) <= weighted_length(plan) else start
+    after = compute_plan(done)
+    is_better = weighted_length(after) <= weighted_length(plan) and _is_no_worse(after.plate, layout)
+    return done if is_better else start
+
+
+def _is_no_worse(after: PlateLayout, before: PlateLayout) -> bool:
+    """Return whether nothing is wrong with a plate that was not wrong before."""
+    return {fault.key for fault in find_faults(after)} <= {fault.key for fault in find_faults(before)}
 
 
 def _free_slots(job: Job, layout: PlateLayout, items: Sequence[PlateItem]) -> list[Slot]:
     """Return the stretches of rail between what is held, with what stands there and may move."""
     index = {item.id: k for k, item in enumerate(items)}
     held = {key for key, choice in job.ledger.places.items() if choice.is_held}
+    fixed = [item for item in items if item.id in held or item.id not in layout.rail_of]
     found = []
     for rail in layout.rails:
         members = sorted((layout.boxes[i].x, i) for i, code in layout.rail_of.items() if code == rail.code)
-        bodies = [layout.boxes[name] for name in layout.boxes if abs(layout.boxes[name].centre[1] - rail.y) < 1]
         row = max(0, sum(duct.level > rail.y for duct in layout.levels) - 1)
-        bands = frozenset({layout.items[i].band for _, i in members}) or frozenset(Band)
-        bands = bands | MIXED if bands & MIXED else bands
-        over = [duct.box.y for duct in layout.levels if duct.box.y >= rail.y]
-        under = [duct.box.top for duct in layout.levels if duct.box.top <= rail.y]
-        edges = [rail.x + 5.0]
+        present = [layout.items[i].band for _, i in members]
+        bands = bands_for(job, present, row, len(layout.levels) - 1) if present else frozenset(Band)
+        ceiling = min((duct.box.y for duct in layout.levels if duct.box.y >= rail.y), default=layout.height)
+        floor = max((duct.box.top for duct in layout.levels if duct.box.top <= rail.y), default=0.0)
         walls = sorted(
-            (layout.boxes[name].x, layout.boxes[name].right)
-            for name in layout.boxes
-            if layout.boxes[name] in bodies and (name in held or name not in layout.rail_of) and name in layout.items
+            (layout.boxes[item.id].x - item.left - PART_GAP_MM, layout.boxes[item.id].right + item.left + PART_GAP_MM)
+            for item in fixed
+            if floor < layout.boxes[item.id].centre[1] < ceiling
         )
-        for left, right in walls:
-            edges.extend((left - 4.0, right + 4.0))
-        edges.append(rail.x + rail.length - 5.0)
+        ends = (rail.x + RAIL_GAP_MM, rail.x + rail.length - RAIL_GAP_MM)
+        edges = [ends[0], *(edge for wall in walls for edge in wall), ends[1]]
         for start, end in zip(edges[::2], edges[1::2], strict=True):
-            inside = [i for x, i in members if i not in held and start - 5 <= x <= end]
-            if end - start < 10 and not inside:
+            inside = [i for x, i in members if i not in held and start - RAIL_GAP_MM <= x <= end]
+            if end <= start and not inside:
                 continue
             used = sum(layout.items[i].span for i in inside)
+            most = (end - start) * (1.0 if walls else ROW_FILL)
             found.append(
                 Slot(
-                    row=row, span=(start, end), most=max((end - start) * (1.0 if walls else ROW_FILL), min(used, end - start)),
-                    bands=bands, rail=[index[i] for i in inside], y=rail.y,
-                    up=min(over, default=layout.height) - rail.y, down=rail.y - max(under, default=0.0),
+                    row=row, span=(start, end), most=max(most, min(used, end - start)), bands=bands, rail=[index[i] for i in inside],
+                    rail_code=rail.code, y=rail.y, up=ceiling - rail.y, down=rail.y - floor,
                 )
             )  # fmt: skip
     return found

@@ -48,6 +48,13 @@ class Cable:
         return len(self.numbers) + self.spare
 
     @property
+    def fitting(self) -> str:
+        """The thread of its gland or the trade size of its conduit, "" where neither is known."""
+        if self.gland is not None:
+            return self.gland.thread
+        return f'conduit {self.conduit.trade_size}"' if self.conduit is not None else ""
+
+    @property
     def hole_mm(self) -> float | None:
         """The hole in the enclosure for its gland or conduit, None where neither is known."""
         if self.gland is not None:

@@ -11,6 +11,7 @@ from math import acos, asin, degrees, hypot, sqrt
 from riktig.catalogue.model import CONTACT_KINDS, ElementKind, Part
 from riktig.job.model import Enclosure
 from riktig.plan.plate import EDGE_MM, Box, PlateLayout
+from riktig.plan.plate_items import STRIP_DEPTH_MM
 
 PLATE_OFF_MM = 20.0
 """Front face of the plate before the back wall of the enclosure (common practice; its drawing decides)."""
@@ -85,18 +86,19 @@ def depth_behind(part: Part) -> float:
     return part.depth + BLOCK_MM * (layers - 1) + BEND_MM
 
 
-def plate_solids(layout: PlateLayout, depths: Mapping[str, float]) -> list[Solid]:
-    """Return what stands on the plate, in the door's frame.
+def plate_solids(layout: PlateLayout, parts: Mapping[str, Part]) -> list[Solid]:
+    """Return what stands on the plate, in the door's frame; what sits on a rail stands on the rail's height besides.
 
     Args:
         layout: the plate.
-        depths: mm of each box by its id; what sits on a rail stands on the rail's height besides.
+        parts: those of the devices; what has none is a terminal strip.
     """
     found = []
     for name, box in layout.boxes.items():
         item = layout.items.get(name)
+        depth = parts[name].depth if name in parts else STRIP_DEPTH_MM
         lift = RAIL_HEIGHT_MM if item is None or item.on_rail else 0.0
-        found.append(Solid(name=name, box=_in_door(box), depth=depths[name] + lift))
+        found.append(Solid(name=name, box=_in_door(box), depth=depth + lift))
     found.extend(Solid(name=duct.code, box=_in_door(duct.box), depth=duct.depth) for duct in layout.ducts)
     return found
 
@@ -106,9 +108,9 @@ def door_solids(boxes: Mapping[str, Box], parts: Mapping[str, Part]) -> list[Sol
     return [Solid(name=n, box=box, depth=depth_behind(parts[n])) for n, box in boxes.items() if n in parts]
 
 
-def shaft_mm(enclosure: Enclosure, part: Part) -> float:
-    """Return the mm from the front of the main switch on its rail to the outer face of the door, which its shaft spans."""
-    return clear_depth(enclosure) + DOOR_SKIN_MM - RAIL_HEIGHT_MM - part.depth
+def shaft_mm(enclosure: Enclosure, switch: Solid) -> float:
+    """Return the mm from the front of the main switch to the outer face of the door, which its shaft spans."""
+    return clear_depth(enclosure) + DOOR_SKIN_MM - switch.depth
 
 
 def _in_door(box: Box) -> Box:

@@ -24,8 +24,6 @@ HANDLE_ROOM_MM = 80.0
 HANDLE_HOLE_MM = 22.5
 HANDLE_TOLERANCE_MM = 3.0
 """How far the shaft may be out of the middle of its handle (common practice; the handle's sheet decides)."""
-STRIP_DEPTH_MM = 50.0
-"""How far terminals stand out from their rail (common practice, no source)."""
 WINDOW = "window"
 """What the cut-out of the door's window is called; its place in the ledger is kept like that of a device."""
 WINDOW_FRAME_MM, WINDOW_DEPTH_MM = 20.0, 15.0
@@ -75,7 +73,7 @@ def _door_devices(job: Job, circuit: Circuit) -> list[str]:
     return [*devices, WINDOW] if job.enclosure.window is not None else devices
 
 
-def _with_window(job: Job, parts: Mapping[str, Part]) -> Mapping[str, Part]:
+def with_window(job: Job, parts: Mapping[str, Part]) -> Mapping[str, Part]:
     """Return the parts with that of the window, if there is one: its cut-out with a frame around it."""
     if job.enclosure.window is None:
         return parts
@@ -100,10 +98,10 @@ def allocate_door(
         parts: the parts of the devices.
     """
     handle = _handle(job, plate)
-    behind = plate_solids(plate, {name: parts[name].depth if name in parts else STRIP_DEPTH_MM for name in plate.boxes})
+    behind = plate_solids(plate, parts)
     grid = [spot for spot in _grid(job) if handle is None or _is_clear(spot, handle)]
     owner = {d.id: d.owner for d in circuit.devices}
-    devices, parts = _door_devices(job, circuit), _with_window(job, parts)
+    devices, parts = _door_devices(job, circuit), with_window(job, parts)
     result: dict[str, str] = {}
     placed: list[Box] = []
     taken: list[Box] = []
@@ -163,7 +161,9 @@ def _first_free(
             x, y = _anchored(spot, part)
             if x > wanted + 1 and _is_on_door(f"door {x:g} {y:g}", job):
                 room = _room(x, y, part)
-                if not any(_meets(room, box) for box in placed) and not _is_in_the_way((x, y), job, part, behind):
+                if not any(min(room.overlap(box)) > 1e-6 for box in placed) and not _is_in_the_way(
+                    (x, y), job, part, behind
+                ):
                     return x, y
     return None
 
@@ -187,12 +187,6 @@ def _room(x: float, y: float, part: Part) -> Box:
 def _is_large(part: Part) -> bool:
     """Return whether a device takes more than one spot of the grid; small ones meet each other on none."""
     return part.width > SMALL_W_MM or part.height > SMALL_H_MM
-
-
-def _meets(a: Box, b: Box) -> bool:
-    apart = 1e-6
-    is_beside = a.x + a.w <= b.x + apart or b.x + b.w <= a.x + apart
-    return not (is_beside or a.y + a.h <= b.y + apart or b.y + b.h <= a.y + apart)
 
 
 def _is_on_door(place: str, job: Job) -> bool:
@@ -234,7 +228,7 @@ def read_door(job: Job, circuit: Circuit, parts: Mapping[str, Part], plate: Plat
     """Return the door as the ledger has it; a door handle carries the centre of the main switch over from the plate."""
     cutouts: list[Cutout] = []
     boxes: dict[str, Box] = {}
-    parts = _with_window(job, parts)
+    parts = with_window(job, parts)
     for device in _door_devices(job, circuit):
         _, x_text, y_text = places[device].value.split()
         x, y, part = float(x_text), float(y_text), parts[device]
@@ -250,13 +244,13 @@ def read_door(job: Job, circuit: Circuit, parts: Mapping[str, Part], plate: Plat
                     h=part.rating("cut_h"),
                 )
             )
+    behind = plate_solids(plate, parts)
     handle, shaft = _handle(job, plate), None
     if handle is not None:
-        shaft = shaft_mm(job.enclosure, parts["Q0"])
+        shaft = shaft_mm(job.enclosure, next(solid for solid in behind if solid.name == "Q0"))
         cutouts.append(
             Cutout(device="Q0", x=handle[0], y=handle[1], diameter=HANDLE_HOLE_MM, tolerance=HANDLE_TOLERANCE_MM)
         )
-    behind = plate_solids(plate, {name: parts[name].depth if name in parts else STRIP_DEPTH_MM for name in plate.boxes})
     meetings = find_meetings(door_solids(boxes, parts), behind, job.enclosure)
     boxes[DOOR_STUD] = Box(x=15, y=30, w=20, h=20)
     return DoorLayout(

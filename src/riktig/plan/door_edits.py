@@ -8,7 +8,7 @@ from riktig.job.ledger import ChoiceState
 from riktig.job.model import Job
 from riktig.job.validate import Fault, JobError
 from riktig.plan.depth import FRAME, Solid, depth_behind, find_meetings, plate_solids
-from riktig.plan.door import STRIP_DEPTH_MM, Cutout
+from riktig.plan.door import Cutout, with_window
 from riktig.plan.plan import Plan
 from riktig.plan.plate import Box
 from riktig.standards.iec_60947_5_1 import hole_for
@@ -100,12 +100,8 @@ def _problems(plan: Plan, cutout: Cutout, others: list[Cutout], name: Callable[[
         missing, _ = missing_between(cutout, other)
         if missing > 1e-6:
             found.append(f"{missing:.0f} mm too close to {name(other.device)}")
-    part = plan.parts.get(cutout.device)
-    if part is None:
-        return found
-    behind = plate_solids(
-        plan.plate, {n: plan.parts[n].depth if n in plan.parts else STRIP_DEPTH_MM for n in plan.plate.boxes}
-    )
+    part = with_window(plan.job, plan.parts)[cutout.device]
+    behind = plate_solids(plan.plate, plan.parts)
     box = Box(x=cutout.x - part.width / 2, y=cutout.y - part.height / 2, w=part.width, h=part.height)
     solid = Solid(name=cutout.device, box=box, depth=depth_behind(part))
     for fault in find_meetings([solid], behind, plan.job.enclosure)[:2]:

@@ -3,24 +3,25 @@
 Frame of the entry wall: mm, x as the front of the enclosure, z from its back wall to its door.
 """
 
-from collections.abc import Sequence
-from dataclasses import dataclass
+from collections.abc import Iterator, Sequence
+from dataclasses import dataclass, replace
+from itertools import islice
 from math import sqrt
 
 from riktig.job.model import Job
 from riktig.plan.cables import Cable
 from riktig.plan.conductors import Conductor, Geometry
-from riktig.plan.incoming import supply_names
+from riktig.plan.incoming import SUPPLY, supplies_in
 from riktig.plan.numbers import Potential
-from riktig.plan.plate import EDGE_MM
+from riktig.plan.plate import EDGE_MM, PlateLayout
 from riktig.plan.routes import DuctNetwork, Leg
 from riktig.plan.sections import Sections
-from riktig.plan.zones import device_of
+from riktig.plan.strips import Clamp
+from riktig.plan.zones import INCOMING, device_of
 from riktig.standards import cable_entries, nec
 from riktig.standards.wire_diameters import outer_diameter_mm
 from riktig.units.conductor_size import ConductorSize
 
-SUPPLY = "supply"
 WALL_EDGE_MM = 40.0
 """Free edge of the entry wall (common practice, no source)."""
 NUT_SHARE = 1.45
@@ -31,9 +32,8 @@ SPANNER_MM = 6.0
 
 @dataclass(frozen=True, slots=True, kw_only=True)
 class Entry:
-    """A hole in the entry wall: what comes in (a cable's name, or `supply`), its thread or trade size, centre and diameter in mm.
-
-    `fits` tells whether the wall has room for it.
+    """A hole in the entry wall: what comes in (a cable's name, `supply`, or `supply NAME` of an extra one), its thread or trade size,
+    centre and diameter in mm. `fits` tells whether the wall has room for it.
     """
 
     cable: str
@@ -43,10 +43,15 @@ class Entry:
     diameter: float
     fits: bool = True
 
+    @property
+    def words(self) -> str:
+        """What comes in, in a sentence."""
+        return f"the {self.cable}" if self.cable.startswith(SUPPLY) else self.cable
+
 
 @dataclass(frozen=True, slots=True, kw_only=True)
 class CableWay:
-    """The way of a field cable or the supply inside the panel, from beside its entry to its terminals; how long and thick, in mm."""
+    """The way of a field cable or a supply inside the panel, from beside its entry to its terminals; how long and thick, in mm."""
 
     cable: str
     legs: tuple[Leg, ...]
@@ -54,37 +59,53 @@ class CableWay:
     diameter: float
 
 
+def landings(
+    numbers: frozenset[str], potentials: Sequence[Potential], clamps: Sequence[Clamp], plate: PlateLayout
+) -> Iterator[tuple[str, str, bool]]:
+    """Yield where conductors of a supply are landed: number, terminal, and whether it is the outer side of a strip terminal, which
+    goes before a device on the plate.
+    """
+    strip = {clamp.number: clamp.id for clamp in clamps if clamp.drop == INCOMING}
+    for potential in potentials:
+        if potential.number in strip and potential.number in numbers:
+            yield potential.number, strip[potential.number], True
+        elif potential.number in numbers:
+            ends = (t for t in potential.net.terminals if device_of(t) in plate.items)
+            yield from ((potential.number, terminal, False) for terminal in islice(ends, 1))
+
+
 def lay_cables(
     job: Job,
     conductors: Sequence[Conductor],
     cables: Sequence[Cable],
     potentials: Sequence[Potential],
+    clamps: Sequence[Clamp],
     sections: Sections,
     geometry: Geometry,
     network: DuctNetwork,
 ) -> tuple[CableWay, ...]:
-    """Return the ways of field cables and supply: straight into the duct beside the entry wall, then the shortest way to where they
+    """Return the ways of field cables and supplies: straight into the duct beside the entry wall, then the shortest way to where they
     are landed.
     """
     levels = geometry.plate.levels
     if not levels:
         return ()
     outer = levels[-1] if job.supply.entry == "bottom" else levels[0]
-    ends: dict[str, list[str]] = {}
+    ends: dict[str, list[tuple[str, bool]]] = {}
     for c in conductors:
         if c.kind == "core":
-            ends.setdefault(c.location, []).extend(t for t in (c.a, c.b) if device_of(t) in geometry.plate.boxes)
-    ends[SUPPLY] = [
-        next(t for t in p.net.terminals if device_of(t) in geometry.plate.items)
-        for p in potentials
-        if p.number in supply_names(job) and any(device_of(t) in geometry.plate.items for t in p.net.terminals)
-    ]
+            ends.setdefault(c.location, []).extend(
+                (t, True) for t in (c.a, c.b) if device_of(t) in geometry.plate.boxes
+            )
     thick = {cable.name: cable.diameter_mm for cable in cables}
-    thick[SUPPLY] = _supply_diameter(job, sections)
+    for supply, numbers in supplies_in(job).items():
+        landed = landings(numbers, potentials, clamps, geometry.plate)
+        ends[supply] = [(terminal, is_outside) for _, terminal, is_outside in landed]
+        thick[supply] = _supply_diameter(numbers, sections)
     found = []
     for cable, terminals in ends.items():
         if terminals:
-            at = [geometry.access(terminal, is_outside=cable != SUPPLY) for terminal in terminals]
+            at = [geometry.access(terminal, is_outside=is_outside) for terminal, is_outside in terminals]
             middle = sorted(at, key=lambda access: (access.duct, access.x))[len(at) // 2]
             x = min(max(middle.x, outer.box.x), outer.box.right)
             route = network.route((outer.code, x), (middle.duct, middle.at))
@@ -92,14 +113,14 @@ def lay_cables(
     return tuple(found)
 
 
-def _supply_size(job: Job, sections: Sections) -> ConductorSize | None:
-    sizes = [sections.inside[number] for number in supply_names(job) if number in sections.inside]
+def _supply_size(numbers: frozenset[str], sections: Sections) -> ConductorSize | None:
+    sizes = [sections.inside[number] for number in numbers if number in sections.inside]
     return max(sizes, key=lambda s: s.mm2, default=None)
 
 
-def _supply_diameter(job: Job, sections: Sections) -> float:
-    """Return how thick the supply is: a cable, or single conductors taken as a round of the same area."""
-    size, cores = _supply_size(job, sections), len(supply_names(job)) + 1
+def _supply_diameter(numbers: frozenset[str], sections: Sections) -> float:
+    """Return how thick a supply is: a cable, or single conductors taken as a round of the same area."""
+    size, cores = _supply_size(numbers, sections), len(numbers) + 1
     if size is None:
         return 0.0
     if size.metric:
@@ -109,16 +130,19 @@ def _supply_diameter(job: Job, sections: Sections) -> float:
 
 def place_entries(job: Job, cables: Sequence[Cable], ways: Sequence[CableWay], sections: Sections) -> tuple[Entry, ...]:
     """Return the holes of the entry wall: each as near below or above its terminals as its neighbours let it, in rows from the
-    back; the supply's own among them.
+    back; those of the supplies among them.
     """
     near = {way.cable: way.legs[0].start + EDGE_MM / 2 for way in ways if way.legs}
     middle = job.enclosure.width / 2
     wanted = [
-        (near.get(cable.name, middle), cable.name, _fitting(cable), cable.hole_mm)
+        (near.get(cable.name, middle), cable.name, cable.fitting, cable.hole_mm)
         for cable in cables
         if cable.hole_mm is not None
     ]
-    wanted.extend((near.get(name, x), name, fitting, hole) for x, name, fitting, hole in _supply(job, sections))
+    for name, numbers in supplies_in(job).items():
+        fitting, hole = _supply_fitting(numbers, sections)
+        if hole:
+            wanted.append((near.get(name, middle), name, fitting, hole))
     rows: list[list[Entry]] = []
     left, right = WALL_EDGE_MM, job.enclosure.width - WALL_EDGE_MM
     z = WALL_EDGE_MM
@@ -127,22 +151,12 @@ def place_entries(job: Job, cables: Sequence[Cable], ways: Sequence[CableWay], s
         deep = max(hole for *_, hole in waiting) * NUT_SHARE
         row, over = _row(waiting, left, right, z + deep / 2)
         fits = z + deep <= job.enclosure.depth - WALL_EDGE_MM / 2
-        rows.append([entry if fits else _without_room(entry) for entry in row])
+        rows.append([entry if fits else replace(entry, fits=False) for entry in row])
         if len(over) == len(waiting):
-            rows.append([_without_room(e) for e in _row(over, left, float("inf"), z + deep / 2)[0]])
+            rows.append([replace(e, fits=False) for e in _row(over, left, float("inf"), z + deep / 2)[0]])
             break
         waiting, z = over, z + deep + SPANNER_MM
     return tuple(entry for row in rows for entry in row)
-
-
-def _fitting(cable: Cable) -> str:
-    if cable.gland is not None:
-        return cable.gland.thread
-    return f'conduit {cable.conduit.trade_size}"' if cable.conduit is not None else ""
-
-
-def _without_room(entry: Entry) -> Entry:
-    return Entry(cable=entry.cable, fitting=entry.fitting, x=entry.x, z=entry.z, diameter=entry.diameter, fits=False)
 
 
 def _row(
@@ -177,14 +191,15 @@ def _row(
     return entries, over
 
 
-def _supply(job: Job, sections: Sections) -> list[tuple[float, str, str, float]]:
-    """Return the hole of the supply: a cable, or single conductors in a conduit, of its lines, neutral and earth."""
-    size, cores = _supply_size(job, sections), len(supply_names(job)) + 1
-    middle = job.enclosure.width / 2
+def _supply_fitting(numbers: frozenset[str], sections: Sections) -> tuple[str, float]:
+    """Return thread or trade size and hole in mm of a supply: a cable, or single conductors in a conduit, of its lines, neutral and
+    earth; 0 where none takes it.
+    """
+    size, cores = _supply_size(numbers, sections), len(numbers) + 1
     if size is None:
-        return []
+        return "", 0.0
     if not size.metric:
         trade = nec.conduit_trade_size(((size.awg, cores),)) if size.awg in nec.conduit_conductors() else None
-        return [] if trade is None else [(middle, SUPPLY, f'conduit {trade}"', cable_entries.knockout_mm(trade))]
-    gland = cable_entries.gland_for(_supply_diameter(job, sections))
-    return [] if gland is None else [(middle, SUPPLY, gland.thread, gland.hole_mm)]
+        return ("", 0.0) if trade is None else (f'conduit {trade}"', cable_entries.knockout_mm(trade))
+    gland = cable_entries.gland_for(_supply_diameter(numbers, sections))
+    return ("", 0.0) if gland is None else (gland.thread, gland.hole_mm)

@@ -8,6 +8,8 @@ from riktig.plan.circuit import CircuitPath
 from riktig.plan.sketch import Sketch, series
 
 MOST_MINIATURE_V = 440.0
+SUPPLY = "supply"
+"""What the main supply is called where it comes in."""
 
 
 def incoming_names(job: Job) -> tuple[tuple[str, ...], tuple[str, ...]]:
@@ -50,6 +52,16 @@ def supply_names(job: Job) -> frozenset[str]:
     """Return the potentials of the main supply as they come in, on the incoming switch or over a terminal; earth left out."""
     switched, straight = incoming_names(job)
     return frozenset((*(f"in.{name}" for name in switched), *straight))
+
+
+def supplies_in(job: Job) -> dict[str, frozenset[str]]:
+    """Return the potentials of each supply as they come in, earth left out: of `supply`, and of `supply NAME` for each extra one."""
+    found = {SUPPLY: supply_names(job)}
+    for extra in job.extra_supplies:
+        ahead = f"in.{extra.name}" if extra.isolated == "here" else extra.name
+        neutral = (f"{extra.name}.N",) if extra.has_neutral else ()
+        found[f"{SUPPLY} {extra.name}"] = frozenset((*(f"{ahead}.{line}" for line in extra.lines), *neutral))
+    return found
 
 
 def expand_ways_in(sketch: Sketch) -> None:

@@ -24,7 +24,7 @@ def with_layout(plan: Plan, layout: PlateLayout) -> Plan:
     frame_stands = (layout.ducts, layout.rails) == (plan.plate.ducts, plan.plate.rails)
     moved = frozenset(layout.boxes) - still | {"Q0"} if frame_stands else None
     conductors = measure_again(plan.conductors, geometry, network, moved)
-    ways = lay_cables(job, conductors, plan.cables, plan.potentials, plan.sections, geometry, network)
+    ways = lay_cables(job, conductors, plan.cables, plan.potentials, plan.clamps, plan.sections, geometry, network)
     return replace(
         plan,
         plate=layout,

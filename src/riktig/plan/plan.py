@@ -226,7 +226,7 @@ def compute_plan(job: Job) -> Plan:
     wires_w = wire_losses_w(conductors, electrical.netlist, electrical.starters, electrical.load)
     panel = total_panel(job, electrical, wires_w)
     cables = build_cables(conductors, runs, names, _targets(circuit, tags), earth)
-    ways = lay_cables(job, conductors, cables, potentials, sections, geometry, network)
+    ways = lay_cables(job, conductors, cables, potentials, clamps, sections, geometry, network)
     return Plan(
         job=job, circuit=circuit, uses=electrical.uses, short_uses=electrical.chosen.short_uses,
         unmet=electrical.chosen.unmet, parts=parts, contacts=electrical.chosen.contacts, tags=tags,

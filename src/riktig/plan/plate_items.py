@@ -12,6 +12,8 @@ from riktig.plan.zones import zones_of
 FINGER_MM = 30.0
 """Room between a duct and the parts beside it (common practice, no source)."""
 PART_GAP_MM = 4.0
+STRIP_DEPTH_MM = 50.0
+"""How far terminals stand out from their rail (common practice, no source)."""
 STRIP_RESERVE_MM = 30.0
 """Free rail beside a strip, for terminals to come (common practice, no source)."""
 HOT_W = 15.0
@@ -133,7 +135,7 @@ def plate_items(
         )
     found.extend(
         PlateItem(
-            id=strip, band=Band.FIELD, width=width, height=strip_height, depth=50.0, on_rail=True, reserve=STRIP_RESERVE_MM
+            id=strip, band=Band.FIELD, width=width, height=strip_height, depth=STRIP_DEPTH_MM, on_rail=True, reserve=STRIP_RESERVE_MM
         )
         for strip, width in strip_widths.items()
     )  # fmt: skip

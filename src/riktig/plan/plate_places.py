@@ -49,18 +49,22 @@ def allocate_places(
     size = f"{plate_size(job)[0]:g} {plate_size(job)[1]:g}"
     before = kept[SIZE].value if SIZE in kept else f"{size} {ARRANGED}"
     frame = {key: choice for key, choice in kept.items() if key.startswith((RAIL_KEY, DUCT_KEY))}
-    is_held = any(choice.is_held and not choice.value.startswith("door ") for choice in kept.values())
-    if not frame or (before != f"{size} {ARRANGED}" and not is_held):
+    if not frame or (before != f"{size} {ARRANGED}" and not holds_plate(kept)):
         before_as = {key: place for place, key in enumerate(kept)}
         ordered = sorted(items, key=lambda item: before_as.get(item.id, len(before_as)))
         stack = stack_rows(job, first_rows(job, ordered, usual_ducts(job)), usual_ducts(job))
         return {SIZE: f"{size} {PROVISIONAL}", **stack.values()}
-    floor = _Floor(job, items, frame, affinities(items, potentials, clamps))
+    floor = _Floor(job, frame, affinities(items, potentials, clamps))
     ordered = sorted(items, key=lambda item: not _is_held(kept, item.id))
     waiting = [item for item in ordered if not floor.keep(item, kept)]
     for item in waiting:
         floor.place(item)
     return {SIZE: before if _is_held(kept, SIZE) else f"{size} {ARRANGED}", **floor.values(items)}
+
+
+def holds_plate(places: Choices) -> bool:
+    """Return whether something on the plate is held, so that its rails and ducts stay where they are."""
+    return any(choice.is_held and not choice.value.startswith("door ") for choice in places.values())
 
 
 def _is_held(kept: Choices, key: str) -> bool:
@@ -102,16 +106,13 @@ class _Spot:
 class _Floor:
     """The plate while it is being filled."""
 
-    def __init__(
-        self, job: Job, items: Sequence[PlateItem], frame: Choices, ties: Mapping[str, Mapping[str, int]]
-    ) -> None:
+    def __init__(self, job: Job, frame: Choices, ties: Mapping[str, Mapping[str, int]]) -> None:
         self._job = job
         self._width, self._height = plate_size(job)
         self._frame = {key: choice.value for key, choice in frame.items()}
         self._held = frozenset(key for key, choice in frame.items() if choice.is_held)
         self._rails: dict[str, Rail] = {rail.code: rail for rail in read_rails(self._frame)}
         self._ducts: list[Duct] = list(read_ducts(self._frame))
-        self._known = {item.id: item for item in items}
         self._ties = ties
         self._places: dict[str, str] = {}
         self._boxes: dict[str, Box] = {}
@@ -131,9 +132,6 @@ class _Floor:
             return False
         self._put(item, choice.value, box)
         return True
-
-    def _rail_of(self, place: str) -> Rail | None:
-        return self._rails.get(place.split()[0])
 
     def _put(self, item: PlateItem, place: str, box: Box) -> None:
         self._places[item.id], self._boxes[item.id] = place, box

@@ -11,6 +11,7 @@ from riktig.plan.cables import Cable
 from riktig.plan.circuit import DOOR, PLATE, Circuit, CircuitDevice
 from riktig.plan.depth import depth_behind
 from riktig.plan.door import Cutout
+from riktig.plan.entries import NUT_SHARE, SPANNER_MM
 from riktig.plan.plate import Box
 from riktig.plan.runs import zone_of_run
 from riktig.plan.zones import zone_of
@@ -88,7 +89,9 @@ def _station(
     rows = -(-len(ordered) // columns)
     deepest = max(depth_behind(parts[d.id]) for d in ordered)
     glands = [cable for cable in cables if zone_of_run(cable.drop) == place and cable.hole_mm]
-    wide = max(2 * EDGE_MM + (columns - 1) * COLUMN_MM, sum(1.45 * (c.hole_mm or 0.0) + 6 for c in glands) + 10)
+    wide = max(
+        2 * EDGE_MM + (columns - 1) * COLUMN_MM, sum(NUT_SHARE * (c.hole_mm or 0.0) + SPANNER_MM for c in glands) + 10
+    )
     high, deep = 2 * EDGE_MM + (rows - 1) * PITCH_MM, deepest + LID_MM + FLOOR_MM
     box = next((b for b in BOXES_MM if b[0] >= wide and b[1] >= high and b[2] >= deep), None)
     width, height, depth = box or (wide, high, deep)
@@ -115,14 +118,8 @@ def _station(
     return Station(
         location=place, width=width, height=height, depth=depth, cutouts=tuple(cutouts), legends=tuple(legends),
         glands=tuple(
-            Gland(cable=c.name, fitting=_fitting(c), x=step * (k + 1), z=depth / 2, diameter=c.hole_mm or 0.0)
+            Gland(cable=c.name, fitting=c.fitting, x=step * (k + 1), z=depth / 2, diameter=c.hole_mm or 0.0)
             for k, c in enumerate(glands)
         ),
         deepest=deepest, fits=box is not None, needs=f"{wide:.0f} x {high:.0f} mm and {deep:.0f} mm deep",
     )  # fmt: skip
-
-
-def _fitting(cable: Cable) -> str:
-    if cable.gland is not None:
-        return cable.gland.thread
-    return f'conduit {cable.conduit.trade_size}"' if cable.conduit is not None else ""

@@ -9,7 +9,6 @@ from enum import StrEnum
 from riktig.plan.cables import cable_ref
 from riktig.plan.conductors import STAGE_TITLES, Conductor
 from riktig.plan.ends import WireEnd
-from riktig.plan.entries import SUPPLY
 from riktig.plan.pieces import Cut
 from riktig.plan.plan import Plan
 
@@ -120,10 +119,9 @@ def _drillings(plan: Plan) -> list[Operation]:
         )  # fmt: skip
     for entry in plan.entries:
         at = f"{entry.x:g}/{entry.z:g}"
-        what = "the supply" if entry.cable == SUPPLY else entry.cable
         found.append(
             Operation(
-                key=f"entry:{entry.cable}", phase=Phase.DRILL, batch="entry wall", title=f"Cut the entry wall for {what}",
+                key=f"entry:{entry.cable}", phase=Phase.DRILL, batch="entry wall", title=f"Cut the entry wall for {entry.words}",
                 detail=f"ø {entry.diameter:g} mm for {entry.fitting} at {at}: from the left edge, and from the back wall; keep the rating "
                 "of the enclosure",
                 as_planned=at, ref=f"cable:{entry.cable}",

@@ -21,7 +21,7 @@ from riktig.drawings.display import Item
 from riktig.drawings.plate import draw_wire, geometry_of, plate_origin
 from riktig.drawings.plate_overlays import Overlay, draw_hand, draw_overlay
 from riktig.plan import plate_edits
-from riktig.plan.arranging import arrange_with, pin_all
+from riktig.plan.arranging import arrange_plate, pin_all
 from riktig.plan.conductors import Conductor
 from riktig.plan.lookup import Lookup
 from riktig.plan.moved import with_layout
@@ -37,6 +37,7 @@ if TYPE_CHECKING:
 
 WIRE_WIDTH_MM = 3.2
 SEVERAL_WIDTH_MM = 2.2
+RESIZE_MM = 10.0
 _OVERLAYS = (
     (Overlay.NOTHING, "Nothing over it"),
     (Overlay.WIRES, "All wires"),
@@ -92,7 +93,7 @@ class PlateBench(HandBench):
         self.arrange = button(
             tr("Arrange"), role="primary", tip=tr("Order all parts for the least wire; what is pinned stays")
         )
-        self.arrange.clicked.connect(lambda: session.apply(arrange_with, tr("arrange the plate"), takes_time=True))
+        self.arrange.clicked.connect(lambda: session.apply(arrange_plate, tr("arrange the plate"), takes_time=True))
         self.enclosure = button(
             tr("Smallest enclosure?"), tip=tr("Try the standard series, and what stops the next smaller one")
         )
@@ -113,6 +114,13 @@ class PlateBench(HandBench):
             made.clicked.connect(lambda _=False, new=new: self._ask_spot(new))
         self.remove = button(tr("Take away"), tip=tr("Take away the rail or duct that is selected"))
         self.remove.clicked.connect(self._on_remove_clicked)
+        self.longer = button(tr("Longer"), tip=tr("Make the rail or duct that is selected 10 mm longer at its far end"))
+        self.shorter = button(
+            tr("Shorter"), tip=tr("Make the rail or duct that is selected 10 mm shorter at its far end")
+        )
+        for made, by in ((self.longer, RESIZE_MM), (self.shorter, -RESIZE_MM)):
+            made.setAutoRepeat(True)
+            made.clicked.connect(lambda _=False, by=by: self._resize(by))
         for keys, act in (("P", self._on_pin_clicked), ("S", self._on_swap_clicked), ("Del", self._on_remove_clicked)):
             QShortcut(QKeySequence(keys), self, act, context=Qt.ShortcutContext.WidgetWithChildrenShortcut)
         self._lay_out()
@@ -122,6 +130,7 @@ class PlateBench(HandBench):
         grid.setContentsMargins(0, 0, 0, 0)
         places: tuple[tuple[QPushButton, int, int], ...] = (
             (self.pin, 0, 0), (self.swap, 0, 1), (self.rail, 1, 0), (self.level, 1, 1), (self.upright, 2, 0), (self.remove, 2, 1),
+            (self.longer, 3, 0), (self.shorter, 3, 1),
         )  # fmt: skip
         for made, row, column in places:
             grid.addWidget(made, row, column)
@@ -160,7 +169,8 @@ class PlateBench(HandBench):
         self.pin.setText(tr("Unpin") if choice is not None and choice.is_held else tr("Pin"))
         self.pin.setEnabled(bool(item))
         self.swap.setEnabled(item in self._plan.plate.items)
-        self.remove.setEnabled(bool(item) and item not in self._plan.plate.items)
+        for made in (self.remove, self.longer, self.shorter):
+            made.setEnabled(bool(item) and item not in self._plan.plate.items)
         self.say(tr(_IDLE) if not ref else _say_wires(self._plan, lookup.conductors(ref)))
 
     def show_overlay(self) -> None:
@@ -307,6 +317,12 @@ class PlateBench(HandBench):
         item = self._movable(self.hub.selection)
         if self._plan is not None and item and item not in self._plan.plate.items:
             self.session.apply(partial(plate_edits.take_away, name=item), f"take away {item}")
+
+    def _resize(self, by: float) -> None:
+        item = self._movable(self.hub.selection)
+        if self._plan is not None and item and item not in self._plan.plate.items:
+            move = plate_edits.resized(self._plan.plate, item, by)
+            self._keep_if_legal((move,), move.faults, f"make {item} {'longer' if by > 0 else 'shorter'}")
 
     # -- the enclosure
 
