@@ -14,8 +14,8 @@ from riktig.app.widgets import button, label
 from riktig.app.worker_process import Bundle
 from riktig.drawings.display import Drawing
 from riktig.drawings.door import DOOR_CORNER, block_words, cutout_area, draw_door_hand, draw_station
+from riktig.drawings.entry_wall import draw_entry_wall
 from riktig.drawings.section import draw_section
-from riktig.drawings.template import entry_template
 from riktig.plan.arranging import pin_all
 from riktig.plan.depth import clear_depth
 from riktig.plan.door_edits import DoorMove, is_movable, keep_door_place, try_door_move
@@ -121,7 +121,7 @@ class DoorBench(HandBench):
         if chosen == _SECTION:
             return draw_section(plan, self._device(self.hub.selection))
         if chosen == _ENTRY:
-            return entry_template(plan) or bundle.door
+            return draw_entry_wall(plan)
         station = next((s for s in plan.stations if chosen == f"station {s.location}"), None)
         return draw_station(plan, station) if station is not None else bundle.door
 
