@@ -12,6 +12,7 @@ from pytestqt.qtbot import QtBot
 from riktig.app.benches.door import DoorBench
 from riktig.app.benches.plate import PlateBench
 from riktig.app.shell import Shell
+from riktig.drawings.display import Circle
 from riktig.drawings.door import DOOR_CORNER
 from riktig.drawings.plate import plate_origin
 from riktig.plan.door_edits import try_door_move
@@ -295,8 +296,9 @@ def test_a_hole_of_the_entry_wall_is_chosen_with_a_click_and_measured(
     choose(qtbot, door.chooser, "Entry wall")
     entry = plan_of(shell).entries[0]
     drawing = door.view.drawing
-    assert drawing is not None and drawing.name == "entry-template"
-    at = door.view.mapFromScene(entry.x, drawing.height - entry.z)
+    assert drawing is not None
+    hole = next(c for c in drawing.items if isinstance(c, Circle) and c.ref == f"cable:{entry.cable}")
+    at = door.view.mapFromScene(hole.x, drawing.height - hole.y)
     qtbot.mouseClick(door.view.viewport(), Qt.MouseButton.LeftButton, pos=at)
     assert shell.hub.selection == f"cable:{entry.cable}"
     for _ in range(2):
