@@ -48,6 +48,26 @@ def test_import_refuses_to_overwrite_and_replace_keeps_the_record(brief: Path, t
         assert (len(file.events()), file.load_job().starters[0].kw) == (1, 4)
 
 
+def test_no_command_writes_over_what_it_reads_or_over_a_job(brief: Path, tmp_path: Path) -> None:
+    job, other, schedule = tmp_path / "a.riktig", tmp_path / "b.riktig", tmp_path / "wires.csv"
+    riktig("import", brief, job)
+    riktig("import", brief, other)
+    riktig("export", brief, tmp_path, "--only", "wires")
+    files = (brief, job, other, schedule)
+    before = {path: path.read_bytes() for path in files}
+    for words in (
+        ("export-brief", job, job), ("export-brief", brief, brief), ("export-brief", brief, other),
+        ("take", brief, schedule, "--out", brief), ("take", brief, schedule, "--out", other),
+        ("take", brief, schedule, "--out", schedule), ("take", job, schedule, "--out", job),
+        ("reconcile", brief, schedule, "--take", brief), ("reconcile", brief, schedule, "--take", job),
+        ("import-parts", schedule, "--into", job), ("import-parts", schedule, "--into", schedule),
+        ("import", brief, brief, "--replace"), ("export", brief, brief),
+    ):  # fmt: skip
+        result = riktig(*words)
+        assert (result.returncode, len(result.stderr.splitlines())) == (2, 1), (words, result.stderr)
+        assert {path: path.read_bytes() for path in files} == before, words
+
+
 def test_a_bad_brief_leaves_with_two_and_writes_nothing(tmp_path: Path) -> None:
     bad, out = tmp_path / "bad.toml", tmp_path / "bad.riktig"
     bad.write_text(HEAD.replace("volts = 400", 'volts = "400"') + STARTER + "colour = 1\n")

@@ -13,7 +13,7 @@ from riktig.catalogue.loader import CatalogueError, user_catalogue_path
 from riktig.checks.finding import Severity
 from riktig.checks.run import find_all
 from riktig.files.brief_reader import BriefError, read_brief
-from riktig.files.brief_writer import write_brief
+from riktig.files.brief_writer import save_brief
 from riktig.files.documents import NAMES, ExportError, export_documents
 from riktig.files.from_to import read_from_to
 from riktig.files.job_file import JobFile, JobFileError
@@ -21,6 +21,7 @@ from riktig.files.part_import import add_parts, read_part_file
 from riktig.files.plan_json import findings_to_list, plan_to_dict
 from riktig.files.rows_in import ListError
 from riktig.files.schedule_in import read_schedule
+from riktig.files.writing import FileKind, WriteError, check_target
 from riktig.job.model import Job, job_schema
 from riktig.job.validate import JobError
 from riktig.plan.plan import Plan, compute_plan
@@ -97,11 +98,11 @@ def import_brief(
 @app.command("export-brief")
 def export_brief(job: JobArgument, out: Annotated[Path, typer.Argument(metavar="OUT.toml")]) -> None:
     """Write a job as a brief that imports again to an equal job."""
-    text = write_brief(_read(job)[0])
+    decided = _read(job)[0]
     try:
-        out.write_text(text, encoding="utf-8")
-    except OSError as error:
-        raise _refuse(f"cannot write {out}: {error.strerror}; choose another name") from None
+        save_brief(decided, out, (job,))
+    except WriteError as error:
+        raise _refuse(str(error)) from None
 
 
 @app.command()
@@ -140,7 +141,7 @@ def export(
     names = [name.strip() for name in only.split(",") if name.strip()]
     made = _plan_of(job)
     try:
-        for path in export_documents(made, folder, names):
+        for path in export_documents(made, folder, names, inputs=(job,)):
             typer.echo(str(path))
     except ExportError as error:
         raise _refuse(str(error)) from None
@@ -204,13 +205,14 @@ def import_parts(
     """Add parts of your own to your catalogue."""
     target = into or user_catalogue_path()
     try:
+        check_target(target, FileKind.CATALOGUE, (source,))
         read = read_part_file(source)
         if read.faults:
             raise _refuse("\n".join(fault.text(source.name) for fault in read.faults))
         if not read.families:
             raise _refuse(f"{source.name} has no part below its headings")
         add_parts(read.families, target)
-    except CatalogueError as error:
+    except (CatalogueError, WriteError) as error:
         raise _refuse(str(error)) from None
     except OSError as error:
         raise _refuse(f"cannot read or write {error.filename}: {error.strerror}; check the name") from None
@@ -232,11 +234,9 @@ def reconcile_list(
     try:
         found = reconcile(compute_plan(decided), read_from_to(source))
         if out is not None:
-            out.write_text(write_brief(take_numbers(decided, found.numbers)), encoding="utf-8")
-    except (ListError, JobError) as error:
+            save_brief(take_numbers(decided, found.numbers), out, (job, source))
+    except (ListError, JobError, WriteError) as error:
         raise _refuse(str(error)) from None
-    except OSError as error:
-        raise _refuse(f"cannot write {out}: {error.strerror}; choose another name") from None
     if as_json:
         discrepancies = [
             {"sort": d.sort.value, "lines": list(d.lines), "message": d.message} for d in found.discrepancies
@@ -268,11 +268,9 @@ def take_schedule(
     try:
         edits = read_schedule(source, compute_plan(decided))
         if out is not None:
-            out.write_text(write_brief(apply_edits(decided, edits)), encoding="utf-8")
-    except (ListError, JobError) as error:
+            save_brief(apply_edits(decided, edits), out, (job, source))
+    except (ListError, JobError, WriteError) as error:
         raise _refuse(str(error)) from None
-    except OSError as error:
-        raise _refuse(f"cannot write {out}: {error.strerror}; choose another name") from None
     if as_json:
         _print_json(
             [{"sort": e.sort.value, "key": e.key, "before": e.before, "after": e.after, "line": e.line} for e in edits]

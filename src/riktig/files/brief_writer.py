@@ -1,5 +1,7 @@
 """Owns writing a Job as a brief that reads back equal. Format 1, as `brief_reader`."""
 
+from collections.abc import Iterable
+from pathlib import Path
 from typing import Any
 
 import tomlkit
@@ -7,11 +9,26 @@ from pydantic import BaseModel
 from tomlkit.items import Table
 
 from riktig.files.brief_reader import FORMAT
+from riktig.files.writing import FileKind, write_text
 from riktig.job.ledger import Choice, ChoiceState
 from riktig.job.model import NAMED_TABLES, ROW_TABLES, SINGLE_TABLES, Job
 
 _BARE = ("phase_lamps", "pass_through")
 """Tables that say something by being there."""
+
+
+def save_brief(job: Job, target: Path, inputs: Iterable[Path] = ()) -> None:
+    """Write the Job as a brief to a file, whole or not at all.
+
+    Args:
+        job: the Job.
+        target: a new file, or a brief that it replaces.
+        inputs: files that the Job was read from; none of them is written over.
+
+    Raises:
+        WriteError: it may not or cannot be written; what stood there is left as it was.
+    """
+    write_text(target, write_brief(job), FileKind.BRIEF, inputs)
 
 
 def write_brief(job: Job) -> str:

@@ -1,8 +1,6 @@
 """Owns the export of documents to a folder. Must not compute: tables and drawings come from the Plan."""
 
-import os
-import tempfile
-from collections.abc import Callable, Sequence
+from collections.abc import Callable, Iterable, Sequence
 from dataclasses import dataclass
 from functools import partial
 from pathlib import Path
@@ -19,6 +17,7 @@ from riktig.files.pdf import write_pdf
 from riktig.files.svg import drawing_to_svg
 from riktig.files.tables import BUILDERS
 from riktig.files.tiles import write_tiles
+from riktig.files.writing import WriteError, check_target, fill_text, kind_of_name, write_whole
 from riktig.files.xlsx import write_xlsx
 from riktig.plan.plan import Plan
 
@@ -31,7 +30,12 @@ class ExportError(ValueError):
 
 
 def export_documents(
-    plan: Plan, folder: Path, names: Sequence[str] = NAMES, on_file: Callable[[Path], None] = lambda path: None
+    plan: Plan,
+    folder: Path,
+    names: Sequence[str] = NAMES,
+    on_file: Callable[[Path], None] = lambda path: None,
+    *,
+    inputs: Iterable[Path] = (),
 ) -> tuple[Path, ...]:
     """Write schedules as CSV and XLSX, drawings as SVG, DXF and PDF; return the files written.
 
@@ -40,9 +44,10 @@ def export_documents(
         folder: made if it is missing.
         names: which documents, of NAMES.
         on_file: told of each file when it stands complete.
+        inputs: files that the Plan was read from; none of them is written over.
 
     Raises:
-        ExportError: an unknown name, or a folder or file that cannot be written.
+        ExportError: an unknown name, or a folder or file that may not or cannot be written.
     """
     unknown = [name for name in names if name not in NAMES]
     if unknown:
@@ -51,7 +56,8 @@ def export_documents(
 
     def write(name: str, fill: Callable[[Path], None]) -> None:
         target = folder / name
-        _write_whole(target, fill)
+        check_target(target, kind_of_name(name), inputs)
+        write_whole(target, fill)
         written.append(target)
         on_file(target)
 
@@ -60,18 +66,20 @@ def export_documents(
         for name in names:
             if name in BUILDERS:
                 table = BUILDERS[name](plan)
-                write(f"{name}.csv", partial(_write_text, text=table.to_csv()))
+                write(f"{name}.csv", partial(fill_text, text=table.to_csv()))
                 write(f"{name}.xlsx", partial(write_xlsx, table))
             else:
                 drawn = _draw(name, plan)
                 places = {target.id: f"{drawing.name}.svg" for drawing in drawn.sheets for target in drawing.targets}
                 for drawing in (*drawn.sheets, *drawn.templates):
-                    write(f"{drawing.name}.svg", partial(_write_text, text=drawing_to_svg(drawing, places)))
-                    write(f"{drawing.name}.dxf", partial(_write_text, text=drawing_to_dxf(drawing)))
+                    write(f"{drawing.name}.svg", partial(fill_text, text=drawing_to_svg(drawing, places)))
+                    write(f"{drawing.name}.dxf", partial(fill_text, text=drawing_to_dxf(drawing)))
                 write(f"{name}.pdf", partial(write_pdf, (*drawn.sheets, *drawn.papers)))
                 if drawn.templates:
                     paper = "letter" if plan.job.practice.standard == "ul" else "a4"
                     write(f"{name}-template.pdf", partial(write_tiles, drawn.templates, paper=paper))
+    except WriteError as error:
+        raise ExportError(str(error)) from error
     except OSError as error:
         raise ExportError(
             f"cannot write {error.filename or folder}: {error.strerror}; choose another folder"
@@ -96,21 +104,3 @@ def _draw(name: str, plan: Plan) -> _Drawn:
     stations = tuple(draw_station(plan, station) for station in plan.stations)
     made = (door_template(plan), entry_template(plan))
     return _Drawn((draw_door(plan), draw_section(plan), *stations), (), tuple(d for d in made if d is not None))
-
-
-def _write_text(path: Path, text: str) -> None:
-    path.write_bytes(text.encode("utf-8"))
-
-
-def _write_whole(target: Path, fill: Callable[[Path], None]) -> None:
-    """Write beside the target and move into place, so that no half file is ever seen."""
-    handle, name = tempfile.mkstemp(dir=target.parent, prefix=f".{target.name}.")
-    os.close(handle)
-    temporary = Path(name)
-    try:
-        fill(temporary)
-        temporary.chmod(0o644)
-        temporary.replace(target)
-    except BaseException:
-        temporary.unlink(missing_ok=True)
-        raise
