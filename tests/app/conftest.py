@@ -68,6 +68,7 @@ def shell(qapp: QApplication, qtbot: QtBot, home: Path) -> Iterator[Shell]:
     qtbot.waitUntil(lambda: not window.session.is_stale, timeout=60_000)
     yield window
     window.close()
+    qtbot.waitUntil(lambda: not window.isVisible(), timeout=60_000)
     qInstallMessageHandler(before)
     assert said == []
     assert threading.active_count() == threads

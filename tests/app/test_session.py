@@ -9,6 +9,7 @@ from functools import partial
 from pathlib import Path
 
 import pytest
+from PySide6.QtCore import Qt
 from PySide6.QtWidgets import QPushButton
 from pytestqt.qtbot import QtBot
 
@@ -16,10 +17,20 @@ from riktig.app.session import Session
 from riktig.app.shell import Shell
 from riktig.files.job_file import JobFile
 from riktig.job.edits import change_part, change_starter
+from riktig.job.model import Job
+from support import job_of, small_text
 
 
 def idle(session: Session, qtbot: QtBot) -> None:
     qtbot.waitUntil(lambda: not session.is_stale, timeout=20_000)
+
+
+def type_power(shell: Shell, qtbot: QtBot, text: str) -> None:
+    box = shell.bench("brief").motor_card("M1").power  # type: ignore[attr-defined]
+    box.setFocus()
+    box.selectAll()
+    qtbot.keyClicks(box, text)
+    qtbot.keyClick(box, Qt.Key.Key_Return)
 
 
 def test_edits_are_applied_in_order_and_each_is_kept(shell: Shell, qtbot: QtBot) -> None:
@@ -102,6 +113,82 @@ def test_a_failing_edit_is_reported_and_the_work_goes_on(shell: Shell, qtbot: Qt
     idle(session, qtbot)
     assert len(reports) == 1 and "TypeError" in reports[0]
     assert session.job is not None and session.job.starters[0].kw == 3.0
+
+
+def other_job(home: Path) -> Path:
+    """Return a second job file, of the other demo starter."""
+    path = home / "other.riktig"
+    JobFile.create(path, job_of(small_text("ul"))).close()
+    return path
+
+
+def job_in(path: Path) -> Job:
+    with JobFile.open(path, read_only=True) as file:
+        return file.load_job()
+
+
+@pytest.mark.parametrize("what", ["edit", "issue", "arrange"])
+def test_what_is_under_way_when_another_job_is_opened_never_gets_into_that_one(
+    shell: Shell, qtbot: QtBot, home: Path, what: str
+) -> None:
+    session, first, second = shell.session, shell.session.file.path, other_job(home)  # type: ignore[union-attr]
+    before = job_in(second)
+    if what == "edit":
+        type_power(shell, qtbot, "4")
+    elif what == "issue":
+        session.issue("A")
+    else:
+        shell.show_stage("plate")
+        qtbot.mouseClick(shell.bench("plate").arrange, Qt.MouseButton.LeftButton)  # type: ignore[attr-defined]
+    shell.files.open_path(second)
+    qtbot.waitUntil(lambda: session.file is not None and session.file.path == second, timeout=10_000)
+    idle(session, qtbot)
+    assert job_in(second) == before == session.job
+    kept = job_in(first)
+    assert (kept.starters[0].kw, kept.revision) == (4.0 if what == "edit" else 1.5, "A" if what == "issue" else None)
+    if what == "arrange":
+        assert "one.riktig" in shell.message.text() and "stays as it was" in shell.message.text()
+        assert kept.ledger.places["plate:size"].value.endswith("provisional")
+
+
+def test_jobs_asked_for_one_after_the_other_open_in_that_order(shell: Shell, qtbot: QtBot, home: Path) -> None:
+    second, third = other_job(home), home / "third.riktig"
+    JobFile.create(third, job_of(small_text())).close()
+    type_power(shell, qtbot, "4")
+    for path in (second, third):
+        shell.files.open_path(path)
+    idle(shell.session, qtbot)
+    assert shell.session.file is not None and shell.session.file.path == third
+    with JobFile.open(second) as file:
+        assert not file.is_read_only, "nobody holds it any more"
+
+
+def test_closing_keeps_the_edit_that_is_under_way_and_what_is_typed(shell: Shell, qtbot: QtBot) -> None:
+    path = shell.session.file.path  # type: ignore[union-attr]
+    box = shell.bench("brief").motor_card("M1").power  # type: ignore[attr-defined]
+    box.setFocus()
+    box.selectAll()
+    qtbot.keyClicks(box, "5.5")
+    shell.close()
+    assert shell.isVisible() and "closing" in shell.message.text()
+    qtbot.waitUntil(lambda: not shell.isVisible(), timeout=10_000)
+    assert job_in(path).starters[0].kw == 5.5
+
+
+def test_closing_twice_leaves_at_once(shell: Shell, qtbot: QtBot) -> None:
+    shell.show_stage("plate")
+    shell.session.apply(partial(change_starter, name="M1", kw=4.0), "to 4")
+    shell.close()
+    shell.close()
+    assert not shell.isVisible()
+
+
+def test_a_change_that_cannot_be_kept_stops_the_closing(shell: Shell, qtbot: QtBot) -> None:
+    shell.session.apply(partial(change_starter, name="M1", kw=-4.0), "bad")
+    shell.close()
+    qtbot.waitUntil(lambda: "kw" in shell.message.text(), timeout=10_000)
+    qtbot.wait(100)
+    assert shell.isVisible()
 
 
 @pytest.mark.parametrize("how", [signal.SIGTERM, signal.SIGKILL])

@@ -39,6 +39,8 @@ class FilesMenu(QObject):
     opened = Signal()
     refused = Signal(str)
     told = Signal(str)
+    leaving = Signal()
+    """The present job is about to be left: what is typed and not sent yet should be sent."""
 
     def __init__(self, window: QMainWindow, session: Session) -> None:
         super().__init__(window)
@@ -84,7 +86,18 @@ class FilesMenu(QObject):
     # -- opening
 
     def open_path(self, path: Path) -> bool:
-        """Open a job file; return whether it is open now."""
+        """Open a job file once the last change to the present one is kept; return whether it is open now."""
+        self.leaving.emit()
+        current, words = self._session.file, ""
+        if self._session.is_keeping and current is not None:
+            self.told.emit(f"{tr('keeping the last change to')} {current.path.name}, {tr('then opening')} {path.name}")
+        if self._session.long.stop() and current is not None:
+            words = f"{current.path.name}: {tr('what was under way is stopped, the job stays as it was')}"
+        opened: list[bool] = []
+        self._session.when_idle(lambda: opened.append(self._open_now(path, words)))
+        return opened == [True]
+
+    def _open_now(self, path: Path, words: str) -> bool:
         current = self._session.file
         if current is not None and current.path.resolve() == path.resolve():
             self.opened.emit()
@@ -98,6 +111,8 @@ class FilesMenu(QObject):
         for action in self._needs_job:
             action.setEnabled(True)
         self.opened.emit()
+        if words:
+            self.told.emit(words)
         return True
 
     def _make(self, path: Path, job: "Job") -> None:
@@ -178,15 +193,17 @@ class FilesMenu(QObject):
 
     def export_brief(self) -> None:
         """Write the job as a brief."""
-        from riktig.files.brief_writer import write_brief
+        from riktig.files.brief_writer import save_brief
+        from riktig.files.writing import WriteError
 
         path = self._ask_save(tr("Write the brief"), "Briefs (*.toml)", ".toml")
-        if path is not None and self._session.job is not None:
+        job, file = self._session.job, self._session.file
+        if path is not None and job is not None and file is not None:
             try:
-                path.write_text(write_brief(self._session.job), encoding="utf-8")
+                save_brief(job, path, (file.path,))
                 self.told.emit(f"{tr('written to')} {path}")
-            except OSError as error:
-                self.refused.emit(f"cannot write {path}: {error.strerror}; choose another folder")
+            except WriteError as error:
+                self.refused.emit(str(error))
 
     def issue_revision(self) -> None:
         """Ask for a name and issue the job under it."""
@@ -208,12 +225,14 @@ class FilesMenu(QObject):
     def _export_now(self, folder: Path) -> None:
         from riktig.files.documents import ExportError, export_documents
 
-        bundle = self._session.bundle
+        bundle, file = self._session.bundle, self._session.file
+        if file is None:
+            return
         if bundle is None or self._session.is_stale:
             self.refused.emit(tr("the documents are being computed: try again in a moment"))
             return
         try:
-            written = export_documents(bundle.plan, folder)
+            written = export_documents(bundle.plan, folder, inputs=(file.path,))
             self.told.emit(f"{len(written)} {tr('documents written to')} {folder}")
         except ExportError as error:
             self.refused.emit(str(error))

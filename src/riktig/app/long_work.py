@@ -24,10 +24,11 @@ class LongWork(QObject):
         self._number = number
         self.told.emit(0.0)
 
-    def stop(self) -> None:
-        """Ask it to stop; the Job then stays as it was."""
+    def stop(self) -> bool:
+        """Ask it to stop; the Job then stays as it was. Return whether there is one."""
         if self._number:
-            self._worker.stop_long()
+            self._worker.stop_long(self._number)
+        return bool(self._number)
 
     def _on_worker_progress_told(self, number: int, progress: tuple[float, float]) -> None:
         if number == self._number:

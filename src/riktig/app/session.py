@@ -43,6 +43,7 @@ class Session(QObject):
         self.record = RecordKeeper(self.refused.emit, self)
         self._gestures: dict[int, str] = {}
         self._latest = 0
+        self._since = 0
         self._shown = {"bundle": 0, "sheets": 0, "work": 0}
         self._waiting: list[Callable[[], None]] = []
         self._seen = (0, 0, 0)
@@ -96,7 +97,7 @@ class Session(QObject):
 
     def _take_job(self, job: "Job") -> None:
         self.job = job
-        self._latest = self.worker.load(job)
+        self._latest = self._since = self.worker.load(job)
         self.job_changed.emit(job)
         self.stale_changed.emit(self.stale_parts)
 
@@ -149,7 +150,7 @@ class Session(QObject):
     def _on_worker_revision_made(self, number: int, made: "tuple[Job, dict[str, Any]]") -> None:
         self._gestures.pop(number, None)
         file = self.file
-        if file is None:
+        if file is None or not self._is_ours(number):
             return
         job, plan = made
         time = _guarded(self, lambda: file.issue(job, plan))
@@ -178,6 +179,11 @@ class Session(QObject):
             self._take_job(job)
             self.kept.emit("")
 
+    @property
+    def is_keeping(self) -> bool:
+        """Whether an edit is under way that is not on disk yet."""
+        return bool(self._gestures)
+
     def when_idle(self, action: Callable[[], None]) -> None:
         """Call `action` as soon as no edit is under way."""
         if self._gestures:
@@ -185,10 +191,14 @@ class Session(QObject):
         else:
             action()
 
+    def _is_ours(self, number: int) -> bool:
+        """Return whether an answer belongs to the job that is open, and not to one that was open before."""
+        return self.file is not None and number >= self._since
+
     def _on_worker_job_settled(self, number: int, job: "Job") -> None:
         gesture = self._gestures.pop(number, "edit")
         file = self.file
-        if file is None:
+        if file is None or not self._is_ours(number):
             return
         self.job = job
         time = _guarded(self, lambda: file.save_edit(job, gesture))

@@ -74,6 +74,7 @@ class Shell(QMainWindow):
         self._benches: dict[str, Bench] = {}
         self._behind: dict[str, set[str]] = {}
         self._stage = "brief"
+        self._is_leaving = False
         self.top = TopBar()
         self.message = label("", role="danger")
         self.message.hide()
@@ -154,11 +155,12 @@ class Shell(QMainWindow):
         session.record.progress_changed.connect(self._on_session_progress_changed)
         session.stale_changed.connect(self._on_session_stale_changed)
         session.kept.connect(self._on_session_kept)
-        session.refused.connect(self.show_message)
+        session.refused.connect(self._on_session_refused)
         session.failed.connect(self._on_session_failed)
         self.files.refused.connect(self.show_message)
         self.files.told.connect(self.show_message)
         self.files.opened.connect(self._on_files_opened)
+        self.files.leaving.connect(self._finish_typing)
         self.top.back.clicked.connect(lambda _=False: self.guide.back())
         self.top.undo.clicked.connect(lambda _=False: session.undo())
         self.top.redo.clicked.connect(lambda _=False: session.redo())
@@ -224,6 +226,7 @@ class Shell(QMainWindow):
 
     def _on_files_opened(self) -> None:
         self._lookup = None
+        self.show_message("")
         self.hub.select("")
         self._show_open(True)
         self.top.show_units(self.session.record.units(), self.session.record.unit)
@@ -297,7 +300,12 @@ class Shell(QMainWindow):
         if self.session.job is not None:
             self._on_session_job_changed(self.session.job)
 
+    def _on_session_refused(self, words: str) -> None:
+        self._is_leaving = False
+        self.show_message(words)
+
     def _on_session_failed(self, report: str) -> None:
+        self._is_leaving = False
         from riktig.app.report import show_report
 
         show_report(self, report)
@@ -342,6 +350,26 @@ class Shell(QMainWindow):
         for made in self._benches.values():
             made.show_theme(self.theme)
 
+    def _finish_typing(self) -> None:
+        """Send what is typed into a field and not sent yet: a field sends when it loses the focus."""
+        field = self.focusWidget()
+        if field is not None:
+            field.clearFocus()
+
     def closeEvent(self, event: QCloseEvent) -> None:
+        """Keep the change that is under way first; who closes again leaves without it."""
+        self._finish_typing()
+        if self.session.is_keeping and not self._is_leaving:
+            self._is_leaving = True
+            event.ignore()
+            self.show_message(tr("Keeping the last change, then closing. Close again to leave without it."))
+            self.session.long.stop()
+            self.session.when_idle(self._leave)
+            return
         self.session.close()
         super().closeEvent(event)
+
+    def _leave(self) -> None:
+        """Close, unless the last change could not be kept: then the window stays and says why."""
+        if self._is_leaving:
+            self.close()

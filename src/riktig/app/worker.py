@@ -5,7 +5,7 @@ from typing import Any
 
 from PySide6.QtCore import QObject, QSocketNotifier, Signal
 
-from riktig.app.worker_process import STOP, Edit, Helper, LongEdit, Question, pack_message, start_helper
+from riktig.app.worker_process import Edit, Helper, LongEdit, Question, pack_message, pack_stop, start_helper
 
 PROCESS_ENDED = "the worker process ended unexpectedly"
 
@@ -58,10 +58,10 @@ class Worker(QObject):
         """Apply an edit to the present Job; return the number of the request. One that takes its time tells how far it is."""
         return self._send("long" if takes_time else "edit", edit)
 
-    def stop_long(self) -> None:
-        """Ask the long edit that is under way to stop; the Job then stays as it was."""
+    def stop_long(self, number: int) -> None:
+        """Ask the long edit of that number to stop, begun or not; the Job then stays as it was."""
         if self._helper is not None:
-            self._helper.pipe.send_bytes(STOP)
+            self._helper.pipe.send_bytes(pack_stop(number))
 
     def issue(self, name: str) -> int:
         """Release the present Job under a revision name; return the number of the request."""

@@ -147,7 +147,7 @@ class Inbox:
         self._news = threading.Condition()
         self._orders: deque[bytes | None] = deque()
         self._questions: deque[bytes] = deque()
-        self.is_stopped = False
+        self.stopped = 0
         self.send = pipe.send
         threading.Thread(target=self._read, daemon=True, name="riktig-inbox").start()
 
@@ -156,7 +156,7 @@ class Inbox:
             while True:
                 raw = self._pipe.recv_bytes()
                 if raw[:1] == STOP:
-                    self.is_stopped = True
+                    self.stopped = int(raw[1:])
                     continue
                 self._put(self._questions if raw[:1] == QUESTION else self._orders, raw)
         except (EOFError, OSError):
@@ -195,6 +195,11 @@ class Inbox:
 def pack_message(kind: str, number: int, value: Any) -> bytes:
     """Return a message as it goes through the pipe: what sort it is, and the rest pickled."""
     return (QUESTION if kind == "ask" else ORDER) + pickle.dumps((kind, number, value))
+
+
+def pack_stop(number: int) -> bytes:
+    """Return the wish that the long edit of that number should stop."""
+    return STOP + str(number).encode()
 
 
 @dataclass(slots=True)
@@ -271,7 +276,6 @@ def _answer(desk: Desk, message: Message) -> None:
 
 def _take_time(pipe: Inbox, number: int, job: Any, edit: LongEdit) -> Any:
     """Return the Job after a long edit, telling the window how far it is."""
-    pipe.is_stopped = False
     told = 0.0
 
     def go_on(share: float, cost: float) -> bool:
@@ -280,7 +284,7 @@ def _take_time(pipe: Inbox, number: int, job: Any, edit: LongEdit) -> Any:
         if now - told >= PROGRESS_S:
             told = now
             pipe.send(("progress", number, (share, cost)))
-        return not pipe.is_stopped
+        return pipe.stopped < number
 
     return edit(job, progress=go_on)
 
