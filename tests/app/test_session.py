@@ -16,8 +16,9 @@ from pytestqt.qtbot import QtBot
 from riktig.app.session import Session
 from riktig.app.shell import Shell
 from riktig.files.job_file import JobFile
-from riktig.job.edits import change_part, change_starter
+from riktig.job.edits import change_part, change_starter, replace
 from riktig.job.model import Job
+from riktig.plan.settle import settle
 from support import job_of, small_text
 
 
@@ -173,6 +174,20 @@ def test_closing_keeps_the_edit_that_is_under_way_and_what_is_typed(shell: Shell
     assert shell.isVisible() and "closing" in shell.message.text()
     qtbot.waitUntil(lambda: not shell.isVisible(), timeout=10_000)
     assert job_in(path).starters[0].kw == 5.5
+
+
+def test_the_window_plans_a_job_of_an_earlier_version_as_the_command_line_does(
+    shell: Shell, qtbot: QtBot, home: Path
+) -> None:
+    path, job = home / "old.riktig", job_of(small_text())
+    old = replace(job, ledger=replace(job.ledger, sheets={}, cables={}))
+    JobFile.create(path, old).close()
+    shell.files.open_path(path)
+    idle(shell.session, qtbot)
+    assert shell.session.job == settle(old) == shell.session.bundle.plan.job  # type: ignore[union-attr]
+    type_power(shell, qtbot, "3")
+    idle(shell.session, qtbot)
+    assert job_in(path).ledger.cables == job.ledger.cables
 
 
 def test_closing_twice_leaves_at_once(shell: Shell, qtbot: QtBot) -> None:

@@ -41,6 +41,16 @@ def test_every_test_passes_on_the_panel_as_designed() -> None:
     assert [t.title for t in list_tests(plan) if not is_passed(t, meter.read_ohms(t.a, t.b))] == []
 
 
+def test_a_coil_reads_by_the_volts_of_its_own_supply() -> None:
+    """By hand: the same VA at 24 V instead of 230 V has (24 / 230)² of the ohms; a relay of 24 V DC beside a contactor of 230 V AC."""
+    text = HEAD + '[control.C2]\nkind = "psu"\n' + STARTER + STARTER.replace("M1", "M2").replace('"C1"', '"C2"')
+    plan = plan_of(text)
+    network = build_network(plan)
+    ohms = [next(r.ohms for r in network if {r.a, r.b} == {f"M{n}.K:A1", f"M{n}.K:A2"}) for n in (1, 2)]
+    hold = [plan.parts[f"M{n}.K"].rating("hold_va") for n in (1, 2)]
+    assert ohms[1] / ohms[0] == pytest.approx((24 / 230) ** 2 * hold[0] / hold[1])
+
+
 def test_every_open_wire_is_found() -> None:
     plan = plan_of(HEAD + STARTER)
     through = [t for t in list_tests(plan) if t.kind is TestKind.THROUGH]

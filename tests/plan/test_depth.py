@@ -109,3 +109,10 @@ def test_the_door_loom_leaves_at_the_hinges_and_the_shaft_spans_what_is_left(hin
     loom = {c.route[-1] for c in plan.conductors if c.location == "hinge"}
     assert loom == {"D1" if hinge == "left" else "D2"}
     assert plan.door.shaft == 230 - 7.5 - plan.parts["Q0"].depth
+
+
+def test_what_stands_beyond_the_edge_on_the_side_of_the_hinges_is_judged_without_a_crash() -> None:
+    """By hand: with the hinges right, a plate part over the right edge lies behind them."""
+    enclosure = BOX.model_copy(update={"hinge": "right"})
+    assert find_meetings([solid("S1", 560, 120, 180)], [solid("K1", 590, 200, 190)], enclosure)
+    assert find_meetings([solid("S1", 640, 30, 180)], [solid("K1", 600, 30, 190)], enclosure) is not None

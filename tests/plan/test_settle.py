@@ -3,9 +3,11 @@
 import pytest
 from hypothesis import HealthCheck, given, settings
 
+from panels import panel_text
 from riktig.files.brief_reader import parse_brief
 from riktig.job import edits
 from riktig.job.ledger import ChoiceState, Ledger
+from riktig.job.model import Job
 from riktig.plan.arranging import arrange_plate
 from riktig.plan.plan import compute_plan
 from riktig.plan.renumber import renumber
@@ -19,6 +21,18 @@ from support import HEAD, STARTER, TWO_STATIONS, job_of
 def test_settling_again_changes_nothing(text: str) -> None:
     job = parse_brief(text)
     assert settle(job) is job
+
+
+@pytest.mark.parametrize("first", range(0, 120, 10))
+def test_settling_any_panel_again_changes_nothing_and_its_brief_and_its_job_file_say_the_same(first: int) -> None:
+    """Every option of practice, enclosure, incoming, modules and starters, by chance; small boxes with full doors among them."""
+    for seed in range(first, first + 10):
+        job = parse_brief(panel_text(seed, most=6))
+        assert settle(job) is job, seed
+        again = settle(Job.model_validate_json(job.model_dump_json()))
+        assert again == job, seed
+        titled = settle(edits.change_starter(job, "M1", title="another title"))
+        assert titled.ledger == job.ledger, seed
 
 
 def test_the_ledger_speaks_of_exactly_what_is_there() -> None:

@@ -150,6 +150,25 @@ def test_the_start_current_is_the_kinds_or_as_given(kind: str, given: float, rat
     assert plan.motors["M1"].start == pytest.approx(ratio * plan.motors["M1"].current)
 
 
+@pytest.mark.parametrize(
+    ("protection", "multiple", "trip_class", "is_told"),
+    [("breaker", 7.2 / 3 / 0.577, "30", True), ("motor-breaker", 7.2 / 3, "20", False)],
+)
+def test_an_overload_of_a_star_delta_starter_is_judged_by_what_it_sees(
+    protection: str, multiple: float, trip_class: str, is_told: bool
+) -> None:
+    """By hand: in star a third of 7.2 times flows. A relay in the winding is set to 1/√3: it sees 4.16 times, and class 30, sure for
+    9 s at 7.2 times (IEC 60947-4-1 Table 2), holds 9 · (7.2 / 4.16)² = 27 s. A motor breaker in the line sees 2.4 times: class 20
+    holds 6 · 9 = 54 s.
+    """
+    text = STARTER.replace("kw = 1.5", f'kind = "star-delta"\nkw = 11\nprotection = "{protection}"\nstart_seconds = 40')
+    plan = plan_of(HEAD + text.replace("start_seconds = 40", f'start_seconds = 40\ntrip_class = "{trip_class}"'))
+    assert plan.motors["M1"].start_multiple == pytest.approx(multiple, rel=1e-3)
+    told = [f for f in find_all(plan) if f.rule == "trip-class"]
+    assert bool(told) is is_told
+    assert not told or "(sure up to 27 s)" in told[0].message
+
+
 @pytest.mark.parametrize(("seconds", "trip_class"), [(4, "10"), (6, "20"), (9, "30"), (12, None)])
 def test_a_slow_start_gets_a_slower_overload(seconds: float, trip_class: str | None) -> None:
     """IEC 60947-4-1 Table 2: class 10 does not trip within 4 s at 7.2 times, 20 within 6 s, 30 within 9 s."""

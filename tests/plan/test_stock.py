@@ -57,6 +57,25 @@ def test_each_piece_is_cut_once_and_cuts_are_counted(lengths: list[float], stock
         assert used <= stock + 1e-6 or (len(bar) == 1 and lengths[bar[0]] > stock)
 
 
+@pytest.mark.parametrize("seed", range(4))
+def test_a_thousand_pieces_reach_the_lower_bound_or_one_bar_more(seed: int) -> None:
+    """No packing uses less than all lengths and cuts together fill."""
+    chance = random.Random(seed)
+    few = [round(chance.uniform(200, 1500)) for _ in range(12)]
+    lengths = [chance.choice(few) if seed % 2 else round(chance.uniform(300, 1100)) for _ in range(1000)]
+    bars = pack_bars(lengths, 2000.0, 3.0)
+    assert sorted(k for bar in bars for k in bar) == list(range(1000))
+    assert max(sum(lengths[k] + 3 for k in bar) for bar in bars) <= 2003 + 1e-6
+    first_fit: list[float] = []
+    for length in sorted(lengths, reverse=True):
+        at = next((b for b, free in enumerate(first_fit) if free >= length + 3), None)
+        if at is None:
+            first_fit.append(2003.0)
+            at = len(first_fit) - 1
+        first_fit[at] -= length + 3
+    assert len(bars) <= len(first_fit)
+
+
 def test_first_fit_is_beaten_where_it_wastes_a_bar() -> None:
     """By hand: longest first puts the two of 800 together, then 600 three times, then one alone; 800 and twice 600 fill two bars."""
     assert len(pack_bars([800, 800, 600, 600, 600, 600], 2000, 0)) == 2

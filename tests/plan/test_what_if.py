@@ -4,10 +4,14 @@ import pytest
 from hypothesis import given, settings
 from hypothesis import strategies as st
 
+from riktig.checks.run import find_all
 from riktig.drawings.size_charts import draw_charts
+from riktig.job.overrides import override_value
 from riktig.job.validate import JobError
 from riktig.plan.feeder_drop import profile_feeder
+from riktig.plan.links import link_key
 from riktig.plan.plan import Plan, compute_plan
+from riktig.plan.settle import settle
 from riktig.plan.what_if import Wish, apply_wish, look_ahead
 from support import HEAD, STARTER, plan_of, small_text
 
@@ -48,6 +52,17 @@ def test_it_says_what_the_plan_of_the_changed_job_says(
     assert {d: p.code for d, p in ahead.plan.parts.items()} == {d: p.code for d, p in real.parts.items()}
     assert ahead.plan.panel.heat.rise_k == pytest.approx(real.panel.heat.rise_k, abs=0.5), "wires are not routed again"
     assert not wish.is_empty or (not ahead.changes and not ahead.parts)
+
+
+def test_nothing_wished_changes_nothing_and_keeps_what_was_set_by_hand() -> None:
+    plan = plan_of(TWO)
+    wire = next(c for c in plan.conductors if c.kind == "wire" and c.number == "1L1")
+    job = settle(override_value(plan.job, f"{link_key(wire.a, wire.b)}|wire_section", 6.0, "spare"))
+    own = compute_plan(job)
+    ahead = look_ahead(own, Wish())
+    assert ahead.plan.sizing == own.sizing and ahead.plan.conductors == own.conductors
+    assert (ahead.changes, ahead.parts, ahead.unmet) == ((), (), tuple(own.unmet.items()))
+    assert [f.message for f in find_all(ahead.plan)] == [f.message for f in find_all(own)]
 
 
 def test_only_what_depends_on_it_changes(plan: Plan) -> None:

@@ -68,6 +68,20 @@ def test_a_removed_starter_is_rework_until_it_is_ticked_as_removed() -> None:
     assert not [r for r in read_progress(list_work(after), events + done, "1").rework if r.action == "remove"]
 
 
+def test_screens_and_combs_that_are_gone_are_told_as_rework() -> None:
+    drive = STARTER.replace("M1", "M2").replace("kw = 1.5", 'kind = "drive"\nkw = 1.5')
+    job = issue_revision(job_of(HEAD + STARTER + drive + STARTER.replace("M1", "M3")), "A")
+    plan = compute_plan(job)
+    assert any(op.key.startswith("screen:") for op in list_operations(plan))
+    events = tick_all(plan)
+    comb = make_event(EventKind.TICK, "comb:M9.Q:1", unit="1", person="Ada", **{"as": "comb, 3 bars, 10 mm² Q8, Q9"})
+    after = compute_plan(settle(edits.remove(job, "starters", "M2")))
+    lines = read_progress(list_work(after), [*events, comb], "1").rework
+    texts = [line.text for line in lines if line.action == "remove"]
+    assert any(text.startswith("Remove the screen of the cable to field/M2 (was: ") for text in texts)
+    assert any(text.startswith("Remove the comb or bridge at M9.Q:1 (was: comb, 3 bars") for text in texts)
+
+
 def test_a_shorter_wire_needs_no_new_cut_and_a_longer_one_does() -> None:
     plan = compute_plan(job_of(HEAD + STARTER))
     operation = next(op for op in list_operations(plan) if op.key.startswith("wire:"))

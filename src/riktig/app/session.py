@@ -52,6 +52,7 @@ class Session(QObject):
         self._follower.timeout.connect(self._on_follower_timeout)
         self.record.stored.connect(self.kept)
         self.worker.job_settled.connect(self._on_worker_job_settled)
+        self.worker.job_loaded.connect(self._on_worker_job_loaded)
         self.worker.revision_made.connect(self._on_worker_revision_made)
         self.worker.bundle_ready.connect(self._on_worker_bundle_ready)
         self.worker.sheets_ready.connect(self._on_worker_sheets_ready)
@@ -146,6 +147,12 @@ class Session(QObject):
         self._latest = self.worker.issue(name)
         self._gestures[self._latest] = f"issue revision {name}"
         self.stale_changed.emit(self.stale_parts)
+
+    def _on_worker_job_loaded(self, number: int, job: "Job") -> None:
+        """Go on with a Job as it settles now; it is stored with the next edit."""
+        if self._is_ours(number):
+            self.job = job
+            self.job_changed.emit(job)
 
     def _on_worker_revision_made(self, number: int, made: "tuple[Job, dict[str, Any]]") -> None:
         self._gestures.pop(number, None)

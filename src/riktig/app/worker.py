@@ -14,6 +14,8 @@ class Worker(QObject):
     """The worker process as the window sees it; started with the first message if it does not run yet."""
 
     job_settled = Signal(int, object)
+    job_loaded = Signal(int, object)
+    """A loaded Job as it settles now, where that is another one than was kept."""
     revision_made = Signal(int, object)
     bundle_ready = Signal(int, object)
     sheets_ready = Signal(int, object)
@@ -33,6 +35,7 @@ class Worker(QObject):
         self._answered.connect(self._on_self_answered)
         self._signals = {
             "job": self.job_settled,
+            "loaded": self.job_loaded,
             "issued": self.revision_made,
             "bundle": self.bundle_ready,
             "sheets": self.sheets_ready,

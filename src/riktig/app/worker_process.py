@@ -254,7 +254,7 @@ def _answer(desk: Desk, message: Message) -> None:
         return
     try:
         if kind == "load":
-            desk.job = value
+            desk.job = _load(pipe, number, value)
         elif kind == "issue":
             desk.job = _issue(pipe, number, desk.job, value)
         else:
@@ -272,6 +272,23 @@ def _answer(desk: Desk, message: Message) -> None:
         raise
     except Exception:  # noqa: BLE001 the worker's edge: the report travels to the window
         pipe.send(("failed", number, traceback.format_exc()))
+
+
+def _load(pipe: Inbox, number: int, job: Any) -> Any:
+    """Return a Job that was kept as it settles now, so that window and command line plan the same; a window is told where an earlier
+    version left something to settle.
+    """
+    from riktig.job.validate import JobError
+    from riktig.plan.settle import settle
+
+    try:
+        settled = settle(job)
+    except JobError as error:
+        pipe.send(("refused", number, str(error)))
+        return job
+    if settled is not job:
+        pipe.send(("loaded", number, settled))
+    return settled
 
 
 def _take_time(pipe: Inbox, number: int, job: Any, edit: LongEdit) -> Any:

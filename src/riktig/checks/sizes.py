@@ -85,10 +85,9 @@ def check_trip_class(plan: Plan) -> Iterator[Finding]:
     """
     for starter in plan.job.starters:
         size = plan.motors[starter.name]
-        ratio = starter.start_ratio or iec_60947_4_1.CLASS_RATIO
         if starter.kind in {"drive", "soft"}:
             continue
-        ratio = ratio / 3 if size.is_star_delta else ratio
+        ratio = size.start_multiple
         held = iec_60947_4_1.start_held_s(size.trip_class or "30", ratio)
         if held < starter.start_seconds - 1e-9:
             name = "no trip class lets" if size.trip_class is None else f"class {size.trip_class} does not let"

@@ -7,6 +7,8 @@ from math import inf, sqrt
 
 from riktig.catalogue.model import Element, ElementKind, Part
 from riktig.plan.circuit import CircuitDevice
+from riktig.plan.coils import coils_of
+from riktig.plan.parts import Coil
 from riktig.plan.plan import Plan
 from riktig.standards.iec_60228 import resistance_ohm_per_m
 
@@ -61,11 +63,12 @@ def _wires(plan: Plan, faults: tuple[WiringFault, ...]) -> Iterator[Resistor]:
 
 
 def _elements(plan: Plan) -> Iterator[Resistor]:
+    fed = coils_of(plan.circuit, plan.job)
     for device in plan.circuit.devices:
         part = plan.parts[device.id]
         for element in part.elements:
             marks = [f"{device.id}:{mark}" for mark in element.marks]
-            ohms = _ohms_at_rest(plan, device, part, element)
+            ohms = _ohms_at_rest(plan, device, part, element, fed)
             if ohms is None:
                 continue
             if len(marks) == 1 or element.kind in _OPEN_AT_REST:
@@ -77,15 +80,17 @@ def _elements(plan: Plan) -> Iterator[Resistor]:
                 yield Resistor(a=marks[0], b=marks[1], ohms=ohms)
 
 
-def _ohms_at_rest(plan: Plan, device: CircuitDevice, part: Part, element: Element) -> float | None:
-    """Return what an element reads at rest, None if it is open.
+def _ohms_at_rest(
+    plan: Plan, device: CircuitDevice, part: Part, element: Element, fed: Mapping[str, Coil]
+) -> float | None:
+    """Return what an element reads at rest, None if it is open; `fed` has what coils and loads are fed with, by device.
 
     Source:
         Windings: a few percent of the rated impedance; coils and lamps: rated voltage squared by power; common
         practice, no source.
     """
     volts = plan.job.supply.volts
-    control = next((c.volts for c in plan.job.controls if c.volts), None) or plan.job.supply.line_to_neutral
+    control = fed[device.id].volts if device.id in fed else plan.job.supply.line_to_neutral
     if element.kind in _CLOSED_AT_REST:
         return CLOSED_OHM
     if element.kind is ElementKind.POLE:

@@ -11,6 +11,8 @@ from riktig.plan.sizing import MotorSize
 from riktig.standards import iec_60890
 from riktig.units.numbers import format_number
 
+COOLING = frozenset({"fan"})
+"""Kinds that are chosen for the heat of all others: with what the ledger holds of them left out, so that settling again asks the same."""
 WIRE_SHARE = 0.3
 """Losses of the wires as a share of those of the devices, until they are routed (common practice, no source)."""
 

@@ -7,6 +7,7 @@ or at the door's width, z = 0.
 from collections.abc import Iterator, Mapping, Sequence
 from dataclasses import dataclass
 from math import acos, asin, degrees, hypot, sqrt
+from typing import Any
 
 from riktig.catalogue.model import CONTACT_KINDS, ElementKind, Part
 from riktig.job.model import Enclosure
@@ -123,19 +124,38 @@ def find_meetings(door: Sequence[Solid], plate: Sequence[Solid], enclosure: Encl
     The corner of a door part that is far from the hinges swings on a circle around them: it moves away from the hinges before it
     comes out, and meets what stands high beside it.
     """
-    found: list[DepthFault] = []
     clear = clear_depth(enclosure)
-    for part in door:
-        own = _from_hinge(part.box, enclosure)
-        found.extend(_frame(part, own, enclosure))
-        for other in plate:
-            if clear - other.depth - AIR_MM >= part.depth:
-                continue
-            y = part.box.overlap(other.box)[1]
-            fault = _meet(part, own, other, _from_hinge(other.box, enclosure), clear - other.depth) if y > 0 else None
-            if fault is not None:
-                found.append(fault)
+    found = [fault for part in door for fault in _frame(part, _from_hinge(part.box, enclosure), enclosure)]
+    for i, k in zip(*pairs_that_meet(door, plate, enclosure).nonzero(), strict=True):
+        part, other = door[i], plate[k]
+        own, theirs = _from_hinge(part.box, enclosure), _from_hinge(other.box, enclosure)
+        found.append(_meet(part, own, other, theirs, clear - other.depth))
     return tuple(sorted(found, key=lambda f: (-f.missing, f.door, f.plate)))
+
+
+def passes_frame(part: Solid, enclosure: Enclosure) -> bool:
+    """Return whether a door part passes the frame of the enclosure while it swings."""
+    return not any(_frame(part, _from_hinge(part.box, enclosure), enclosure))
+
+
+def pairs_that_meet(door: Sequence[Solid], plate: Sequence[Solid], enclosure: Enclosure) -> Any:
+    """Return which door part meets which plate part, shut or while it swings: a NumPy array of bool, door x plate."""
+    import numpy as np
+
+    x0, x1, y0, y1, deep = _measures(door, enclosure)[:, :, None]
+    left, right, low, high, front = _measures(plate, enclosure)[:, None, :]
+    level = clear_depth(enclosure) - front - AIR_MM
+    reach = np.sqrt(np.maximum(x1**2 + deep**2 - np.maximum(level, 0.0) ** 2, 0.0))
+    beside = np.minimum(y1, high) - np.maximum(y0, low) > 0
+    return beside & (deep > level) & (right > x0) & ((left < x1) | (reach > left))
+
+
+def _measures(solids: Sequence[Solid], enclosure: Enclosure) -> Any:
+    """Return near and far edge in mm from the hinges, lower and upper edge and depth of each: a NumPy array, 5 x solids."""
+    import numpy as np
+
+    rows = [(*_from_hinge(s.box, enclosure), s.box.y, s.box.top, s.depth) for s in solids]
+    return np.array(rows).reshape(-1, 5).T
 
 
 def _from_hinge(box: Box, enclosure: Enclosure) -> tuple[float, float]:
@@ -145,19 +165,12 @@ def _from_hinge(box: Box, enclosure: Enclosure) -> tuple[float, float]:
     return enclosure.width - box.right, enclosure.width - box.x
 
 
-def _meet(
-    part: Solid, own: tuple[float, float], other: Solid, theirs: tuple[float, float], front: float
-) -> DepthFault | None:
-    """Return how a door part meets a plate part whose front lies `front` mm behind the door, None if it does not."""
+def _meet(part: Solid, own: tuple[float, float], other: Solid, theirs: tuple[float, float], front: float) -> DepthFault:
+    """Return how a door part meets a plate part whose front lies `front` mm behind the door; one that does meet it."""
     level = front - AIR_MM
-    if part.depth <= level or theirs[1] <= own[0]:
-        return None
     if theirs[0] < own[1]:
         return DepthFault(door=part.name, plate=other.name, missing=part.depth - level, angle=0.0)
-    reach = sqrt(own[1] ** 2 + part.depth**2 - max(level, 0.0) ** 2)
-    if reach <= theirs[0]:
-        return None
-    allowed = sqrt(max(level, 0.0) ** 2 + theirs[0] ** 2 - own[1] ** 2)
+    allowed = sqrt(max(max(level, 0.0) ** 2 + theirs[0] ** 2 - own[1] ** 2, 0.0))
     radius = hypot(own[1], part.depth)
     angle = asin(part.depth / radius) - acos(min(1.0, theirs[0] / radius))
     return DepthFault(door=part.name, plate=other.name, missing=part.depth - allowed, angle=degrees(angle))

@@ -7,7 +7,7 @@ from riktig.catalogue.loader import all_parts
 from riktig.job.ledger import Choices
 from riktig.job.model import Job
 from riktig.plan.circuit import Circuit
-from riktig.plan.climate import needs_of_climate
+from riktig.plan.climate import COOLING, needs_of_climate
 from riktig.plan.coils import coils_of
 from riktig.plan.contacts import Use, find_uses
 from riktig.plan.distribution import with_blocks
@@ -84,7 +84,8 @@ def _inputs_of(job: Job) -> _Inputs:
 def _wire_up(job: Job) -> Electrical:
     """Return the electrical half of the Plan.
 
-    Parts are chosen in two passes: what hangs on the control supplies first, then the supplies for that load.
+    Parts are chosen in three passes: what hangs on the control supplies first, then the supplies for that load and all else, then what
+    must carry away the heat of all these.
     """
     circuit = expand(job)
     uses = find_uses(circuit, job)
@@ -102,7 +103,8 @@ def _wire_up(job: Job) -> Electrical:
     needs.update(controls)
     needs.update(as_needed(needs_of_switches(job, circuit, load, motors, first.parts), set_by_hand))
     needs.update(as_needed(needs_of_modules(job, circuit, needs), set_by_hand))
-    needs.update(as_needed(needs_of_climate(job, circuit, first.parts, motors, load.diversity), set_by_hand))
+    losing = chooser.choose(at_their_volts(needs, circuit, job), anew=COOLING)
+    needs.update(as_needed(needs_of_climate(job, circuit, losing.parts, motors, load.diversity), set_by_hand))
     needs = at_their_volts(needs, circuit, job)
     chosen = chooser.choose(needs)
     main = main_size(job, chosen.parts, starters, load)

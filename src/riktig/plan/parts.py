@@ -154,10 +154,11 @@ class PartChooser:
         """Choose for a circuit that has more devices and the same paths from now on."""
         self._circuit = circuit
 
-    def choose(self, needs: Mapping[str, Need]) -> ChosenParts:
+    def choose(self, needs: Mapping[str, Need], *, anew: frozenset[str] = frozenset()) -> ChosenParts:
         """Return parts and contacts; what is in the ledger stays as long as it still serves and is not larger than needed.
 
-        A part that must stand a fault current is looked at behind the parts chosen before it: order of the circuit.
+        A part that must stand a fault current is looked at behind the parts chosen before it: order of the circuit. Devices of the
+        kinds `anew` are chosen as if the ledger knew nothing of them.
         """
         parts: dict[str, Part] = {}
         for device in self._circuit.devices:
@@ -166,9 +167,10 @@ class PartChooser:
                 device=device, demand=self._demands.get(device.id, Demand()), need=need, coil=self._coils.get(device.id),
                 uses=self._uses[device.id], standard=self._standard, before=_before(device, need, parts, self._standard),
             )  # fmt: skip
-            known, key = self._known.get(device.id), wish.key
+            is_anew = device.kind in anew
+            known, key = self._known.get(device.id), (*wish.key, is_anew)
             if known is None or known.key != key:
-                known = self._known[device.id] = self._choose(wish, key)
+                known = self._known[device.id] = self._choose(wish, key, is_anew=is_anew)
             parts[device.id] = known.part
         made = {device.id: self._known[device.id] for device in self._circuit.devices}
         return ChosenParts(
@@ -177,8 +179,8 @@ class PartChooser:
             unmet={device: choice.lacking for device, choice in made.items() if choice.lacking},
         )  # fmt: skip
 
-    def _choose(self, wish: _Wish, key: tuple[object, ...]) -> _Choice:
-        kept = self._kept_parts.get(wish.device.id)
+    def _choose(self, wish: _Wish, key: tuple[object, ...], *, is_anew: bool) -> _Choice:
+        kept = self._kept_parts.get(wish.device.id) if not is_anew else None
         part = _choose(wish, kept.value if kept is not None else None, is_held=kept is not None and kept.is_held)
         given = allocate_device(wish.uses, part, self._kept_contacts, wish.positions)
         short = tuple(use for use in wish.uses if _is_short(use, part, given))

@@ -1,7 +1,7 @@
 """Owns the Plan: everything that follows from a settled Job, stage by stage. Must not allocate: `settle` does."""
 
 from collections import Counter
-from collections.abc import Mapping
+from collections.abc import Iterable, Mapping
 from dataclasses import dataclass
 
 from riktig.catalogue.model import Clamp as ClampSpec
@@ -213,7 +213,7 @@ def compute_plan(job: Job) -> Plan:
     links = allocate_links(
         circuit, parts, potentials, clamps, Bars(circuit, ledger.clamps), ledger.links, runs, combs, twins
     )
-    taps, set_by_hand = _wire_sizes(TapSizes(job, circuit, parts, potentials, clamps, sections), links)
+    taps, set_by_hand = wire_sizes(TapSizes(job, circuit, parts, potentials, clamps, sections), links)
     geometry = Geometry(job, parts, layout, door, clamps, clamp_parts)
     names = {drop: choice.value for drop, choice in ledger.cables.items()}
     network = DuctNetwork(layout)
@@ -243,7 +243,7 @@ def compute_plan(job: Job) -> Plan:
     )  # fmt: skip
 
 
-def _wire_sizes(sizer: TapSizes, links: list[Link]) -> tuple[dict[str, ConductorSize], tuple[SizedValue, ...]]:
+def wire_sizes(sizer: TapSizes, links: Iterable[Link]) -> tuple[dict[str, ConductorSize], tuple[SizedValue, ...]]:
     """Return sizes of single wires by the key of their link, and the values that people set for some."""
     computed = sizer.of(links)
     by_hand = sizer.by_hand(links, computed)

@@ -50,9 +50,7 @@ def allocate_places(
     before = kept[SIZE].value if SIZE in kept else f"{size} {ARRANGED}"
     frame = {key: choice for key, choice in kept.items() if key.startswith((RAIL_KEY, DUCT_KEY))}
     if not frame or (before != f"{size} {ARRANGED}" and not holds_plate(kept)):
-        before_as = {key: place for place, key in enumerate(kept)}
-        ordered = sorted(items, key=lambda item: before_as.get(item.id, len(before_as)))
-        stack = stack_rows(job, first_rows(job, ordered, usual_ducts(job)), usual_ducts(job))
+        stack = stack_rows(job, first_rows(job, items, usual_ducts(job)), usual_ducts(job))
         return {SIZE: f"{size} {PROVISIONAL}", **stack.values()}
     floor = _Floor(job, frame, affinities(items, potentials, clamps))
     ordered = sorted(items, key=lambda item: not _is_held(kept, item.id))

@@ -13,7 +13,8 @@ from riktig.plan.capacities import Bars, find_twins
 from riktig.plan.chains import allocate_links
 from riktig.plan.combs import find_combs
 from riktig.plan.conductors import Geometry
-from riktig.plan.door import allocate_door, read_door
+from riktig.plan.door import read_door
+from riktig.plan.door_places import allocate_door
 from riktig.plan.electrical import wire_up
 from riktig.plan.ends import class_of
 from riktig.plan.numbers import allocate_numbers, find_clashes, read_potentials, scheme_of

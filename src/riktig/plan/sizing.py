@@ -42,7 +42,8 @@ class Protection:
 class MotorSize:
     """Currents of a motor in A: `current` as the nameplate or table says, `table` as conductors are sized by,
     `setting` of the overload, `start` while it starts as the supply sees it, `carry` what the conductor must carry.
-    `trip_class` of the overload, None if no class lets it start. `is_estimated`: no table reaches this motor.
+    `start_multiple` is how many times its setting the overload sees while the motor starts, `trip_class` that of the overload, None
+    if no class lets it start. `is_estimated`: no table reaches this motor.
     """
 
     current: float
@@ -50,6 +51,7 @@ class MotorSize:
     setting: float
     start: float
     carry: float
+    start_multiple: float
     trip_class: str | None
     protection: Protection
     is_estimated: bool
@@ -86,18 +88,18 @@ def size_motor(starter: Starter, world: MotorWorld, chosen: Chosen) -> MotorSize
     table_a = table.value if nameplate is not None or motor_current.reason is None else current
     setting = decide(_setting(starter, current, world), chosen)
     whole = current if world.is_iec else table_a
-    carry = max(current, setting.value / _line_share(starter, world)) if world.is_iec else 1.25 * table_a
+    carry = max(current, setting.value / _line_share(starter, world.overload)) if world.is_iec else 1.25 * table_a
     return MotorSize(
         current=current, table=table_a, setting=setting.value, start=start_ratio(starter) * current, carry=carry,
-        trip_class=trip_class_of(starter),
+        start_multiple=start_multiple(starter, world.overload), trip_class=trip_class_of(starter, world.overload),
         protection=protect(starter, whole, world), is_star_delta=starter.kind == "star-delta", values=(motor_current, setting),
         is_estimated=is_estimated and nameplate is None and motor_current.reason is None,
     )  # fmt: skip
 
 
-def _line_share(starter: Starter, world: MotorWorld) -> float:
+def _line_share(starter: Starter, overload: str) -> float:
     """Return what the overload sees of the current in the line ahead of the starter."""
-    return DELTA_SHARE if starter.kind == "star-delta" and world.overload == "F" else 1.0
+    return DELTA_SHARE if starter.kind == "star-delta" and overload == "F" else 1.0
 
 
 def start_ratio(starter: Starter) -> float:
@@ -112,17 +114,19 @@ def start_ratio(starter: Starter) -> float:
     return ratio / 3 if starter.kind == "star-delta" else ratio
 
 
-def _winding_ratio(starter: Starter) -> float:
-    """Return the multiple of its setting that an overload relay sees while the motor starts.
+def start_multiple(starter: Starter, overload: str) -> float:
+    """Return the multiple of its setting that an overload sees while the motor starts.
 
-    In star it sees a third of the start current, and is set to 1/√3 of the rated one.
+    In star it sees a third of the start current; an overload relay (`F`) lies in a winding and is set to 1/√3 of the rated one, a
+    motor breaker lies in the line and is set to all of it.
     """
-    return start_ratio(starter) / (DELTA_SHARE if starter.kind == "star-delta" else 1.0)
+    return start_ratio(starter) / _line_share(starter, overload)
 
 
-def trip_class_of(starter: Starter) -> str | None:
+def trip_class_of(starter: Starter, overload: str = "F") -> str | None:
     """Return the trip class of its overload: as given, else the fastest that lets it start; None if none does."""
-    return starter.trip_class or iec_60947_4_1.trip_class_for(starter.start_seconds, _winding_ratio(starter))
+    multiple = start_multiple(starter, overload)
+    return starter.trip_class or iec_60947_4_1.trip_class_for(starter.start_seconds, multiple)
 
 
 def _nameplate(starter: Starter, amps: float) -> SizedValue:
@@ -186,7 +190,7 @@ def _by_power(starter: Starter, kw: float, volts: float, efficiency: float, cos_
 
 
 def _setting(starter: Starter, current: float, world: MotorWorld) -> SizedValue:
-    share = _line_share(starter, world)
+    share = _line_share(starter, world.overload)
     through = current * share
     words = f"{share:g} · {format_number(current)} A" if share != 1.0 else f"{format_number(current)} A"
     setting = through if world.is_iec else nec.overload_trip_a(through, starter.service_factor)

@@ -1,10 +1,15 @@
 """Owns cutting pieces out of bars of one length: as few bars as can be. Must not know what the pieces are."""
 
 from collections.abc import Sequence
-from math import ceil
+from math import ceil, inf
+from typing import Any
 
-_NODES = 200_000
-"""Steps after which the search for fewer bars gives up; the best so far is then taken."""
+_MOST_PATTERNS = 20_000
+"""Ways to cut one bar, up to which all of them are looked through."""
+_MOST_LENGTHS = 60
+"""Different lengths, up to which fewer bars are looked for; among more, first fit leaves hardly anything over."""
+_NODES, _STEPS = 2000, 200
+"""Nodes and new patterns after which the search for fewer bars gives up; the best so far is then taken."""
 _SLACK = 1e-9
 
 
@@ -12,7 +17,8 @@ def pack_bars(lengths: Sequence[float], stock: float, kerf: float) -> tuple[tupl
     """Return which pieces come out of which bar, by their place in `lengths`; as few bars as can be, the fullest first.
 
     k pieces of a bar cost k-1 cuts. A piece longer than a bar gets one of its own. First fit, longest first, is taken where it
-    reaches the lower bound; else bars are filled by branch and bound, longest piece first.
+    reaches the lower bound; else the bars are chosen by integer programming over the ways to cut one bar. That gives the fewest where
+    all ways can be looked through, and hardly ever one more than that beyond.
 
     Args:
         lengths: mm of each piece.
@@ -20,7 +26,8 @@ def pack_bars(lengths: Sequence[float], stock: float, kerf: float) -> tuple[tupl
         kerf: mm that a cut takes.
 
     Source:
-        Martello and Toth, Knapsack Problems (1990), ch. 8: lower bound L2 and branch and bound, from memory.
+        Martello and Toth, Knapsack Problems (1990), ch. 8: lower bound L2; Gilmore and Gomory, Operations Research 9 (1961): patterns
+        and their prices; from memory.
     """
     sizes = [length + kerf for length in lengths]
     room = stock + kerf
@@ -30,7 +37,7 @@ def pack_bars(lengths: Sequence[float], stock: float, kerf: float) -> tuple[tupl
     best = _first_fit(rest, sizes, room)
     least = _lower_bound([sizes[k] for k in rest], room)
     if len(best) > least:
-        best = _Branching(rest, sizes, room, best, least).run()
+        best = _fill_by_patterns(rest, sizes, room, len(best)) or best
     bars = [*([k] for k in long), *best]
     return tuple(tuple(bar) for bar in sorted(bars, key=lambda bar: (-sum(sizes[k] for k in bar), bar)))
 
@@ -61,57 +68,79 @@ def _lower_bound(sizes: Sequence[float], room: float) -> int:
     return max(best, sum(size > room / 2 + _SLACK for size in sizes))
 
 
-class _Branching:
-    """Depth first: the longest piece that is left goes into each bar that is open and differs, last into a new one."""
+def _fill_by_patterns(order: Sequence[int], sizes: Sequence[float], room: float, most: int) -> list[list[int]] | None:
+    """Return the fewest bars by integer programming over patterns: how many pieces of each length one bar gives. None where it finds
+    no fewer than `most`.
+    """
+    import numpy as np
+    from scipy.optimize import Bounds, LinearConstraint, milp
 
-    def __init__(
-        self, order: Sequence[int], sizes: Sequence[float], room: float, best: list[list[int]], least: int
-    ) -> None:
-        self._order, self._sizes, self._room, self._least = order, sizes, room, least
-        self._best = best
-        self._nodes = 0
-        self._after = [0.0] * (len(order) + 1)
-        for place in range(len(order) - 1, -1, -1):
-            self._after[place] = self._after[place + 1] + sizes[order[place]]
+    by_size: dict[float, list[int]] = {}
+    for k in order:
+        by_size.setdefault(sizes[k], []).append(k)
+    lengths = tuple(by_size)
+    if len(lengths) > _MOST_LENGTHS:
+        return None
+    counts = np.array([len(by_size[length]) for length in lengths])
+    patterns = _all_patterns(lengths, counts.tolist(), room) or _grown_patterns(lengths, counts, room)
+    table = np.array(patterns).T
+    found = milp(
+        np.ones(len(patterns)), constraints=LinearConstraint(table, counts, np.inf), integrality=np.ones(len(patterns)),
+        bounds=Bounds(0, most - 1), options={"node_limit": _NODES},
+    )  # fmt: skip
+    if found.x is None or round(found.x.sum()) >= most:
+        return None
+    bars: list[list[int]] = []
+    for pattern, times in zip(patterns, np.rint(found.x).astype(int).tolist(), strict=True):
+        for _ in range(times):
+            bar = [
+                by_size[length].pop(0)
+                for length, n in zip(lengths, pattern, strict=True)
+                for _ in range(n)
+                if by_size[length]
+            ]
+            bars.append(bar)
+    return [bar for bar in bars if bar]
 
-    def run(self) -> list[list[int]]:
-        self._go(0, [], [])
-        return self._best
 
-    def _go(self, place: int, bars: list[list[int]], left: list[float]) -> bool:
-        """Fill from the piece at `place` on; return whether nothing better can be found or the search is at its end."""
-        self._nodes += 1
-        if place == len(self._order):
-            self._best = [list(bar) for bar in bars]
-            return len(bars) <= self._least
-        usable = sum(free for free in left if free >= self._sizes[self._order[-1]] - _SLACK)
-        needed = len(bars) + max(0, ceil((self._after[place] - usable) / self._room - 1e-9))
-        if needed >= len(self._best):
-            return False
-        k = self._order[place]
-        size = self._sizes[k]
-        tried: set[float] = set()
-        for b in sorted(range(len(bars)), key=lambda b: left[b]):
-            free = round(left[b], 6)
-            if size <= left[b] + _SLACK and free not in tried:
-                tried.add(free)
-                if self._put(place, k, b, bars, left):
-                    return True
-                if abs(left[b] - size) < 1e-6:
-                    return False  # a perfect fit is never worse
-        if len(bars) + 1 < len(self._best):
-            bars.append([])
-            left.append(self._room)
-            is_done = self._put(place, k, len(bars) - 1, bars, left)
-            bars.pop()
-            left.pop()
-            return is_done
-        return False
+def _all_patterns(lengths: Sequence[float], counts: Sequence[int], room: float) -> list[tuple[int, ...]]:
+    """Return every pattern to which no piece can be added, none at all where there are more than can be looked through."""
+    found: list[tuple[int, ...]] = []
+    open_ends: list[tuple[tuple[int, ...], float, float]] = [((), room, inf)]
+    while open_ends:
+        begun, left, unused = open_ends.pop()
+        place = len(begun)
+        if place == len(lengths):
+            if left + _SLACK < unused:
+                found.append(begun)
+            if len(found) > _MOST_PATTERNS:
+                return []
+            continue
+        most = min(counts[place], int((left + _SLACK) / lengths[place]))
+        for n in range(most + 1):
+            least = min(unused, lengths[place]) if n < counts[place] else unused
+            open_ends.append(((*begun, n), left - n * lengths[place], least))
+        if len(open_ends) > _MOST_PATTERNS:
+            return []
+    return found
 
-    def _put(self, place: int, k: int, b: int, bars: list[list[int]], left: list[float]) -> bool:
-        bars[b].append(k)
-        left[b] -= self._sizes[k]
-        is_done = self._go(place + 1, bars, left) or self._nodes > _NODES
-        bars[b].pop()
-        left[b] += self._sizes[k]
-        return is_done
+
+def _grown_patterns(lengths: Sequence[float], counts: Any, room: float) -> list[tuple[int, ...]]:
+    """Return patterns grown by column generation: each new one is the bar that the prices of the relaxed program pay most for."""
+    import numpy as np
+    from scipy.optimize import Bounds, LinearConstraint, linprog, milp
+
+    size = np.array(lengths)
+    patterns = [tuple(int(k == j) * max(1, int(room / size[k])) for k in range(len(size))) for j in range(len(size))]
+    for _ in range(_STEPS):
+        table = np.array(patterns).T
+        relaxed = linprog(np.ones(len(patterns)), A_ub=-table, b_ub=-counts, method="highs")
+        prices = -relaxed.ineqlin.marginals
+        best = milp(
+            -prices, constraints=LinearConstraint(size[None, :], -np.inf, room + _SLACK), integrality=np.ones(len(size)),
+            bounds=Bounds(0, counts),
+        )  # fmt: skip
+        if best.x is None or -best.fun <= 1 + 1e-7:
+            break
+        patterns.append(tuple(np.rint(best.x).astype(int).tolist()))
+    return patterns

@@ -11,7 +11,7 @@ from riktig.plan.electrical import wire_up
 from riktig.plan.links import link_key
 from riktig.plan.numbers import allocate_numbers, read_potentials, scheme_of
 from riktig.plan.panel import INSIDE, total_panel, wire_losses_w
-from riktig.plan.plan import Plan
+from riktig.plan.plan import Plan, wire_sizes
 from riktig.plan.settle import settle
 from riktig.plan.sheets import read_sheets
 from riktig.plan.tap_sizes import TapSizes
@@ -91,7 +91,8 @@ def look_ahead(plan: Plan, wish: Wish) -> Outcome:
     )
     potentials = read_potentials(electrical.netlist, numbers)
     sections = electrical.size(job, potentials)
-    taps = TapSizes(job, electrical.circuit, electrical.chosen.parts, potentials, plan.clamps, sections).of(plan.links)
+    sizer = TapSizes(job, electrical.circuit, electrical.chosen.parts, potentials, plan.clamps, sections)
+    taps, set_by_hand = wire_sizes(sizer, plan.links)
     wires = tuple(
         replace(c, size=taps.get(link_key(c.a, c.b), sections.inside[c.number]))
         if c.location in INSIDE and c.number in sections.inside
@@ -103,7 +104,7 @@ def look_ahead(plan: Plan, wish: Wish) -> Outcome:
     after = replace(
         plan, job=job, motors=electrical.motors, starters=electrical.starters, needs=electrical.needs, sections=sections,
         conductors=wires, parts=electrical.chosen.parts, unmet=electrical.chosen.unmet, panel=panel,
-        sizing=(*electrical.values, *sections.values, *panel.values),
+        sizing=(*electrical.values, *sections.values, *set_by_hand, *panel.values),
     )  # fmt: skip
     unmet = tuple((device, ", ".join(words)) for device, words in after.unmet.items())
     changes = tuple(_changes(plan, after))

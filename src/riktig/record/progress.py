@@ -122,7 +122,7 @@ def _list_rework(ticks: Mapping[str, str], planned: Mapping[str, Operation], don
     for key, state in ticks.items():
         if key in planned or key.startswith("removed:"):
             continue
-        thing = key.rsplit(":", 1)[0] if not key.startswith(("holes:", "cutout:", "entry:")) else key
+        thing = key.rsplit(":", 1)[0] if key.startswith(_WITH_STEPS) else key
         if f"removed:{thing}" not in ticks:
             lines.setdefault(
                 thing, Rework(action="remove", key=f"removed:{thing}", text=f"Remove {_name(thing)} (was: {state})")
@@ -136,18 +136,25 @@ def _list_rework(ticks: Mapping[str, str], planned: Mapping[str, Operation], don
     return tuple(lines.values())
 
 
+_WITH_STEPS = ("piece:", "device:", "wire:")
+"""Sorts of things that several operations are done to, each with a step behind the thing in its key."""
+_WORDS = {
+    "piece": "piece",
+    "device": "device",
+    "holes": "the holes of",
+    "cutout": "the door hole of",
+    "entry": "the hole in the entry wall of",
+    "screen": "the screen of the cable to",
+    "comb": "the comb or bridge at",
+}
+
+
 def _name(thing: str) -> str:
     kind, _, rest = thing.partition(":")
     if kind == "wire":
         a, b, _ = rest.split(" ", 2)
         return f"the wire from {a} to {b}"
-    return {
-        "piece": "piece",
-        "device": "device",
-        "holes": "the holes of",
-        "cutout": "the door hole of",
-        "entry": "the hole in the entry wall of",
-    }[kind] + f" {rest}"
+    return f"{_WORDS.get(kind, kind)} {rest}".strip()
 
 
 def _action(key: str) -> str:

@@ -1,0 +1,120 @@
+"""Whole panels by chance: every option of practice, supply, enclosure, incoming, modules and starters."""
+
+import random
+
+PRACTICE = {
+    "tags": ("letter-number", "sheet-column", "number-letter"),
+    "numbering": ("sequence", "sheet-column", "line", "both-ends"),
+    "earth": ("beside", "bar"),
+    "fixing": ("tapped", "self-drilling"),
+    "door": ("direct", "terminals"),
+    "wiring": ("drawing", "shortest"),
+    "drawing": ("columns", "rungs"),
+    "symbols": ("iec", "nema"),
+    "distribution": ("auto", "chain", "block"),
+    "overload_contact": ("live", "return"),
+    "motor_protection": ("breaker", "motor-breaker", "magnetic", "fuse"),
+    "diversity": ("none", "table"),
+    "spare_terminals": (0, 10, 30),
+    "conductor_class": ("5", "2"),
+    "number_prefix": ("", "P-"),
+    "scope": ("machine", "assembly"),
+}
+MODULES = (
+    ('[phase_lamps]\ncolour = "blue"',),
+    ("[phase_relay.K10]",),
+    ("[surge.F20]", '[surge.F20]\nlamp = "healthy"'),
+    ("[estop.E1]", '[estop.E1]\nat = ["door", "st1"]\ncategory = 1\nreset = "twist"'),
+    ("[way.W1]\namps = 16\npoles = 3", "[way.W1]\namps = 10\npoles = 3\nrcd = true"),
+    ("[pass_through]\nsection_mm2 = 16",),
+    ('[level.T9]\nfloats = { stop = 0.4, start = 1.2, alarm = 1.6 }\n[alarm.A1]\nfrom = "T9.alarm"\ntest = true',),
+    ('[excepted.X1]\nload = "light"', '[excepted.X1]\nload = "heater"'),
+    ('[excepted.X2]\nload = "socket"', '[excepted.X2]\nload = "fan"'),
+    ('[excepted.X3]\nload = "memory"', '[excepted.X3]\nload = "from-elsewhere"\nsource = "pump house"'),
+    ('[extra_supply.P]\nsystem = "3ph"\nvolts = 400', '[extra_supply.P]\nsystem = "3ph"\nvolts = 400\nisolated = "elsewhere"'),
+)  # fmt: skip
+CONTROLLER = (
+    '[controller.PL1]\ninputs = 16\noutputs = 8\nanalogue_out = 2\noperator_panel = "door"\nnetwork_switch = true'
+)
+ENCLOSURES = ((400, 500, 200), (600, 800, 250), (800, 1200, 300), (1200, 1800, 400), (1600, 2000, 400))
+INCOMING = (
+    "main_contactor = true", 'protection = "breaker"', 'protection = "fuse"', 'switch = "plate"', 'switch = "none"', "", "", "",
+)  # fmt: skip
+POWER = {
+    "dol": (0.37, 1.5, 4, 7.5, 15),
+    "reversing": (1.5, 4, 11),
+    "star-delta": (11, 22, 30),
+    "drive": (0.75, 4, 11),
+    "soft": (11, 22),
+    "pump": (1.1, 3),
+}
+"""Powers in kW that each kind of starter is usual for."""
+
+
+def panel_text(seed: int, most: int = 4) -> str:
+    """Return the brief of a random panel of one to `most` starters, the same for the same seed."""
+    chance = random.Random(seed)
+    is_ul = chance.random() < 0.35
+    blocks = [f'brief = 1\n[job]\nnumber = "G-{seed}"', _practice(chance, is_ul=is_ul)]
+    system, entry = chance.choice(["3ph+n", "3ph"]), chance.choice(["top", "bottom"])
+    blocks.append(
+        f'[supply]\nsystem = "{system}"\nvolts = {480 if is_ul else 400}\nhertz = {60 if is_ul else 50}\n'
+        f'earthing = "{"wye-grounded" if is_ul else "tn-s"}"\nfault_ka = {chance.choice([3, 6, 10, 18])}\nentry = "{entry}"'
+    )
+    blocks.append(_enclosure(chance))
+    blocks.append(f"[incoming]\n{chance.choice(INCOMING)}")
+    volts = 120 if is_ul else 230
+    blocks.append(f'[control.C1]\nkind = "transformer"\nfrom = "L1 L2"\nvolts = {volts}')
+    blocks.append(
+        '[control.C2]\nkind = "psu"\nfrom = "L1 L2"\n[location.st1]\ndistance = 15\n[location.st2]\nbox = "insulating"'
+    )
+    chosen = chance.sample(MODULES, chance.choice([0, 1, 2, 3, 5, 8]))
+    blocks.extend(chance.choice(variants) for variants in chosen)
+    has_controller = chance.random() < 0.3
+    blocks.extend([CONTROLLER] if has_controller else [])
+    blocks.extend(
+        _starter(chance, f"M{n}", has_controller=has_controller) for n in range(1, chance.randint(1, most) + 1)
+    )
+    return "\n".join(blocks) + "\n"
+
+
+def _practice(chance: random.Random, *, is_ul: bool) -> str:
+    keys = [f'[practice]\nstandard = "{"ul" if is_ul else "iec"}"']
+    for key in chance.sample(sorted(PRACTICE), chance.randint(0, 5)):
+        value = chance.choice(PRACTICE[key])
+        keys.append(f"{key} = {value}" if isinstance(value, int) else f'{key} = "{value}"')
+    return "\n".join(keys)
+
+
+def _enclosure(chance: random.Random) -> str:
+    width, height, depth = chance.choice(ENCLOSURES)
+    hinge, mounting = chance.choice(["left", "right"]), chance.choice(["wall", "floor", "free"])
+    window = "\nwindow = [200, 150]" if chance.random() < 0.1 else ""
+    return (
+        f'[enclosure]\nwidth = {width}\nheight = {height}\ndepth = {depth}\nhinge = "{hinge}"\nmounting = "{mounting}"\n'
+        f"ambient = {chance.choice([20, 35, 45])}{window}"
+    )
+
+
+def _starter(chance: random.Random, name: str, *, has_controller: bool) -> str:
+    kind = chance.choice(sorted(POWER))
+    lamps = [lamp for lamp in ("run", "trip", "ready") if chance.random() < 0.5]
+    keys = [
+        f'[starter.{name}]\ntitle = "Drive of {name}"\nkind = "{kind}"\nkw = {chance.choice(POWER[kind])}',
+        f'supply = "{chance.choice(["C1", "C1", "C2"])}"',
+        f"lamps = {lamps}".replace("'", '"'),
+    ]
+    options = {
+        "hours = true": 0.2, "isolator = true": 0.2, "thermistor = true": 0.15, 'motor_at = "st2"': 0.15, 'estop_at = ["st1"]': 0.15,
+        'overload_contact = "live"': 1.0 if "ready" in lamps else 0.0, 'speed = "potentiometer"': 0.4 if kind == "drive" else 0.0,
+        'never_with = ["M1"]': 0.2 if name != "M1" else 0.0,
+    }  # fmt: skip
+    keys.extend(option for option, share in options.items() if chance.random() < share)
+    if kind != "pump":
+        places = chance.choice(["", "", "", '"st1"', '["door", "st1"]', '["st1", "st2"]'])
+        keys.extend([f"buttons_at = {places}"] if places else [])
+        if has_controller and chance.random() < 0.5:
+            keys.append('control = "controller"\ncontroller = "PL1"')
+        elif chance.random() < 0.2:
+            keys.append('control = "selector"')
+    return "\n".join(keys)
