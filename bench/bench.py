@@ -18,7 +18,7 @@ print(time.perf_counter() - t)
 """
 WINDOW = """
 import time; t = time.perf_counter()
-from riktig.app.worker_process import start_helper
+from riktig.desk.process import start_helper
 h = start_helper()
 from riktig.app.main import make_application
 from riktig.app.shell import Shell
@@ -93,7 +93,7 @@ def bench_start() -> None:
 
 def bench_plan() -> None:
     """Print the time to plan copies of the starter, its growth, and an edit among them."""
-    from riktig.app.worker_process import make_bundle
+    from riktig.desk.bundle import make_bundle
     from riktig.drawings.sheet_set import draw_sheets
     from riktig.files.brief_reader import parse_brief
     from riktig.job.edits import change_starter
@@ -148,12 +148,12 @@ def bench_sizes() -> None:
     """Print the time to size 100 mixed starters with nothing known before, and again with one motor changed."""
     from riktig.files.brief_reader import parse_brief
     from riktig.job.edits import change_starter
-    from riktig.plan import parts
-    from riktig.plan.electrical import wire_up
-    from riktig.plan.expand import expand
-    from riktig.plan.numbers import read_potentials
+    from riktig.plan.circuit.expand import expand
+    from riktig.plan.net.numbers import read_potentials
     from riktig.plan.panel import total_panel
-    from riktig.plan.starter_sizes import size_starter, size_starters
+    from riktig.plan.sizes import parts
+    from riktig.plan.sizes.electrical import wire_up
+    from riktig.plan.sizes.starter import size_starter, size_starters
 
     job = parse_brief(mixed_brief_of(100))
     changed = change_starter(job, "M1", kw=4.0)
@@ -200,8 +200,8 @@ def bench_routes() -> None:
     import networkx as nx
 
     from riktig.files.brief_reader import parse_brief
+    from riktig.plan.place.routes import DuctNetwork
     from riktig.plan.plan import compute_plan
-    from riktig.plan.routes import DuctNetwork
 
     layout = compute_plan(parse_brief(brief_of(100))).plate
     start = time.perf_counter()
@@ -349,7 +349,7 @@ def bench_sheets() -> None:
     from PySide6.QtTest import QTest
     from PySide6.QtWidgets import QApplication
 
-    from riktig.app.benches.circuit import READING_SCALE
+    from riktig.app.benches.circuit.bench import READING_SCALE
     from riktig.app.canvas.view import DrawingView
     from riktig.app.main import make_application
     from riktig.app.theme.theme import Variant, load_theme

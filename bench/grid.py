@@ -5,8 +5,8 @@ from collections.abc import Iterator
 from dataclasses import dataclass
 
 from riktig.files.brief_reader import parse_brief
-from riktig.plan.electrical import Electrical, wire_up
-from riktig.plan.numbers import read_potentials
+from riktig.plan.net.numbers import read_potentials
+from riktig.plan.sizes.electrical import Electrical, wire_up
 from riktig.standards import iec_60947_4_1, nec
 
 MOST_KW, MOST_HP = 90.0, 125.0

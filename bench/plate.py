@@ -19,10 +19,10 @@ def _demo(world: str):  # type: ignore[no-untyped-def]
 
 def _by_tag(plan):  # type: ignore[no-untyped-def]
     """Return the Plan with its parts in rows in the order of their tags."""
-    from riktig.plan.arranging import with_places
-    from riktig.plan.numbers import natural_key
+    from riktig.plan.arrange.edit import with_places
+    from riktig.plan.net.numbers import natural_key
+    from riktig.plan.place.stack import ROW_FILL, Row, stack_rows, usual_ducts
     from riktig.plan.plan import compute_plan
-    from riktig.plan.stack import ROW_FILL, Row, stack_rows, usual_ducts
 
     most = ROW_FILL * (plan.plate.levels[0].box.w - 20)
     rows = [Row()]
@@ -40,10 +40,10 @@ def _note(best: list[float], share: float, cost: float) -> bool:
 
 def bench_arrange() -> None:
     """Print wire weighted by section: in the order of tags, as first laid out, arranged, and searched ten times as long."""
-    from riktig.plan.arrange_cost import total_length, weighted_length
-    from riktig.plan.arranging import arrange_plate
+    from riktig.plan.arrange.cost import total_length, weighted_length
+    from riktig.plan.arrange.edit import arrange_plate
+    from riktig.plan.place.faults import find_faults
     from riktig.plan.plan import compute_plan
-    from riktig.plan.plate_faults import find_faults
 
     for world in ("iec", "ul"):
         job = _demo(world)
@@ -76,8 +76,8 @@ def bench_hand() -> None:
     from riktig.app.theme.theme import Variant, apply_theme, load_theme
     from riktig.drawings.plate import plate_origin
     from riktig.files.job_file import JobFile
-    from riktig.plan import plate_edits
-    from riktig.plan.plate_faults import find_faults
+    from riktig.plan.changes import plate as plate_edits
+    from riktig.plan.place.faults import find_faults
 
     application = make_application([])
     apply_theme(application, load_theme(Variant.LIGHT))

@@ -7,7 +7,7 @@ from PySide6.QtCore import QPoint, Qt
 from PySide6.QtWidgets import QApplication, QLineEdit, QListView, QPushButton
 from pytestqt.qtbot import QtBot
 
-from riktig.app.benches.brief import CONTACTS, MODULES, MOTORS, PATHS, BriefBench
+from riktig.app.benches.brief.bench import CONTACTS, MODULES, MOTORS, PATHS, BriefBench
 from riktig.app.field_form import FieldForm, read_words, write_words
 from riktig.app.shell import Shell
 from riktig.job.model import Job

@@ -8,7 +8,7 @@ from PySide6.QtGui import QContextMenuEvent
 from PySide6.QtWidgets import QApplication, QMenu, QPushButton
 from pytestqt.qtbot import QtBot
 
-from riktig.app.benches.circuit import READING_SCALE, CircuitBench
+from riktig.app.benches.circuit.bench import READING_SCALE, CircuitBench
 from riktig.app.shell import Shell
 from riktig.drawings.display import Drawing, Symbol, Text
 

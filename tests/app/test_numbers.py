@@ -9,8 +9,8 @@ from PySide6.QtCore import Qt
 from PySide6.QtWidgets import QFileDialog, QLabel, QPushButton
 from pytestqt.qtbot import QtBot
 
-from riktig.app.benches.terminals import TerminalsBench
-from riktig.app.benches.wires import WiresBench
+from riktig.app.benches.terminals.bench import TerminalsBench
+from riktig.app.benches.wires.bench import WiresBench
 from riktig.app.shell import Shell
 from riktig.files.tables import wires_table
 

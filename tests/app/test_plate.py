@@ -9,17 +9,17 @@ from PySide6.QtGui import QMouseEvent
 from PySide6.QtWidgets import QApplication, QComboBox
 from pytestqt.qtbot import QtBot
 
-from riktig.app.benches.door import DoorBench
-from riktig.app.benches.plate import PlateBench
+from riktig.app.benches.door.bench import DoorBench
+from riktig.app.benches.plate.bench import PlateBench
 from riktig.app.shell import Shell
 from riktig.drawings.display import Circle
 from riktig.drawings.door import DOOR_CORNER
 from riktig.drawings.plate import plate_origin
-from riktig.plan.door_edits import try_door_move
+from riktig.plan.changes.door import try_door_move
+from riktig.plan.changes.plate import try_swap
+from riktig.plan.place.faults import find_faults
+from riktig.plan.place.layout import Box
 from riktig.plan.plan import Plan
-from riktig.plan.plate import Box
-from riktig.plan.plate_edits import try_swap
-from riktig.plan.plate_faults import find_faults
 
 Settled = Callable[[], None]
 

@@ -7,8 +7,8 @@ from PySide6.QtCore import Qt
 from PySide6.QtWidgets import QLabel, QPushButton, QWidget
 from pytestqt.qtbot import QtBot
 
-from riktig.app.benches.brief import MODULES, MOTORS, WHAT_IF, BriefBench
-from riktig.app.benches.what_if_page import WhatIfPage
+from riktig.app.benches.brief.bench import MODULES, MOTORS, WHAT_IF, BriefBench
+from riktig.app.benches.brief.what_if_page import WhatIfPage
 from riktig.app.shell import Shell
 from riktig.app.value_card import ValueCard
 

@@ -9,9 +9,9 @@ from hypothesis import strategies as st
 from riktig.checks.finding import Severity
 from riktig.checks.fit import check_ducts
 from riktig.checks.run import RULES, find_all
-from riktig.plan.conductors import Conductor
-from riktig.plan.duct_fill import duct_loads, fill_percent
-from riktig.plan.routes import Leg
+from riktig.plan.answers.duct_fill import duct_loads, fill_percent
+from riktig.plan.place.routes import Leg
+from riktig.plan.wiring.conductors import Conductor
 from riktig.standards.wire_diameters import outer_diameter_mm
 from riktig.units.conductor_size import from_mm2
 from support import HEAD, STARTER, plan_of

@@ -8,7 +8,7 @@ from riktig.drawings.display import Drawing, Symbol, Text
 from riktig.drawings.papers.paper import Cell, Column, table_pages, wrap_words
 from riktig.drawings.sheet_set import draw_sheets, sheet_number
 from riktig.plan.plan import Plan
-from riktig.plan.sheets import FIRST_SHEET
+from riktig.plan.sheets.allocation import FIRST_SHEET
 from strategies import PANEL, starter_text
 from support import HEAD, demo_text, plan_of
 

@@ -8,8 +8,8 @@ from riktig.drawings.circuit.geometry import SheetGeometry
 from riktig.drawings.circuit.pieces import Numbers, Piece, Pieces
 from riktig.drawings.frame import LEFT
 from riktig.drawings.shapes import POLE_PITCH
-from riktig.plan.figures import LANES
 from riktig.plan.plan import Plan
+from riktig.plan.sheets.figures import LANES
 from strategies import panels
 from support import demo_text, plan_of
 

@@ -7,11 +7,11 @@ from riktig.drawings.plate import plate_origin
 from riktig.drawings.plate_overlays import Overlay, draw_hand, draw_overlay
 from riktig.drawings.section import draw_section
 from riktig.drawings.template import plate_template
-from riktig.plan import plate_edits
-from riktig.plan.depth import clear_depth
-from riktig.plan.duct_fill import fill_percent
+from riktig.plan.answers.duct_fill import fill_percent
+from riktig.plan.answers.plate_figures import COPPER_KG_PER_DM3, plate_figures
+from riktig.plan.changes import plate as plate_edits
+from riktig.plan.place.depth import clear_depth
 from riktig.plan.plan import Plan
-from riktig.plan.plate_figures import COPPER_KG_PER_DM3, plate_figures
 from support import HEAD, STARTER, plan_of, small_text
 
 

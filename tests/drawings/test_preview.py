@@ -4,7 +4,7 @@ import pytest
 
 from riktig.drawings.display import Symbol
 from riktig.drawings.preview import Draft, preview_path
-from riktig.job.validate import JobError
+from riktig.job.faults import JobError
 from riktig.plan.plan import compute_plan
 from riktig.plan.settle import settle
 from support import demo_text, job_of, plan_of

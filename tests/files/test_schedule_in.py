@@ -15,8 +15,8 @@ from riktig.files.schedule_in import parse_schedule, read_schedule
 from riktig.files.tables import BUILDERS
 from riktig.files.xlsx import write_xlsx
 from riktig.job.model import Job
+from riktig.plan.changes.schedule import EditSort, apply_edits
 from riktig.plan.plan import Plan, compute_plan
-from riktig.plan.schedule_edits import EditSort, apply_edits
 from riktig.plan.settle import issue_revision, settle
 from support import HEAD, STARTER, TWO_STATIONS, job_of
 

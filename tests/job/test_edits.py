@@ -3,8 +3,8 @@
 import pytest
 
 from riktig.job import edits
+from riktig.job.faults import JobError
 from riktig.job.model import Device, Location
-from riktig.job.validate import JobError
 from riktig.plan.settle import settle
 from support import HEAD, STARTER, TWO_STATIONS, job_of
 

@@ -6,8 +6,8 @@ from riktig.checks.run import find_all
 from riktig.files.brief_reader import BriefError, parse_brief
 from riktig.files.brief_writer import write_brief
 from riktig.job import edits
+from riktig.job.faults import JobError
 from riktig.job.overrides import compute_value, override_value, read_override, read_typed
-from riktig.job.validate import JobError
 from riktig.plan.plan import compute_plan
 from riktig.plan.settle import settle
 from riktig.units.numbers import BadNumber

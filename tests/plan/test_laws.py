@@ -11,12 +11,12 @@ from riktig.drawings.plate import geometry_of
 from riktig.files.brief_reader import parse_brief
 from riktig.files.brief_writer import write_brief
 from riktig.job import edits
+from riktig.job.faults import JobError
 from riktig.job.model import Job
 from riktig.job.paths import Group, Item, Nodes, parse_path
-from riktig.job.validate import JobError
-from riktig.plan.capacities import Capacities
 from riktig.plan.plan import Plan, compute_plan
 from riktig.plan.settle import issue_revision, settle
+from riktig.plan.wiring.capacities import Capacities
 from strategies import briefs, panels
 from support import HEAD, STARTER, TWO_STATIONS, job_of
 

@@ -8,9 +8,9 @@ from riktig.files.brief_reader import parse_brief
 from riktig.job import edits
 from riktig.job.ledger import ChoiceState, Ledger
 from riktig.job.model import Job
-from riktig.plan.arranging import arrange_plate
+from riktig.plan.arrange.edit import arrange_plate
+from riktig.plan.changes.numbers import renumber
 from riktig.plan.plan import compute_plan
-from riktig.plan.renumber import renumber
 from riktig.plan.settle import issue_revision, settle
 from strategies import briefs
 from support import HEAD, STARTER, TWO_STATIONS, job_of

@@ -2,8 +2,8 @@
 
 import pytest
 
-from riktig.plan.bom import build_bom
-from riktig.plan.labels import build_labels
+from riktig.plan.answers.bom import build_bom
+from riktig.plan.answers.labels import build_labels
 from support import HEAD, STARTER, plan_of, small_text
 
 

@@ -4,8 +4,8 @@ import pytest
 from hypothesis import given
 from hypothesis import strategies as st
 
+from riktig.plan.changes.plate import keep_moves
 from riktig.plan.plan import compute_plan
-from riktig.plan.plate_edits import keep_moves
 from riktig.plan.settle import settle
 from riktig.record.cutouts import CutoutState, PlannedCutout, list_cutouts, read_checks
 from riktig.record.events import Event, EventKind, make_event

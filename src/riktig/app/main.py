@@ -10,7 +10,7 @@ from PySide6.QtWidgets import QApplication
 from riktig.app.report import install_excepthook
 from riktig.app.shell import Shell
 from riktig.app.theme.theme import Variant, apply_theme, load_fonts, load_theme, make_icon
-from riktig.app.worker_process import Helper
+from riktig.desk.process import Helper
 
 
 def make_application(words: list[str]) -> QApplication:
@@ -54,5 +54,5 @@ def _load_late() -> None:
     """Load what the first bundle needs while the worker computes it."""
     import riktig.drawings.display
     import riktig.job.model
-    import riktig.plan.lookup
+    import riktig.plan.answers.lookup
     import riktig.record.progress  # noqa: F401

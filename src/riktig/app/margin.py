@@ -12,15 +12,15 @@ from riktig.app.session import Session
 from riktig.app.text import tr
 from riktig.app.value_card import ValueCard
 from riktig.app.widgets import button, card, clear_layout, label, scrolled
-from riktig.app.worker_process import Bundle
 from riktig.checks.finding import Finding, Severity
+from riktig.desk.bundle import Bundle
 from riktig.job.overrides import compute_value, override_value
 
 if TYPE_CHECKING:
-    from riktig.plan.explain import Explanation
-    from riktig.plan.lookup import Description, Lookup
+    from riktig.plan.answers.explain import Explanation
+    from riktig.plan.answers.lookup import Description, Lookup
+    from riktig.plan.basis.sized import SizedValue
     from riktig.plan.plan import Plan
-    from riktig.plan.sized import SizedValue
 
 MARGIN_WIDTH = 268
 _FRAMES = {Severity.MUST: "bad", Severity.SHOULD: "caution", Severity.NOTE: "card"}
@@ -34,7 +34,7 @@ PANEL = "panel"
 
 def explain_values(plan: "Plan", values: "Sequence[SizedValue]") -> "tuple[Explanation, ...]":
     """Return what is to be said of values; asked of the worker, which has the catalogue loaded."""
-    from riktig.plan.explain import explain_all
+    from riktig.plan.answers.explain import explain_all
 
     return explain_all(plan, values)
 

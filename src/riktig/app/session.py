@@ -9,7 +9,8 @@ from PySide6.QtCore import QObject, QTimer, Signal
 from riktig.app.long_work import LongWork
 from riktig.app.record_keeper import RecordKeeper
 from riktig.app.worker import PROCESS_ENDED, Worker
-from riktig.app.worker_process import Bundle, Edit, Helper, LongEdit
+from riktig.desk.bundle import Bundle
+from riktig.desk.process import Edit, Helper, LongEdit
 from riktig.files.job_file import JobFile, JobFileError
 
 if TYPE_CHECKING:

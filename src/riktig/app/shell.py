@@ -28,12 +28,13 @@ from riktig.app.theme.theme import Theme, Variant, apply_theme, load_theme
 from riktig.app.top_bar import TopBar
 from riktig.app.trail import Guide
 from riktig.app.widgets import label
-from riktig.app.worker_process import Bundle, Helper
+from riktig.desk.bundle import Bundle
+from riktig.desk.process import Helper
 
 if TYPE_CHECKING:
     from riktig.drawings.display import Drawing
     from riktig.job.model import Job
-    from riktig.plan.lookup import Lookup
+    from riktig.plan.answers.lookup import Lookup
     from riktig.record.progress import Progress
 
 _PARTS = ("bundle", "sheets", "progress")
@@ -42,21 +43,21 @@ _PARTS = ("bundle", "sheets", "progress")
 def _make_bench(key: str, session: Session, hub: Hub, theme: Theme) -> Bench:
     """Return a bench; its module is loaded when it is first shown."""
     if key == "brief":
-        from riktig.app.benches.brief import BriefBench as Made
+        from riktig.app.benches.brief.bench import BriefBench as Made
     elif key == "circuit":
-        from riktig.app.benches.circuit import CircuitBench as Made  # type: ignore[assignment]
+        from riktig.app.benches.circuit.bench import CircuitBench as Made  # type: ignore[assignment]
     elif key == "plate":
-        from riktig.app.benches.plate import PlateBench as Made  # type: ignore[assignment]
+        from riktig.app.benches.plate.bench import PlateBench as Made  # type: ignore[assignment]
     elif key == "door":
-        from riktig.app.benches.door import DoorBench as Made  # type: ignore[assignment]
+        from riktig.app.benches.door.bench import DoorBench as Made  # type: ignore[assignment]
     elif key == "wires":
-        from riktig.app.benches.wires import WiresBench as Made  # type: ignore[assignment]
+        from riktig.app.benches.wires.bench import WiresBench as Made  # type: ignore[assignment]
     elif key == "terminals":
-        from riktig.app.benches.terminals import TerminalsBench as Made  # type: ignore[assignment]
+        from riktig.app.benches.terminals.bench import TerminalsBench as Made  # type: ignore[assignment]
     elif key == "build":
-        from riktig.app.benches.build import BuildBench as Made  # type: ignore[assignment]
+        from riktig.app.benches.build.bench import BuildBench as Made  # type: ignore[assignment]
     else:
-        from riktig.app.benches.measure import MeasureBench as Made  # type: ignore[assignment]
+        from riktig.app.benches.measure.bench import MeasureBench as Made  # type: ignore[assignment]
     return Made(session, hub, theme)
 
 
@@ -252,7 +253,7 @@ class Shell(QMainWindow):
             widget.setToolTip(f"{words}: {gesture}" if gesture else words)
 
     def _on_session_bundle_changed(self, bundle: Bundle) -> None:
-        from riktig.plan.lookup import Lookup
+        from riktig.plan.answers.lookup import Lookup
 
         self._lookup = Lookup(bundle.plan)
         self.top.show_words(self._lookup.find())

@@ -10,7 +10,7 @@ from riktig.app.benches.bench import Bench
 from riktig.app.hub import Hub
 
 if TYPE_CHECKING:
-    from riktig.plan.hops import Hop
+    from riktig.plan.answers.hops import Hop
 
 MOST = 100
 

@@ -11,8 +11,8 @@ from riktig.job.overrides import read_typed
 from riktig.units.numbers import BadNumber
 
 if TYPE_CHECKING:
-    from riktig.plan.explain import Explanation
-    from riktig.plan.sized import SizedValue
+    from riktig.plan.answers.explain import Explanation
+    from riktig.plan.basis.sized import SizedValue
 
 
 class ValueCard(QFrame):

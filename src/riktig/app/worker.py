@@ -5,7 +5,8 @@ from typing import Any
 
 from PySide6.QtCore import QObject, QSocketNotifier, Signal
 
-from riktig.app.worker_process import Edit, Helper, LongEdit, Question, pack_message, pack_stop, start_helper
+from riktig.desk.inbox import pack_message, pack_stop
+from riktig.desk.process import Edit, Helper, LongEdit, Question, start_helper
 
 PROCESS_ENDED = "the worker process ended unexpectedly"
 

@@ -3,8 +3,8 @@
 from collections.abc import Iterator
 
 from riktig.checks.finding import Finding, Severity
-from riktig.plan.depth import FRAME
-from riktig.plan.door_edits import missing_between, near_pairs
+from riktig.plan.changes.door import missing_between, near_pairs
+from riktig.plan.place.depth import FRAME
 from riktig.plan.plan import Plan
 from riktig.standards.iec_60947_5_1 import SOURCE_HOLES
 

@@ -9,10 +9,10 @@ from riktig.checks.heat import check_inside
 from riktig.checks.plate import check_places
 from riktig.job.edits import change_part, replace
 from riktig.job.model import Job
+from riktig.plan.place.layout import EDGE_MM
+from riktig.plan.place.stack import ROW_FILL, first_rows, inner_span, rows_height, usual_ducts
 from riktig.plan.plan import Plan, compute_plan
-from riktig.plan.plate import EDGE_MM
 from riktig.plan.settle import let_go, settle
-from riktig.plan.stack import ROW_FILL, first_rows, inner_span, rows_height, usual_ducts
 from riktig.standards.enclosures import EnclosureSize, enclosure_series
 
 _RULES: tuple[Callable[[Plan], Iterator[Finding]], ...] = (

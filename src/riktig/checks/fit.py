@@ -3,7 +3,7 @@
 from collections.abc import Iterator
 
 from riktig.checks.finding import Finding, Severity
-from riktig.plan.duct_fill import FILL_LIMIT, fill_percent, loads_of
+from riktig.plan.answers.duct_fill import FILL_LIMIT, fill_percent, loads_of
 from riktig.plan.plan import Plan
 
 FILL_LIMIT_PERCENT = 100 * FILL_LIMIT

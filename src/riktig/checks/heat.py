@@ -4,7 +4,7 @@ from collections.abc import Iterator
 
 from riktig.checks.finding import Finding, Severity
 from riktig.plan.plan import Plan
-from riktig.plan.short_circuit import PANEL
+from riktig.plan.sizes.short_circuit import PANEL
 from riktig.standards import iec_60890
 from riktig.standards.iec_60204_1 import AMBIENT_LIMITS_C
 

@@ -5,9 +5,9 @@ from collections.abc import Iterator
 
 from riktig.catalogue.loader import find_part
 from riktig.checks.finding import Finding, Severity
-from riktig.plan.capacities import Capacities
-from riktig.plan.contact_use import find_mend, list_contact_uses
+from riktig.plan.answers.contact_use import find_mend, list_contact_uses
 from riktig.plan.plan import Plan
+from riktig.plan.wiring.capacities import Capacities
 
 
 def check_too_small(plan: Plan) -> Iterator[Finding]:

@@ -3,8 +3,8 @@
 from collections.abc import Callable, Iterator, Sequence
 
 from riktig.checks.finding import Finding, Severity
+from riktig.plan.place.faults import FaultKind, PlateFault, find_faults
 from riktig.plan.plan import Plan
-from riktig.plan.plate_faults import FaultKind, PlateFault, find_faults
 
 _SLACK = 1e-6
 

@@ -5,10 +5,10 @@ from collections.abc import Iterator
 from riktig.checks.finding import Finding, Severity
 from riktig.job.model import Standard
 from riktig.job.roles import trip_on_return
-from riktig.plan.coils import control_volts
-from riktig.plan.conductor_choice import carries_a, laid_inside
+from riktig.plan.answers.stay_live import find_live_groups
+from riktig.plan.basis.conductor import carries_a, laid_inside
 from riktig.plan.plan import Plan
-from riktig.plan.stay_live import find_live_groups
+from riktig.plan.sizes.coils import control_volts
 
 UL_CONTROL_VOLTS = 120.0
 

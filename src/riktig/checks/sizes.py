@@ -5,11 +5,11 @@ from collections.abc import Iterator
 from riktig.checks.finding import Finding, Severity
 from riktig.job.model import Standard
 from riktig.job.roles import overload_role
-from riktig.plan.conductor_choice import carries_a, laid_inside
+from riktig.plan.basis.conductor import carries_a, laid_inside
+from riktig.plan.basis.strength import peak_words
 from riktig.plan.plan import Plan
-from riktig.plan.short_circuit import PANEL
-from riktig.plan.starter_sizes import DROP_LIMIT_PERCENT, START_DROP_LIMIT_PERCENT
-from riktig.plan.strength import peak_words
+from riktig.plan.sizes.short_circuit import PANEL
+from riktig.plan.sizes.starter import DROP_LIMIT_PERCENT, START_DROP_LIMIT_PERCENT
 from riktig.standards import iec_60947_4_1, iec_61439_1
 from riktig.standards.colours import ConductorFunction
 from riktig.standards.tables import own_tables

@@ -4,12 +4,12 @@ from collections.abc import Iterator
 
 from riktig.catalogue.model import ElementKind
 from riktig.checks.finding import Finding, Severity
-from riktig.plan.circuit import EARTH_BAR, bar_for
-from riktig.plan.conductors import Conductor
-from riktig.plan.distribution import FEEDING
+from riktig.plan.circuit.model import EARTH_BAR, bar_for
+from riktig.plan.circuit.zones import device_of, mark_of
 from riktig.plan.plan import Plan
-from riktig.plan.tap_sizes import LONGEST_TAP_MM
-from riktig.plan.zones import device_of, mark_of
+from riktig.plan.sizes.distribution import FEEDING
+from riktig.plan.wiring.conductors import Conductor
+from riktig.plan.wiring.taps import LONGEST_TAP_MM
 from riktig.standards.colours import ConductorFunction
 
 _EPS = 1e-6

@@ -22,12 +22,12 @@ from riktig.files.plan_json import findings_to_list, plan_to_dict
 from riktig.files.rows_in import ListError
 from riktig.files.schedule_in import read_schedule
 from riktig.files.writing import FileKind, WriteError, check_target
+from riktig.job.faults import JobError
 from riktig.job.model import Job, job_schema
-from riktig.job.validate import JobError
+from riktig.plan.answers.reconcile import reconcile
+from riktig.plan.changes.numbers import take_numbers
+from riktig.plan.changes.schedule import apply_edits
 from riktig.plan.plan import Plan, compute_plan
-from riktig.plan.reconcile import reconcile
-from riktig.plan.renumber import take_numbers
-from riktig.plan.schedule_edits import apply_edits
 from riktig.plan.settle import settle
 from riktig.record.events import Event
 from riktig.record.progress import Progress, list_work, read_progress

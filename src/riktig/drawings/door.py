@@ -4,12 +4,12 @@ from collections.abc import Callable
 
 from riktig.drawings.display import Anchor, Drawing, Item, Layer, Pen, Point, Tone
 from riktig.drawings.text_width import text_width
-from riktig.plan.circuit import DOOR
-from riktig.plan.depth import block_places
-from riktig.plan.door import Cutout
-from riktig.plan.door_edits import DoorMove
+from riktig.plan.changes.door import DoorMove
+from riktig.plan.circuit.model import DOOR
+from riktig.plan.place.depth import block_places
+from riktig.plan.place.door import Cutout
 from riktig.plan.plan import Plan
-from riktig.plan.stations import Station
+from riktig.plan.wiring.stations import Station
 from riktig.standards.iec_60947_5_1 import hole_for
 
 MARGIN = 20.0

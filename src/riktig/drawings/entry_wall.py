@@ -2,9 +2,9 @@
 
 from riktig.drawings.display import Anchor, Drawing, Pen, Tone
 from riktig.drawings.door import entry_words
-from riktig.plan.depth import PLATE_OFF_MM
-from riktig.plan.entries import Entry
+from riktig.plan.place.depth import PLATE_OFF_MM
 from riktig.plan.plan import Plan
+from riktig.plan.wiring.entries import Entry
 
 _EDGE = 30.0
 

@@ -3,7 +3,7 @@
 from riktig.drawings.display import Anchor, Pen, Text, Tone
 from riktig.drawings.text_width import fit_text, text_width
 from riktig.job.model import Job
-from riktig.plan.figures import LANES
+from riktig.plan.sheets.figures import LANES
 
 SHEET_WIDTH, SHEET_HEIGHT = 420.0, 297.0
 LEFT, RIGHT = 20.0, 410.0

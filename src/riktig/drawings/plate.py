@@ -2,12 +2,12 @@
 
 from riktig.drawings.display import Anchor, Drawing, Layer, Pen, Point, Tone, wire_tone
 from riktig.drawings.door import draw_door_face
-from riktig.plan.circuit import DOOR, PLATE
-from riktig.plan.combs import Comb
-from riktig.plan.conductors import Conductor, Geometry
-from riktig.plan.links import HINGE
+from riktig.plan.circuit.model import DOOR, PLATE
+from riktig.plan.place.layout import EDGE_MM, Box, PlateLayout
 from riktig.plan.plan import Plan
-from riktig.plan.plate import EDGE_MM, Box, PlateLayout
+from riktig.plan.wiring.combs import Comb
+from riktig.plan.wiring.conductors import Conductor, Geometry
+from riktig.plan.wiring.links import HINGE
 
 MARGIN = 14.0
 DOOR_GAP = 40.0

@@ -3,9 +3,9 @@
 from math import atan2, cos, hypot, radians, sin
 
 from riktig.drawings.display import Anchor, Drawing, Pen, Point, Tone
-from riktig.plan.depth import BEND_MM, DOOR_SKIN_MM, PLATE_OFF_MM, Solid, clear_depth, door_solids, plate_solids
+from riktig.plan.place.depth import BEND_MM, DOOR_SKIN_MM, PLATE_OFF_MM, Solid, clear_depth, door_solids, plate_solids
+from riktig.plan.place.layout import EDGE_MM
 from riktig.plan.plan import Plan
-from riktig.plan.plate import EDGE_MM
 
 _ROOM = 60.0
 

@@ -15,7 +15,7 @@ from riktig.drawings.papers.overview import draw_overview
 from riktig.drawings.papers.paper import Sheet, finish
 from riktig.drawings.papers.terminals import draw_terminals
 from riktig.plan.plan import Plan
-from riktig.plan.sheets import FIRST_SHEET
+from riktig.plan.sheets.allocation import FIRST_SHEET
 
 
 def draw_sheets(plan: Plan) -> tuple[Drawing, ...]:

@@ -6,7 +6,7 @@ from riktig.drawings.display import Anchor, Drawing, Pen, Tone
 from riktig.drawings.frame import LEFT, RIGHT
 from riktig.drawings.papers.paper import BOTTOM, TOP, Cell, Column, Sheet, draw_heading, finish, table_pages
 from riktig.drawings.text_width import fit_text
-from riktig.plan.pieces import Cut, waste_mm
+from riktig.plan.place.pieces import Cut, waste_mm
 from riktig.plan.plan import Plan
 from riktig.record.cutouts import list_cutouts
 

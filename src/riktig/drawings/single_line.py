@@ -10,8 +10,8 @@ from riktig.catalogue.model import ElementKind
 from riktig.drawings.display import Anchor, Drawing, Pen, Shape, Tone
 from riktig.drawings.shapes import element_shape, symbol_set
 from riktig.drawings.symbols import SPAN
-from riktig.plan.coils import control_volts
 from riktig.plan.plan import Plan
+from riktig.plan.sizes.coils import control_volts
 from riktig.units.numbers import format_number
 
 WIDTH, MARGIN = 124.0, 4.0

@@ -4,10 +4,10 @@ from dataclasses import dataclass
 
 from riktig.drawings.display import Anchor, Drawing, Pen, Tone
 from riktig.drawings.single_line import draw_single_line
-from riktig.plan.feeder_drop import FeederProfile, profile_feeder
+from riktig.plan.answers.feeder_drop import FeederProfile, profile_feeder
 from riktig.plan.plan import Plan
-from riktig.plan.short_circuit import Branch, ChainLink
-from riktig.plan.starter_sizes import DROP_LIMIT_PERCENT, START_DROP_LIMIT_PERCENT
+from riktig.plan.sizes.short_circuit import Branch, ChainLink
+from riktig.plan.sizes.starter import DROP_LIMIT_PERCENT, START_DROP_LIMIT_PERCENT
 from riktig.units.numbers import format_number
 
 WIDTH, MARGIN = 124.0, 4.0

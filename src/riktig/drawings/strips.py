@@ -3,11 +3,11 @@
 from itertools import groupby
 
 from riktig.drawings.display import Anchor, Drawing, Pen, Tone, wire_tone
-from riktig.plan.cables import cable_ref
-from riktig.plan.conductors import Conductor
+from riktig.plan.net.runs import run_words
+from riktig.plan.net.strips import SPARE, Clamp, purpose_of
 from riktig.plan.plan import Plan
-from riktig.plan.runs import run_words
-from riktig.plan.strips import SPARE, Clamp, purpose_of
+from riktig.plan.wiring.cables import cable_ref
+from riktig.plan.wiring.conductors import Conductor
 
 CELL, IN_ROW = 11.0, 20
 _MARGIN, _HEAD, _BODY, _SIDE, _FOOT = 8.0, 9.0, 17.0, 25.0, 9.0

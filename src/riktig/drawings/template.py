@@ -6,9 +6,9 @@ The origin of a template is its datum, the lower left corner seen from the front
 from collections.abc import Iterable
 
 from riktig.drawings.display import Anchor, Drawing, Layer, Pen, Tone
-from riktig.plan.depth import PLATE_OFF_MM
+from riktig.plan.place.depth import PLATE_OFF_MM
+from riktig.plan.place.layout import Box
 from riktig.plan.plan import Plan
-from riktig.plan.plate import Box
 
 CROSS_MM = 6.0
 """Half the length of the cross at the middle of a hole."""

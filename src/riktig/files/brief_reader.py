@@ -11,10 +11,11 @@ from pydantic import BaseModel, ValidationError
 
 from riktig.files.toml_lines import Key, find_lines, line_of
 from riktig.job.edits import with_needed_supply
+from riktig.job.faults import JobError, did_you_mean
 from riktig.job.ledger import ChoiceState, Ledger
 from riktig.job.model import NAMED_TABLES, ROW_TABLES, SINGLE_TABLES, Control, Job
 from riktig.job.modules import Alarm, Supply
-from riktig.job.validate import JobError, did_you_mean, find_faults
+from riktig.job.validate import find_faults
 from riktig.plan.settle import settle
 
 FORMAT = 1

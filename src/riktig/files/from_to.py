@@ -7,8 +7,8 @@ from pathlib import Path
 
 from riktig.files.motor_list import ListFault
 from riktig.files.rows_in import ListError, read_rows
-from riktig.job.validate import did_you_mean
-from riktig.plan.reconcile import FromTo
+from riktig.job.faults import did_you_mean
+from riktig.plan.answers.reconcile import FromTo
 
 COLUMNS = {
     "number": ("number", "no", "nr", "wire", "wire number", "potential"),

@@ -6,8 +6,8 @@ from typing import Any
 
 from pydantic import ValidationError
 
+from riktig.job.faults import did_you_mean
 from riktig.job.model import Starter
-from riktig.job.validate import did_you_mean
 
 COLUMNS = {
     "name": ("name", "tag", "motor", "no", "nr"),

@@ -15,7 +15,7 @@ from pydantic import ValidationError
 from riktig.catalogue.family import DEVICE_KINDS, Family
 from riktig.catalogue.loader import CatalogueError, find_part, forget_parts, parse_parts
 from riktig.catalogue.model import ElementKind, Mounting
-from riktig.job.validate import did_you_mean
+from riktig.job.faults import did_you_mean
 
 NEEDED = ("code", "kind", "title", "width", "height", "depth", "mounting")
 LISTS = ("elements", "blocks", "coils", "all_bottom")

@@ -5,13 +5,13 @@ from typing import Any
 from riktig import VERSION
 from riktig.checks.run import find_all
 from riktig.job.roles import overload_role
-from riktig.plan.circuit import is_bar
-from riktig.plan.duct_fill import fill_percent
-from riktig.plan.labels import build_labels
+from riktig.plan.answers.duct_fill import fill_percent
+from riktig.plan.answers.labels import build_labels
+from riktig.plan.circuit.model import is_bar
+from riktig.plan.circuit.zones import device_of
+from riktig.plan.net.runs import run_words
+from riktig.plan.net.strips import SPARE
 from riktig.plan.plan import Plan
-from riktig.plan.runs import run_words
-from riktig.plan.strips import SPARE
-from riktig.plan.zones import device_of
 
 
 def plan_to_dict(plan: Plan) -> dict[str, Any]:

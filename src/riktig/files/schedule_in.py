@@ -9,11 +9,11 @@ from pathlib import Path
 from riktig.files.motor_list import ListFault
 from riktig.files.rows_in import ListError, Rows, read_rows
 from riktig.files.tables import BUILDERS
+from riktig.job.faults import did_you_mean
 from riktig.job.ledger import ChoiceState
-from riktig.job.validate import did_you_mean
-from riktig.plan.links import link_key
+from riktig.plan.changes.schedule import EditSort, ScheduleEdit
 from riktig.plan.plan import Plan
-from riktig.plan.schedule_edits import EditSort, ScheduleEdit
+from riktig.plan.wiring.links import link_key
 
 LONGEST_REMARK = 80
 KEYS = {"cables": ("run",), "terminals": ("strip", "label"), "wires": ("from", "to")}

@@ -7,10 +7,10 @@ from dataclasses import dataclass
 from typing import Any
 
 from riktig.drawings.shop_papers import hole_rows
-from riktig.plan.bom import build_bom
-from riktig.plan.labels import build_labels
-from riktig.plan.links import link_key
+from riktig.plan.answers.bom import build_bom
+from riktig.plan.answers.labels import build_labels
 from riktig.plan.plan import Plan
+from riktig.plan.wiring.links import link_key
 
 Row = tuple[Any, ...]
 

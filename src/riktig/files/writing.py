@@ -1,4 +1,4 @@
-"""Owns how files are written: whole or not at all, never over an input, never over a file of another kind. Must not know what is in them."""
+"""Owns how files are written: whole or not at all, never over an input or a file of another kind. Must not know what is in them."""
 
 import os
 import tempfile

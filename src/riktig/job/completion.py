@@ -6,7 +6,7 @@ from dataclasses import dataclass
 from riktig.catalogue.loader import extensions_of, parts_of_kind
 from riktig.catalogue.model import CONTACT_KINDS, ElementKind
 from riktig.job.model import Job
-from riktig.job.validate import find_path_faults, names_known
+from riktig.job.names import find_path_faults, names_known
 
 _WORD = re.compile(r"[^\s>|()\[\]]*$")
 _SORT_OF = {

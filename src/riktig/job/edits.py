@@ -5,9 +5,10 @@ from typing import Any, TypeVar
 
 from pydantic import BaseModel, ValidationError
 
+from riktig.job.faults import Fault, JobError
 from riktig.job.ledger import Choice, ChoiceState
 from riktig.job.model import Control, Device, Feeder, Job, Location, Rung, Starter
-from riktig.job.validate import Fault, JobError, named_members
+from riktig.job.names import named_members
 
 Model = TypeVar("Model", bound=BaseModel)
 Edit = Callable[[Job], Job]

@@ -1,9 +1,9 @@
 """Owns how a size that a person set stands in the ledger: `number | reason`. Must not know what any size means."""
 
 from riktig.job.edits import keep_choice, replace
+from riktig.job.faults import Fault, JobError
 from riktig.job.ledger import Choices
 from riktig.job.model import Job
-from riktig.job.validate import Fault, JobError
 from riktig.units.conductor_size import AWG_SIZES, awg_area_mm2
 from riktig.units.numbers import BadNumber, parse_number
 

@@ -2,17 +2,24 @@
 
 from collections.abc import Iterator
 
+from riktig.job.faults import Fault, Key, did_you_mean
 from riktig.job.model import Job, Starter
 from riktig.job.modules import Alarm
+from riktig.job.names import find_path_faults, names_known
 from riktig.job.paths import PathError, Ref, parse_path
 from riktig.job.roles import is_maintained
-from riktig.job.validate import PLACES, Fault, Key, did_you_mean, find_path_faults, names_known, no_place
 
+PLACES = ("plate", "door")
 _ONLY_FOR = {
     "level": ("pump",),
     "speed": ("drive",),
     "star_seconds": ("star-delta",),
 }
+
+
+def no_place(at: Key, place: str, places: set[str]) -> Fault:
+    """Return the fault of a place that nothing declares."""
+    return Fault(at=at, message=f"no location '{place}': declare [location.{place}]{did_you_mean(place, places)}")
 
 
 def starter_faults(job: Job, places: set[str]) -> Iterator[Fault]:

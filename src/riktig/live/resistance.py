@@ -6,10 +6,10 @@ from enum import StrEnum
 from math import inf, sqrt
 
 from riktig.catalogue.model import Element, ElementKind, Part
-from riktig.plan.circuit import CircuitDevice
-from riktig.plan.coils import coils_of
-from riktig.plan.parts import Coil
+from riktig.plan.circuit.model import CircuitDevice
 from riktig.plan.plan import Plan
+from riktig.plan.sizes.coils import coils_of
+from riktig.plan.sizes.parts import Coil
 from riktig.standards.iec_60228 import resistance_ohm_per_m
 
 CLOSED_OHM = 0.02

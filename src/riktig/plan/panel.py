@@ -5,18 +5,18 @@ from dataclasses import dataclass
 from math import sqrt
 
 from riktig.job.model import Job
-from riktig.plan.circuit import is_bar
-from riktig.plan.conductors import Conductor
-from riktig.plan.distribution import FEEDING
-from riktig.plan.electrical import Electrical
-from riktig.plan.heat import HeatBalance, balance_heat
-from riktig.plan.load import PanelLoad
-from riktig.plan.netlist import Netlist
-from riktig.plan.short_circuit import ShortCircuit, rate_short_circuit
-from riktig.plan.sized import SizedValue, chosen_values
-from riktig.plan.sizing import DELTA_SHARE
-from riktig.plan.starter_sizes import StarterSizes
-from riktig.plan.zones import device_of
+from riktig.plan.basis.motor import DELTA_SHARE
+from riktig.plan.basis.sized import SizedValue, chosen_values
+from riktig.plan.circuit.model import is_bar
+from riktig.plan.circuit.zones import device_of
+from riktig.plan.net.netlist import Netlist
+from riktig.plan.sizes.distribution import FEEDING
+from riktig.plan.sizes.electrical import Electrical
+from riktig.plan.sizes.heat import HeatBalance, balance_heat
+from riktig.plan.sizes.load import PanelLoad
+from riktig.plan.sizes.short_circuit import ShortCircuit, rate_short_circuit
+from riktig.plan.sizes.starter import StarterSizes
+from riktig.plan.wiring.conductors import Conductor
 from riktig.standards import iec_60228
 from riktig.standards.colours import ConductorFunction
 

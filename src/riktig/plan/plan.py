@@ -7,36 +7,36 @@ from dataclasses import dataclass
 from riktig.catalogue.model import Clamp as ClampSpec
 from riktig.catalogue.model import Part
 from riktig.job.model import Job
-from riktig.plan.cables import Cable, build_cables
-from riktig.plan.capacities import Bars, find_twins
-from riktig.plan.chains import allocate_links
-from riktig.plan.circuit import DOOR, Circuit, bar_for
-from riktig.plan.combs import Comb, find_combs, with_sections
-from riktig.plan.conductors import Conductor, Geometry, build_conductors
-from riktig.plan.contacts import Use
-from riktig.plan.door import DoorLayout, read_door
-from riktig.plan.electrical import Electrical, wire_up
-from riktig.plan.ends import WireEnd, class_of, finish_end
-from riktig.plan.entries import CableWay, Entry, lay_cables, place_entries
-from riktig.plan.links import HINGE, Link
-from riktig.plan.netlist import Netlist
-from riktig.plan.numbers import Potential, read_potentials
+from riktig.plan.basis.motor import MotorSize
+from riktig.plan.basis.sized import SizedValue
+from riktig.plan.circuit.model import DOOR, Circuit, bar_for
+from riktig.plan.circuit.uses import Use
+from riktig.plan.circuit.zones import INCOMING, zones_of
+from riktig.plan.net.netlist import Netlist
+from riktig.plan.net.numbers import Potential, read_potentials
+from riktig.plan.net.runs import Runs, find_runs
+from riktig.plan.net.strips import SPARE, Clamp, clamp_part, read_clamps, strip_width_mm
 from riktig.plan.panel import PanelTotals, total_panel, wire_losses_w
-from riktig.plan.parts import Need
-from riktig.plan.pieces import Cut, Hole, cut_pieces, drill_holes
-from riktig.plan.plate import PlateLayout, read_layout
-from riktig.plan.plate_items import plate_items
-from riktig.plan.routes import DuctNetwork
-from riktig.plan.runs import Runs, find_runs
-from riktig.plan.sections import Sections
-from riktig.plan.sheets import Place, SheetSet, device_places, read_sheets
-from riktig.plan.sized import SizedValue
-from riktig.plan.sizing import MotorSize
-from riktig.plan.starter_sizes import StarterSizes
-from riktig.plan.stations import Station, build_stations
-from riktig.plan.strips import SPARE, Clamp, clamp_part, read_clamps, strip_width_mm
-from riktig.plan.tap_sizes import TapSizes
-from riktig.plan.zones import INCOMING, zones_of
+from riktig.plan.place.door import DoorLayout, read_door
+from riktig.plan.place.items import plate_items
+from riktig.plan.place.layout import PlateLayout, read_layout
+from riktig.plan.place.pieces import Cut, Hole, cut_pieces, drill_holes
+from riktig.plan.place.routes import DuctNetwork
+from riktig.plan.sheets.allocation import Place, SheetSet, device_places, read_sheets
+from riktig.plan.sizes.electrical import Electrical, wire_up
+from riktig.plan.sizes.parts import Need
+from riktig.plan.sizes.sections import Sections
+from riktig.plan.sizes.starter import StarterSizes
+from riktig.plan.wiring.cables import Cable, build_cables
+from riktig.plan.wiring.capacities import Bars, find_twins
+from riktig.plan.wiring.chains import allocate_links
+from riktig.plan.wiring.combs import Comb, find_combs, with_sections
+from riktig.plan.wiring.conductors import Conductor, Geometry, build_conductors
+from riktig.plan.wiring.ends import WireEnd, class_of, finish_end
+from riktig.plan.wiring.entries import CableWay, Entry, lay_cables, place_entries
+from riktig.plan.wiring.links import HINGE, Link
+from riktig.plan.wiring.stations import Station, build_stations
+from riktig.plan.wiring.taps import TapSizes
 from riktig.standards.colours import ConductorFunction
 from riktig.units.conductor_size import ConductorSize
 

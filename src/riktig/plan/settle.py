@@ -4,29 +4,30 @@ from collections.abc import Mapping
 from functools import partial
 
 from riktig.job.edits import replace
+from riktig.job.faults import JobError
 from riktig.job.ledger import Choices, Ledger, merge_choices
 from riktig.job.model import Job
 from riktig.job.upgrade import upgrade
-from riktig.job.validate import JobError, check_job
-from riktig.plan.cables import allocate_cables
-from riktig.plan.capacities import Bars, find_twins
-from riktig.plan.chains import allocate_links
-from riktig.plan.combs import find_combs
-from riktig.plan.conductors import Geometry
-from riktig.plan.door import read_door
-from riktig.plan.door_places import allocate_door
-from riktig.plan.electrical import wire_up
-from riktig.plan.ends import class_of
-from riktig.plan.numbers import allocate_numbers, find_clashes, read_potentials, scheme_of
+from riktig.job.validate import check_job
+from riktig.plan.net.numbers import allocate_numbers, find_clashes, read_potentials, scheme_of
+from riktig.plan.net.runs import find_runs
+from riktig.plan.net.strips import allocate_clamps, clamp_part, read_clamps
+from riktig.plan.net.tags import allocate_tags
+from riktig.plan.place.door import read_door
+from riktig.plan.place.door_places import allocate_door
+from riktig.plan.place.items import plate_items
+from riktig.plan.place.layout import make_layout
+from riktig.plan.place.places import allocate_places
+from riktig.plan.place.routes import DuctNetwork
 from riktig.plan.plan import strip_sections, strip_widths
-from riktig.plan.plate import make_layout
-from riktig.plan.plate_items import plate_items
-from riktig.plan.plate_places import allocate_places
-from riktig.plan.routes import DuctNetwork
-from riktig.plan.runs import find_runs
-from riktig.plan.sheets import allocate_sheets, device_places, read_sheets
-from riktig.plan.strips import allocate_clamps, clamp_part, read_clamps
-from riktig.plan.tags import allocate_tags
+from riktig.plan.sheets.allocation import allocate_sheets, device_places, read_sheets
+from riktig.plan.sizes.electrical import wire_up
+from riktig.plan.wiring.cables import allocate_cables
+from riktig.plan.wiring.capacities import Bars, find_twins
+from riktig.plan.wiring.chains import allocate_links
+from riktig.plan.wiring.combs import find_combs
+from riktig.plan.wiring.conductors import Geometry
+from riktig.plan.wiring.ends import class_of
 from riktig.standards.tables import own_tables
 
 

@@ -4,8 +4,8 @@ from dataclasses import dataclass
 from enum import StrEnum
 from math import inf
 
-from riktig.plan.conductors import Conductor
 from riktig.plan.plan import Plan
+from riktig.plan.wiring.conductors import Conductor
 from riktig.record.operations import WireStep, wire_state
 from riktig.standards.iec_60228 import resistance_ohm_per_m
 

@@ -6,11 +6,11 @@ Every operation carries the state of the thing it makes, so that a later change 
 from dataclasses import dataclass
 from enum import StrEnum
 
-from riktig.plan.cables import cable_ref
-from riktig.plan.conductors import STAGE_TITLES, Conductor
-from riktig.plan.ends import WireEnd
-from riktig.plan.pieces import Cut
+from riktig.plan.place.pieces import Cut
 from riktig.plan.plan import Plan
+from riktig.plan.wiring.cables import cable_ref
+from riktig.plan.wiring.conductors import STAGE_TITLES, Conductor
+from riktig.plan.wiring.ends import WireEnd
 
 
 class Phase(StrEnum):

@@ -7,11 +7,11 @@ from PySide6.QtWidgets import QWidget
 from riktig.app.hub import Hub
 from riktig.app.session import Session
 from riktig.app.theme.theme import Theme
-from riktig.app.worker_process import Bundle
+from riktig.desk.bundle import Bundle
 
 if TYPE_CHECKING:
     from riktig.drawings.display import Drawing
-    from riktig.plan.lookup import Lookup
+    from riktig.plan.answers.lookup import Lookup
     from riktig.record.progress import Progress
 
 

@@ -5,12 +5,12 @@ from dataclasses import dataclass
 from riktig.drawings.circuit.pieces import Numbers, Pieces
 from riktig.drawings.circuit.words import Wording
 from riktig.drawings.shapes import SymbolSet
-from riktig.plan.contacts import Use
-from riktig.plan.figures import Figure, Spot, power_cells
+from riktig.plan.circuit.uses import Use
+from riktig.plan.circuit.zones import is_drop, zones_of
+from riktig.plan.net.runs import zone_of_run
 from riktig.plan.plan import Plan
-from riktig.plan.runs import zone_of_run
-from riktig.plan.sheets import MOST_LETTERS, Place, number_letters
-from riktig.plan.zones import is_drop, zones_of
+from riktig.plan.sheets.allocation import MOST_LETTERS, Place, number_letters
+from riktig.plan.sheets.figures import Figure, Spot, power_cells
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)

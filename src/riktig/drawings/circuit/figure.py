@@ -11,7 +11,7 @@ from riktig.drawings.circuit.pieces import SheetBuses, end_id, is_incoming, star
 from riktig.drawings.circuit.spots import SpotDrawer
 from riktig.drawings.circuit.writer import ROW, Writer
 from riktig.drawings.display import Layer, Pen, Tone
-from riktig.plan.figures import (
+from riktig.plan.sheets.figures import (
     EXCHANGE_CELLS,
     FORK_CELLS,
     POWER_FORK_CELLS,

@@ -9,7 +9,7 @@ from dataclasses import dataclass
 from riktig.drawings.display import Point
 from riktig.drawings.frame import COLUMN_WIDTH, LEFT
 from riktig.drawings.shapes import POLE_PITCH
-from riktig.plan.figures import CONTROL_CELLS, LETTER_MM
+from riktig.plan.sheets.figures import CONTROL_CELLS, LETTER_MM
 
 TOP = 276.0
 LINE_HEIGHT = 24.0

@@ -12,11 +12,11 @@ from riktig.drawings.circuit.geometry import MOST_BOTTOM, MOST_TOP, MOST_TOP_POW
 from riktig.drawings.frame import COLUMN_WIDTH
 from riktig.drawings.shapes import POLE_PITCH
 from riktig.job.paths import MAINS
-from riktig.plan.figures import Branch, Figure, Joint, Pin, Spot, Tie, side_lanes
-from riktig.plan.netlist import Netlist
-from riktig.plan.numbers import Potential
+from riktig.plan.net.netlist import Netlist
+from riktig.plan.net.numbers import Potential
 from riktig.plan.plan import Plan
-from riktig.plan.sheets import Place, lane_walk
+from riktig.plan.sheets.allocation import Place, lane_walk
+from riktig.plan.sheets.figures import Branch, Figure, Joint, Pin, Spot, Tie, side_lanes
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)

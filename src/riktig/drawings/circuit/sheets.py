@@ -10,9 +10,9 @@ from riktig.drawings.frame import LEFT, SHEET_HEIGHT, SHEET_WIDTH, draw_frame
 from riktig.drawings.papers.paper import sheet_name, sheet_target
 from riktig.drawings.shapes import POLE_PITCH, symbol_set
 from riktig.drawings.text_width import fit_text, text_width, wrap_text
-from riktig.plan.figures import CONTROL_CELLS, LANES, Figure
 from riktig.plan.plan import Plan
-from riktig.plan.sheets import Place, Section
+from riktig.plan.sheets.allocation import Place, Section
+from riktig.plan.sheets.figures import CONTROL_CELLS, LANES, Figure
 
 _TITLES = {
     Section.POWER: "Power circuit",

@@ -17,8 +17,8 @@ from riktig.drawings.shapes import (
     wide_load_shape,
 )
 from riktig.drawings.symbols import SPAN
-from riktig.plan.contacts import Use
-from riktig.plan.figures import Spot
+from riktig.plan.circuit.uses import Use
+from riktig.plan.sheets.figures import Spot
 
 MARKS_BELOW_BOX = 3.0
 """The terminal marks of a box stand below it, and the number of a conductor below them."""

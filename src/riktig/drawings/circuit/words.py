@@ -4,10 +4,10 @@ from dataclasses import dataclass
 
 from riktig.catalogue.model import CONTACT_KINDS, ElementKind
 from riktig.job.model import Standard
-from riktig.plan.circuit import DOOR, PLATE
-from riktig.plan.contacts import Use, holds_marks
+from riktig.plan.circuit.model import DOOR, PLATE
+from riktig.plan.circuit.uses import Use, holds_marks
 from riktig.plan.plan import Plan
-from riktig.plan.sheets import WORKED_BY_COIL, Place
+from riktig.plan.sheets.allocation import WORKED_BY_COIL, Place
 from riktig.units.numbers import format_number
 
 CONVERTERS = {"drive": ("~", "f"), "soft-starter": ("~", "~")}

@@ -7,9 +7,9 @@ from riktig.drawings.frame import LEFT, RIGHT
 from riktig.drawings.papers.paper import Cell, Column, Sheet, sheet_target, table_pages, wrap_words
 from riktig.drawings.shapes import SymbolSet, symbol_set
 from riktig.job.model import Standard
-from riktig.plan.coils import control_volts
 from riktig.plan.plan import Plan
-from riktig.plan.sheets import School, school_of
+from riktig.plan.sheets.allocation import School, school_of
+from riktig.plan.sizes.coils import control_volts
 from riktig.units.numbers import format_number
 
 CAUTIONS = (

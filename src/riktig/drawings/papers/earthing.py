@@ -6,9 +6,9 @@ from riktig.drawings.frame import COLUMN_WIDTH, LEFT
 from riktig.drawings.papers.paper import TOP, Sheet, draw_heading
 from riktig.drawings.shapes import earth_shape, earthed_shape, symbol_set
 from riktig.drawings.text_width import fit_text, wrap_text
-from riktig.plan.circuit import is_bar
-from riktig.plan.figures import LANES
+from riktig.plan.circuit.model import is_bar
 from riktig.plan.plan import Plan
+from riktig.plan.sheets.figures import LANES
 
 _ROWS = 5
 _ROW = 44.0

@@ -7,8 +7,8 @@ from riktig.drawings.display import Drawing, Layer, Pen, Shape, Symbol, Tone
 from riktig.drawings.frame import LEFT
 from riktig.drawings.papers.paper import TOP, Cell, Column, Sheet, draw_heading, table_pages, wrap_words
 from riktig.drawings.shapes import shape_box
-from riktig.plan.circuit import is_bar
-from riktig.plan.numbers import natural_key
+from riktig.plan.circuit.model import is_bar
+from riktig.plan.net.numbers import natural_key
 from riktig.plan.plan import Plan
 from riktig.units.numbers import format_number
 

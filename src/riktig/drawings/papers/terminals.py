@@ -7,10 +7,10 @@ from riktig.drawings.frame import LEFT
 from riktig.drawings.papers.paper import BOTTOM, TOP, Sheet, draw_heading
 from riktig.drawings.strips import landed_on
 from riktig.drawings.text_width import fit_text, text_width
-from riktig.plan.conductors import Conductor
+from riktig.plan.net.runs import run_words
+from riktig.plan.net.strips import SPARE, Clamp, purpose_of
 from riktig.plan.plan import Plan
-from riktig.plan.runs import run_words
-from riktig.plan.strips import SPARE, Clamp, purpose_of
+from riktig.plan.wiring.conductors import Conductor
 
 _ROW = 8.0
 _PER_TABLE = int((TOP - BOTTOM - 8.0) // _ROW)

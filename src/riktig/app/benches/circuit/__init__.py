@@ -1,0 +1,1 @@
+"""The Circuit bench: the drawn sheets and the rung that is written."""

@@ -1,0 +1,1 @@
+"""The Door bench: the door to scale, and measuring before cutting."""

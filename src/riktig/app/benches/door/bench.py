@@ -1,0 +1,218 @@
+"""Owns the Door bench: the door to scale with its cut-outs, the side section of depth, stations, and measuring before cutting."""
+
+from functools import partial
+
+from PySide6.QtWidgets import QComboBox, QVBoxLayout
+
+from riktig.app.benches.door.measure_card import MARKS, MeasureCard
+from riktig.app.benches.hand.bench import HandBench
+from riktig.app.hub import Hub
+from riktig.app.session import Session
+from riktig.app.text import tr
+from riktig.app.theme.theme import Theme
+from riktig.app.widgets import button, label
+from riktig.desk.bundle import Bundle
+from riktig.drawings.display import Drawing
+from riktig.drawings.door import DOOR_CORNER, block_words, cutout_area, draw_door_hand, draw_station
+from riktig.drawings.entry_wall import draw_entry_wall
+from riktig.drawings.section import draw_section
+from riktig.plan.answers.lookup import Lookup
+from riktig.plan.arrange.edit import pin_all
+from riktig.plan.changes.door import DoorMove, is_movable, keep_door_place, try_door_move
+from riktig.plan.place.depth import clear_depth
+from riktig.plan.plan import Plan
+from riktig.record.cutouts import CutoutState
+from riktig.record.progress import Progress
+
+_DOOR, _SECTION, _ENTRY = "door", "section", "entry"
+
+
+class DoorBench(HandBench):
+    """A device is dragged where it should sit; what stands against that is said at once. Beside it, what is measured before cutting."""
+
+    def __init__(self, session: Session, hub: Hub, theme: Theme) -> None:
+        super().__init__(session, hub, theme, tr("Door"))
+        self._plan: Plan | None = None
+        self._bundle: Bundle | None = None
+        self._progress: Progress | None = None
+        self._held = ""
+        self._grip = (0.0, 0.0)
+        self._move: DoorMove | None = None
+        self.view.picked.connect(hub.select)
+        self.chooser = QComboBox()
+        self.chooser.setAccessibleName(tr("What is shown"))
+        self.chooser.currentIndexChanged.connect(self._show_chosen)
+        self.facts = label("")
+        self.blocks = label("", role="quiet")
+        self.pin = button(tr("Pin"), tip=tr("Hold what is selected where it is, or let it go again"))
+        self.pin.clicked.connect(self._on_pin_clicked)
+        self.card = MeasureCard()
+        self.card.measured.connect(self._on_card_measured)
+        self.count = label("", role="quiet")
+        column = QVBoxLayout()
+        for widget in (self.chooser, self.facts, self.blocks, self.pin, self.card, self.count):
+            column.addWidget(widget)
+        self.lay_out(column)
+
+    # -- what is shown
+
+    def show_bundle(self, bundle: Bundle, lookup: Lookup) -> None:
+        """Show the door."""
+        self._bundle, self._plan, self._move, self._held = bundle, bundle.plan, None, ""
+        wanted = self.chooser.currentData() or _DOOR
+        choices = [(_DOOR, tr("Door")), (_SECTION, tr("Side section"))]
+        if bundle.plan.entries:
+            choices.append((_ENTRY, tr("Entry wall")))
+        choices.extend((f"station {s.location}", f"{tr('Station')} {s.location}") for s in bundle.plan.stations)
+        self.chooser.blockSignals(True)
+        self.chooser.clear()
+        for key, name in choices:
+            self.chooser.addItem(name, key)
+        self.chooser.setCurrentIndex(
+            max(0, [key for key, _ in choices].index(wanted) if wanted in dict(choices) else 0)
+        )
+        self.chooser.blockSignals(False)
+        self.show_selection(self.hub.selection, lookup)
+
+    def show_progress(self, progress: Progress) -> None:
+        """Show what was measured."""
+        self._progress = progress
+        self._show_card()
+
+    def show_selection(self, ref: str, lookup: Lookup) -> None:
+        """Mark the selection, and show what is to be measured of it."""
+        if self._plan is None:
+            return
+        self._show_chosen()
+        self.view.mark(lookup.marks(ref) if ref else ())
+        choice = self._plan.job.ledger.places.get(self._device(ref))
+        self.pin.setEnabled(is_movable(self._plan, self._device(ref)))
+        self.pin.setText(tr("Unpin") if choice is not None and choice.is_held else tr("Pin"))
+        self._show_card()
+
+    def _show_chosen(self) -> None:
+        plan, bundle = self._plan, self._bundle
+        if plan is None or bundle is None:
+            return
+        chosen = self.chooser.currentData()
+        self.view.take_movable(frozenset(c.device for c in plan.door.cutouts) if chosen == _DOOR else frozenset())
+        before = self.view.drawing
+        self.view.show_drawing(self._drawing(plan, bundle, chosen))
+        if chosen == _DOOR and (before is None or before.name != bundle.door.name):
+            self.view.show_part(*cutout_area(plan))
+        self.show_overlay()
+        device = self._device(self.hub.selection)
+        self.blocks.setText(block_words(plan, device) if device in plan.door.boxes and device in plan.parts else "")
+        self.blocks.setVisible(bool(self.blocks.text()))
+        facts = [f"{tr('Between plate and door')}: {clear_depth(plan.job.enclosure):g} mm"]
+        if plan.door.shaft is not None:
+            facts.append(f"{tr('Shaft of the main switch')}: {plan.door.shaft:.0f} mm, {tr('centre')} ± 3 mm")
+        facts.append(f"{tr('Hinges')}: {tr(plan.job.enclosure.hinge)}; {tr('the loom goes over there, half way up')}")
+        meetings = plan.door.meetings
+        facts.append(
+            f"✗ {len(meetings)} {tr('meet something behind')}"
+            if meetings
+            else f"✓ {tr('nothing meets when shut or swinging')}"
+        )
+        self.facts.setText("\n".join(facts))
+        self.say(tr("Drag a device; arrow keys nudge what is selected. The main switch follows from the plate."))
+
+    def _drawing(self, plan: Plan, bundle: Bundle, chosen: str) -> Drawing:
+        if chosen == _SECTION:
+            return draw_section(plan, self._device(self.hub.selection))
+        if chosen == _ENTRY:
+            return draw_entry_wall(plan)
+        station = next((s for s in plan.stations if chosen == f"station {s.location}"), None)
+        return draw_station(plan, station) if station is not None else bundle.door
+
+    def show_overlay(self) -> None:
+        """Draw what is in the hand."""
+        if self._plan is not None:
+            self.view.show_overlay(draw_door_hand(self._plan, self._move) if self._move is not None else [])
+
+    def _show_card(self) -> None:
+        if self._progress is None or self._plan is None:
+            return
+        checks = self._progress.checks
+        ref = self.hub.selection
+        check = next((c for c in checks.values() if ref and c.planned.ref in {ref, self._device(ref)}), None)
+        name = (
+            self._plan.tags.get(check.planned.ref, check.planned.ref.removeprefix("cable:"))
+            if check is not None
+            else ""
+        )
+        self.card.show_check(check, name)
+        agreed = sum(c.state is CutoutState.AGREED for c in checks.values())
+        waiting = [c for c in checks.values() if c.state in {CutoutState.APART, CutoutState.OFF}]
+        words = f"{MARKS[CutoutState.AGREED]} {agreed} {tr('of')} {len(checks)} {tr('cut-outs may be cut')}"
+        self.count.setText(words + (f"; ✗ {len(waiting)} {tr('to measure again')}" if waiting else ""))
+
+    def _device(self, ref: str) -> str:
+        """Return the device that a selection stands for."""
+        return ref.rpartition(":")[0] if ":" in ref and not ref.startswith(("net:", "wire:", "cable:")) else ref
+
+    # -- by hand
+
+    def _on_view_grabbed(self, ref: str, x: float, y: float) -> None:
+        if self._plan is None or not is_movable(self._plan, ref):
+            self.say(tr("The main switch follows from the plate: move it there."), "danger")
+            return
+        cutout = next(c for c in self._plan.door.cutouts if c.device == ref)
+        self._held = ref
+        self._grip = (x - DOOR_CORNER[0] - cutout.x, y - DOOR_CORNER[1] - cutout.y)
+        self.hub.select(ref)
+
+    def _on_view_carried(self, x: float, y: float) -> None:
+        if self._plan is None or not self._held:
+            return
+        at = (x - DOOR_CORNER[0] - self._grip[0], y - DOOR_CORNER[1] - self._grip[1])
+        self._move = try_door_move(self._plan, self._held, *at)
+        self.show_overlay()
+        self._say_move(self._move)
+
+    def _say_move(self, move: DoorMove) -> None:
+        name = self._plan.tags.get(move.cutout.device, move.cutout.device) if self._plan is not None else ""
+        if move.is_legal:
+            self.say(f"✓ {name}: {move.cutout.x:g} / {move.cutout.y:g} mm", "done")
+        else:
+            self.say(f"✗ {name}: " + "; ".join(move.problems[:3]), "danger")
+
+    def _on_view_dropped(self, x: float, y: float) -> None:
+        self._on_view_carried(x, y)
+        move, self._move, self._held = self._move, None, ""
+        if move is not None:
+            self._keep_if_legal(move)
+
+    def drop_hand(self) -> None:
+        """Have nothing in the hand any more."""
+        self._move, self._held = None, ""
+
+    def _on_view_nudged(self, dx: float, dy: float) -> None:
+        device = self._device(self.hub.selection)
+        if self._plan is None or not is_movable(self._plan, device):
+            return
+        cutout = next(c for c in self._plan.door.cutouts if c.device == device)
+        self._keep_if_legal(try_door_move(self._plan, device, cutout.x + dx, cutout.y + dy, snap=False))
+
+    def _keep_if_legal(self, move: DoorMove) -> None:
+        if move.is_legal:
+            edit = partial(keep_door_place, device=move.cutout.device, x=move.cutout.x, y=move.cutout.y)
+            self.session.apply(edit, "move a device on the door")
+        else:
+            self.show_overlay()
+            self._say_move(move)
+
+    def _on_pin_clicked(self) -> None:
+        device = self._device(self.hub.selection)
+        if self._plan is not None and is_movable(self._plan, device):
+            choice = self._plan.job.ledger.places.get(device)
+            is_held = choice is not None and choice.is_held
+            self.session.apply(partial(pin_all, keys=(device,), is_held=not is_held), "pin on the door")
+
+    def _on_card_measured(self, x: float, y: float) -> None:
+        if self._progress is None:
+            return
+        ref = self.hub.selection
+        found = [c for c in self._progress.checks.values() if c.planned.ref in {ref, self._device(ref)}]
+        if found:
+            self.session.record.measure_place(found[0].planned, x, y)

@@ -1,0 +1,1 @@
+"""What the benches share on which things are moved by hand."""

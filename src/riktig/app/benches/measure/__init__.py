@@ -1,0 +1,1 @@
+"""The Test bench: two probe points, one reading."""

@@ -1,0 +1,1 @@
+"""The Plate bench: the plate to scale and its figures."""

@@ -1,0 +1,1 @@
+"""The Terminals bench: the strips as they stand on the rail."""

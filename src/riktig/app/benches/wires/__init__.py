@@ -1,0 +1,1 @@
+"""The Wires bench: the list of wires, and what joins each number."""

@@ -1,1 +1,0 @@
-"""Widgets of plate and door: views whose parts can be dragged, and what stands beside them."""

@@ -1,0 +1,63 @@
+"""Owns what screens show of a Job first, and what they show at once when something was moved by hand. Must not know a screen."""
+
+from dataclasses import dataclass
+from functools import cached_property
+from typing import TYPE_CHECKING
+
+if TYPE_CHECKING:
+    from riktig.checks.finding import Finding
+    from riktig.drawings.display import Drawing
+    from riktig.job.model import Job
+    from riktig.plan.place.layout import PlateLayout
+    from riktig.plan.plan import Plan
+
+
+@dataclass(frozen=True)
+class Bundle:
+    """What screens show of a Job first: the Plan, its findings and the single-line diagram. Plate and door are drawn where they are
+    first asked for: that takes less time than to send them.
+    """
+
+    plan: "Plan"
+    findings: "tuple[Finding, ...]"
+    single_line: "Drawing"
+
+    @cached_property
+    def plate(self) -> "Drawing":
+        """Plate and door."""
+        from riktig.drawings.plate import draw_plate
+
+        return draw_plate(self.plan)
+
+    @cached_property
+    def plate_alone(self) -> "Drawing":
+        """The plate without the door."""
+        from riktig.drawings.plate import draw_plate
+
+        return draw_plate(self.plan, with_door=False)
+
+    @cached_property
+    def door(self) -> "Drawing":
+        """The door with centre lines."""
+        from riktig.drawings.door import draw_door
+
+        return draw_door(self.plan)
+
+
+def make_bundle(job: "Job") -> Bundle:
+    """Return what is shown first of a settled Job."""
+    from riktig.checks.run import find_all
+    from riktig.drawings.single_line import draw_single_line
+    from riktig.plan.plan import compute_plan
+
+    plan = compute_plan(job)
+    return Bundle(plan, find_all(plan), draw_single_line(plan))
+
+
+def moved_bundle(bundle: Bundle, layout: "PlateLayout") -> Bundle:
+    """Return what is shown at once when things on the plate have moved, before that is settled."""
+    from riktig.checks.run import find_moved
+    from riktig.plan.answers.moved import with_layout
+
+    plan = with_layout(bundle.plan, layout)
+    return Bundle(plan, find_moved(plan, bundle.findings), bundle.single_line)

@@ -1,0 +1,81 @@
+"""Owns the list of what to buy. Must not know prices."""
+
+from collections import defaultdict
+from dataclasses import dataclass
+from typing import TYPE_CHECKING
+
+from riktig.catalogue.loader import find_part
+from riktig.plan.wiring.ends import Finish
+
+if TYPE_CHECKING:
+    from riktig.plan.plan import Plan
+
+
+_OF_THE_CUSTOMER = frozenset({"motor", "load", "source"})
+"""What is there already and not bought for the panel."""
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class BomLine:
+    """One line: order code, what it is, how much of it in which unit, and the tags it is for."""
+
+    code: str
+    title: str
+    quantity: float
+    unit: str
+    tags: tuple[str, ...]
+
+
+def build_bom(plan: "Plan") -> tuple[BomLine, ...]:
+    """Return devices by part, terminals, stock bars, wire by section and colour in m, cables in m."""
+    found: defaultdict[tuple[str, str, str], list[tuple[float, str]]] = defaultdict(list)
+    for device in plan.circuit.devices:
+        if device.kind in _OF_THE_CUSTOMER:
+            continue
+        for code in plan.parts[device.id].codes:
+            part = find_part(code)
+            assert part is not None
+            found[(code, part.title, "pc")].append((1, plan.tags[device.id]))
+    for clamp in plan.clamps:
+        part = plan.clamp_parts[clamp.id]
+        found[(part.code, part.title, "pc")].append((1, clamp.strip))
+    for strip in dict.fromkeys(clamp.strip for clamp in plan.clamps):
+        found[("end-stop", "End stop for a terminal strip", "pc")].append((2, strip))
+        found[("end-plate", "End plate for a terminal strip", "pc")].append((1, strip))
+    for run in plan.bridges:
+        found[(f"bridge-{len(run)}", f"Terminal bridge, {len(run)} poles", "pc")].append((1, run[0].partition(":")[0]))
+    for comb in plan.combs:
+        tags = " ".join(plan.tags[d] for d in comb.devices)
+        if comb.is_bridge:
+            found[(f"relay-bridge-{comb.pins}", f"Plug-in bridge over {comb.pins} relays", "pc")].append((1, tags))
+        else:
+            code = f"comb-{comb.phases}x{comb.pins}-{comb.mm2:g}"
+            title = f"Busbar comb, {comb.phases} bars, {comb.pins} teeth, {comb.mm2:g} mm²"
+            found[(code, title, "pc")].append((1, tags))
+    for profile in dict.fromkeys(cut.profile for cut in plan.cuts):
+        bars = max(cut.bar for cut in plan.cuts if cut.profile == profile)
+        found[(profile.replace(" ", "-"), f"Stock length 2 m, {profile}", "pc")].append((bars, ""))
+    for conductor in plan.conductors:
+        if conductor.kind == "wire":
+            code = f"wire-{conductor.size.mm2:g}-{conductor.colour.replace(' ', '-')}"
+            title = f"Wire {conductor.size.label()} {conductor.colour}"
+            found[(code, title, "m")].append((conductor.length_mm / 1000, ""))
+        for end in plan.ends_of(conductor) or ():
+            code = f"{end.finish.value.replace(' ', '-')}-{end.size.mm2:g}"
+            found[(code, end.text.capitalize(), "pc")].append((0.5 if end.finish is Finish.TWIN else 1, ""))
+    for cable in plan.cables:
+        screened = ("-screened", ", screened") if cable.screen is not None else ("", "")
+        code, title = f"cable-{cable.cores}x{cable.size_label.split()[0]}", f"Cable {cable.cores} x {cable.size_label}"
+        found[(code + screened[0], title + screened[1], "m")].append((cable.length_m, cable.name))
+        if cable.gland is not None:
+            metal = ("-emc", ", metal, for a screen") if cable.screen is not None else ("", "")
+            gland = cable.gland
+            words = f"Cable gland {gland.thread}, {gland.clamps_min:g} to {gland.clamps_max:g} mm"
+            found[(f"gland-{gland.thread}{metal[0]}", words + metal[1], "pc")].append((1, cable.name))
+    return tuple(
+        BomLine(
+            code=code, title=title, unit=unit, quantity=round(sum(n for n, _ in rows), 2),
+            tags=tuple(dict.fromkeys(tag for _, tag in rows if tag)),
+        )
+        for (code, title, unit), rows in found.items()
+    )  # fmt: skip

@@ -1,0 +1,150 @@
+"""Owns how far the contacts of each device are used, and what mends one that has too few. Must not choose parts."""
+
+from collections import defaultdict
+from dataclasses import dataclass
+
+from riktig.catalogue.loader import extensions_of, parts_of_kind
+from riktig.catalogue.model import CONTACT_KINDS, ElementKind, Part
+from riktig.plan.circuit.uses import Use, allocate_device
+from riktig.plan.plan import Plan
+
+_PICKED = {
+    **dict.fromkeys((ElementKind.NO, ElementKind.NC, ElementKind.CO), ("no", "nc")),
+    **dict.fromkeys((ElementKind.TIMED_NO, ElementKind.TIMED_NC, ElementKind.TIMED_CO), ("tno", "tnc")),
+    **dict.fromkeys((ElementKind.AUX_NO, ElementKind.AUX_NC), ("aux_no", "aux_nc")),
+    **dict.fromkeys((ElementKind.ALARM_NO, ElementKind.ALARM_NC), ("alarm_no", "alarm_nc")),
+}
+"""How a path asks for a contact of the sort of an element, as a make and as a break contact."""
+_CHANNELS = frozenset({ElementKind.INPUT, ElementKind.OUTPUT, ElementKind.ANALOG_IN, ElementKind.ANALOG_OUT})
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class ContactSlot:
+    """One contact or channel: its marks, its sort, and the title of the path that uses it, None while it is free."""
+
+    marks: str
+    sort: str
+    used_by: str | None
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class Mend:
+    """What gives a device the contacts that it lacks: the order code of a larger part, and the words for a button."""
+
+    code: str
+    words: str
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class Double:
+    """A contact that is asked for twice: marks, sort, and the path that came second."""
+
+    marks: str
+    sort: str
+    path: str
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class ContactUse:
+    """The contacts of one device; `missing` are the sorts that found none, `mend` the part that has them, `doubled`
+    the contacts that two paths ask for by their marks.
+    """
+
+    device: str
+    tag: str
+    title: str
+    slots: tuple[ContactSlot, ...]
+    missing: tuple[str, ...]
+    doubled: tuple[Double, ...]
+    mend: Mend | None
+
+    @property
+    def used(self) -> int:
+        """How many contacts are in use."""
+        return sum(slot.used_by is not None for slot in self.slots)
+
+    @property
+    def free(self) -> tuple[ContactSlot, ...]:
+        """The contacts that are free, in the order in which they would be taken."""
+        return tuple(slot for slot in self.slots if slot.used_by is None)
+
+
+def list_contact_uses(plan: Plan) -> tuple[ContactUse, ...]:
+    """Return the devices that have contacts or channels, overbooked ones first, then in drawing order."""
+    by_device: defaultdict[str, list[Use]] = defaultdict(list)
+    for use in plan.uses:
+        by_device[use.device].append(use)
+    titles = {path.key: path.title for path in plan.circuit.paths}
+    short: defaultdict[str, list[Use]] = defaultdict(list)
+    for use in plan.short_uses:
+        short[use.device].append(use)
+    found = []
+    for device in plan.circuit.devices:
+        part = plan.parts[device.id]
+        taken = {
+            frozenset(plan.contacts[use.key].split("-")): titles[use.path]
+            for use in by_device[device.id]
+            if use.key in plan.contacts
+        }
+        slots = tuple(
+            ContactSlot(marks=e.name, sort=e.kind.value, used_by=_user(taken, e.marks))
+            for e in part.elements
+            if e.kind in CONTACT_KINDS | _CHANNELS
+        )
+        lacking, doubled = short[device.id], _doubles(plan, part, by_device[device.id])
+        if slots or lacking:
+            mend = find_mend(part, by_device[device.id], device.positions or ()) if lacking else None
+            found.append(
+                ContactUse(
+                    device=device.id, tag=plan.tags[device.id], title=device.title, slots=slots, mend=mend,
+                    missing=tuple(use.ref.what or "contact" for use in lacking), doubled=doubled,
+                )
+            )  # fmt: skip
+    return tuple(sorted(found, key=lambda use: not (use.missing or use.doubled)))
+
+
+def _doubles(plan: Plan, part: Part, uses: list[Use]) -> tuple[Double, ...]:
+    seen: set[tuple[str, ...]] = set()
+    found = []
+    for use in uses:
+        pair = set(plan.contacts.get(use.key, "").split("-"))
+        element = next((e for e in part.elements if e.kind in CONTACT_KINDS and pair <= set(e.marks)), None)
+        if element is None:
+            continue
+        if element.marks in seen:
+            sort = element.kind.value if element.kind.value in {"no", "nc"} else "no"
+            found.append(Double(marks=plan.contacts[use.key], sort=sort, path=use.path))
+        seen.add(element.marks)
+    return tuple(found)
+
+
+def _user(taken: dict[frozenset[str], str], marks: tuple[str, ...]) -> str | None:
+    return next((title for pair, title in taken.items() if pair <= set(marks)), None)
+
+
+def element_to_pick(plan: Plan, device_id: str, *, is_break: bool) -> str:
+    """Return how a path asks for a device that is picked: a make or break contact of the first sort that its part has, the next free
+    one or, where there is none, of a larger part; a selector by its first position, a device without contacts by itself.
+    """
+    device = plan.circuit.device(device_id)
+    if device.positions:
+        return f"{device_id}:{device.positions[0]}"
+    sorts = next((_PICKED[e.kind] for e in plan.parts[device_id].elements if e.kind in _PICKED), None)
+    return device_id if sorts is None else f"{device_id}:{sorts[is_break]}"
+
+
+def find_mend(part: Part, uses: list[Use], positions: tuple[str, ...]) -> Mend | None:
+    """Return the smallest part that has a contact for every use: this one with a block, else a larger one."""
+    wanted = sum(use.wants_contact for use in uses)
+    base = part.code.partition("@")[0].split("+")[0]
+    candidates = [*extensions_of(base), *(p for p in parts_of_kind(part.kind) if p.code != base)]
+    for candidate in candidates:
+        if len(allocate_device(uses, candidate, {}, positions)) >= wanted:
+            blocks = candidate.code.split("+")[1:]
+            words = (
+                f"add block {' and '.join(blocks)}"
+                if blocks and candidate.code.startswith(base)
+                else f"take {candidate.code}"
+            )
+            return Mend(code=candidate.code, words=words)
+    return None

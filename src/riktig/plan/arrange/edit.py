@@ -1,0 +1,198 @@
+"""Owns the edit that arranges the plate on purpose: what it starts from, the search, ducts as wide as their wires ask, the ledger.
+
+Must not know how the search goes (`arrange`).
+"""
+
+from collections.abc import Iterable, Sequence
+
+from riktig.job.edits import replace
+from riktig.job.ledger import Choice, ChoiceState
+from riktig.job.model import Job
+from riktig.plan.answers.duct_fill import FILL_TARGET, duct_areas
+from riktig.plan.arrange.cost import pulls_of, run_keys, weighted_length
+from riktig.plan.arrange.search import SEED, Progress, Search
+from riktig.plan.arrange.slots import Arrangement, Slot, bands_for, slots_of
+from riktig.plan.place.faults import find_faults
+from riktig.plan.place.items import PART_GAP_MM, Band, PlateItem
+from riktig.plan.place.layout import DUCT_KEY, RAIL_KEY, PlateLayout, plate_size
+from riktig.plan.place.places import ARRANGED, SIZE, holds_plate
+from riktig.plan.place.stack import (
+    DUCT_SERIES_MM,
+    RAIL_GAP_MM,
+    ROW_FILL,
+    DuctSizes,
+    Row,
+    first_rows,
+    stack_rows,
+    usual_ducts,
+)
+from riktig.plan.plan import Plan, compute_plan
+from riktig.plan.settle import let_go, settle
+
+
+def is_pinned(job: Job) -> bool:
+    """Return whether something on the plate is held, so that rails and ducts stay where they are."""
+    return holds_plate(job.ledger.places)
+
+
+LEAST_DUCT_MM = (40.0, 60.0)
+"""The smallest duct that is laid between rows (common practice, no source)."""
+
+
+def _go_on(share: float, cost: float) -> bool:
+    return True
+
+
+def arrange_plate(job: Job, *, seed: int = SEED, effort: float = 1.0, progress: Progress = _go_on) -> Job:
+    """Return the settled Job with its plate arranged: parts in the order that needs least wire, ducts and rails to measure.
+
+    What is held stays; where anything on the plate is, its rails and ducts stay too, and the rest goes on what they leave free.
+
+    Args:
+        job: the Job.
+        seed: the same one gives the same plate.
+        effort: how long is searched, 1 as usual.
+        progress: is told how far it is, and may say no.
+
+    Raises:
+        Cancelled: the progress said no.
+        JobError: the Job does not fit together.
+    """
+    start = settle(replace(job, ledger=let_go(job.ledger, "places", "links"))) if not is_pinned(job) else _loosened(job)
+    plan = compute_plan(start)
+    found = (
+        _in_frame(start, plan, seed, effort, progress)
+        if is_pinned(job)
+        else _in_rows(start, plan, seed, effort, progress)
+    )
+    if job.practice.wiring == "shortest":
+        return settle(replace(found, ledger=let_go(found.ledger, "links")))
+    return found
+
+
+def _loosened(job: Job) -> Job:
+    """Return the Job with wires that nobody holds chained anew, places as they are."""
+    settled = settle(job)
+    return settle(replace(settled, ledger=let_go(settled.ledger, "links")))
+
+
+def _in_rows(start: Job, plan: Plan, seed: int, effort: float, progress: Progress) -> Job:
+    """Arrange rows that are made to measure; then give each duct the size that its wires ask for."""
+    items = tuple(plan.plate.items.values())
+    ducts = usual_ducts(start)
+    rows = first_rows(start, items, ducts)
+    slots = slots_of(start, rows, items, ducts, ROW_FILL)
+    made = Arrangement(start, items, pulls_of(plan), slots, ducts, run_keys(plan))
+    search = Search(made, seed=seed, effort=effort)
+    search.run(progress)
+    found = [
+        (compute_plan(_with_rows(start, rows, ducts)), rows) for rows in (made.rows() for _ in search.candidates())
+    ]
+    routed, rows = min(found, key=lambda entry: weighted_length(entry[0]), default=(plan, rows))
+    sized = needed_ducts(routed, ducts)
+    if sized != ducts:
+        trial = compute_plan(_with_rows(start, rows, sized))
+        if _is_no_worse(trial.plate, routed.plate):
+            return trial.job
+    return routed.job
+
+
+def _with_rows(start: Job, rows: Sequence[Row], ducts: DuctSizes) -> Job:
+    """Return the settled Job with its plate stacked from rows."""
+    return with_places(start, stack_rows(start, rows, ducts).values())
+
+
+def with_places(job: Job, values: dict[str, str]) -> Job:
+    """Return the settled Job with these places on its plate, held ones aside; nobody holds the new ones."""
+    frame = (RAIL_KEY, DUCT_KEY)
+    old = {k: c for k, c in job.ledger.places.items() if c.is_held or not (k.startswith(frame) or k in values)}
+    new = {key: Choice(value=value) for key, value in values.items() if key not in old or not old[key].is_held}
+    before = job.ledger.places.get(SIZE)
+    arranged = Choice(value=f"{plate_size(job)[0]:g} {plate_size(job)[1]:g} {ARRANGED}")
+    size = before if before is not None and before.is_held else arranged
+    return settle(replace(job, ledger=replace(job.ledger, places={**old, **new, SIZE: size})))
+
+
+def needed_ducts(plan: Plan, ducts: DuctSizes) -> DuctSizes:
+    """Return the sizes of ducts that leave room at their fullest place: one for both uprights, one for each horizontal duct; none is
+    smaller than is usual for few wires.
+    """
+    areas = duct_areas(plan)
+
+    def size(*codes: str) -> tuple[float, float]:
+        area = max((areas.get(code, 0.0) for code in codes), default=0.0)
+        fitting = (s for s in DUCT_SERIES_MM if s >= LEAST_DUCT_MM and s[0] * s[1] * FILL_TARGET >= area)
+        return next(fitting, DUCT_SERIES_MM[-1])
+
+    upright = size(*(duct.code for duct in plan.plate.uprights))
+    single = {k: size(duct.code) for k, duct in enumerate(plan.plate.levels)}
+    return DuctSizes(upright, ducts.level, {k: s for k, s in single.items() if s != ducts.level})
+
+
+def _in_frame(start: Job, plan: Plan, seed: int, effort: float, progress: Progress) -> Job:
+    """Arrange what nobody holds on the rails as they are, between what is held."""
+    layout = plan.plate
+    items = tuple(layout.items.values())
+    slots = _free_slots(start, layout, items)
+    made = Arrangement(start, items, pulls_of(plan), slots, usual_ducts(start), run_keys(plan), layout)
+    Search(made, seed=seed, effort=effort).run(progress)
+    values = {RAIL_KEY + rail.code: rail.text for rail in layout.rails}
+    values.update({DUCT_KEY + duct.code: duct.text for duct in layout.ducts})
+    values.update(made.places(layout))
+    done = with_places(start, values)
+    after = compute_plan(done)
+    is_better = weighted_length(after) <= weighted_length(plan) and _is_no_worse(after.plate, layout)
+    return done if is_better else start
+
+
+def _is_no_worse(after: PlateLayout, before: PlateLayout) -> bool:
+    """Return whether nothing is wrong with a plate that was not wrong before."""
+    return {fault.key for fault in find_faults(after)} <= {fault.key for fault in find_faults(before)}
+
+
+def _free_slots(job: Job, layout: PlateLayout, items: Sequence[PlateItem]) -> list[Slot]:
+    """Return the stretches of rail between what is held, with what stands there and may move."""
+    index = {item.id: k for k, item in enumerate(items)}
+    held = {key for key, choice in job.ledger.places.items() if choice.is_held}
+    fixed = [item for item in items if item.id in held or item.id not in layout.rail_of]
+    found = []
+    for rail in layout.rails:
+        members = sorted((layout.boxes[i].x, i) for i, code in layout.rail_of.items() if code == rail.code)
+        row = max(0, sum(duct.level > rail.y for duct in layout.levels) - 1)
+        present = [layout.items[i].band for _, i in members]
+        bands = bands_for(job, present, row, len(layout.levels) - 1) if present else frozenset(Band)
+        ceiling = min((duct.box.y for duct in layout.levels if duct.box.y >= rail.y), default=layout.height)
+        floor = max((duct.box.top for duct in layout.levels if duct.box.top <= rail.y), default=0.0)
+        walls = sorted(
+            (layout.boxes[item.id].x - item.left - PART_GAP_MM, layout.boxes[item.id].right + item.left + PART_GAP_MM)
+            for item in fixed
+            if floor < layout.boxes[item.id].centre[1] < ceiling
+        )
+        ends = (rail.x + RAIL_GAP_MM, rail.x + rail.length - RAIL_GAP_MM)
+        edges = [ends[0], *(edge for wall in walls for edge in wall), ends[1]]
+        for start, end in zip(edges[::2], edges[1::2], strict=True):
+            inside = [i for x, i in members if i not in held and start - RAIL_GAP_MM <= x <= end]
+            if end <= start and not inside:
+                continue
+            used = sum(layout.items[i].span for i in inside)
+            most = (end - start) * (1.0 if walls else ROW_FILL)
+            found.append(
+                Slot(
+                    row=row, span=(start, end), most=max(most, min(used, end - start)), bands=bands, rail=[index[i] for i in inside],
+                    rail_code=rail.code, y=rail.y, up=ceiling - rail.y, down=rail.y - floor,
+                )
+            )  # fmt: skip
+    return found
+
+
+def pin_all(job: Job, keys: Iterable[str], *, is_held: bool) -> Job:
+    """Return the settled Job with places on plate or door held by a person, or left to Riktig again; a release holds its own."""
+    wanted = frozenset(keys)
+    state = ChoiceState.KEPT if is_held else ChoiceState.AUTO
+    places = {
+        key: choice.model_copy(update={"state": state})
+        if key in wanted and choice.state is not ChoiceState.FROZEN
+        else choice
+        for key, choice in job.ledger.places.items()
+    }
+    return settle(replace(job, ledger=replace(job.ledger, places=places)))

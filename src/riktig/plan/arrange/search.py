@@ -1,0 +1,263 @@
+"""Owns the search for the order of parts on the plate that keeps the rules of the trade and needs the least wire.
+
+Must not know how wires are counted (`arrange_cost`) nor where parts stand (`arrangement`). The same seed gives the same plate.
+Source of the rules: common practice, no source.
+"""
+
+import random
+from collections.abc import Callable, Iterator
+from math import exp
+
+from riktig.plan.arrange.slots import Arrangement, Mark, Slot
+
+SEED = 1
+LEAST_TRIES, TRIES, MOST_TRIES = 10_000, 700, 100_000
+"""Changes that are tried in one search: at least, for each part, and at most."""
+CHAINS = 3
+"""Searches from the beginning."""
+_COOLING = 1e-4
+Progress = Callable[[float, float], bool]
+"""Is told the share that is done and the best cost so far, and says whether to go on."""
+
+
+class Cancelled(Exception):  # noqa: N818 a person's wish, no error
+    """The person does not want to wait for the arrangement."""
+
+
+def _part_of(progress: Progress, start: float, share: float, best: float) -> Progress:
+    """Return a progress that tells of one part of the work."""
+    return lambda done, cost: progress(start + share * done, min(cost, best))
+
+
+Undo = list[tuple[Slot, list[int], list[int], bool, bool]]
+"""Slots as they were: on the rail, screwed on, and the two sides."""
+
+
+class Search:
+    """Simulated annealing over an arrangement, then every single move and swap until none helps."""
+
+    def __init__(self, arrangement: Arrangement, *, seed: int = SEED, effort: float = 1.0) -> None:
+        self._made = arrangement
+        self._chance = random.Random(seed)
+        self._effort = effort
+        self._at = {k: slot for slot in arrangement.slots for k in (*slot.rail, *slot.fixed)}
+        self._free = sorted(self._at)
+        self._mark: Mark | None = None
+        self._met: list[Undo] = []
+
+    def run(self, progress: Progress = lambda share, cost: True) -> float:
+        """Leave the best arrangement found in place and return its cost: several searches from the beginning, each with a chance of its
+        own, then a cooler one from the best of them, and last whatever single change still helps.
+
+        Raises:
+            Cancelled: the progress said no; the arrangement is then whatever it was last.
+        """
+        made = self._made
+        made.place(made.slots)
+        cost, start = made.cost(), self._copy()
+        if len(self._free) < 2:
+            return cost
+        steps = int(min(max(TRIES * len(self._free), LEAST_TRIES), MOST_TRIES) * self._effort)
+        heat = self._first_heat(cost)
+        best, kept = cost, start
+        for chain in range(CHAINS):
+            self._restore(start)
+            found = self._anneal(cost, heat, steps, _part_of(progress, 0.8 * chain / CHAINS, 0.8 / CHAINS, best))
+            self._met.append(self._copy())
+            if found < best - 1e-6:
+                best, kept = found, self._met[-1]
+        self._restore(kept)
+        best = self._anneal(best, heat / 10, 2 * steps, _part_of(progress, 0.8, 0.15, best))
+        best = self._descend(best, progress)
+        self._met.append(self._copy())
+        return best
+
+    def candidates(self) -> Iterator[None]:
+        """Put the best of each search in place, one after another, the best of all first."""
+        for kept in reversed(self._met):
+            self._restore(kept)
+            yield
+
+    def _anneal(self, cost: float, heat: float, steps: int, progress: Progress) -> float:
+        """Leave the best arrangement met while cooling down in place and return its cost."""
+        best, kept = cost, self._copy()
+        factor = _COOLING ** (1 / max(1, steps))
+        for step in range(steps):
+            if step % 200 == 0 and not progress(step / steps, best):
+                raise Cancelled
+            changed = self._change()
+            if changed is not None:
+                new = self._try(changed)
+                if new <= cost or self._chance.random() < exp((cost - new) / heat):
+                    cost = new
+                    if cost < best - 1e-6:
+                        best, kept = cost, self._copy()
+                else:
+                    self._undo(changed)
+            heat *= factor
+        self._restore(kept)
+        return best
+
+    # -- single changes
+
+    def _try(self, changed: Undo) -> float:
+        slots = [entry[0] for entry in changed]
+        self._mark = None
+        if not all(self._made.fits(slot) for slot in slots):
+            return float("inf")
+        self._mark = self._made.mark()
+        self._made.place(slots)
+        return self._made.cost()
+
+    def _undo(self, changed: Undo) -> None:
+        self._put_back(changed)
+        if self._mark is not None:
+            self._made.take_back(self._mark)
+            self._mark = None
+
+    def _put_back(self, changed: Undo) -> None:
+        for slot, rail, fixed, to_right, fixed_left in changed:
+            slot.rail, slot.fixed, slot.to_right, slot.fixed_left = rail, fixed, to_right, fixed_left
+            for k in (*rail, *fixed):
+                self._at[k] = slot
+
+    def _remember(self, *slots: Slot) -> Undo:
+        unique = list({id(slot): slot for slot in slots}.values())
+        return [(s, list(s.rail), list(s.fixed), s.to_right, s.fixed_left) for s in unique]
+
+    def _copy(self) -> Undo:
+        return self._remember(*self._made.slots)
+
+    def _restore(self, kept: Undo) -> None:
+        self._put_back([(slot, list(rail), list(fixed), a, b) for slot, rail, fixed, a, b in kept])
+        self._made.place(self._made.slots)
+
+    def _members(self, slot: Slot, k: int) -> list[int]:
+        return slot.rail if self._made.items[k].on_rail else slot.fixed
+
+    def _change(self) -> Undo | None:
+        """Make one random change, and return what it was before."""
+        chance = self._chance
+        sort = chance.random()
+        k = chance.choice(self._free)
+        slot = self._at[k]
+        if sort < 0.45:
+            target = chance.choice(self._targets(k))
+            return self._move(k, target, chance.randint(0, len(self._members(target, k))))
+        if sort < 0.75:
+            other = chance.choice(self._free)
+            same_way = self._made.items[k].on_rail == self._made.items[other].on_rail
+            return self._swap(k, other) if other != k and same_way else None
+        if sort < 0.93:
+            return self._move_run(k)
+        if sort < 0.95:
+            return self._swap_rows(slot, chance.choice(self._targets(k)))
+        before = self._remember(slot)
+        if sort < 0.97:
+            slot.rail.reverse()
+        elif sort < 0.985 or not slot.fixed:
+            slot.to_right = not slot.to_right
+        else:
+            slot.fixed_left = not slot.fixed_left
+        return before
+
+    def _swap_rows(self, a: Slot, b: Slot) -> Undo | None:
+        """Exchange all that stands in two slots; whether it may stand there is asked afterwards."""
+        if a is b:
+            return None
+        before = self._remember(a, b)
+        a.rail, b.rail, a.fixed, b.fixed = b.rail, a.rail, b.fixed, a.fixed
+        for slot in (a, b):
+            for member in (*slot.rail, *slot.fixed):
+                self._at[member] = slot
+        return before
+
+    def _targets(self, k: int) -> list[Slot]:
+        band = self._made.items[k].band
+        return [slot for slot in self._made.slots if band in slot.bands] or [self._at[k]]
+
+    def _move(self, k: int, target: Slot, place: int) -> Undo:
+        """Move a part to a place among the members of a slot, counted without itself."""
+        source = self._at[k]
+        before = self._remember(source, target)
+        self._members(source, k).remove(k)
+        row = self._members(target, k)
+        row.insert(place, k)
+        self._at[k] = target
+        return before
+
+    def _swap(self, k: int, other: int) -> Undo:
+        a, b = self._at[k], self._at[other]
+        before = self._remember(a, b)
+        one, two = self._members(a, k), self._members(b, other)
+        i, j = one.index(k), two.index(other)
+        one[i], two[j] = other, k
+        self._at[k], self._at[other] = b, a
+        return before
+
+    def _move_run(self, k: int) -> Undo:
+        """Move two to five neighbours together to another place, turned round or not."""
+        source, chance = self._at[k], self._chance
+        row = self._members(source, k)
+        start = row.index(k)
+        run = row[start : start + chance.randint(2, 5)]
+        target = chance.choice(self._targets(k))
+        before = self._remember(source, target)
+        del row[start : start + len(run)]
+        to = self._members(target, k)
+        place = chance.randint(0, len(to))
+        to[place:place] = run[::-1] if chance.random() < 0.5 else run
+        for member in run:
+            self._at[member] = target
+        return before
+
+    def _first_heat(self, cost: float) -> float:
+        """Return a heat at which a usual change for the worse is taken about as often as not."""
+        rises = []
+        for _ in range(100):
+            changed = self._change()
+            if changed is not None:
+                new = self._try(changed)
+                if cost < new < float("inf"):
+                    rises.append(new - cost)
+                self._undo(changed)
+        rises.sort()
+        return rises[2 * len(rises) // 3] if rises else 1.0
+
+    def _descend(self, best: float, progress: Progress) -> float:
+        """Try every part at every place and every swap, and take what helps, until nothing does."""
+        while True:
+            before = best
+            for done, k in enumerate(self._free):
+                if not progress(0.95 + 0.05 * done / len(self._free), best):
+                    raise Cancelled
+                best = self._best_place(k, best)
+            for slot in self._made.slots:
+                best = self._best_sides(slot, best)
+            if best > before - 1e-6:
+                return best
+
+    def _best_place(self, k: int, best: float) -> float:
+        for target in self._targets(k):
+            places = len(self._members(target, k)) + (target is not self._at[k])
+            for place in range(places):
+                changed = self._move(k, target, place)
+                best = self._take_or_undo(changed, best)
+        for other in self._free:
+            if other > k and self._made.items[k].on_rail == self._made.items[other].on_rail:
+                best = self._take_or_undo(self._swap(k, other), best)
+        return best
+
+    def _best_sides(self, slot: Slot, best: float) -> float:
+        for side in ("to_right", "fixed_left"):
+            changed = self._remember(slot)
+            setattr(slot, side, not getattr(slot, side))
+            best = self._take_or_undo(changed, best)
+        return best
+
+    def _take_or_undo(self, changed: Undo, best: float) -> float:
+        new = self._try(changed)
+        if new < best - 1e-6:
+            return new
+        self._undo(changed)
+        return best

@@ -1,0 +1,276 @@
+"""Owns parts in slots while an arrangement is searched: which slots a part may go into, where it then stands, what it all costs.
+
+Must not know how arrangements are searched (`arrange`). A *slot* is a stretch of a row in which parts stand beside each other.
+"""
+
+from collections.abc import Iterable, Mapping, Sequence
+from dataclasses import dataclass, field
+from typing import Any
+
+from riktig.job.model import Job
+from riktig.plan.arrange.cost import Cost, Pull
+from riktig.plan.place.items import PART_GAP_MM, Band, PlateItem
+from riktig.plan.place.layout import PlateLayout, plate_size
+from riktig.plan.place.stack import DuctSizes, Row, gap_between, inner_span, rows_height
+
+MIXED = frozenset({Band.SUPPLY, Band.STARTER, Band.ENTRY})
+"""Bands whose parts may share a row."""
+ENTRY_ROWS = 2
+"""How many rows the incoming switch may stand from the one beside the cables' entry (common practice, no source)."""
+Mark = tuple[Any, Any, Any, Any, list[tuple[float, float]]]
+"""Left edges, rows, runs and whether these have more than one, by item; what the slots ask for above and below."""
+
+
+@dataclass(slots=True)
+class Slot:
+    """A stretch of a row while parts are put into it: on its rail, and screwed to the plate beside it.
+
+    `row` counts from the top; where its rail stands, `rail_code` is its code, `y` its centre line, `up` and `down` the room it then
+    has to the ducts; `tall` is what its parts ask for above and below.
+    """
+
+    row: int
+    span: tuple[float, float]
+    most: float
+    bands: frozenset[Band]
+    rail: list[int] = field(default_factory=list)
+    fixed: list[int] = field(default_factory=list)
+    to_right: bool = False
+    fixed_left: bool = False
+    rail_code: str = ""
+    y: float | None = None
+    up: float = 0.0
+    down: float = 0.0
+    tall: tuple[float, float] = (0.0, 0.0)
+
+
+class Arrangement:
+    """Parts in slots, and what that costs. Changes are made in place, and taken back by the caller."""
+
+    def __init__(
+        self,
+        job: Job,
+        items: Sequence[PlateItem],
+        pulls: Sequence[Pull],
+        slots: Sequence[Slot],
+        ducts: DuctSizes,
+        keys: Mapping[str, str],
+        frame: PlateLayout | None = None,
+    ) -> None:
+        import numpy as np
+
+        self.items, self.slots = tuple(items), list(slots)
+        self._ducts = ducts
+        self._from_top = job.supply.entry == "bottom"
+        self._height = plate_size(job)[1]
+        self._cost = Cost(items, pulls, entry_below=self._from_top, loom_left=job.enclosure.hinge == "left")
+        count = len(self.items)
+        self._x, self._y = np.zeros(count), np.zeros(count)
+        self._row, self._run = np.zeros(count, dtype=int), np.full(count, -1)
+        self._many = np.zeros(count, dtype=bool)
+        self._ups = [item.up + item.room for item in self.items]
+        self._downs = [item.down + item.room for item in self.items]
+        self._spans = [item.span for item in self.items]
+        self._lefts = [item.left for item in self.items]
+        self._gaps = [[gap_between(a, b) for b in self.items] for a in self.items]
+        self._is_low = [item.band is Band.LOW for item in self.items]
+        self._frame = frame
+        self._keys = [keys.get(item.id, "") for item in items]
+        side = ducts.upright[0] / 2
+        self._sides = (side, plate_size(job)[0] - side)
+        if frame is not None:
+            self._take_frame(frame)
+        self.low_most = max(self._height, self.height)
+
+    def _take_frame(self, frame: PlateLayout) -> None:
+        """Put what does not move where it stands, and take the ducts as they are."""
+        import numpy as np
+
+        self._levels = np.array([duct.level for duct in frame.levels])
+        if frame.uprights:
+            self._sides = (frame.uprights[0].level, frame.uprights[-1].level)
+        free = {k for slot in self.slots for k in (*slot.rail, *slot.fixed)}
+        for k, item in enumerate(self.items):
+            if k not in free:
+                box = frame.boxes[item.id]
+                self._x[k], self._y[k], self._row[k] = box.x, box.centre[1], frame.row_of[item.id]
+
+    @property
+    def height(self) -> float:
+        """What the rows take with their ducts, in mm."""
+        return rows_height(self.rows(), self._ducts)
+
+    def rows(self) -> list[Row]:
+        """Return the rows as they stand."""
+        return [
+            Row(
+                rail=tuple(self.items[k] for k in slot.rail),
+                fixed=tuple(self.items[k] for k in slot.fixed),
+                fixed_left=slot.fixed_left,
+                to_right=slot.to_right,
+            )
+            for slot in self.slots
+        ]
+
+    def width_of(self, members: Sequence[int]) -> float:
+        """Return what parts take beside each other, in mm."""
+        spans, gaps, wide, before = self._spans, self._gaps, 0.0, -1
+        for k in members:
+            wide += spans[k] + (gaps[before][k] if before >= 0 else 0.0)
+            before = k
+        return wide
+
+    def fits(self, slot: Slot) -> bool:
+        """Return whether a slot keeps the rules: wide and high enough, its bands, and extra-low voltage together at one end."""
+        between = PART_GAP_MM if slot.rail and slot.fixed else 0.0
+        if self.width_of(slot.rail) + self.width_of(slot.fixed) + between > slot.most + 1e-6:
+            return False
+        if slot.y is not None:
+            for k in slot.rail:
+                if self._ups[k] > slot.up + 1e-6 or self._downs[k] > slot.down + 1e-6:
+                    return False
+        for k in (*slot.rail, *slot.fixed):
+            if self.items[k].band not in slot.bands:
+                return False
+        return Band.LOW not in slot.bands or self.changes_of_voltage(slot) <= 1
+
+    def changes_of_voltage(self, slot: Slot) -> int:
+        """Return how often extra-low voltage and other parts alternate on the rail of a slot."""
+        kinds = [self._is_low[k] for k in slot.rail]
+        return sum(a is not b for a, b in zip(kinds, kinds[1:], strict=False))
+
+    def place(self, slots: Sequence[Slot]) -> None:
+        """Work out where the parts of some slots stand."""
+        members: list[int] = []
+        lefts: list[float] = []
+        rows: list[int] = []
+        runs: list[int] = []
+        for slot in slots:
+            start, end = slot.span
+            if slot.fixed:
+                wide = self.width_of(slot.fixed)
+                at = start if slot.fixed_left or not slot.rail else max(start, end - wide)
+                members.extend(slot.fixed)
+                lefts.extend(self._packed(slot.fixed, at))
+                runs.extend([-1] * len(slot.fixed))
+                taken = wide + PART_GAP_MM
+                start, end = (start + taken, end) if slot.fixed_left else (start, end - taken)
+            at = max(start, end - self.width_of(slot.rail)) if slot.to_right else start
+            members.extend(slot.rail)
+            lefts.extend(self._packed(slot.rail, at))
+            runs.extend(self._runs(slot.rail))
+            rows.extend([slot.row] * (len(members) - len(rows)))
+            both = (*slot.rail, *slot.fixed)
+            slot.tall = (
+                max((self._ups[k] for k in both), default=0.0),
+                max((self._downs[k] for k in both), default=0.0),
+            )
+        if members:
+            self._x[members], self._row[members], self._run[members] = lefts, rows, runs
+            counts: dict[int, int] = {}
+            for number in runs:
+                counts[number] = counts.get(number, 0) + 1
+            self._many[members] = [number >= 0 and counts[number] > 1 for number in runs]
+
+    def _packed(self, members: Sequence[int], x: float) -> list[float]:
+        """Return the left edges of parts that stand as close as they may from x on."""
+        spans, own, gaps, found, before = self._spans, self._lefts, self._gaps, [], -1
+        for k in members:
+            if before >= 0:
+                x += gaps[before][k]
+            found.append(x + own[k])
+            x += spans[k]
+            before = k
+        return found
+
+    def _runs(self, members: Sequence[int]) -> list[int]:
+        """Return for each part on a rail the first of the run of neighbours that are joined with it, -1 for none."""
+        keys, found, before, number = self._keys, [], -1, -1
+        for k in members:
+            if before < 0 or keys[k] != keys[before]:
+                number = k
+            found.append(number if keys[k] else -1)
+            before = k
+        return found
+
+    def mark(self) -> Mark:
+        """Return where everything stands, to be taken back to."""
+        return (
+            self._x.copy(), self._row.copy(), self._run.copy(), self._many.copy(), [slot.tall for slot in self.slots],
+        )  # fmt: skip
+
+    def take_back(self, mark: Mark) -> None:
+        """Put everything where it stood; what the slots hold is left alone."""
+        self._x, self._row, self._run, self._many, heights = mark
+        for slot, tall in zip(self.slots, heights, strict=True):
+            slot.tall = tall
+
+    def cost(self) -> float:
+        """Return mm times mm2 of the wires as the parts stand; infinite where the rows no longer fit the plate."""
+        if self._frame is None:
+            ups, downs = [slot.tall[0] for slot in self.slots], [slot.tall[1] for slot in self.slots]
+            total = sum(ups) + sum(downs) + sum(self._ducts.at(k)[0] for k in range(len(ups) + 1))
+            if total > self.low_most + 1e-6:
+                return float("inf")
+            self._level(ups, downs, total)
+        else:
+            for slot in self.slots:
+                if slot.y is not None:
+                    for k in slot.rail:
+                        self._y[k] = slot.y
+        return self._cost.of(self._x, self._y, self._row, self._run, self._many, self._levels, self._sides)
+
+    def _level(self, ups: Sequence[float], downs: Sequence[float], total: float) -> None:
+        """Work out the centre lines of rows and ducts, as `stack.centre_lines` does."""
+        import numpy as np
+
+        y = self._height if self._from_top else total
+        lines, levels = [], []
+        for place, (up, down) in enumerate(zip(ups, downs, strict=True)):
+            size = self._ducts.at(place)[0]
+            levels.append(y - size / 2)
+            lines.append(y - size - up)
+            y -= size + up + down
+        levels.append(y - self._ducts.at(len(ups))[0] / 2)
+        self._levels = np.array(levels)
+        self._y = np.array(lines)[self._row] if lines else self._y
+
+    def places(self, layout: PlateLayout) -> dict[str, str]:
+        """Return the place of every part as the ledger has it, on the rails of a plate that stays as it is."""
+        found = {}
+        for k, item in enumerate(self.items):
+            code = next((slot.rail_code for slot in self.slots if k in slot.rail), layout.rail_of.get(item.id))
+            box = layout.boxes[item.id]
+            x = float(self._x[k])
+            found[item.id] = f"{code} {x:g}" if code else f"plate {box.x:g} {box.y:g}"
+        return found
+
+
+def bands_for(job: Job, present: Iterable[Band], row: int, rows: int) -> frozenset[Band]:
+    """Return the bands that a row takes, counted from the top: those that it has, and what goes with them."""
+    bands = frozenset(present)
+    if not bands & MIXED:
+        return bands
+    to_entry = rows - 1 - row if job.supply.entry == "bottom" else row
+    return bands | (MIXED if to_entry <= ENTRY_ROWS else MIXED - {Band.ENTRY})
+
+
+def slots_of(job: Job, rows: Sequence[Row], items: Sequence[PlateItem], ducts: DuctSizes, share: float) -> list[Slot]:
+    """Return a slot for each row, filled as the row is; a slot takes the bands that it has, and what goes with them."""
+    index = {item.id: k for k, item in enumerate(items)}
+    span = inner_span(job, ducts)
+    found = []
+    for number, row in enumerate(rows):
+        found.append(
+            Slot(
+                row=number,
+                span=span,
+                most=max(share * (span[1] - span[0]), row.width),
+                bands=bands_for(job, (item.band for item in row.items), number, len(rows)),
+                rail=[index[item.id] for item in row.rail],
+                fixed=[index[item.id] for item in row.fixed],
+                to_right=row.to_right,
+                fixed_left=row.fixed_left,
+            )  # fmt: skip
+        )
+    return found

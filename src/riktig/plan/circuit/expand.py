@@ -1,0 +1,128 @@
+"""Owns the expansion of a Job into its whole circuit. Must not know parts, numbers or places."""
+
+from collections.abc import Iterable
+from dataclasses import replace
+
+from riktig.job.model import Job
+from riktig.job.paths import Path, nodes_of, parse_path, refs_of
+from riktig.plan.circuit.estop import EstopFeeds
+from riktig.plan.circuit.incoming import expand_control, expand_ways_in
+from riktig.plan.circuit.model import (
+    DOOR,
+    DOOR_STUD,
+    EARTH_BAR,
+    PLATE,
+    PLATE_STUD,
+    Circuit,
+    CircuitDevice,
+    CircuitPath,
+    is_field_kind,
+    usual_place,
+)
+from riktig.plan.circuit.modules import expand_modules
+from riktig.plan.circuit.sketch import Sketch
+from riktig.plan.circuit.starter_control import StarterControl
+from riktig.plan.circuit.starter_devices import add_control_devices
+from riktig.plan.circuit.starter_power import add_motor, add_power_devices, draw_power
+
+
+def expand(job: Job) -> Circuit:
+    """Return the whole circuit of a Job: ways in, starters, own feeders, control supplies, modules, own rungs."""
+    sketch = Sketch(job)
+    expand_ways_in(sketch)
+    feeds = EstopFeeds(sketch)
+    for starter in job.starters:
+        if starter.detached:
+            feeds.keep(starter)
+            continue
+        add_power_devices(starter, sketch)
+        add_control_devices(starter, sketch)
+        add_motor(starter, sketch)
+        draw_power(starter, sketch)
+        StarterControl(starter, sketch, feeds).draw()
+    for feeder in job.feeders:
+        items = parse_path(feeder.path, is_feeder=True)
+        sketch.power.append(CircuitPath(key=feeder.name, title=feeder.name, items=items, is_power=True))
+    for control in job.controls:
+        expand_control(control, sketch)
+    feeds.finish()
+    expand_modules(sketch)
+    sketch.devices.extend(_own_devices(job))
+    for rung in job.rungs:
+        items = parse_path(rung.path)
+        title = _title_of(items, job) or rung.name
+        sketch.control.append(CircuitPath(key=rung.name, title=title, items=items, is_power=False))
+    return _finish(sketch)
+
+
+def _finish(sketch: Sketch) -> Circuit:
+    devices = sketch.devices
+    devices.extend(_box_studs(sketch.job, devices))
+    devices.append(CircuitDevice(id=EARTH_BAR, kind="earth-bar", location=PLATE, title="Main earth bar"))
+    devices.append(CircuitDevice(id=PLATE_STUD, kind="earth-stud", location=PLATE, title="Earth stud of the plate"))
+    devices.append(CircuitDevice(id=DOOR_STUD, kind="earth-stud", location=DOOR, title="Earth stud of the door"))
+    index = {device.id: device for device in devices}
+    assert len({p.key for p in (*sketch.incoming, *sketch.power, *sketch.control)}) == sum(
+        len(paths) for paths in (sketch.incoming, sketch.power, sketch.control)
+    ), "two paths have one key"
+    paths = _with_supplies((*sketch.incoming, *sketch.power, *sketch.control), sketch.job)
+    return Circuit(devices=tuple(devices), paths=paths, joins=tuple(sketch.joins), index=index)
+
+
+def _with_supplies(paths: tuple[CircuitPath, ...], job: Job) -> tuple[CircuitPath, ...]:
+    """Return the paths, each control path with the supply that it lies on: by name, or through a named potential."""
+    known = {f"{control.name}{sign}": control.name for control in job.controls for sign in "+-"}
+    found: dict[str, str] = {}
+    names = {path.key: _names_in(path.items) for path in paths if not path.is_power}
+    is_growing = True
+    while is_growing:
+        is_growing = False
+        for key, nodes in names.items():
+            supply = found.get(key) or next((known[name] for name in nodes if name in known), None)
+            if supply is None:
+                continue
+            if key not in found:
+                found[key], is_growing = supply, True
+            fresh = [name for name in nodes if name not in known and name.startswith("@")]
+            known.update(dict.fromkeys(fresh, supply))
+            is_growing = is_growing or bool(fresh)
+    return tuple(replace(path, supply=found[path.key]) if path.key in found else path for path in paths)
+
+
+def _names_in(items: Path) -> tuple[str, ...]:
+    return tuple(name for nodes in nodes_of(items) for name in nodes.names)
+
+
+def _title_of(items: Path, job: Job) -> str:
+    """Return the title of the last device on a path: what the path is for."""
+    last = refs_of(items)[-1].device if refs_of(items) else ""
+    return next((device.title for device in job.devices if device.name == last), "")
+
+
+def _own_devices(job: Job) -> Iterable[CircuitDevice]:
+    for device in job.devices:
+        is_selector = device.kind == "selector"
+        settings = {"seconds": device.seconds, "level_m": device.level}
+        owner, _, role = device.name.rpartition(".")
+        least = {"amps": device.amps} if device.amps and device.kind not in _SIZED_BY_NEED else {}
+        yield CircuitDevice(
+            id=device.name, kind=device.kind, location=device.at or usual_place(device.kind), title=device.title,
+            poles=device.poles, colour=device.colour, contacts=None if is_selector else device.contacts,
+            positions=device.contacts if is_selector else None, part=device.part, owner=owner or None,
+            role=role if owner else None, wants={"curve": device.curve} if device.curve else {}, least=least,
+            settings={key: value for key, value in settings.items() if value is not None},
+        )  # fmt: skip
+
+
+_SIZED_BY_NEED = frozenset({"breaker", "fuse", "transformer", "psu", "motor", "motor-breaker", "overload"})
+
+
+def _box_studs(job: Job, devices: list[CircuitDevice]) -> list[CircuitDevice]:
+    """Return an earth stud for every metal box that holds devices: an exposed part."""
+    boxed = {d.location for d in devices if not is_field_kind(d.kind) and d.role != "QM"} - {PLATE, DOOR}
+    places = [place for name in sorted(boxed) if (place := job.location(name)) is not None]
+    return [
+        CircuitDevice(id=f"{p.name}.PE", kind="earth-stud", location=p.name, title=f"Earth stud, {p.title or p.name}")
+        for p in places
+        if p.box == "metal"
+    ]

@@ -1,0 +1,218 @@
+"""Owns the cable runs to the field: which conductors share a cable, by voltage band and screen. Must not know strips or lengths."""
+
+from collections.abc import Iterator, Mapping
+from dataclasses import dataclass
+from enum import StrEnum
+
+from riktig.catalogue.model import ElementKind, Part
+from riktig.job.model import Job
+from riktig.plan.circuit.incoming import led_in
+from riktig.plan.circuit.model import PLATE, Circuit
+from riktig.plan.circuit.zones import by_zone, device_of, is_drop, mark_of, zones_of
+from riktig.plan.net.numbers import Potential
+from riktig.standards.colours import ConductorFunction
+
+STANDARD_CORES = (2, 3, 4, 5, 7, 12, 18, 25, 34, 50)
+PAIR_CORES = (2, 4, 8, 12, 16, 20, 24, 32, 40)
+SPARE_SHARE = 0.1
+_FEW_CORES = 5
+ELV_AC_V, ELV_DC_V = 50.0, 120.0
+_ANALOG = frozenset({ElementKind.ANALOG_IN, ElementKind.ANALOG_OUT})
+_OF_ELECTRONICS = frozenset({ElementKind.SENSOR, ElementKind.INPUT, ElementKind.ENABLE, ElementKind.SOURCE})
+_OF_MAINS = frozenset({ConductorFunction.POWER, ConductorFunction.NEUTRAL, ConductorFunction.EXCEPTED})
+
+
+class Band(StrEnum):
+    """What may share a cable: mains (band II), control beside a screened motor cable, extra-low voltage (band I), signals.
+
+    Source:
+        IEC 60364-5-52, 528.1: band I and band II not in one cable unless all of it is insulated for the higher; limits of
+        extra-low voltage 50 V AC and 120 V DC: IEC 60364-4-41, 414.1; from memory. Signals by themselves: common practice.
+    """
+
+    MAINS = "mains"
+    CONTROL = "control"
+    ELV = "elv"
+    SIGNAL = "signal"
+
+
+_RANK = tuple(Band)
+_WORDS = {Band.CONTROL: "control", Band.ELV: "extra-low voltage", Band.SIGNAL: "signals"}
+
+
+class Screen(StrEnum):
+    """How the screen of a cable is treated at its ends.
+
+    Source:
+        Motor cable of a drive: all round at both ends; signal pairs: at the panel end alone; common practice, no source.
+    """
+
+    BOTH = "both ends"
+    PANEL = "panel end"
+
+    @property
+    def at_panel(self) -> str:
+        """What is done with it in the panel."""
+        return (
+            "bared and clamped all round to the plate beside the drive"
+            if self is Screen.BOTH
+            else "clamped to earth where the cable enters"
+        )
+
+    @property
+    def at_far_end(self) -> str:
+        """What is done with it at the far end."""
+        return (
+            "all round in the metal gland of the motor's box"
+            if self is Screen.BOTH
+            else "cut back and insulated, joined to nothing"
+        )
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class Run:
+    """A cable that the circuit wants, between the panel and the place `zone`.
+
+    `key` is what the ledger calls it: the zone, behind it the band where that is not mains. `numbers` are the potentials that it
+    carries, earth last. `is_direct`: its cores land on a device in the panel, not on a strip; `is_control`: it carries more than power.
+    """
+
+    key: str
+    zone: str
+    band: Band
+    numbers: tuple[str, ...]
+    screen: Screen | None = None
+    is_direct: bool = False
+    is_control: bool = True
+
+    @property
+    def spare(self) -> int:
+        """How many cores more the next standard cable has: in control cables of more than five at least 10 %; none where no
+        standard cable is large enough.
+
+        Source:
+            Common practice, no source; numbers of cores as cables are commonly made.
+        """
+        used = len(self.numbers)
+        wanted = used * (1 + SPARE_SHARE) if self.is_control and used > _FEW_CORES else used
+        sizes = PAIR_CORES if self.band is Band.SIGNAL else STANDARD_CORES
+        return next((n for n in sizes if n >= wanted), used) - used
+
+
+def zone_of_run(key: str) -> str:
+    """Return the place at the far end of a run."""
+    return key.partition("~")[0]
+
+
+def run_words(key: str) -> str:
+    """Return a run as people read it: the place, and the band where that is not mains."""
+    zone, _, band = key.partition("~")
+    return f"{zone} {_WORDS[Band(band)]}" if band else zone
+
+
+class Runs:
+    """All runs, and which of them a potential takes to a place."""
+
+    def __init__(self, runs: tuple[Run, ...]) -> None:
+        self.all = runs
+        self._key = {(run.zone, number): run.key for run in runs for number in run.numbers}
+        self._direct: dict[str, list[Run]] = {}
+        for run in runs:
+            for number in run.numbers if run.is_direct else ():
+                self._direct.setdefault(number, []).append(run)
+
+    def key_for(self, zone: str, number: str) -> str:
+        """Return the run that a potential takes to a zone; the zone's own where it takes none."""
+        return self._key.get((zone, number), zone)
+
+    def direct(self, number: str) -> list[Run]:
+        """Return the runs that land a potential on a device in the panel."""
+        return self._direct.get(number, [])
+
+
+def find_runs(job: Job, circuit: Circuit, parts: Mapping[str, Part], potentials: tuple[Potential, ...]) -> Runs:
+    """Return the runs in the order of their zones in the drawing, bands apart; earth goes in the first of its zone."""
+    zones = zones_of(circuit)
+    wanted: dict[str, dict[Band, list[Potential]]] = {}
+    earths: dict[str, str] = {}
+    fed_by_drives = set()
+    coming_in = led_in(job)
+    for potential in potentials:
+        parted = by_zone(potential.net.terminals, zones)
+        is_earth = potential.net.function is ConductorFunction.EARTH
+        for zone in filter(is_drop, parted):
+            if is_earth:
+                earths[zone] = potential.number
+            elif len(parted) > 1 or potential.number in coming_in:
+                wanted.setdefault(zone, {}).setdefault(_band_of(potential, job, parts), []).append(potential)
+        if len(parted) == 2 and _is_drive_output(parted.get(PLATE, []), parts):
+            fed_by_drives.add(potential.number)
+    order = {zone: place for place, zone in enumerate(dict.fromkeys(zones.values()))}
+    runs: list[Run] = []
+    for zone in sorted({*wanted, *earths}, key=lambda z: order[z]):
+        runs.extend(_runs_of(zone, wanted.get(zone, {}), earths.get(zone), fed_by_drives))
+    return Runs(tuple(runs))
+
+
+def _runs_of(
+    zone: str, by_band: Mapping[Band, list[Potential]], earth: str | None, fed_by_drives: set[str]
+) -> Iterator[Run]:
+    parted = {band: list(members) for band, members in by_band.items()}
+    is_direct = any(p.number in fed_by_drives for p in parted.get(Band.MAINS, ()))
+    if is_direct:
+        apart = [p for p in parted[Band.MAINS] if p.number not in fed_by_drives]
+        parted[Band.MAINS] = [p for p in parted[Band.MAINS] if p.number in fed_by_drives]
+        if apart:
+            parted[Band.CONTROL] = apart
+    if not parted:
+        parted = {Band.MAINS: []}
+    for place, band in enumerate(sorted(parted, key=_RANK.index)):
+        members = sorted(parted[band], key=lambda p: p.net.met_at)
+        numbers = [p.number for p in members] + ([earth] if earth is not None and place == 0 else [])
+        is_motor = is_direct and band is Band.MAINS
+        yield Run(
+            key=zone if band is Band.MAINS else f"{zone}~{band.value}",
+            zone=zone,
+            band=band,
+            numbers=tuple(numbers),
+            screen=Screen.BOTH if is_motor else Screen.PANEL if band is Band.SIGNAL else None,
+            is_direct=is_motor,
+            is_control=any(p.net.function not in _OF_MAINS for p in members),
+        )
+
+
+def _band_of(potential: Potential, job: Job, parts: Mapping[str, Part]) -> Band:
+    kinds = {kind for t in potential.net.terminals for kind in _kinds_at(t, parts)}
+    if kinds & _ANALOG:
+        return Band.SIGNAL
+    if potential.net.function in _OF_MAINS:
+        return Band.MAINS
+    control = job.control(potential.net.supply) if potential.net.supply is not None else None
+    if ElementKind.SENSOR in kinds or (control is None and kinds & _OF_ELECTRONICS):
+        return Band.ELV
+    if control is None:
+        is_low = potential.net.function in {ConductorFunction.CONTROL_DC, ConductorFunction.CONTROL_DC_RETURN}
+        return Band.ELV if is_low else Band.MAINS
+    volts = control.volts or (24.0 if control.is_dc else job.supply.volts)
+    return Band.ELV if volts <= (ELV_DC_V if control.is_dc else ELV_AC_V) else Band.MAINS
+
+
+def _is_drive_output(terminals: list[str], parts: Mapping[str, Part]) -> bool:
+    """Return whether terminals on the plate are the outgoing side of one drive."""
+    return len(terminals) == 1 and any(
+        element.kind is ElementKind.CONVERTER and mark_of(terminals[0]) == element.marks[-1]
+        for element in parts[device_of(terminals[0])].elements
+        if parts[device_of(terminals[0])].kind == "drive"
+    )
+
+
+def _kinds_at(terminal: str, parts: Mapping[str, Part]) -> Iterator[ElementKind]:
+    """Yield what sorts of element end at a terminal; the supply of an analogue input counts as one."""
+    part, mark = parts.get(device_of(terminal)), mark_of(terminal)
+    if part is None:
+        return
+    for element in part.elements:
+        if mark in element.marks:
+            yield element.kind
+            if element.kind is ElementKind.SOURCE:
+                yield from (e.kind for e in part.elements if e.kind in _ANALOG and e.marks[1:] == element.marks[1:])

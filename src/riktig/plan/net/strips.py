@@ -1,0 +1,211 @@
+"""Owns terminal strips: one clamp for each conductor that leaves the panel. Must not know where strips stand."""
+
+import re
+from collections import Counter
+from collections.abc import Iterator, Mapping
+from dataclasses import dataclass
+from math import ceil
+
+from riktig.catalogue.loader import parts_of_kind
+from riktig.catalogue.model import Part
+from riktig.job.faults import Fault, JobError
+from riktig.job.ledger import Choices, ChoiceState
+from riktig.job.model import Job
+from riktig.plan.circuit.incoming import led_in
+from riktig.plan.circuit.model import DOOR, Circuit, is_bar
+from riktig.plan.circuit.zones import INCOMING, by_zone, zones_of
+from riktig.plan.net.numbers import Potential
+from riktig.plan.net.runs import Band, Runs, run_words
+from riktig.standards.colours import ConductorFunction
+
+SUPPLY_STRIP, POWER_STRIP, CONTROL_STRIP, DOOR_STRIP, ELV_STRIP = "X0", "X1", "X2", "X3", "X4"
+STRIP_PURPOSES = {
+    SUPPLY_STRIP: "supply",
+    POWER_STRIP: "motors and power",
+    CONTROL_STRIP: "control",
+    DOOR_STRIP: "door",
+    ELV_STRIP: "extra-low voltage and signals",
+}
+END_STOP_MM, END_PLATE_MM = 8.0, 3.0
+END_PARTS_MM = 2 * END_STOP_MM + END_PLATE_MM
+"""An end stop on each side of a strip and an end plate on the open side of its last terminal."""
+SPARE = "spare"
+_VALUE = re.compile(r"^(\S+):(\d+)$")
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class Clamp:
+    """A strip terminal: `X1:3` joins a potential (by number) to the conductor of one drop: a cable run, the door, the supply.
+
+    `key` is what the ledger calls it. A spare has no number; its drop is the run whose spare core lands on it, or `spare`.
+    """
+
+    strip: str
+    label: str
+    number: str
+    drop: str
+    is_earth: bool
+    key: str = ""
+
+    @property
+    def id(self) -> str:
+        """Its terminal id."""
+        return f"{self.strip}:{self.label}"
+
+    @property
+    def is_spare(self) -> bool:
+        """Whether nothing lands on its inside."""
+        return not self.number
+
+
+def clamp_words(clamp: Clamp) -> str:
+    """Return what a strip terminal is for, as people read it."""
+    if clamp.drop == SPARE:
+        return "spare"
+    return f"{f'wire {clamp.number}' if clamp.number else 'spare core'} to {run_words(clamp.drop)}"
+
+
+def strip_names(job: Job) -> dict[str, str]:
+    """Return what each strip is called; one whose name a person gave to a device has an A behind it: X1A.
+
+    Raises:
+        JobError: that strip was released under its name.
+    """
+    own = {device.name for device in job.devices}
+    taken = [strip for strip in STRIP_PURPOSES if strip in own]
+    for strip in taken:
+        held = any(
+            c.state is ChoiceState.FROZEN and c.value.startswith(f"{strip}:") for c in job.ledger.clamps.values()
+        )
+        if held:
+            message = f"'{strip}' is a terminal strip of this panel that was released: call the device otherwise"
+            raise JobError([Fault(at=("device", strip), message=message)])
+    return {strip: f"{strip}A" if strip in taken else strip for strip in STRIP_PURPOSES}
+
+
+def purpose_of(strip: str) -> str:
+    """Return what a strip is for."""
+    return STRIP_PURPOSES.get(strip.removesuffix("A"), "")
+
+
+Wanted = tuple[str, str, str]
+"""Strip, drop and number of a terminal; a spare core has `spare 1` in place of a number, which no number can be."""
+
+
+def wanted_clamps(job: Job, circuit: Circuit, potentials: tuple[Potential, ...], runs: Runs) -> list[Wanted]:
+    """Return what stands on the strips, in the order it should stand: one terminal for each conductor that leaves the panel, spare
+    cores on terminals of their own, and none for the motor cables of drives.
+
+    Source:
+        Common practice, no source.
+    """
+    by_number = {p.number: p for p in potentials}
+    zones = zones_of(circuit)
+    power = {zones[d.id] for d in circuit.devices if d.kind == "motor"}
+    coming_in = led_in(job)
+    found: list[Wanted] = [(SUPPLY_STRIP, INCOMING, p.number) for p in potentials if p.number in coming_in]
+    for run in runs.all:
+        if run.is_direct:
+            continue
+        strip = ELV_STRIP if run.band in {Band.ELV, Band.SIGNAL} else CONTROL_STRIP
+        strip = POWER_STRIP if run.zone in power and run.band is Band.MAINS else strip
+        live = [n for n in run.numbers if by_number[n].net.function is not ConductorFunction.EARTH]
+        spares = [f"{SPARE} {place}" for place in range(1, run.spare + 1)]
+        earths = [n for n in run.numbers if n not in live and job.practice.earth != "bar"]
+        found.extend((strip, run.key, number) for number in (*live, *spares, *earths))
+    if job.practice.door == "terminals":
+        found.extend((DOOR_STRIP, DOOR, number) for number in _to_the_door(potentials, zones))
+    names = strip_names(job)
+    return sorted(((names[strip], drop, number) for strip, drop, number in found), key=lambda f: f[0])
+
+
+def _to_the_door(potentials: tuple[Potential, ...], zones: dict[str, str]) -> Iterator[str]:
+    """Yield the potentials that lead on to the door; earth goes there straight."""
+    for potential in sorted(potentials, key=lambda p: p.net.met_at):
+        parted = by_zone(potential.net.terminals, zones)
+        if DOOR in parted and len(parted) > 1 and potential.net.function is not ConductorFunction.EARTH:
+            yield potential.number
+
+
+def allocate_clamps(
+    job: Job, circuit: Circuit, potentials: tuple[Potential, ...], runs: Runs, kept: Choices
+) -> dict[str, str]:
+    """Return `drop|number` -> `X1:3`, spares `spare|X1 9` among them.
+
+    A terminal stays where it is, a new one takes the first spare of its strip, else stands behind the last. Spares are added up to
+    the share that the practice wants, until a release holds the strip: from then on they are used up.
+    """
+    result: dict[str, str] = {}
+    last: dict[str, int] = {}
+    free: dict[str, list[int]] = {}
+    frozen: set[str] = set()
+    for key, choice in kept.items():
+        match = _VALUE.match(choice.value)
+        if match:
+            last[match[1]] = max(last.get(match[1], 0), int(match[2]))
+            if choice.state is ChoiceState.FROZEN:
+                frozen.add(match[1])
+            if key.startswith(f"{SPARE}|"):
+                free.setdefault(match[1], []).append(int(match[2]))
+    counts: Counter[str] = Counter()
+    wanted = wanted_clamps(job, circuit, potentials, runs)
+    earths = {p.number for p in potentials if p.net.function is ConductorFunction.EARTH}
+    for strip, drop, number in wanted:
+        key = f"{drop}|{number}"
+        counts[strip] += 1
+        before = kept.get(key)
+        if before is not None and before.value.startswith(f"{strip}:"):
+            result[key] = before.value
+            continue
+        ready = sorted(free.get(strip, ())) if number not in earths else []
+        if ready:
+            free[strip].remove(ready[0])
+            result[key] = f"{strip}:{ready[0]}"
+            continue
+        last[strip] = last.get(strip, 0) + 1
+        result[key] = f"{strip}:{last[strip]}"
+    for strip in counts:
+        places = sorted(free.get(strip, ()))
+        share = (
+            0
+            if purpose_of(strip) == STRIP_PURPOSES[SUPPLY_STRIP]
+            else ceil(counts[strip] * job.practice.spare_terminals / 100 - 1e-9)
+        )
+        while len(places) < share and strip not in frozen:
+            last[strip] += 1
+            places.append(last[strip])
+        if strip not in frozen:
+            places = places[:share]
+        result.update({f"{SPARE}|{strip} {place}": f"{strip}:{place}" for place in places})
+    return result
+
+
+def read_clamps(potentials: tuple[Potential, ...], clamps: Choices) -> tuple[Clamp, ...]:
+    """Return the clamps in the ledger, strip by strip as they stand on the rail; earth bar clamps left out."""
+    earth = {p.number for p in potentials if p.net.function is ConductorFunction.EARTH}
+    found = []
+    for key, choice in clamps.items():
+        drop, number = key.rsplit("|", 1)
+        if is_bar(drop):
+            continue
+        strip, label = choice.value.split(":")
+        number = "" if " " in number else number
+        found.append(Clamp(strip=strip, label=label, number=number, drop=drop, is_earth=number in earth, key=key))
+    return tuple(sorted(found, key=lambda c: (c.strip, int(c.label))))
+
+
+def clamp_part(clamp: Clamp, mm2: float) -> Part:
+    """Return the terminal that takes a conductor of `mm2`: the smallest that is large enough, else the largest."""
+    kind = "earth-terminal" if clamp.is_earth else "terminal"
+    parts = parts_of_kind(kind)
+    return next((part for part in parts if part.rating("mm2") >= mm2), parts[-1])
+
+
+def strip_width_mm(clamps: list[Clamp], mm2: Mapping[str, float]) -> float:
+    """Return the width of a strip with its end plate and two end stops.
+
+    Args:
+        clamps: the clamps of one strip.
+        mm2: section by clamp id.
+    """
+    return sum(clamp_part(c, mm2[c.id]).width for c in clamps) + END_PARTS_MM

@@ -1,0 +1,210 @@
+"""Owns the ledger's places on the door: what sits well stays, what is new takes the first free spot. Must not know wires.
+
+Frame and mm as the door. Settling twice gives the same places: who found no good spot stays where it was put until one is free.
+"""
+
+from collections.abc import Mapping, Sequence
+from dataclasses import dataclass
+from typing import Any
+
+from riktig.catalogue.model import Part
+from riktig.job.ledger import Choices
+from riktig.job.model import Job
+from riktig.plan.circuit.model import Circuit
+from riktig.plan.place.depth import Solid, depth_behind, pairs_that_meet, passes_frame, plate_solids
+from riktig.plan.place.door import box_on_door, door_devices, handle_of, with_window
+from riktig.plan.place.layout import Box, PlateLayout
+
+PITCH_X_MM, PITCH_Y_MM = 60.0, 80.0
+"""Centre distances; IEC 60947-5-1 asks for 30 x 40 mm at least for 22 mm devices (from memory), the rest is for
+legends and fingers."""
+SMALL_W_MM, SMALL_H_MM = 30.0, 40.0
+MARGIN_MM = 80.0
+MOST_ROWS = 5
+HANDLE_ROOM_MM = 80.0
+_BEYOND_ROWS = 8
+_SLACK = 1e-6
+Spot = tuple[float, float]
+
+
+def allocate_door(
+    job: Job, circuit: Circuit, kept: Choices, plate: PlateLayout, parts: Mapping[str, Part]
+) -> dict[str, str]:
+    """Return device -> `door X Y` (centre in mm): starters side by side in columns, kept places stay while they are good.
+
+    Args:
+        job: the Job.
+        circuit: its circuit.
+        kept: places in the ledger.
+        plate: the plate, from which the handle of the main switch is carried over.
+        parts: the parts of the devices.
+    """
+    parts, devices = with_window(job, parts), door_devices(job, circuit)
+    filling = _Filling(job, plate, parts)
+    known = {device: _spot_of(kept[device].value) for device in devices if device in kept}
+    good = filling.are_good([(device, spot) for device, spot in known.items() if not kept[device].is_held])
+    for device, spot in known.items():
+        if kept[device].is_held or good[device]:
+            filling.put(device, spot, kept[device].value)
+    last_owner: str | None = None
+    for device in devices:
+        if device in filling.places:
+            continue
+        mine = circuit.index[device].owner if device in circuit.index else None
+        begins = mine != last_owner and last_owner is not None and mine is not None
+        filling.find_place(device, after=filling.last_x if begins else -1.0, old=known.get(device))
+        last_owner = mine
+    return {device: filling.places[device] for device in devices}
+
+
+def _spot_of(value: str) -> Spot:
+    _, x, y = value.split()
+    return float(x), float(y)
+
+
+@dataclass(slots=True)
+class _Sort:
+    """The spots of the grid for parts of one size: where the centre would be, the room taken there, and whether the spot is legal and
+    not taken: NumPy arrays, spots x 2, spots x 4, spots, spots.
+    """
+
+    centres: Any
+    rooms: Any
+    is_legal: Any
+    is_free: Any
+
+
+class _Filling:
+    """The door while it is being filled."""
+
+    def __init__(self, job: Job, plate: PlateLayout, parts: Mapping[str, Part]) -> None:
+        self._job, self._parts = job, parts
+        self._handle = handle_of(job, plate)
+        self._behind = plate_solids(plate, parts)
+        self._grid = _grid(job)
+        self._sorts: dict[tuple[float, float, float], _Sort] = {}
+        self._rooms: list[tuple[float, float, float, float]] = []
+        self.places: dict[str, str] = {}
+        self.last_x = -1.0
+        self._beyond = 0
+
+    def put(self, device: str, spot: Spot, text: str | None = None) -> None:
+        """Let a device sit with its centre at a spot, told in the ledger as `text`."""
+        self.places[device] = text or f"door {spot[0]:g} {spot[1]:g}"
+        self.last_x = spot[0]
+        room = _corners(_room(self._parts[device], *spot))
+        self._rooms.append(room)
+        for sort in self._sorts.values():
+            sort.is_free &= ~_meet_rooms(sort.rooms, [room])
+
+    def are_good(self, wanted: Sequence[tuple[str, Spot]]) -> dict[str, bool]:
+        """Return for devices at spots whether they may stay there: on the door, clear of the handle and of what stands behind it."""
+        solids = [self._solid(self._parts[device], spot) for device, spot in wanted]
+        is_behind = pairs_that_meet(solids, self._behind, self._job.enclosure).any(axis=1)
+        return {
+            device: not hit and passes_frame(solid, self._job.enclosure) and self._is_clear(self._parts[device], spot)
+            for (device, spot), solid, hit in zip(wanted, solids, is_behind, strict=True)
+        }
+
+    def find_place(self, device: str, *, after: float, old: Spot | None) -> None:
+        """Put a device on the first good spot right of `after`, else the first of all; where there is none it stays where it was, else
+        goes where nothing but what stands behind is against it, else beside the door, which a finding says.
+        """
+        sort = self._sort(self._parts[device])
+        spot = _first(sort, sort.is_free & sort.is_legal, after)
+        if spot is None and old is not None and not self._is_taken(device, old):
+            spot = old
+        self.put(device, spot or _first(sort, sort.is_free, after) or self._beside(device))
+
+    def _is_taken(self, device: str, spot: Spot) -> bool:
+        import numpy as np
+
+        room = np.array([_corners(_room(self._parts[device], *spot))])
+        return bool(_meet_rooms(room, self._rooms).any())
+
+    def _sort(self, part: Part) -> _Sort:
+        key = (part.width, part.height, depth_behind(part))
+        if key not in self._sorts:
+            self._sorts[key] = self._make_sort(part)
+        return self._sorts[key]
+
+    def _make_sort(self, part: Part) -> _Sort:
+        import numpy as np
+
+        spots = [_anchored(spot, part) for spot in self._grid]
+        spots = [spot for spot in spots if self._is_clear(part, spot)]
+        solids = [self._solid(part, spot) for spot in spots]
+        hit = pairs_that_meet(solids, self._behind, self._job.enclosure).any(axis=1)
+        swings = np.array([passes_frame(solid, self._job.enclosure) for solid in solids], dtype=bool)
+        rooms = np.array([_corners(_room(part, *spot)) for spot in spots]).reshape(-1, 4)
+        return _Sort(np.array(spots).reshape(-1, 2), rooms, ~hit & swings, ~_meet_rooms(rooms, self._rooms))
+
+    def _solid(self, part: Part, spot: Spot) -> Solid:
+        return Solid(name="", box=box_on_door(part, *spot), depth=depth_behind(part))
+
+    def _is_clear(self, part: Part, spot: Spot) -> bool:
+        """Return whether a part at a spot is on the door and leaves room for the hand at the main switch."""
+        box = self._job.enclosure
+        if spot[0] > box.width - MARGIN_MM / 2 or spot[1] > box.height - MARGIN_MM / 2:
+            return False
+        if self._handle is None:
+            return True
+        w, h = max(part.width - SMALL_W_MM, 0) / 2, max(part.height - SMALL_H_MM, 0) / 2
+        return (
+            abs(spot[0] - self._handle[0]) >= HANDLE_ROOM_MM + w or abs(spot[1] - self._handle[1]) >= HANDLE_ROOM_MM + h
+        )
+
+    def _beside(self, device: str) -> Spot:
+        """Return a spot right of the door that nothing has taken yet."""
+        box = self._job.enclosure
+        while True:
+            column, row = divmod(self._beyond, _BEYOND_ROWS)
+            spot = (box.width + PITCH_X_MM * (1 + column), box.height - PITCH_Y_MM * (1 + row))
+            if not self._is_taken(device, spot):
+                return spot
+            self._beyond += 1
+
+
+def _first(sort: _Sort, mask: Any, after: float) -> Spot | None:
+    """Return the first spot of a mask right of `after`, else the first of all, None if there is none."""
+    if not mask.any():
+        return None
+    behind = mask & (sort.centres[:, 0] > after + 1)
+    x, y = sort.centres[int((behind if behind.any() else mask).argmax())].tolist()
+    return x, y
+
+
+def _meet_rooms(rooms: Any, taken: Sequence[tuple[float, float, float, float]]) -> Any:
+    """Return which of some rooms (n x 4: left, low, right, high) overlap one that is taken."""
+    import numpy as np
+
+    if not taken:
+        return np.zeros(len(rooms), dtype=bool)
+    left, low, right, high = np.array(taken).T
+    beside = np.minimum(rooms[:, 2, None], right) - np.maximum(rooms[:, 0, None], left) > _SLACK
+    above = np.minimum(rooms[:, 3, None], high) - np.maximum(rooms[:, 1, None], low) > _SLACK
+    return (beside & above).any(axis=1)
+
+
+def _corners(box: Box) -> tuple[float, float, float, float]:
+    return box.x, box.y, box.right, box.top
+
+
+def _anchored(spot: Spot, part: Part) -> Spot:
+    """Return the centre of a device whose upper left corner stands where a small one's would."""
+    return spot[0] + max(part.width - SMALL_W_MM, 0) / 2, spot[1] - max(part.height - SMALL_H_MM, 0) / 2
+
+
+def _room(part: Part, x: float, y: float) -> Box:
+    """Return the room that a device takes, with its legend and finger room."""
+    w, h = part.width + PITCH_X_MM - SMALL_W_MM, part.height + PITCH_Y_MM - SMALL_H_MM
+    return Box(x=x - w / 2, y=y - h / 2, w=w, h=h)
+
+
+def _grid(job: Job) -> list[Spot]:
+    """Return spots column by column from the upper left, from eye level down."""
+    width, height = job.enclosure.width, job.enclosure.height
+    top = height - MARGIN_MM - PITCH_Y_MM
+    columns = max(1, int((width - 2 * MARGIN_MM) // PITCH_X_MM) + 1)
+    rows = max(1, min(MOST_ROWS, int((top - MARGIN_MM) // PITCH_Y_MM) + 1))
+    return [(MARGIN_MM + c * PITCH_X_MM, top - r * PITCH_Y_MM) for c in range(columns) for r in range(rows)]

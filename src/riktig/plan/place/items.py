@@ -1,0 +1,142 @@
+"""Owns what needs a place on the plate and what each thing asks of it. Must not know where anything stands."""
+
+from collections.abc import Mapping
+from dataclasses import dataclass
+from enum import IntEnum
+
+from riktig.catalogue.model import Mounting, Part
+from riktig.catalogue.side_by_side import snug_key
+from riktig.plan.circuit.model import EARTH_BAR, PLATE, PLATE_STUD, Circuit, CircuitDevice
+from riktig.plan.circuit.zones import zones_of
+
+FINGER_MM = 30.0
+"""Room between a duct and the parts beside it (common practice, no source)."""
+PART_GAP_MM = 4.0
+STRIP_DEPTH_MM = 50.0
+"""How far terminals stand out from their rail (common practice, no source)."""
+STRIP_RESERVE_MM = 30.0
+"""Free rail beside a strip, for terminals to come (common practice, no source)."""
+HOT_W = 15.0
+"""What loses so many watts goes to the top of the plate (common practice, no source)."""
+LOW_VOLTS = 50.0
+"""Highest extra-low voltage, AC (IEC 61140; IEC 60364-4-41 414, from memory)."""
+_POWER_ROLES = frozenset({"Q", "K", "KR", "KD", "KS", "A"})
+_SIGNAL_KINDS = frozenset({"plc", "network", "hmi", "meter"})
+_COIL_KINDS = frozenset({"relay", "timer", "safety-relay", "thermistor-relay"})
+_ENTRY_KINDS = frozenset({"surge", "disconnect"})
+
+
+class Band(IntEnum):
+    """Which part of the plate a thing belongs to, counted from the end that is far from where the cables enter: heat-givers, what
+    works at extra-low voltage, control supplies and their distribution, starters, the way in, strips and earth (common practice).
+    """
+
+    HEAT = 0
+    LOW = 1
+    SUPPLY = 2
+    STARTER = 3
+    ENTRY = 4
+    FIELD = 5
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class PlateItem:
+    """A thing that is placed: a device, with what is plugged below it, or a strip. Lengths in mm.
+
+    `clearance` is the free room that its maker wants above and below; `reserve` the rail beside it that should stay free; `hung`
+    the id, width and height of what hangs below; `snug` what it may touch side by side; `depth` how far it stands out.
+    """
+
+    id: str
+    band: Band
+    width: float
+    height: float
+    depth: float
+    on_rail: bool
+    clearance: float = 0.0
+    losses_w: float = 0.0
+    reserve: float = 0.0
+    hung: tuple[str, float, float] | None = None
+    snug: str = ""
+
+    @property
+    def up(self) -> float:
+        """From its centre line to its upper edge."""
+        return self.height / 2
+
+    @property
+    def down(self) -> float:
+        """From its centre line to its lower edge, what hangs below it included."""
+        return self.height / 2 + (self.hung[2] if self.hung is not None else 0.0)
+
+    @property
+    def room(self) -> float:
+        """Free room above and below to a duct: for fingers, or as its maker asks."""
+        return max(FINGER_MM, self.clearance)
+
+    @property
+    def left(self) -> float:
+        """How far what hangs below reaches over its left edge; to the right alike."""
+        return max(0.0, (self.hung[1] - self.width) / 2) if self.hung is not None else 0.0
+
+    @property
+    def span(self) -> float:
+        """What it takes of the rail, what hangs below and its reserve included."""
+        return self.width + 2 * self.left + self.reserve
+
+
+def _band(device: CircuitDevice, part: Part, starters: set[str]) -> Band:
+    if device.id in {EARTH_BAR, PLATE_STUD}:
+        return Band.FIELD
+    if device.owner is None and device.id == "Q0" or device.kind in _ENTRY_KINDS and device.owner not in starters:
+        return Band.ENTRY
+    if part.losses_w >= HOT_W and part.kind not in {"fan", "light"}:
+        return Band.HEAT
+    volts = part.rating("volts")
+    if device.kind in _SIGNAL_KINDS or device.kind in _COIL_KINDS and 0 < volts <= LOW_VOLTS:
+        return Band.LOW
+    owner, _, role = device.id.rpartition(".")
+    return Band.STARTER if owner in starters and role in _POWER_ROLES else Band.SUPPLY
+
+
+def plate_items(
+    circuit: Circuit, parts: Mapping[str, Part], strip_widths: Mapping[str, float], strip_height: float
+) -> tuple[PlateItem, ...]:
+    """Return what needs a place on the plate, in drawing order, the strips last.
+
+    Args:
+        circuit: devices in drawing order.
+        parts: part by device.
+        strip_widths: mm by strip.
+        strip_height: mm, of all strips.
+    """
+    zones = zones_of(circuit)
+    plugged = {d.owner: d.id for d in circuit.devices if parts[d.id].mounting is Mounting.PLUGGED and d.owner}
+    starters = {d.id for d in circuit.devices if d.kind == "motor"}
+    found = []
+    for device in circuit.devices:
+        part = parts[device.id]
+        if zones[device.id] != PLATE or (part.mounting is Mounting.PLUGGED and device.owner is not None):
+            continue
+        below = plugged.get(device.owner) if device.role == "K" and device.owner is not None else None
+        found.append(
+            PlateItem(
+                id=device.id,
+                band=_band(device, part, starters),
+                width=part.width,
+                height=part.height,
+                depth=part.depth,
+                on_rail=part.mounting in {Mounting.RAIL, Mounting.PLUGGED},
+                clearance=part.clearance,
+                losses_w=part.losses_w,
+                snug=snug_key(part),
+                hung=(below, parts[below].width, parts[below].height) if below is not None else None,
+            )  # fmt: skip
+        )
+    found.extend(
+        PlateItem(
+            id=strip, band=Band.FIELD, width=width, height=strip_height, depth=STRIP_DEPTH_MM, on_rail=True, reserve=STRIP_RESERVE_MM
+        )
+        for strip, width in strip_widths.items()
+    )  # fmt: skip
+    return tuple(found)

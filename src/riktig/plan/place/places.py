@@ -1,0 +1,291 @@
+"""Owns the ledger's places on the plate: what stands stays, what is new takes the best free place. Must not arrange on purpose.
+
+Source of what is good about a place: common practice, no source.
+"""
+
+from collections import defaultdict
+from collections.abc import Iterator, Mapping, Sequence
+from dataclasses import dataclass, replace
+
+from riktig.job.ledger import Choices
+from riktig.job.model import Job
+from riktig.plan.circuit.zones import device_of
+from riktig.plan.net.numbers import Potential
+from riktig.plan.net.strips import Clamp
+from riktig.plan.place.items import PART_GAP_MM, Band, PlateItem
+from riktig.plan.place.layout import (
+    DUCT_KEY,
+    ON_PLATE,
+    PLATE_KEY,
+    RAIL_KEY,
+    Box,
+    Duct,
+    Rail,
+    box_at,
+    hung_box,
+    plate_size,
+    read_ducts,
+    read_rails,
+)
+from riktig.plan.place.stack import RAIL_GAP_MM, ROW_FILL, SIDE_GAP_MM, first_rows, stack_rows, usual_ducts
+
+SIZE = f"{PLATE_KEY}size"
+ARRANGED, PROVISIONAL = "arranged", "provisional"
+"""Whether somebody laid the plate out on purpose, behind its size in the ledger."""
+
+
+def allocate_places(
+    job: Job,
+    items: Sequence[PlateItem],
+    potentials: Sequence[Potential],
+    clamps: Sequence[Clamp],
+    kept: Choices,
+) -> dict[str, str]:
+    """Return the places of rails, ducts and items.
+
+    Until somebody arranges the plate, moves something by hand or issues a revision, all of it is laid out afresh, and again when the
+    enclosure gets another size. From then on what stands legally stays, and what is new takes the best free place.
+    """
+    size = f"{plate_size(job)[0]:g} {plate_size(job)[1]:g}"
+    before = kept[SIZE].value if SIZE in kept else f"{size} {ARRANGED}"
+    frame = {key: choice for key, choice in kept.items() if key.startswith((RAIL_KEY, DUCT_KEY))}
+    if not frame or (before != f"{size} {ARRANGED}" and not holds_plate(kept)):
+        stack = stack_rows(job, first_rows(job, items, usual_ducts(job)), usual_ducts(job))
+        return {SIZE: f"{size} {PROVISIONAL}", **stack.values()}
+    floor = _Floor(job, frame, affinities(items, potentials, clamps))
+    ordered = sorted(items, key=lambda item: not _is_held(kept, item.id))
+    waiting = [item for item in ordered if not floor.keep(item, kept)]
+    for item in waiting:
+        floor.place(item)
+    return {SIZE: before if _is_held(kept, SIZE) else f"{size} {ARRANGED}", **floor.values(items)}
+
+
+def holds_plate(places: Choices) -> bool:
+    """Return whether something on the plate is held, so that its rails and ducts stay where they are."""
+    return any(choice.is_held and not choice.value.startswith("door ") for choice in places.values())
+
+
+def _is_held(kept: Choices, key: str) -> bool:
+    return key in kept and kept[key].is_held
+
+
+def affinities(
+    items: Sequence[PlateItem], potentials: Sequence[Potential], clamps: Sequence[Clamp]
+) -> dict[str, dict[str, int]]:
+    """Return how many potentials an item shares with each other one; potentials of many items (more than twelve) tie nothing."""
+    owner = {item.hung[0]: item.id for item in items if item.hung is not None}
+    owner.update({item.id: item.id for item in items})
+    strips: defaultdict[str, set[str]] = defaultdict(set)
+    for clamp in clamps:
+        if clamp.number:
+            strips[clamp.number].add(clamp.strip)
+    found: dict[str, dict[str, int]] = {item.id: {} for item in items}
+    for potential in potentials:
+        members = {owner[d] for t in potential.net.terminals if (d := device_of(t)) in owner} | strips[potential.number]
+        if len(members) > 12:
+            continue
+        for one in members & found.keys():
+            for other in members & found.keys():
+                if one != other:
+                    found[one][other] = found[one].get(other, 0) + 1
+    return found
+
+
+@dataclass(frozen=True, slots=True)
+class _Spot:
+    """A place where an item would be legal, how good that is (less is better), and the rail and duct of the row to make for it."""
+
+    cost: float
+    place: str
+    box: Box
+    new: tuple[Rail | None, Duct] | None = None
+
+
+class _Floor:
+    """The plate while it is being filled."""
+
+    def __init__(self, job: Job, frame: Choices, ties: Mapping[str, Mapping[str, int]]) -> None:
+        self._job = job
+        self._width, self._height = plate_size(job)
+        self._frame = {key: choice.value for key, choice in frame.items()}
+        self._held = frozenset(key for key, choice in frame.items() if choice.is_held)
+        self._rails: dict[str, Rail] = {rail.code: rail for rail in read_rails(self._frame)}
+        self._ducts: list[Duct] = list(read_ducts(self._frame))
+        self._ties = ties
+        self._places: dict[str, str] = {}
+        self._boxes: dict[str, Box] = {}
+        self._old: dict[str, _Spot] = {}
+        self._bodies: list[tuple[Box, PlateItem, bool]] = []
+
+    def keep(self, item: PlateItem, kept: Choices) -> bool:
+        """Put an item where the ledger has it, if it may still stand there; return whether it does."""
+        choice = kept.get(item.id)
+        if choice is None or choice.value.startswith("door "):
+            return False
+        box = box_at(item, choice.value, self._rails)
+        if box is None:
+            return False
+        if not choice.is_held and (self._meets_parts(item, box) or self._meets_ducts(item, box)):
+            self._old[item.id] = _Spot(0.0, choice.value, box)
+            return False
+        self._put(item, choice.value, box)
+        return True
+
+    def _put(self, item: PlateItem, place: str, box: Box) -> None:
+        self._places[item.id], self._boxes[item.id] = place, box
+        self._bodies.append((box, item, False))
+        below = hung_box(item, box)
+        if below is not None:
+            self._bodies.append((below, item, True))
+
+    def _meets_parts(self, item: PlateItem, box: Box) -> bool:
+        below = hung_box(item, box)
+        return any(
+            _is_close(b, item.clearance, other, known.clearance)
+            for b in ((box, below) if below is not None else (box,))
+            for other, known, _ in self._bodies
+        )
+
+    def _meets_ducts(self, item: PlateItem, box: Box) -> bool:
+        below = hung_box(item, box)
+        for b in (box, below) if below is not None else (box,):
+            for duct in self._ducts:
+                x, y = b.overlap(duct.box)
+                if x > 1e-6 and y > (1e-6 if duct.is_vertical else 1e-6 - item.room):
+                    return True
+        return False
+
+    def _is_legal(self, item: PlateItem, box: Box, rail: Rail | None) -> bool:
+        """Return whether an item may stand in a box: clear of parts and ducts, on its rail, or clear of all rails."""
+        if min(box.x, self._width - box.right) < -1e-6 or self._meets_parts(item, box) or self._meets_ducts(item, box):
+            return False
+        if rail is not None:
+            return rail.x <= box.x + 5 and box.right <= rail.x + rail.length + 5
+        return not any(min(box.overlap(r.box)) > 1e-6 for r in self._rails.values())
+
+    def place(self, item: PlateItem) -> None:
+        """Put an item on the best free place, else on a new row; where that does not serve either it stays as it stood."""
+        spots = list(self._spots(item))
+        if spots:
+            best = min(spots, key=lambda spot: (round(spot.cost, 3), spot.place))
+        else:
+            best = self._new_row(item)
+            old = self._old.get(item.id)
+            if old is not None and not self._meets_parts(item, old.box) and self._meets_ducts(item, best.box):
+                best = old
+        if best.new is not None:
+            self._add_row(*best.new)
+        self._put(item, best.place, best.box)
+
+    def _add_row(self, rail: Rail | None, duct: Duct) -> None:
+        self._ducts = [self._lengthened(old, duct.box) for old in self._ducts]
+        self._ducts.append(duct)
+        self._frame[f"{DUCT_KEY}{duct.code}"] = duct.text
+        if rail is not None:
+            self._rails[rail.code] = rail
+            self._frame[f"{RAIL_KEY}{rail.code}"] = rail.text
+
+    def _lengthened(self, old: Duct, level: Box) -> Duct:
+        """Return an upright that nobody holds as long as a new row off the plate needs it to be."""
+        b = old.box
+        low, high = min(b.y, level.y), max(b.top, level.top)
+        key = f"{DUCT_KEY}{old.code}"
+        if not old.is_vertical or key in self._held or (low, high) == (b.y, b.top):
+            return old
+        new = replace(old, box=Box(x=b.x, y=low, w=b.w, h=high - low))
+        self._frame[key] = new.text
+        return new
+
+    def _spots(self, item: PlateItem) -> Iterator[_Spot]:
+        for rail in self._rails.values():
+            on_rail = [(box, known) for box, known, is_hung in self._bodies if not is_hung and self._is_on(box, rail)]
+            members = sorted(on_rail, key=lambda m: m[0].x)
+            used = sum(known.span for _, known in members)
+            crowd = max(0.0, used + item.span - ROW_FILL * rail.length)
+            for x in self._edges(item, rail, members):
+                place = f"{rail.code} {x:g}" if item.on_rail else f"{ON_PLATE} {x:g} {rail.y - item.up:g}"
+                box = Box(x=x, y=rail.y - item.height / 2, w=item.width, h=item.height)
+                if self._is_legal(item, box, rail if item.on_rail else None):
+                    yield _Spot(self._cost(item, box, [known for _, known in members], crowd), place, box)
+        if not item.on_rail:
+            yield from self._between_ducts(item)
+
+    def _is_on(self, box: Box, rail: Rail) -> bool:
+        return abs(box.centre[1] - rail.y) < 1.0
+
+    def _edges(self, item: PlateItem, rail: Rail, members: Sequence[tuple[Box, PlateItem]]) -> Iterator[float]:
+        """Yield left edges worth a try: at both ends of the rail and on both sides of every part that stands there."""
+        yield rail.x + SIDE_GAP_MM - RAIL_GAP_MM + item.left
+        yield rail.x + rail.length - SIDE_GAP_MM + RAIL_GAP_MM - item.width - item.left
+        for box, known in members:
+            gap = 0.0 if item.snug and item.snug == known.snug else PART_GAP_MM
+            yield box.right + known.left + known.reserve + gap + item.left
+            yield box.right + known.left + gap + item.left
+            yield box.x - known.left - gap - item.left - item.reserve - item.width
+
+    def _between_ducts(self, item: PlateItem) -> Iterator[_Spot]:
+        """Yield places of what is screwed to the plate: in line with the rows, beside what stands there."""
+        levels = sorted((d.box.y, d.box.top) for d in self._ducts if not d.is_vertical)
+        inner = [duct.box for duct in self._ducts if duct.is_vertical]
+        left = min((box.right for box in inner), default=0.0) + SIDE_GAP_MM
+        right = max((box.x for box in inner), default=self._width) - SIDE_GAP_MM
+        for (_, low), (high, _) in zip(levels, levels[1:], strict=False):
+            y = (low + high) / 2 - item.height / 2
+            beside = [box for box, _, _ in self._bodies if low <= box.centre[1] <= high]
+            edges = [left, right - item.width, *(b.right + PART_GAP_MM for b in beside)]
+            for x in (*edges, *(b.x - PART_GAP_MM - item.width for b in beside)):
+                box = Box(x=x, y=y, w=item.width, h=item.height)
+                if self._is_legal(item, box, None):
+                    members = [known for body, known, _ in self._bodies if body in beside]
+                    yield _Spot(self._cost(item, box, members, 0.0), f"{ON_PLATE} {x:g} {y:g}", box)
+
+    def _cost(self, item: PlateItem, box: Box, beside: Sequence[PlateItem], crowd: float) -> float:
+        """Return the mm to what it is tied to, more where strangers stand beside it and where the reserve is used up."""
+        x, y = box.centre
+        ties = self._ties.get(item.id, {})
+        far = sum(
+            count * (abs(self._boxes[other].centre[0] - x) + abs(self._boxes[other].centre[1] - y))
+            for other, count in ties.items()
+            if other in self._boxes
+        ) / max(1, sum(ties.values()))
+        bands = [abs(known.band - item.band) for known in beside]
+        strange = min(bands, default=3 if item.band is Band.FIELD else 1)
+        is_mixed = any((known.band is Band.LOW) != (item.band is Band.LOW) for known in beside)
+        outside = max(0.0, -box.y, box.top - self._height)
+        return (5000.0 if outside else 0.0) + far + 150.0 * strange + (400.0 if is_mixed else 0.0) + 20.0 * crowd
+
+    def _new_row(self, item: PlateItem) -> _Spot:
+        """Return a place on a row to make between the uprights: below the rows, or over them where there is room there alone."""
+        size = usual_ducts(self._job).level
+        uprights = [duct.box for duct in self._ducts if duct.is_vertical]
+        left = min((box.right for box in uprights), default=0.0)
+        right = max((box.x for box in uprights if box.x > left), default=self._width)
+        boxes = [*(d.box for d in self._ducts if not d.is_vertical), *(box for box, _, _ in self._bodies)]
+        low, high = min((b.y for b in boxes), default=self._height), max((b.top for b in boxes), default=0.0)
+        needs = item.up + item.room + item.down + item.room + size[0]
+        above = self._height - high >= needs > low
+        line = high + item.down + item.room if above else low - item.up - item.room
+        edge = line + item.up + item.room if above else line - item.down - item.room - size[0]
+        box = Box(x=left, y=edge, w=right - left, h=size[0])
+        duct = Duct(code=f"D{self._next_number('D')}", box=box, is_vertical=False, depth=size[1])
+        x = left + SIDE_GAP_MM + item.left
+        box = Box(x=x, y=line - item.height / 2, w=item.width, h=item.height)
+        if not item.on_rail:
+            return _Spot(0.0, f"{ON_PLATE} {x:g} {box.y:g}", box, (None, duct))
+        code, length = f"R{self._next_number('R')}", right - left - 2 * RAIL_GAP_MM
+        rail = Rail(code=code, x=left + RAIL_GAP_MM, y=line, length=length)
+        return _Spot(0.0, f"{code} {x:g}", box, (rail, duct))
+
+    def _next_number(self, letter: str) -> int:
+        """Return the first number that no rail or duct of a letter has yet."""
+        codes = (*self._rails, *(duct.code for duct in self._ducts))
+        return 1 + max((int(c[1:]) for c in codes if c[0] == letter and c[1:].isdigit()), default=0)
+
+    def values(self, items: Sequence[PlateItem]) -> dict[str, str]:
+        """Return the frame and the places of the items in their order."""
+        return {**self._frame, **{item.id: self._places[item.id] for item in items}}
+
+
+def _is_close(a: Box, room_a: float, b: Box, room_b: float) -> bool:
+    x, y = a.overlap(b)
+    return x > 1e-6 and y > 1e-6 - max(room_a, room_b)

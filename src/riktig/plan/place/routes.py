@@ -1,0 +1,142 @@
+"""Owns shortest ways through the ducts. Must not know which wire takes them. Frame and mm as the plate."""
+
+from dataclasses import dataclass
+from math import inf
+from typing import Any
+
+from riktig.plan.place.faults import joints
+from riktig.plan.place.layout import Duct, PlateLayout
+
+_FAR_MM = 10_000.0
+"""What a way counts that no ducts lead."""
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class Leg:
+    """A stretch in one duct, from and to a coordinate along it (x of a horizontal, y of a vertical), in mm."""
+
+    duct: str
+    start: float
+    end: float
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class Route:
+    """A way through ducts: its length in mm along their centre lines, its legs in order, and whether they hang together."""
+
+    length: float
+    legs: tuple[Leg, ...]
+    is_whole: bool = True
+
+    @property
+    def codes(self) -> tuple[str, ...]:
+        """The duct codes in order."""
+        return tuple(leg.duct for leg in self.legs)
+
+
+class DuctNetwork:
+    """The ducts of a plate as a graph: nodes are where two ducts meet, all pairs solved once."""
+
+    def __init__(self, layout: PlateLayout) -> None:
+        self._ducts = {duct.code: duct for duct in layout.ducts}
+        self._nodes = [(a, b, x, y) for (a, b), (x, y) in joints(layout.ducts).items()]
+        self._on: dict[str, list[int]] = {code: [] for code in self._ducts}
+        for index, (a, b, _, _) in enumerate(self._nodes):
+            self._on[a].append(index)
+            self._on[b].append(index)
+        for code, members in self._on.items():
+            members.sort(key=lambda n: self._along(self._ducts[code], n))
+        self._distance, self._before = self._solve()
+
+    def _along(self, duct: Duct, node: int) -> float:
+        _, _, x, y = self._nodes[node]
+        return y if duct.is_vertical else x
+
+    def _solve(self) -> tuple[Any, Any]:
+        import numpy as np
+        from scipy.sparse.csgraph import dijkstra
+
+        size = len(self._nodes)
+        if not size:
+            return [], []
+        weights = np.zeros((size, size))
+        for code, members in self._on.items():
+            for a, b in zip(members, members[1:], strict=False):
+                gap = abs(self._along(self._ducts[code], a) - self._along(self._ducts[code], b))
+                weights[a, b] = weights[b, a] = max(gap, 1e-6)
+        distance, before = dijkstra(weights, directed=False, return_predecessors=True)
+        return distance.tolist(), before.tolist()
+
+    def route(self, a: tuple[str, float], b: tuple[str, float]) -> Route:
+        """Return the shortest way between two places, each a duct code and a coordinate along it in mm; straight across, and not
+        whole, where no ducts lead from one to the other.
+        """
+        if a[0] == b[0]:
+            leg = Leg(duct=a[0], start=a[1], end=b[1])
+            return Route(length=abs(a[1] - b[1]), legs=(leg,) if a[0] else (), is_whole=bool(a[0]))
+        duct_a, duct_b = self._ducts[a[0]], self._ducts[b[0]]
+        best: tuple[float, int, int] | None = None
+        for m in self._on[a[0]]:
+            start = abs(self._along(duct_a, m) - a[1])
+            for n in self._on[b[0]]:
+                total = start + self._distance[m][n] + abs(self._along(duct_b, n) - b[1])
+                if total < inf and (best is None or total < best[0]):
+                    best = (total, m, n)
+        if best is None:
+            legs = tuple(Leg(duct=code, start=at, end=at) for code, at in (a, b))
+            return Route(length=self._across(a, b), legs=legs, is_whole=False)
+        return Route(length=best[0], legs=self._read_back(a, b, best[1], best[2]))
+
+    def _across(self, a: tuple[str, float], b: tuple[str, float]) -> float:
+        (ax, ay), (bx, by) = (self.point(*place) for place in (a, b))
+        return abs(ax - bx) + abs(ay - by)
+
+    def point(self, code: str, at: float) -> tuple[float, float]:
+        """Return where a coordinate along a duct is, in mm."""
+        duct = self._ducts[code]
+        return (duct.level, at) if duct.is_vertical else (at, duct.level)
+
+    def lengths(self, places: list[tuple[str, float]]) -> Any:
+        """Return the length in mm of the shortest way between each two of several places, n x n.
+
+        Args:
+            places: a duct code and a coordinate along it in mm, each.
+        """
+        import numpy as np
+
+        codes = np.array([code for code, _ in places])
+        along = np.array([at for _, at in places])
+        same = codes[:, None] == codes[None, :]
+        direct = np.abs(along[:, None] - along[None, :])
+        if not self._nodes:
+            return np.where(same, direct, direct + _FAR_MM)
+        reach = np.full((len(places), len(self._nodes)), np.inf)
+        for row, (code, at) in enumerate(places):
+            for node in self._on.get(code, ()):
+                reach[row, node] = abs(self._along(self._ducts[code], node) - at)
+        distance = np.array(self._distance)
+        to_node = (reach[:, :, None] + distance[None, :, :]).min(axis=1)
+        found = np.empty((len(places), len(places)))
+        for row in range(len(places)):
+            found[row] = (to_node[row][None, :] + reach).min(axis=1)
+        return np.where(same, direct, np.where(np.isinf(found), direct + _FAR_MM, found))
+
+    def _read_back(self, a: tuple[str, float], b: tuple[str, float], m: int, n: int) -> tuple[Leg, ...]:
+        chain = [n]
+        while chain[-1] != m:
+            chain.append(self._before[m][chain[-1]])
+        chain.reverse()
+        legs = [Leg(duct=a[0], start=a[1], end=self._along(self._ducts[a[0]], m))]
+        for p, q in zip(chain, chain[1:], strict=False):
+            code = next(c for c in self._nodes[p][:2] if c in self._nodes[q][:2])
+            duct = self._ducts[code]
+            if legs[-1].duct == code:
+                legs[-1] = Leg(duct=code, start=legs[-1].start, end=self._along(duct, q))
+            else:
+                legs.append(Leg(duct=code, start=self._along(duct, p), end=self._along(duct, q)))
+        last = legs[-1]
+        if last.duct == b[0]:
+            legs[-1] = Leg(duct=b[0], start=last.start, end=b[1])
+        else:
+            legs.append(Leg(duct=b[0], start=self._along(self._ducts[b[0]], n), end=b[1]))
+        return tuple(legs)

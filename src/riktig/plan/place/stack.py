@@ -1,0 +1,281 @@
+"""Owns how rows of parts become rails and ducts: how high each row is, what it is cut to, where each part stands in it.
+
+Must not choose which part stands in which row. Frame and mm as the plate.
+"""
+
+from collections.abc import Iterator, Mapping, Sequence
+from dataclasses import dataclass, field, replace
+
+from riktig.job.model import Job
+from riktig.plan.place.items import PART_GAP_MM, Band, PlateItem
+from riktig.plan.place.layout import DUCT_KEY, ON_PLATE, RAIL_KEY, Box, Duct, Rail, plate_size
+
+SIDE_GAP_MM = 10.0
+RAIL_GAP_MM = 5.0
+"""Between a rail and the upright duct beside it."""
+ROW_FILL = 0.8
+"""Share of a row that is used when parts are first put there; the rest is reserve (common practice, no source)."""
+DUCT_SERIES_MM = (
+    (25.0, 60.0), (40.0, 60.0), (60.0, 60.0), (60.0, 80.0), (80.0, 80.0), (100.0, 80.0), (120.0, 80.0), (120.0, 100.0),
+)  # fmt: skip
+"""Width and depth of wiring ducts, rising (DIN 43659 and common practice, from memory)."""
+_WIDE_FROM_MM = 800.0
+
+
+@dataclass(frozen=True, slots=True)
+class DuctSizes:
+    """Width and depth in mm of the upright ducts, of the horizontal ones, and of single ones by their place from the top."""
+
+    upright: tuple[float, float]
+    level: tuple[float, float]
+    single: Mapping[int, tuple[float, float]] = field(default_factory=dict)
+
+    def at(self, place: int) -> tuple[float, float]:
+        """Return the size of the horizontal duct at a place, 0 the highest."""
+        return self.single.get(place, self.level)
+
+
+def usual_ducts(job: Job) -> DuctSizes:
+    """Return the ducts to begin with: larger in a wide enclosure, which has more in each (common practice, no source)."""
+    size = (60.0, 80.0) if job.enclosure.width >= _WIDE_FROM_MM else (40.0, 60.0)
+    return DuctSizes(size, size)
+
+
+@dataclass(frozen=True, slots=True)
+class Row:
+    """A row of parts: what sits on its rail and what is screwed to the plate beside it, each from left to right.
+
+    `fixed_left`: what is screwed on stands left of the rail; `to_right`: what is on the rail stands together at its right end.
+    """
+
+    rail: tuple[PlateItem, ...] = ()
+    fixed: tuple[PlateItem, ...] = ()
+    fixed_left: bool = False
+    to_right: bool = False
+
+    @property
+    def items(self) -> tuple[PlateItem, ...]:
+        """All of them."""
+        return (*self.rail, *self.fixed)
+
+    @property
+    def up(self) -> float:
+        """From its centre line to the duct above it, in mm."""
+        return max((item.up + item.room for item in self.items), default=0.0)
+
+    @property
+    def down(self) -> float:
+        """From its centre line to the duct below it, in mm."""
+        return max((item.down + item.room for item in self.items), default=0.0)
+
+    @property
+    def width(self) -> float:
+        """What its parts take beside each other, in mm, reserves included."""
+        return packed_width(self.rail) + packed_width(self.fixed) + (PART_GAP_MM if self.rail and self.fixed else 0.0)
+
+    def plus(self, item: PlateItem) -> "Row":
+        """Return the row with one more part at its end."""
+        return replace(self, rail=(*self.rail, item)) if item.on_rail else replace(self, fixed=(*self.fixed, item))
+
+
+def gap_between(left: PlateItem, right: PlateItem) -> float:
+    """Return the mm between two neighbours: none where a comb or bridge joins them."""
+    return 0.0 if left.snug and left.snug == right.snug else PART_GAP_MM
+
+
+def packed_width(items: Sequence[PlateItem]) -> float:
+    """Return what parts take that stand as close as they may, in mm."""
+    gaps = (gap_between(a, b) for a, b in zip(items, items[1:], strict=False))
+    return sum(item.span for item in items) + sum(gaps)
+
+
+def pack(items: Sequence[PlateItem], x: float) -> Iterator[tuple[PlateItem, float]]:
+    """Yield each part with its own left edge, from x on as close as they may."""
+    before: PlateItem | None = None
+    for item in items:
+        if before is not None:
+            x += gap_between(before, item)
+        yield item, x + item.left
+        x += item.span
+        before = item
+
+
+@dataclass(frozen=True, slots=True)
+class Stack:
+    """Rows made to measure: rails, ducts, and the place of each part as the ledger has it. `lowest` and `highest` are the outer
+    edges of the rows with their ducts, and may lie beyond the plate.
+    """
+
+    rails: tuple[Rail, ...]
+    ducts: tuple[Duct, ...]
+    places: Mapping[str, str]
+    lowest: float
+    highest: float
+
+    def values(self) -> dict[str, str]:
+        """Return all of it as the ledger has it."""
+        return {
+            **{f"{RAIL_KEY}{rail.code}": rail.text for rail in self.rails},
+            **{f"{DUCT_KEY}{duct.code}": duct.text for duct in self.ducts},
+            **self.places,
+        }
+
+
+def inner_span(job: Job, ducts: DuctSizes) -> tuple[float, float]:
+    """Return where parts may begin and end between the upright ducts, in mm."""
+    width, _ = plate_size(job)
+    side = ducts.upright[0] + SIDE_GAP_MM
+    return side, width - side
+
+
+def centre_lines(
+    rows: Sequence[Row], height: float, ducts: DuctSizes, *, from_top: bool
+) -> tuple[list[float], list[float]]:
+    """Return the y of each row's centre line and the lower edge of each horizontal duct, from the top, in mm.
+
+    The rows are as high as their parts and clearances ask, and begin at the end that is far from the cables; what is left over
+    is free where the cables enter.
+    """
+    y = height if from_top else rows_height(rows, ducts)
+    lines, edges = [], []
+    for place, row in enumerate(rows):
+        y -= ducts.at(place)[0]
+        edges.append(y)
+        y -= row.up
+        lines.append(y)
+        y -= row.down
+    edges.append(y - ducts.at(len(rows))[0])
+    return lines, edges
+
+
+def stack_rows(job: Job, rows: Sequence[Row], ducts: DuctSizes) -> Stack:
+    """Return rails, ducts and places of rows from the top: D1 and D2 upright, D3 over the first row, one more below each."""
+    width, height = plate_size(job)
+    lines, edges = centre_lines(rows, height, ducts, from_top=job.supply.entry == "bottom")
+    side = ducts.upright[0]
+    sizes = [ducts.at(k) for k in range(len(edges))]
+    low, high = (edges[-1], edges[0] + sizes[0][0]) if rows else (0.0, height)
+    bottom, top = min(0.0, low), max(height, high)
+    made = [
+        Duct(
+            code=f"D{n}",
+            box=Box(x=x, y=bottom, w=side, h=top - bottom),
+            is_vertical=True,
+            depth=ducts.upright[1],
+        )
+        for n, x in ((1, 0.0), (2, width - side))
+    ]
+    made.extend(
+        Duct(
+            code=f"D{k + 3}",
+            box=Box(x=side, y=y, w=width - 2 * side, h=sizes[k][0]),
+            is_vertical=False,
+            depth=sizes[k][1],
+        )
+        for k, y in enumerate(edges if rows else ())
+    )
+    rails: list[Rail] = []
+    places: dict[str, str] = {}
+    span = inner_span(job, ducts)
+    for number, (row, line) in enumerate(zip(rows, lines, strict=True), start=1):
+        for item, x in row_places(row, span):
+            places[item.id] = f"R{number} {x:g}" if item.on_rail else f"{ON_PLATE} {x:g} {line - item.height / 2:g}"
+        if row.rail:
+            start, end = rail_span(row, span)
+            rails.append(Rail(code=f"R{number}", x=start, y=line, length=end - start))
+    return Stack(tuple(rails), tuple(made), places, low, high)
+
+
+def rail_span(row: Row, span: tuple[float, float]) -> tuple[float, float]:
+    """Return where the rail of a row begins and ends: all that is not taken by what is screwed to the plate beside it."""
+    start, end = span[0] - RAIL_GAP_MM, span[1] + RAIL_GAP_MM
+    taken = packed_width(row.fixed) + PART_GAP_MM if row.fixed else 0.0
+    return (span[0] + taken, end) if row.fixed_left and taken else (start, end if not taken else span[1] - taken)
+
+
+def row_places(row: Row, span: tuple[float, float]) -> Iterator[tuple[PlateItem, float]]:
+    """Yield each part of a row with its left edge."""
+    wide, fixed = packed_width(row.rail), packed_width(row.fixed)
+    start, end = span
+    if row.fixed:
+        yield from pack(row.fixed, start if row.fixed_left or not row.rail else max(start, end - fixed))
+        taken = fixed + PART_GAP_MM
+        start, end = (start + taken, end) if row.fixed_left else (start, end - taken)
+    if row.rail:
+        yield from pack(row.rail, max(start, end - wide) if row.to_right else start)
+
+
+def first_rows(job: Job, items: Sequence[PlateItem], ducts: DuctSizes) -> list[Row]:
+    """Return rows for parts in the order given, from the top, each used to its share: band by band, small bands together."""
+    left, right = inner_span(job, ducts)
+    most = ROW_FILL * (right - left)
+    bands: list[list[Row]] = []
+    for band in band_order(job):
+        rows = _fill([item for item in items if item.band is band], most)
+        if rows:
+            bands.append(rows)
+    merged: list[Row] = []
+    for rows in bands:
+        if merged and _joined_width(merged[-1], rows[0]) <= most and _are_alike(merged[-1], rows[0]):
+            rows = [_join(merged.pop(), rows[0]), *rows[1:]]
+        merged.extend(rows)
+    for share in (ROW_FILL, 1.0):
+        _squeeze(merged, share * (right - left), plate_size(job)[1], ducts)
+    return merged
+
+
+def _squeeze(rows: list[Row], most: float, height: float, ducts: DuctSizes) -> None:
+    """Join neighbouring rows while they are too high for the plate together, first those that save most."""
+    while len(rows) > 1 and rows_height(rows, ducts) > height:
+        open_pairs = [
+            (_saved(a, b), -k)
+            for k, (a, b) in enumerate(zip(rows, rows[1:], strict=False))
+            if _joined_width(a, b) <= most
+        ]
+        if not open_pairs:
+            return
+        k = -max(open_pairs)[1]
+        rows[k : k + 2] = [_join(rows[k], rows[k + 1])]
+
+
+def _saved(a: Row, b: Row) -> float:
+    """Return by how many mm two rows are lower when they are one."""
+    return min(a.up, b.up) + min(a.down, b.down)
+
+
+def rows_height(rows: Sequence[Row], ducts: DuctSizes) -> float:
+    """Return what rows take with the ducts between, above and below them, in mm."""
+    return sum(row.up + row.down for row in rows) + sum(ducts.at(k)[0] for k in range(len(rows) + 1))
+
+
+def band_order(job: Job) -> tuple[Band, ...]:
+    """Return the bands from the top: heat as high as may be, strips and the way in where the cables enter (common practice)."""
+    if job.supply.entry == "bottom":
+        return tuple(Band)
+    return (Band.FIELD, Band.ENTRY, Band.HEAT, Band.STARTER, Band.SUPPLY, Band.LOW)
+
+
+def _fill(items: Sequence[PlateItem], most: float) -> list[Row]:
+    """Return rows for the parts of a band: each goes into the first row that has room for it."""
+    rows: list[Row] = []
+    for item in items:
+        place = next((k for k, row in enumerate(rows) if row.plus(item).width <= most), None)
+        if place is None:
+            rows.append(Row().plus(item))
+        else:
+            rows[place] = rows[place].plus(item)
+    return rows
+
+
+def _joined_width(one: Row, other: Row) -> float:
+    return one.width + other.width + PART_GAP_MM
+
+
+def _are_alike(one: Row, other: Row) -> bool:
+    """Return whether two rows of neighbouring bands are about as high, so that neither makes the other higher for nothing."""
+    heights = [row.up + row.down for row in (one, other)]
+    return max(heights) <= 1.6 * min(heights)
+
+
+def _join(one: Row, other: Row) -> Row:
+    return replace(one, rail=(*one.rail, *other.rail), fixed=(*one.fixed, *other.fixed))

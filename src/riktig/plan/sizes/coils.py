@@ -1,0 +1,55 @@
+"""Owns the volts that coils, lamps and small loads are fed with. Must not choose parts."""
+
+from riktig.job.model import Control, Job
+from riktig.job.names import lines_of
+from riktig.job.paths import Ref, refs_of
+from riktig.job.roles import excepted_volts
+from riktig.plan.circuit.model import Circuit, canonical_id
+from riktig.plan.sizes.parts import Coil
+
+DC_VOLTS = 24.0
+_FED_MARKS = frozenset({("A1", "A2"), ("P", "M"), ("L", "N"), ("X1", "X2")})
+
+
+def control_volts(control: Control, job: Job) -> float:
+    """Return the volts of a control supply: as given, else by its kind and the lines that feed it."""
+    if control.volts is not None:
+        return control.volts
+    if control.is_dc:
+        return DC_VOLTS
+    lines = lines_of(control, job)
+    way_in = job.way_in(lines[0].rpartition(".")[0])
+    return way_in.line_to_neutral if len(lines) == 1 or lines[1].endswith("N") else way_in.volts
+
+
+def feeds_device(ref: Ref) -> bool:
+    """Return whether a mention in a path feeds what a device runs on, rather than using one of its contacts."""
+    return ref.what in {None, "coil", "lamp"} or ref.marks in _FED_MARKS
+
+
+def coils_of(circuit: Circuit, job: Job) -> dict[str, Coil]:
+    """Return device -> what its coil, lamp or load is fed with; the first path that feeds it tells."""
+    supplies = {
+        control.name: Coil(volts=control_volts(control, job), current="DC" if control.is_dc else "AC")
+        for control in job.controls
+    }
+    found: dict[str, Coil] = {}
+    for path in circuit.paths:
+        if path.supply is not None and not path.is_power:
+            for ref in refs_of(path.items):
+                if feeds_device(ref):
+                    found.setdefault(canonical_id(ref.device, job), supplies[path.supply])
+    found.update({f"{c.name}.T": supplies[c.name] for c in job.controls if c.kind == "transformer"})
+    found.update(_fed_by_mains(circuit, job))
+    return found
+
+
+def _fed_by_mains(circuit: Circuit, job: Job) -> dict[str, Coil]:
+    supply = job.supply
+    volts = supply.line_to_neutral if supply.has_neutral else supply.volts
+    found = {device.id: Coil(volts=volts, current="AC") for device in circuit.devices
+             if device.owner == "phase_lamps" or device.id == "incoming.K"}  # fmt: skip
+    for circuit_ in job.excepted:
+        coil = Coil(volts=excepted_volts(circuit_, job), current="AC")
+        found |= {f"{circuit_.name}.{role}": coil for role in ("E", "T") if f"{circuit_.name}.{role}" in circuit.index}
+    return found

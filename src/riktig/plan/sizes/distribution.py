@@ -1,0 +1,71 @@
+"""Owns whether a block distributes the main conductors, and how many clamps it has. Must not know numbers or places."""
+
+from collections.abc import Iterator, Mapping
+from dataclasses import replace
+from math import inf
+
+from riktig.catalogue.model import Part
+from riktig.job.model import Job
+from riktig.job.paths import Nodes, Path, Ref, nodes_of
+from riktig.plan.circuit.model import PLATE, Circuit, CircuitDevice, bar_for
+
+MORE_CLAMPS = 3
+"""The feed of a block, the wire to the door, and a spare (common practice, no source)."""
+FEEDING = frozenset({"Q0", "incoming.FP", "incoming.K"})
+"""What leads the whole current of the panel on."""
+_CONTROL_MM2 = 2.5
+
+
+def with_blocks(circuit: Circuit, job: Job, parts: Mapping[str, Part], main_mm2: float, amps: float) -> Circuit:
+    """Return the circuit with a block for each line and neutral of the main supply where its practice wants them, or where the main
+    conductors fit the clamps of something that they lead to no more. Once there it stays, and none comes after a release.
+
+    Args:
+        circuit: without blocks.
+        job: the Job.
+        parts: part by device, for their clamps.
+        main_mm2: section of the main conductors.
+        amps: what they carry.
+
+    Source:
+        Main conductors go to a block and from there to each device: common practice, no source.
+    """
+    names = job.supply.conductors
+    wish = job.practice.distribution
+    if wish == "auto":
+        is_released = job.revision is not None
+        there = bar_for(names[0]) in job.ledger.tags
+        is_needed = not is_released and main_mm2 > _least_clamp_mm2(circuit, job, parts) + 1e-9
+        wish = "block" if there or is_needed else "chain"
+    if wish == "chain":
+        return circuit
+    paths = [path.items for path in circuit.paths if path.is_power]
+    made = []
+    for name in names:
+        taps = sum(name in nodes.names for items in paths for nodes in nodes_of(items))
+        least = {"clamps": float(taps + MORE_CLAMPS), "amps": amps, "mm2": main_mm2}
+        made.append(
+            CircuitDevice(id=bar_for(name), kind="busbar", location=PLATE, title=f"Distribution {name}", least=least)
+        )
+    devices = (*circuit.devices, *made)
+    return replace(circuit, devices=devices, index={device.id: device for device in devices})
+
+
+def _least_clamp_mm2(circuit: Circuit, job: Job, parts: Mapping[str, Part]) -> float:
+    """Return the largest section that every device takes which the main conductors lead to."""
+    names = frozenset(job.supply.conductors)
+    devices = {device for path in circuit.paths if path.is_power for device in _beside(path.items, names)}
+    fed = [parts[device] for device in devices - FEEDING if parts[device].terminals]
+    found = [max(terminal.clamp.mm2_max for terminal in part.terminals) for part in fed]
+    if any(control.kind == "direct" for control in job.controls):
+        found.append(_CONTROL_MM2)
+    return min(found, default=inf)
+
+
+def _beside(items: Path, names: frozenset[str]) -> Iterator[str]:
+    """Yield the devices next to a node of one of these names."""
+    for place, item in enumerate(items):
+        if isinstance(item, Nodes) and not names.isdisjoint(item.names):
+            for other in (*items[max(place - 1, 0) : place], *items[place + 1 : place + 2]):
+                if isinstance(other, Ref):
+                    yield other.device

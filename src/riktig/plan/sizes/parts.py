@@ -1,0 +1,382 @@
+"""Owns which catalogue part each device is. Must not know where it stands."""
+
+from collections import Counter, defaultdict
+from collections.abc import Iterator, Mapping
+from dataclasses import dataclass, field
+
+from riktig.catalogue.loader import extensions_of, find_part, parts_of_kind
+from riktig.catalogue.model import CONTACT_KINDS, ElementKind, Part
+from riktig.job.ledger import Choices
+from riktig.job.model import Standard
+from riktig.plan.basis.strength import Before, strength_of
+from riktig.plan.circuit.model import Circuit, CircuitDevice
+from riktig.plan.circuit.uses import Demand, Use, allocate_device, holds_marks, sum_demands
+
+_EXACT_POLES = frozenset({"breaker", "disconnect", "fuse", "rcd"})
+_BY_WORLD = frozenset({"breaker", "fuse", "rcd"})
+_LEADS = frozenset({"motor", "load", "surge"})
+_CHANNELS = {
+    "inputs": ElementKind.INPUT,
+    "outputs": ElementKind.OUTPUT,
+    "ain": ElementKind.ANALOG_IN,
+    "aout": ElementKind.ANALOG_OUT,
+}
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class Need:
+    """What sizing asks of a part: least `amps` (at most `most`), `va`, `inrush_va`, `hp` at 460 V, `ac4` current, `air` in m3/h
+    and rated `volts`, a `setting` in A inside its range and the least `top` of that range, a `curve`, and what it must stand in kA
+    where it is: behind the part of device `behind` in its branch. `quantity`, `formula`, `source`, `inputs` explain it.
+    """
+
+    quantity: str
+    formula: str
+    source: str
+    amps: float = 0.0
+    setting: float | None = None
+    va: float = 0.0
+    inrush_va: float = 0.0
+    curves: tuple[str, ...] = ()
+    strength_ka: float = 0.0
+    most: float = 0.0
+    top: float = 0.0
+    ac4: float = 0.0
+    air: float = 0.0
+    volts: float = 0.0
+    hp: float = 0.0
+    motor_hp: float = 0.0
+    behind: str | None = None
+    inputs: Mapping[str, float | str] = field(default_factory=dict)
+    places: Mapping[str, str] = field(default_factory=dict)
+    reason: str | None = None
+    computed: float | None = None
+
+    @property
+    def numbers(self) -> tuple[object, ...]:
+        """All that a part is chosen by."""
+        return (
+            self.amps, self.setting, self.va, self.inrush_va, self.curves, self.strength_ka, self.most, self.top, self.ac4,
+            self.hp, self.motor_hp, self.air, self.volts,
+        )  # fmt: skip
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class Coil:
+    """What a coil or lamp is fed with: volts, and AC or DC."""
+
+    volts: float
+    current: str
+
+    def label(self, offered: str) -> str | None:
+        """Return the volts of a part's coil that fit within 10 %, of those offered; None if none does."""
+        fitting = []
+        for label in offered.split():
+            volts = float(label[:-2])
+            if label.endswith(self.current) and abs(volts - self.volts) <= 0.1 * self.volts + 1e-9:
+                fitting.append((abs(volts - self.volts), label))
+        return min(fitting)[1] if fitting else None
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class ChosenParts:
+    """The part of every device, and what each use of a contact got (see `allocate_device`)."""
+
+    parts: Mapping[str, Part]
+    contacts: Mapping[str, str]
+    short_uses: tuple[Use, ...]
+    unmet: Mapping[str, tuple[str, ...]]
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class _Wish:
+    """All that is asked of one device."""
+
+    device: CircuitDevice
+    demand: Demand
+    need: Need | None
+    coil: Coil | None
+    uses: list[Use]
+    standard: Standard
+    before: Before | None
+
+    @property
+    def key(self) -> tuple[object, ...]:
+        """All that is asked but for contacts."""
+        device, need = self.device, self.need
+        before, ahead = self.before, None
+        if before is not None:
+            ahead = tuple(part.code if part is not None else None for part in (before.branch, before.feeder))
+        return (
+            device.kind, ahead, max(self.demand.poles, device.poles or 0), device.colour, len(self.positions),
+            need.numbers if need else None, self.coil,
+            tuple(sorted(device.wants.items())), tuple(sorted(device.least.items())), self.standard,
+        )  # fmt: skip
+
+    @property
+    def positions(self) -> tuple[str, ...]:
+        return self.device.positions or ()
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class _Choice:
+    """What was asked of a device, and what it got."""
+
+    key: tuple[object, ...]
+    part: Part
+    contacts: Mapping[str, str]
+    lacking: tuple[str, ...]
+    short: tuple[Use, ...]
+
+
+class PartChooser:
+    """Chooses the parts of one circuit. What was chosen before is looked at again only if other ratings are asked for."""
+
+    def __init__(
+        self,
+        circuit: Circuit,
+        uses: tuple[Use, ...],
+        coils: Mapping[str, Coil],
+        standard: Standard,
+        kept_parts: Choices,
+        kept_contacts: Choices,
+    ) -> None:
+        self._circuit = circuit
+        self._demands = sum_demands(uses)
+        self._uses: defaultdict[str, list[Use]] = defaultdict(list)
+        for use in uses:
+            self._uses[use.device].append(use)
+        self._coils, self._standard = coils, standard
+        self._kept_parts, self._kept_contacts = kept_parts, kept_contacts
+        self._known: dict[str, _Choice] = {}
+
+    def extend(self, circuit: Circuit) -> None:
+        """Choose for a circuit that has more devices and the same paths from now on."""
+        self._circuit = circuit
+
+    def choose(self, needs: Mapping[str, Need], *, anew: frozenset[str] = frozenset()) -> ChosenParts:
+        """Return parts and contacts; what is in the ledger stays as long as it still serves and is not larger than needed.
+
+        A part that must stand a fault current is looked at behind the parts chosen before it: order of the circuit. Devices of the
+        kinds `anew` are chosen as if the ledger knew nothing of them.
+        """
+        parts: dict[str, Part] = {}
+        for device in self._circuit.devices:
+            need = needs.get(device.id)
+            wish = _Wish(
+                device=device, demand=self._demands.get(device.id, Demand()), need=need, coil=self._coils.get(device.id),
+                uses=self._uses[device.id], standard=self._standard, before=_before(device, need, parts, self._standard),
+            )  # fmt: skip
+            is_anew = device.kind in anew
+            known, key = self._known.get(device.id), (*wish.key, is_anew)
+            if known is None or known.key != key:
+                known = self._known[device.id] = self._choose(wish, key, is_anew=is_anew)
+            parts[device.id] = known.part
+        made = {device.id: self._known[device.id] for device in self._circuit.devices}
+        return ChosenParts(
+            parts=parts, contacts={k: v for choice in made.values() for k, v in choice.contacts.items()},
+            short_uses=tuple(use for choice in made.values() for use in choice.short),
+            unmet={device: choice.lacking for device, choice in made.items() if choice.lacking},
+        )  # fmt: skip
+
+    def _choose(self, wish: _Wish, key: tuple[object, ...], *, is_anew: bool) -> _Choice:
+        kept = self._kept_parts.get(wish.device.id) if not is_anew else None
+        part = _choose(wish, kept.value if kept is not None else None, is_held=kept is not None and kept.is_held)
+        given = allocate_device(wish.uses, part, self._kept_contacts, wish.positions)
+        short = tuple(use for use in wish.uses if _is_short(use, part, given))
+        return _Choice(key=key, part=part, contacts=given, lacking=tuple(_lacks(part, wish)), short=short)
+
+
+def _choose(wish: _Wish, kept_code: str | None, *, is_held: bool) -> Part:
+    """Return the part: a person's, else the one in the ledger that still serves, else the smallest that does."""
+    given = find_part(wish.device.part) if wish.device.part is not None else None
+    if given is not None:
+        return _with_coil(given, wish)
+    kept = find_part(kept_code) if kept_code is not None else None
+    if kept is not None and kept.kind == wish.device.kind:
+        if is_held:
+            return _with_coil(kept, wish)
+        bare = find_part(kept.code.partition("@")[0])
+        if bare is not None and _serves(kept := _with_coil(bare, wish), wish):
+            return kept
+    best: tuple[int, int, Part] | None = None
+    for part in _candidates(wish):
+        lacking = len(_lacks(_with_coil(part, wish), wish))
+        short = _count_short(part, wish) if wish.device.contacts is None else 0
+        if best is None or (lacking, short) < best[:2]:
+            best = (lacking, short, part)
+        if best[:2] == (0, 0):
+            break
+    assert best is not None, wish.device.kind
+    return _with_coil(best[2], wish)
+
+
+def _before(device: CircuitDevice, need: Need | None, parts: Mapping[str, Part], standard: Standard) -> Before | None:
+    """Return what stands ahead of a part that must stand a fault current."""
+    if need is None or not need.strength_ka:
+        return None
+    feeder = None if device.owner == "incoming" else parts.get("incoming.FP")
+    return Before(
+        is_iec=standard is Standard.IEC, available_ka=need.strength_ka, branch=parts.get(need.behind or ""), feeder=feeder,
+        hp=need.motor_hp, is_way_in=device.owner == "incoming",
+    )  # fmt: skip
+
+
+def _serves(kept: Part, wish: _Wish) -> bool:
+    """Return whether the part of the ledger does what is asked and its rating is no larger than that takes."""
+    if next(_find_lacks(kept, wish, but_contacts=False), None) is not None or _count_short(kept, wish):
+        return False
+    least = next(_candidates(wish), None)
+    return least is None or all(kept.rating(n) <= least.rating(n) + 1e-9 for n in ("amps", "amps_max", "va", "m3h"))
+
+
+def _candidates(wish: _Wish) -> Iterator[Part]:
+    """Yield parts, the preferred first: smaller ratings and sizes, and blocks only where contacts are asked for.
+
+    Where no part reaches the rating, the largest comes first.
+    """
+    key = wish.key
+    fitting = _FITTING.get(key)
+    if fitting is None or fitting[0] is not parts_of_kind(wish.device.kind):
+        fitting = _FITTING[key] = (parts_of_kind(wish.device.kind), _fitting(wish))
+    has_contacts = wish.device.contacts is not None or any(use.wants_contact for use in wish.uses)
+    for part in fitting[1]:
+        if has_contacts and part.traits.get("blocks"):
+            yield from extensions_of(part.code)
+        else:
+            yield part
+
+
+_FITTING: dict[tuple[object, ...], tuple[tuple[Part, ...], tuple[Part, ...]]] = {}
+"""What is asked of a device, contacts left out -> the parts of its kind, and those that serve, the preferred first."""
+
+
+def _fitting(wish: _Wish) -> tuple[Part, ...]:
+    bases = parts_of_kind(wish.device.kind)
+    fitting = [part for part in bases if _could_serve(part, wish)]
+    is_short = not fitting
+    if is_short:
+        lacking = {part.code: len(_lacks(_with_coil(part, wish), wish, but_contacts=True)) for part in bases}
+        least = min(lacking.values())
+        fitting = [part for part in bases if lacking[part.code] == least]
+    if is_short and wish.need is not None:
+        fitting.sort(key=lambda p: -max(p.rating("amps"), p.rating("amps_max"), p.rating("va"), p.rating("m3h")))
+    else:
+        fitting.sort(key=lambda p: (p.rating("amps"), p.rating("amps_max"), p.width * p.height, len(p.elements)))
+    return tuple(fitting)
+
+
+def _could_serve(part: Part, wish: _Wish) -> bool:
+    """Return whether a part lacks nothing but perhaps contacts; ratings are looked at first, for most fail there."""
+    if wish.need is not None and next(_find_rating_lacks(part, wish.need), None) is not None:
+        return False
+    return next(_find_lacks(_with_coil(part, wish), wish, but_contacts=True), None) is None
+
+
+def _with_coil(part: Part, wish: _Wish) -> Part:
+    offered = part.traits.get("coils", "")
+    label = wish.coil.label(offered) if wish.coil is not None and "@" not in part.code else None
+    fitted = find_part(f"{part.code}@{label}") if label is not None else None
+    return fitted or part
+
+
+def _count_short(part: Part, wish: _Wish) -> int:
+    given = allocate_device(wish.uses, part, {}, wish.positions)
+    return sum(_is_short(use, part, given) for use in wish.uses)
+
+
+def _is_short(use: Use, part: Part, given: Mapping[str, str]) -> bool:
+    if use.key in given:
+        return False
+    if use.wants_contact:
+        return True
+    kind = {"coil": ElementKind.COIL, "lamp": ElementKind.LAMP}.get(use.ref.what or "")
+    return kind is not None and all(e.kind is not kind for e in part.elements)
+
+
+def _lacks(part: Part, wish: _Wish, *, but_contacts: bool = False) -> list[str]:
+    """Return what the part lacks in words; empty if it serves."""
+    return list(_find_lacks(part, wish, but_contacts=but_contacts))
+
+
+def _find_lacks(part: Part, wish: _Wish, *, but_contacts: bool) -> Iterator[str]:
+    device = wish.device
+    yield from _lacks_form(part, wish)
+    if not but_contacts and device.contacts is not None:
+        contacts = Counter(str(e.kind) for e in part.elements if e.kind in CONTACT_KINDS)
+        if Counter(device.contacts) - contacts:
+            yield f"contacts {' '.join(device.contacts)}"
+    marks = wish.demand.marks
+    if not but_contacts and marks and not all(any(holds_marks(e, m) for e in part.elements) for m in marks):
+        yield "the marks asked for"
+    if device.positions and sum(e.kind is ElementKind.NO for e in part.elements) < len(device.positions):
+        yield f"{len(device.positions)} positions"
+    for name, least in device.least.items():
+        kind = _CHANNELS.get(name)
+        there = sum(e.kind is kind for e in part.elements) if kind is not None else part.rating(name)
+        if there < least - 1e-9:
+            yield f"{least:g} {name} (it has {there:g})"
+    if wish.coil is not None and "coils" in part.traits and "volts" not in part.ratings:
+        yield f"a coil or lamp for {wish.coil.volts:.0f} V {wish.coil.current}"
+    if wish.need is not None:
+        yield from _find_rating_lacks(part, wish.need)
+        yield from _lacks_strength(part, wish)
+
+
+def _lacks_form(part: Part, wish: _Wish) -> Iterator[str]:
+    """Yield what it lacks in poles, leads, colour, world of standards and traits."""
+    device = wish.device
+    poles = max(wish.demand.poles, device.poles or 0)
+    there = sum(e.kind is ElementKind.POLE for e in part.elements)
+    if there and poles and there != poles and (part.kind in _EXACT_POLES or there < poles):
+        yield f"{poles} poles (it has {there})"
+    if part.kind in _LEADS and poles:
+        kinds = {ElementKind.LOAD, ElementKind.WINDING}
+        if len({m for e in part.elements if e.kind in kinds for m in e.marks}) != poles:
+            yield f"{poles} leads"
+    if device.colour is not None and part.traits.get("colour", device.colour) != device.colour:
+        yield f"colour {device.colour}"
+    if part.kind in _BY_WORLD:
+        words = part.traits.get("type", "")
+        if wish.standard.value.upper() not in words or "supplementary" in words:
+            yield f"a {wish.standard.value.upper()} type"
+    for trait, value in device.wants.items():
+        if part.traits.get(trait) != value:
+            yield f"{trait} {value}"
+    if "lock" in part.traits and "lock" not in device.wants:
+        yield "no key"
+
+
+def lacks_rating(part: Part, need: Need) -> list[str]:
+    """Return what of a need the ratings of a part do not reach, in words; empty if they do."""
+    return list(_find_rating_lacks(part, need))
+
+
+def _find_rating_lacks(part: Part, need: Need) -> Iterator[str]:
+    for name, unit, wanted in (
+        ("amps", "A", need.amps), ("va", "VA", need.va), ("inrush_va", "VA of inrush", need.inrush_va),
+        ("hp_460", "hp", need.hp), ("amps_ac4", "A in AC-4", need.ac4), ("amps_max", "A at the upper end of its range", need.top),
+        ("m3h", "m³/h", need.air),
+    ):  # fmt: skip
+        if wanted and part.rating(name) < wanted - 1e-9:
+            yield f"{wanted:.4g} {unit} (it has {part.rating(name):g})"
+    rated_v = part.rating("volts_max")
+    if rated_v and rated_v < need.volts - 1e-9:
+        yield f"{need.volts:g} V (it is for {rated_v:g})"
+    if need.most and part.rating("amps") > need.most + 1e-9:
+        yield f"at most {need.most:.4g} A (it has {part.rating('amps'):g})"
+    if need.setting is not None and not part.rating("amps_min") <= need.setting <= part.rating("amps_max"):
+        yield f"a range with {need.setting:.4g} A in it"
+    if need.curves and part.traits.get("curve") not in need.curves:
+        yield f"curve {' or '.join(need.curves)}"
+
+
+def _lacks_strength(part: Part, wish: _Wish) -> Iterator[str]:
+    """Yield what it lacks of the fault current that it must stand where it is."""
+    need, before = wish.need, wish.before
+    if need is None or before is None:
+        return
+    strength = strength_of(part, before)
+    there = strength.ka if strength is not None else 0.0
+    if there < need.strength_ka - 1e-9:
+        yield f"{need.strength_ka:.4g} kA (it has {there:g})"

@@ -1,0 +1,231 @@
+"""Owns all sizes of one starter that do not depend on other parts of the Job. Must not know parts.
+
+They are kept by starter and circumstances, so that a changed motor is the only one that is sized again.
+"""
+
+from collections.abc import Mapping
+from dataclasses import dataclass
+from functools import lru_cache
+from math import sqrt
+
+from riktig.job.model import Job, Starter
+from riktig.job.roles import overload_role, protection_of
+from riktig.plan.basis.conductor import (
+    Laid,
+    carries_a,
+    carry_words,
+    fitting_sizes,
+    laid_inside,
+    laid_outside,
+    largest_size,
+    source_of,
+)
+from riktig.plan.basis.motor import DELTA_SHARE, MotorSize, MotorWorld, size_motor
+from riktig.plan.basis.sized import SizedValue, chosen_values, decide
+from riktig.plan.sizes.parts import Need
+from riktig.plan.sizes.ratings import needs_of_motor
+from riktig.standards import iec_60204_1, iec_60228
+from riktig.standards.tables import own_digests
+from riktig.units.conductor_size import AWG_SIZES, METRIC_MM2, ConductorSize, from_awg, from_mm2
+from riktig.units.numbers import format_number
+
+DROP_LIMIT_PERCENT, START_DROP_LIMIT_PERCENT = 5.0, 15.0
+COS_PHI, START_COS_PHI = 0.8, 0.35
+_SOURCE_START_DROP = f"limit {START_DROP_LIMIT_PERCENT:g} % while starting, cos φ {START_COS_PHI:g}: common practice"
+_KEPT = 4096
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class StarterWorld:
+    """What a starter's sizes depend on beside itself: `metres` is the way to its motor."""
+
+    motor: MotorWorld
+    inside: Laid
+    outside: Laid
+    metres: float
+    chosen: tuple[tuple[str, str], ...]
+    tables: tuple[str, ...]
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class StarterSizes:
+    """Sizes of one starter: what its parts must be rated for by device id, `line` from the mains to it, `leads` from it to
+    its terminals, `cable` to the motor.
+    """
+
+    motor: MotorSize
+    needs: Mapping[str, Need]
+    line: ConductorSize
+    leads: ConductorSize
+    cable: ConductorSize
+    values: tuple[SizedValue, ...]
+
+
+def size_starters(job: Job) -> dict[str, StarterSizes]:
+    """Return the sizes of every starter by name."""
+    chosen, inside, tables = chosen_values(job), laid_inside(job), own_digests()
+    return {s.name: size_starter(s, _world(s, job, inside, chosen, tables)) for s in job.starters}
+
+
+def world_of(starter: Starter, job: Job) -> StarterWorld:
+    """Return what a starter's sizes depend on beside itself."""
+    return _world(starter, job, laid_inside(job), chosen_values(job), own_digests())
+
+
+def _world(
+    starter: Starter, job: Job, inside: Laid, chosen: Mapping[str, str], tables: tuple[str, ...]
+) -> StarterWorld:
+    place = job.location(starter.motor_at)
+    motor = MotorWorld(
+        standard=job.practice.standard, way_in=job.way_in(starter.power), protection=protection_of(starter, job),
+        overload=overload_role(starter, job),
+    )  # fmt: skip
+    return StarterWorld(
+        motor=motor, inside=inside, outside=laid_outside(job, starter.motor_at), tables=tables,
+        metres=place.distance if place is not None else 20.0,
+        chosen=tuple((k, v) for k, v in chosen.items() if k.startswith((f"{starter.name}|", f"{starter.name}."))),
+    )  # fmt: skip
+
+
+@lru_cache(maxsize=_KEPT)
+def size_starter(starter: Starter, world: StarterWorld) -> StarterSizes:
+    """Return all sizes of one starter."""
+    chosen = dict(world.chosen)
+    motor = size_motor(starter, world.motor, chosen)
+    line, line_value = _inside(starter, motor.carry, world, chosen)
+    share = DELTA_SHARE if motor.is_star_delta else 1.0
+    leads, lead_values = _leads(starter, share * motor.carry, world, chosen) if share != 1.0 else (line, ())
+    cable, cable_values = _cable(starter, motor, share, world, chosen)
+    needs = needs_of_motor(starter, motor, world.motor, chosen)
+    return StarterSizes(
+        motor=motor, needs=needs, line=line, leads=leads, cable=cable,
+        values=(*motor.values, line_value, *lead_values, *cable_values),
+    )  # fmt: skip
+
+
+def size_of_mm2(mm2: float, *, metric: bool) -> ConductorSize:
+    """Return the size that a person meant by an area: the nearest gauge, or the nearest metric section."""
+    if metric:
+        return from_mm2(min(METRIC_MM2, key=lambda m: abs(m - mm2)))
+    return min((from_awg(awg) for awg in AWG_SIZES), key=lambda size: abs(size.mm2 - mm2))
+
+
+def section_value(
+    subject: str,
+    quantity: str,
+    size: ConductorSize,
+    laid: Laid,
+    needed: float,
+    *,
+    words: str = "",
+    places: Mapping[str, str] | None = None,
+) -> SizedValue:
+    """Return a section in mm2 with what it carries and what it must carry."""
+    carries = carries_a(size, laid)
+    formula = carry_words(size, laid, needed)
+    if carries is None or carries < needed - 1e-9:
+        formula = f"no listed section carries {format_number(needed)} A; {formula}"
+    return SizedValue(
+        subject=subject, quantity=quantity, value=size.mm2, unit="mm2", formula=f"{words}{formula}",
+        source=source_of(laid, size.mm2), needed=needed, carries=carries or 0.0,
+        inputs={"size": size.label(), "current": round(needed, 3), "air": laid.air_c, "grouped": laid.grouped},
+        places={
+            "current": subject, "air": "enclosure.inside_rise" if laid.is_inside else "enclosure.ambient",
+            "grouped": "practice.grouped", **(places or {}),
+        },
+    )  # fmt: skip
+
+
+def as_decided(
+    value: SizedValue, size: ConductorSize, laid: Laid, chosen: Mapping[str, str]
+) -> tuple[ConductorSize, SizedValue]:
+    """Return the size and its value as a person set it, or as they are."""
+    made = decide(value, chosen)
+    if made.reason is None:
+        return size, value
+    given = size_of_mm2(made.value, metric=laid.metric)
+    again = section_value(value.subject, value.quantity, given, laid, value.needed or 0.0, places=value.places)
+    formula = f"set by hand: {made.reason}. {again.formula}. Computed: {size.label()}"
+    fields = {name: getattr(again, name) for name in SizedValue.__dataclass_fields__}
+    return given, SizedValue(**{**fields, "formula": formula, "reason": made.reason, "computed": size.mm2})
+
+
+def _inside(
+    starter: Starter, carry: float, world: StarterWorld, chosen: Mapping[str, str]
+) -> tuple[ConductorSize, SizedValue]:
+    size = next(fitting_sizes(carry, world.inside, is_power=True), None) or largest_size(world.inside)
+    words = "" if world.inside.is_iec else f"125 % of {format_number(carry / 1.25)} A; "
+    value = section_value(starter.name, "conductor_section", size, world.inside, carry, words=words)
+    return as_decided(value, size, world.inside, chosen)
+
+
+def _leads(
+    starter: Starter, carry: float, world: StarterWorld, chosen: Mapping[str, str]
+) -> tuple[ConductorSize, tuple[SizedValue, ...]]:
+    """Return the conductors between the contactors of a star-delta starter and its terminals: each leads one winding."""
+    size = next(fitting_sizes(carry, world.inside, is_power=True), None) or largest_size(world.inside)
+    words = f"{DELTA_SHARE:g} of the current in each of six leads; "
+    value = section_value(starter.name, "lead_section", size, world.inside, carry, words=words)
+    size, value = as_decided(value, size, world.inside, chosen)
+    return size, (value,)
+
+
+def _cable(
+    starter: Starter, motor: MotorSize, share: float, world: StarterWorld, chosen: Mapping[str, str]
+) -> tuple[ConductorSize, tuple[SizedValue, ...]]:
+    """Return the motor cable: the smallest that carries the current and drops little enough, running and starting."""
+    carry, laid = share * motor.carry, world.outside
+    size = largest_size(laid)
+    for candidate in fitting_sizes(carry, laid, is_power=True):
+        size = candidate
+        running, starting = (v.value for v in drops_of(starter, motor, candidate, world))
+        if running <= DROP_LIMIT_PERCENT and starting <= START_DROP_LIMIT_PERCENT:
+            break
+    place = {"length_m": f"location.{starter.motor_at}.distance", "grouped": f"location.{starter.motor_at}.grouped"}
+    words = f"{DELTA_SHARE:g} of the current in each of six cores; " if share != 1.0 else ""
+    value = section_value(starter.name, "cable_section", size, laid, carry, words=words, places=place)
+    size, value = as_decided(value, size, laid, chosen)
+    return size, (value, *(decide(v, chosen) for v in drops_of(starter, motor, size, world)))
+
+
+def drop_volts(starter: Starter, world: StarterWorld) -> float:
+    """Return the volts that a drop is told in percent of."""
+    way_in = world.motor.way_in
+    return way_in.volts if starter.phases == 3 or way_in.system != "3ph+n" else way_in.line_to_neutral
+
+
+def drops_of(
+    starter: Starter, motor: MotorSize, size: ConductorSize, world: StarterWorld
+) -> tuple[SizedValue, SizedValue]:
+    """Return the voltage drop of a motor cable in percent, running and starting.
+
+    The six cores of a star-delta motor lead each winding's current there and back: 0.577 of the motor current between lines in
+    delta; all of the start current in star, of the volts of a line to the star point.
+    """
+    lines = drop_volts(starter, world)
+    is_six = motor.is_star_delta
+    found = []
+    for quantity, through, volts, cos_phi, limit, source in (
+        ("voltage_drop", (DELTA_SHARE if is_six else 1.0) * motor.current, lines, starter.cos_phi or COS_PHI,
+         DROP_LIMIT_PERCENT, str(iec_60204_1.SOURCE_DROP)),
+        ("start_drop", motor.start, lines / sqrt(3) if is_six else lines, START_COS_PHI, START_DROP_LIMIT_PERCENT,
+         _SOURCE_START_DROP),
+    ):  # fmt: skip
+        phases = 1 if is_six else starter.phases
+        drop = iec_60228.voltage_drop_v(through, world.metres, size.mm2, cos_phi, phases=phases)
+        sign = "√3" if phases == 3 else "2"
+        ohm = iec_60228.resistance_ohm_per_m(size.mm2, iec_60228.HOT_C)
+        formula = (
+            f"{sign} · {format_number(through)} A · {world.metres:g} m · ({ohm:.4g} Ω/m · {cos_phi:g} + "
+            f"{iec_60228.REACTANCE_OHM_PER_M:g} Ω/m · sin φ) = {format_number(drop)} V of {format_number(volts)} V"
+        )
+        found.append(
+            SizedValue(
+                subject=starter.name, quantity=quantity, value=round(100 * drop / volts, 3), unit="%", formula=formula,
+                most=limit, source=f"IEC 60364-5-52 Annex G; {iec_60228.SOURCE_RESISTANCE} at 70 °C; {source}",
+                inputs={"current": round(through, 3), "length_m": world.metres, "section": size.label(), "volts": round(volts, 1)},
+                places={"current": starter.name, "length_m": f"location.{starter.motor_at}.distance",
+                        "volts": "supply.volts"},
+            )
+        )  # fmt: skip
+    return found[0], found[1]

@@ -1,0 +1,157 @@
+"""Owns what transformer, DC supply and protection of each control supply must be rated for. Must not choose parts."""
+
+from collections.abc import Mapping
+
+from riktig.catalogue.loader import find_part, parts_of_kind
+from riktig.catalogue.model import Part
+from riktig.job.model import Control, Job, Standard
+from riktig.plan.basis.sized import Chosen, SizedValue
+from riktig.plan.circuit.incoming import protection_of_control
+from riktig.plan.circuit.model import Circuit
+from riktig.plan.sizes.coils import control_volts
+from riktig.plan.sizes.load import control_load_va
+from riktig.plan.sizes.parts import Need
+from riktig.plan.sizes.ratings import CP_CONTROL, LEAST_CONTROL_A, as_needed
+from riktig.standards import nec
+from riktig.units.numbers import format_number
+
+_RESERVE = 1.25
+_SOURCE_TRANSFORMER = f"IEC 61558-2-2, from memory; {CP_CONTROL}"
+
+
+def needs_of_controls(
+    job: Job, circuit: Circuit, parts: Mapping[str, Part], chosen: Chosen
+) -> tuple[dict[str, Need], list[SizedValue]]:
+    """Return what transformer and breakers of each control supply must be rated for, and the loads that say so.
+
+    Args:
+        job: the Job.
+        circuit: its circuit.
+        parts: the parts of the devices that the supplies feed.
+        chosen: sizes that people set.
+    """
+    needs: dict[str, Need] = {}
+    values = []
+    for control in job.controls:
+        hold, extra = control_load_va(control, circuit, job, parts)
+        values.append(_load_value(control, hold, extra))
+        if control.kind == "transformer":
+            needs.update(_transformer_needs(control, job, hold, extra, chosen))
+        elif control.kind == "psu":
+            needs.update(_psu_needs(control, job, hold, chosen))
+        else:
+            volts = control_volts(control, job)
+            asked = _RESERVE * hold / volts
+            needs[f"{control.name}.F"] = Need(
+                quantity="protective_rating", amps=control.amps or max(LEAST_CONTROL_A, asked),
+                curves=_curves(control, job), strength_ka=job.supply.fault_ka,
+                formula=f"at least {LEAST_CONTROL_A:g} A and 1.25 · {hold:.4g} VA / {volts:.4g} V = {format_number(asked)} A",
+                source=CP_CONTROL, inputs={"hold_va": round(hold, 2)}, places=_places(control),
+            )  # fmt: skip
+    return as_needed(needs, chosen), values
+
+
+def _places(control: Control) -> dict[str, str]:
+    return {"hold_va": control.name, "volts": f"control.{control.name}.volts"}
+
+
+def _load_value(control: Control, hold: float, extra: float) -> SizedValue:
+    unit = "W" if control.is_dc else "VA"
+    pulling = f"; the largest pulling in adds {extra:.4g} VA" if extra else ""
+    return SizedValue(
+        subject=control.name, quantity="control_va", value=round(hold, 2), unit=unit,
+        formula=f"all coils, lamps and devices on {control.name} held at once: {hold:.4g} {unit}{pulling}",
+        source="hold and inrush as the parts state", inputs={"hold": round(hold, 2), "inrush_extra": round(extra, 2)},
+    )  # fmt: skip
+
+
+def _curves(control: Control, job: Job) -> tuple[str, ...]:
+    """Return the characteristics that may protect a control supply."""
+    return ("gG", "class CC") if protection_of_control(control, job) == "fuse" else ("C",)
+
+
+def _rated_va(control: Control, job: Job, need: Need) -> float:
+    """Return the VA of the transformer that will be taken: a person's, else the smallest that serves."""
+    kept = job.ledger.parts.get(f"{control.name}.T")
+    held = find_part(kept.value) if kept is not None and kept.is_held else None
+    if held is not None:
+        return held.rating("va")
+    fitting = (p.rating("va") for p in parts_of_kind("transformer")
+               if p.rating("va") >= need.va and p.rating("inrush_va") >= need.inrush_va)  # fmt: skip
+    return min(fitting, default=need.va)
+
+
+def _transformer_needs(control: Control, job: Job, hold: float, extra: float, chosen: Chosen) -> dict[str, Need]:
+    """Return the needs of a control transformer and of the devices on both its sides.
+
+    Source:
+        Switching on takes many times the rated current: twice the rating at least, common practice. Limits in North America:
+        NEC 430.72(C)(4) and Table 450.3(B), from memory.
+    """
+    name, secondary, primary = control.name, control.volts or 230.0, job.supply.volts
+    transformer = as_needed({f"{name}.T": Need(
+        quantity="transformer_va", va=control.va or max(hold, 1.0), inrush_va=hold + extra,
+        formula=f"holding {hold:.4g} VA; with the largest coil pulling in {hold + extra:.4g} VA for a moment",
+        source=_SOURCE_TRANSFORMER, inputs={"hold_va": round(hold, 2)}, places=_places(control),
+    )}, chosen)  # fmt: skip
+    va = _rated_va(control, job, transformer[f"{name}.T"])
+    first, second = va / primary, va / secondary
+    is_ul = job.practice.standard is Standard.UL
+    most_first = nec.transformer_limit_a("primary of motor control", first) if is_ul else 0.0
+    most_second = nec.transformer_limit_a("secondary", second) if is_ul else 0.0
+    least_first = min(2.0 * first, most_first) if is_ul else max(LEAST_CONTROL_A, 2.0 * first)
+    asked = _RESERVE * hold / secondary
+    least_second = control.amps or (min(asked, most_second) if is_ul else max(1.0, asked))
+    floor = "" if is_ul else f"at least {LEAST_CONTROL_A:g} A and "
+    ceiling = f"; at most {format_number(most_first)} A" if is_ul else ""
+    ceiling_second = f"; at most {format_number(most_second)} A" if is_ul else ""
+    floor_second = "" if is_ul else "at least 1 A and "
+    source = f"{nec.SOURCE_TRANSFORMER}; {CP_CONTROL}" if is_ul else CP_CONTROL
+    return {
+        **transformer,
+        f"{name}.FP": Need(
+            quantity="protective_rating", amps=least_first, most=most_first, curves=_curves(control, job), source=source,
+            strength_ka=job.supply.fault_ka, inputs={"va": va, "volts": primary}, places={"va": f"{name}.T", "volts": "supply.volts"},
+            formula=f"{floor}2 · {va:.4g} VA / {primary:g} V = {format_number(2 * first)} A, so that switching on does not trip "
+            f"it{ceiling}",
+        ),
+        f"{name}.F": Need(
+            quantity="protective_rating", amps=least_second, most=max(most_second, control.amps or 0.0) if is_ul else 0.0,
+            curves=_curves(control, job), source=source, inputs={"hold_va": round(hold, 2)}, places=_places(control),
+            formula=f"{floor_second}1.25 · {hold:.4g} VA / {secondary:g} V = {format_number(asked)} A{ceiling_second}",
+        ),
+    }  # fmt: skip
+
+
+def _psu_needs(control: Control, job: Job, hold: float, chosen: Chosen) -> dict[str, Need]:
+    """Return the needs of a DC supply: load and a quarter in reserve, and protection made for it.
+
+    Source:
+        A DC supply often cannot trip a breaker: electronic protection, common practice, no source. Class 2: at most 100 VA,
+        NEC Chapter 9 Table 11(B), from memory.
+    """
+    name, volts = control.name, control_volts(control, job)
+    asked = max(_RESERVE * hold / volts, 0.5)
+    limit = nec.CLASS_2_VA / volts if control.class_2 else 0.0
+    words = f"; Class 2: at most {nec.CLASS_2_VA:g} VA = {format_number(limit)} A" if control.class_2 else ""
+    needs = as_needed({f"{name}.G": Need(
+        quantity="supply_load", amps=control.amps or asked, most=limit, formula=f"1.25 · {hold:.4g} W / {volts:g} V = "
+        f"{format_number(asked)} A{words}", source=f"{nec.SOURCE_CLASS_2}; {CP_CONTROL}" if limit else CP_CONTROL,
+        inputs={"hold_w": round(hold, 2), "volts": volts}, places={"hold_w": name, "volts": f"control.{name}.volts"},
+    )}, chosen)  # fmt: skip
+    supply = needs[f"{name}.G"].amps
+    twice = 2.0 * supply * volts / job.supply.volts
+    return {
+        **needs,
+        f"{name}.FP": Need(
+            quantity="protective_rating", amps=max(LEAST_CONTROL_A, twice), curves=_curves(control, job), source=CP_CONTROL,
+            strength_ka=job.supply.fault_ka, inputs={"watts": round(supply * volts, 1)}, places={"watts": f"{name}.G"},
+            formula=f"at least {LEAST_CONTROL_A:g} A and twice {supply * volts:.4g} W / {job.supply.volts:g} V = "
+            f"{format_number(twice)} A",
+        ),
+        f"{name}.F": Need(
+            quantity="protective_rating", amps=min(max(asked, 1.0), 10.0), curves=("electronic",), source=CP_CONTROL,
+            formula=f"at least 1 A and {format_number(asked)} A, electronic: it trips before the supply folds back",
+            inputs={"hold_w": round(hold, 2)}, places={"hold_w": name},
+        ),
+    }  # fmt: skip

@@ -1,0 +1,279 @@
+"""Owns which terminals are joined directly: the chain of each potential. Must not know lengths or routes."""
+
+from collections import defaultdict
+from collections.abc import Callable, Mapping
+from itertools import pairwise
+from typing import Any
+
+from riktig.catalogue.model import CONSUMER_KINDS, CONTACT_KINDS, ElementKind, Mounting, Part
+from riktig.job.ledger import Choice, Choices
+from riktig.plan.circuit.model import DOOR, EARTH_BAR, PLATE, Circuit
+from riktig.plan.circuit.zones import INCOMING, by_zone, device_of, is_drop, mark_of, zones_of
+from riktig.plan.net.netlist import UnionFind
+from riktig.plan.net.numbers import Potential
+from riktig.plan.net.runs import Runs, zone_of_run
+from riktig.plan.net.strips import Clamp
+from riktig.plan.wiring.capacities import BarClamps, Bars, Capacities
+from riktig.plan.wiring.combs import Comb
+from riktig.plan.wiring.links import HINGE, Link, Means, where_between
+from riktig.plan.wiring.shortest import join_shortest
+from riktig.standards.colours import ConductorFunction
+
+BRIDGE_POLES = 10
+"""Terminals that one bridge joins at most (common practice, no source)."""
+_CHAINED = CONSUMER_KINDS - {ElementKind.PRIMARY, ElementKind.WINDING} | CONTACT_KINDS
+Lengths = Callable[[str, list[str]], Any]
+"""Zone and terminals -> mm between each two, n x n, or None where they are not known."""
+
+
+def allocate_links(
+    circuit: Circuit,
+    parts: Mapping[str, Part],
+    potentials: tuple[Potential, ...],
+    clamps: tuple[Clamp, ...],
+    bars: Bars,
+    kept: Choices,
+    runs: Runs,
+    combs: tuple[Comb, ...] = (),
+    twins: frozenset[str] = frozenset(),
+    lengths: Lengths | None = None,
+) -> list[Link]:
+    """Return all direct joins: every potential connected, each clamp within its limit as far as one can be.
+
+    Links in the ledger stay while both of their terminals are still on one potential; what is not yet connected is chained in
+    drawing order, or with `lengths` by the shortest tree, where these are known.
+    """
+    zones = zones_of(circuit)
+    capacities = Capacities(parts, clamps, twins)
+    links: list[Link] = []
+    own: defaultdict[str, list[Clamp]] = defaultdict(list)
+    for clamp in clamps:
+        own[clamp.number].append(clamp)
+    index: defaultdict[str, list[tuple[str, Choice]]] = defaultdict(list)
+    for key, choice in kept.items():
+        a, _, b = key.partition(" ")
+        index[a].append((b, choice))
+    beside: defaultdict[str, list[tuple[str, str, Means]]] = defaultdict(list)
+    number_of = {t: p.number for p in potentials for t in p.net.terminals}
+    for comb in combs:
+        means = Means.BRIDGE if comb.is_bridge else Means.COMB
+        for teeth in comb.bars:
+            beside[number_of[teeth[0]]].extend((a, b, means) for a, b in pairwise(teeth))
+    for potential in potentials:
+        joins = beside[potential.number]
+        builder = _Chain(potential, own[potential.number], parts, zones, capacities, bars, index, runs, joins, lengths)
+        links.extend(builder.build(is_earth=potential.net.function is ConductorFunction.EARTH))
+    return links
+
+
+def _rank(zone: str) -> int:
+    """Order the zones from the plate outward."""
+    return {PLATE: 0, DOOR: 1}.get(zone, 2)
+
+
+class _Chain:
+    """Builds the links of one potential."""
+
+    def __init__(
+        self,
+        potential: Potential,
+        clamps: list[Clamp],
+        parts: Mapping[str, Part],
+        zones: dict[str, str],
+        capacities: Capacities,
+        bars: Bars,
+        kept: Mapping[str, list[tuple[str, Choice]]],
+        runs: Runs,
+        beside: list[tuple[str, str, Means]],
+        lengths: Lengths | None,
+    ) -> None:
+        self._number = potential.number
+        self._parted = by_zone(potential.net.terminals, zones)
+        self._clamps = clamps
+        self._parts = parts
+        self._capacities = capacities
+        self._bars = bars
+        self._block = bars.of(potential.number)
+        self._kept = kept
+        self._runs = runs
+        self._beside = beside
+        self._lengths = lengths
+        self._joined = UnionFind()
+        self._links: list[Link] = []
+
+    def build(self, *, is_earth: bool) -> list[Link]:
+        zone_nodes = {zone: list(nodes) for zone, nodes in self._parted.items()}
+        plate = zone_nodes.setdefault(PLATE, [])
+        plate.extend(clamp.id for clamp in self._clamps)
+        self._add_factory_links()
+        self._keep_links(zone_nodes, is_held=True)
+        if not is_earth:
+            self._add_bridges()
+            self._add_combs()
+        self._keep_links(zone_nodes, is_held=False)
+        if is_earth:
+            self._build_earth(zone_nodes)
+            return self._links
+        for zone, nodes in zone_nodes.items():
+            if zone != PLATE or self._block is None:
+                self._chain(zone, nodes)
+        if self._block is not None:
+            self._build_star(self._block, plate, zone_nodes.get(DOOR, []))
+        elif DOOR in zone_nodes and plate and all(clamp.drop != DOOR for clamp in self._clamps):
+            self._cross(HINGE, plate, zone_nodes[DOOR])
+        for clamp in self._clamps:
+            if clamp.drop == DOOR:
+                self._cross(HINGE, [clamp.id], zone_nodes[DOOR])
+            elif clamp.drop != INCOMING:
+                self._cross(f"cable:{clamp.drop}", [clamp.id], zone_nodes[zone_of_run(clamp.drop)])
+        for run in self._runs.direct(self._number):
+            self._cross(f"cable:{run.key}", plate, zone_nodes[run.zone])
+        return self._links
+
+    def _add(self, link: Link) -> None:
+        self._links.append(link)
+        self._joined.join(link.a, link.b)
+        self._capacities.use(link)
+
+    def _add_factory_links(self) -> None:
+        """Join an overload to the contactor that it is plugged on: same owner, same potential."""
+        plate = self._parted.get(PLATE, [])
+        for terminal in plate:
+            device = device_of(terminal)
+            if self._parts[device].mounting is not Mounting.PLUGGED:
+                continue
+            host = device.rpartition(".")[0] + ".K"
+            mate = next((t for t in plate if device_of(t) == host and "/T" in t), None)
+            if mate is not None and "/L" in terminal:
+                self._add(Link(a=mate, b=terminal, number=self._number, where=PLATE, means=Means.FACTORY))
+
+    def _add_bridges(self) -> None:
+        """Bridge strip terminals that stand beside each other, as many as a bridge has; then a wire feeds the next one."""
+        poles = 1
+        for one, other in pairwise(self._clamps):
+            is_beside = one.strip == other.strip and int(other.label) == int(one.label) + 1
+            poles = poles + 1 if is_beside and poles < BRIDGE_POLES else 1
+            if poles > 1 and self._joined.find(one.id) != self._joined.find(other.id):
+                self._add(Link(a=one.id, b=other.id, number=self._number, where=PLATE, means=Means.BRIDGE))
+
+    def _add_combs(self) -> None:
+        """Join devices that stand beside each other by the comb or bridge that lies over them."""
+        for a, b, means in self._beside:
+            if self._joined.find(a) != self._joined.find(b):
+                self._add(Link(a=a, b=b, number=self._number, where=PLATE, means=means))
+
+    def _keep_links(self, zone_nodes: dict[str, list[str]], *, is_held: bool) -> None:
+        """Lay the links of the ledger that a person or a release holds, or those that nobody holds."""
+        place = {terminal: zone for zone, nodes in zone_nodes.items() for terminal in nodes}
+        order = {terminal: index for index, terminal in enumerate(place)}
+        kept = [(a, b, choice) for a in place for b, choice in self._kept.get(a, ()) if b in place]
+        for a, b, choice in kept:
+            if choice.is_held is not is_held or (
+                self._block is not None and not is_held and place[a] == place[b] == PLATE
+            ):
+                continue
+            where = choice.value
+            if self._joined.find(a) == self._joined.find(b):
+                continue
+            if where == where_between(place[a], place[b], self._number, self._runs):
+                first, second = sorted((a, b), key=lambda t: (_rank(place[t]), order[t]))
+                self._add(Link(a=first, b=second, number=self._number, where=where))
+
+    def _chain(self, zone: str, nodes: list[str]) -> None:
+        """Join the nodes of one zone in order, each to the nearest one before it that has room."""
+        clusters: dict[str, list[str]] = {}
+        for node in nodes:
+            clusters.setdefault(self._joined.find(node), []).append(node)
+        if self._lengths is not None and len(nodes) > 2 and self._join_shortest(zone, nodes, list(clusters.values())):
+            return
+        roots = {node: root for root, members in clusters.items() for node in members}
+        inside = set(clusters.pop(roots[nodes[0]])) if nodes else set()
+        for place, node in enumerate(nodes):
+            mine = clusters.pop(roots[node], None)
+            if mine is None:
+                continue
+            target = self._nearest(nodes, place, inside)
+            source = next((n for n in mine if self._capacities.left(n) > 0), mine[0])
+            self._add(Link(a=target, b=source, number=self._number, where=zone))
+            inside.update(mine)
+
+    def _join_shortest(self, zone: str, nodes: list[str], clusters: list[list[str]]) -> bool:
+        """Join the nodes of a zone by the shortest tree, if lengths are known there; return whether they are."""
+        assert self._lengths is not None
+        lengths = self._lengths(zone, nodes)
+        if lengths is None:
+            return False
+        place = {node: at for at, node in enumerate(nodes)}
+        groups = [[place[node] for node in cluster] for cluster in clusters]
+        for a, b in join_shortest(lengths, groups, [self._capacities.left(node) for node in nodes]):
+            self._add(Link(a=nodes[min(a, b)], b=nodes[max(a, b)], number=self._number, where=zone))
+        return True
+
+    def _nearest(self, nodes: list[str], place: int, inside: set[str]) -> str:
+        """Return the node of `inside` that is nearest before a place, else behind it, and has room; else the nearest."""
+        around: tuple[int, ...] = (*range(place - 1, -1, -1), *range(place + 1, len(nodes)))
+        there = (nodes[at] for at in around if nodes[at] in inside)
+        with_room = next((node for node in there if self._capacities.left(node) > 0), None)
+        return with_room or next(nodes[at] for at in around if nodes[at] in inside)
+
+    def _cross(self, where: str, inside: list[str], outside: list[str]) -> None:
+        if self._joined.find(inside[0]) == self._joined.find(outside[0]):
+            return
+        if where.startswith("cable:"):
+            source = inside[0]
+        else:
+            source = next((n for n in reversed(inside) if self._capacities.left(n) > 0), inside[-1])
+        target = next((n for n in outside if self._capacities.left(n) > 0), outside[0])
+        self._add(Link(a=source, b=target, number=self._number, where=where))
+
+    def _build_star(self, block: BarClamps, plate: list[str], door: list[str]) -> None:
+        """Take every device that switches or protects to the block by itself, coils and lamps in a chain, and the door once."""
+        self._chain(PLATE, [node for node in plate if not self._has_own_wire(node)])
+        clusters: dict[str, list[str]] = {}
+        for node in plate:
+            clusters.setdefault(self._joined.find(node), []).append(node)
+        for members in clusters.values():
+            ready = [n for n in members if self._capacities.left(n) > 0] or members
+            end = next((n for n in ready if n in block.labels), ready[0])
+            self._add(Link(a=block.clamp_for(end), b=end, number=self._number, where=PLATE))
+        if door and all(clamp.drop != DOOR for clamp in self._clamps):
+            self._add(Link(a=block.clamp_for(door[0]), b=door[0], number=self._number, where=HINGE))
+        self._join_bar(block)
+
+    def _has_own_wire(self, terminal: str) -> bool:
+        part = self._parts.get(device_of(terminal))
+        mark = mark_of(terminal)
+        return part is None or any(e.kind not in _CHAINED and mark in e.marks for e in part.elements)
+
+    def _join_bar(self, bar: BarClamps) -> None:
+        for one, other in pairwise(bar.in_a_row):
+            self._add(Link(a=one, b=other, number=self._number, where=PLATE, means=Means.FACTORY))
+
+    def _build_earth(self, zone_nodes: dict[str, list[str]]) -> None:
+        """Take every earth to the bar by itself; the earth terminals of one strip are joined by their rail."""
+        strips: dict[str, list[Clamp]] = {}
+        for clamp in self._clamps:
+            strips.setdefault(clamp.strip, []).append(clamp)
+        for row in strips.values():
+            for left, right in pairwise(row):
+                self._add(Link(a=left.id, b=right.id, number=self._number, where=PLATE, means=Means.FACTORY))
+        ends = [t for t in self._parted.get(PLATE, []) if device_of(t) != EARTH_BAR]
+        ends.extend(row[0].id for row in strips.values())
+        for terminal in ends:
+            self._to_bar(terminal, PLATE)
+        for terminal in zone_nodes.get(DOOR, []):
+            self._to_bar(terminal, HINGE)
+        served = {zone_of_run(clamp.drop): clamp for clamp in self._clamps}
+        for zone, nodes in zone_nodes.items():
+            if not is_drop(zone):
+                continue
+            self._chain(zone, nodes)
+            where = f"cable:{self._runs.key_for(zone, self._number)}"
+            if zone in served:
+                self._cross(where, [served[zone].id], nodes)
+            else:
+                self._to_bar(nodes[0], where)
+        self._join_bar(self._bars.earth)
+
+    def _to_bar(self, terminal: str, where: str) -> None:
+        self._add(Link(a=self._bars.earth.clamp_for(terminal), b=terminal, number=self._number, where=where))

@@ -1,0 +1,306 @@
+"""Owns every conductor: ends, size, colour, route, length, marks, stage and batch. Must not decide who joins whom."""
+
+from collections import Counter
+from collections.abc import Mapping
+from dataclasses import dataclass, replace
+from math import ceil
+from typing import Any
+
+from riktig.catalogue.model import Part, Side
+from riktig.job.model import Job
+from riktig.plan.circuit.model import DOOR, PLATE, is_bar
+from riktig.plan.circuit.zones import device_of, mark_of
+from riktig.plan.net.numbers import Potential, natural_key
+from riktig.plan.net.runs import Runs, zone_of_run
+from riktig.plan.net.strips import Clamp
+from riktig.plan.place.door import DoorLayout
+from riktig.plan.place.layout import PlateLayout
+from riktig.plan.place.reach import Access, Reach
+from riktig.plan.place.routes import DuctNetwork, Leg, Route
+from riktig.plan.sizes.sections import Sections
+from riktig.plan.wiring.links import HINGE, Link
+from riktig.standards.colours import ConductorFunction, conductor_colour
+from riktig.units.conductor_size import ConductorSize
+
+TAIL_MM = 60.0
+"""Dressing at each end inside the duct and at the clamp (common practice, no source)."""
+HINGE_LOOP_MM = 250.0
+BOX_PITCH_MM = 60.0
+_STAGES = (
+    "incoming", "distribution", "feeds", "earth", "control", "field", "door",
+)  # fmt: skip
+STAGE_TITLES = {
+    "incoming": "Incoming mains",
+    "distribution": "Distribution and neutrals",
+    "feeds": "Feeds and motor circuits",
+    "earth": "Earth",
+    "control": "Control",
+    "field": "Field side",
+    "door": "Door loom",
+}
+"""Stages in working order; field side and door come last so that they lie on top (common practice, no source)."""
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class Conductor:
+    """A direct join of two terminals. `id` is the unordered pair of terminal ids and an ordinal.
+
+    `kind` is wire, core, bridge, comb or link; `location` plate, door, hinge, a location, or the cable's name. Lengths in mm;
+    a link, bridge or comb has none. `legs` is its way through the ducts.
+    """
+
+    id: str
+    number: str
+    kind: str
+    a: str
+    b: str
+    location: str
+    size: ConductorSize
+    colour: str
+    length_mm: float
+    legs: tuple[Leg, ...]
+    stage: str
+    batch: str
+
+    @property
+    def is_wired(self) -> bool:
+        """Whether it is cut and landed: a wire or a core."""
+        return self.kind in {"wire", "core"}
+
+    @property
+    def is_inside_one(self) -> bool:
+        """Whether it is a join inside one bar, block or rail, of which nobody makes anything."""
+        return self.kind == "link" and device_of(self.a) == device_of(self.b)
+
+    @property
+    def route(self) -> tuple[str, ...]:
+        """The duct codes in order."""
+        return tuple(leg.duct for leg in self.legs)
+
+
+class Geometry:
+    """Positions of terminals on plate, door and in boxes."""
+
+    def __init__(
+        self, job: Job, parts: Mapping[str, Part], plate: PlateLayout, door: DoorLayout, clamps: tuple[Clamp, ...],
+        clamp_parts: Mapping[str, Part],
+    ) -> None:  # fmt: skip
+        self._parts = parts
+        self.plate = plate
+        self._door = door
+        self._clamp_x = _clamp_centres(plate, clamps, clamp_parts)
+        self._inside_is_top = job.supply.entry == "bottom"
+        self._hinge_x = 0.0 if job.enclosure.hinge == "left" else plate.width
+        self.reach = Reach(plate)
+
+    def access(self, terminal: str, *, is_outside: bool = False) -> Access:
+        """Return where a terminal on the plate is and the duct above or below it.
+
+        Args:
+            terminal: its id; a strip terminal has an inside and an outside.
+            is_outside: whether the field side of a strip terminal is meant.
+        """
+        item, mark = device_of(terminal), mark_of(terminal)
+        box = self.plate.boxes[item]
+        if terminal in self._clamp_x:
+            x, is_top = self._clamp_x[terminal], self._inside_is_top != is_outside
+        elif is_bar(item):
+            x, is_top = box.x + min(8.0 + 10.0 * int(mark), box.w), self._inside_is_top
+        else:
+            spec = self._parts[item].terminal(mark)
+            x = box.x + box.w * (spec.x_share if spec is not None else 0.5)
+            is_top = spec is None or spec.side is Side.TOP
+        return self.reach.access(x, box.top if is_top else box.y, is_top=is_top, item=item)
+
+    def door_point(self, terminal: str) -> tuple[float, float]:
+        """Return where a door terminal is, in mm in the door's frame."""
+        return self._door.boxes[device_of(terminal)].centre
+
+    def from_hinge(self, terminal: str, height: float) -> float:
+        """Return the mm from the hinges at a height to a door terminal."""
+        x, y = self.door_point(terminal)
+        return (x if not self._hinge_x else self._door.width - x) + abs(y - height)
+
+    def lengths(self, zone: str, terminals: list[str], network: DuctNetwork) -> Any:
+        """Return the mm to cut between each two terminals of a zone, n x n, None where places are not known (in boxes)."""
+        import numpy as np
+
+        if zone == PLATE:
+            at = [self.access(terminal) for terminal in terminals]
+            tails = np.array([access.tail + TAIL_MM for access in at])
+            return network.lengths([(access.duct, access.at) for access in at]) + tails[:, None] + tails[None, :]
+        if zone == DOOR:
+            points = np.array([self.door_point(terminal) for terminal in terminals])
+            return np.abs(points[:, None, :] - points[None, :, :]).sum(axis=2) + 2 * TAIL_MM
+        return None
+
+    def hinge(self) -> tuple[str, float]:
+        """Return where the door loom leaves the ducts: the upright nearest to the hinges, half way up; any duct where none stands."""
+        ducts = [d for d in self.plate.ducts if d.is_vertical] or list(self.plate.ducts)
+        if not ducts:
+            return "", 0.0
+        duct = min(ducts, key=lambda d: (abs(d.box.centre[0] - self._hinge_x), d.code))
+        return duct.code, duct.box.centre[1 if duct.is_vertical else 0]
+
+
+def _clamp_centres(plate: PlateLayout, clamps: tuple[Clamp, ...], clamp_parts: Mapping[str, Part]) -> dict[str, float]:
+    centres: dict[str, float] = {}
+    edge: dict[str, float] = {}
+    for clamp in clamps:
+        x = edge.get(clamp.strip, plate.boxes[clamp.strip].x + 8.0)
+        width = clamp_parts[clamp.id].width
+        centres[clamp.id] = x + width / 2
+        edge[clamp.strip] = x + width
+    return centres
+
+
+def build_conductors(
+    job: Job,
+    links: list[Link],
+    potentials: tuple[Potential, ...],
+    sections: Sections,
+    geometry: Geometry,
+    network: DuctNetwork,
+    cables: Mapping[str, str],
+    runs: Runs,
+    taps: Mapping[str, ConductorSize],
+) -> tuple[Conductor, ...]:
+    """Return all conductors in working order: by stage, batch, then number.
+
+    Args:
+        job: the Job.
+        links: who is joined to whom.
+        potentials: all potentials.
+        sections: sizes by potential and drop.
+        geometry: where terminals are.
+        network: the ducts.
+        cables: cable name by run.
+        runs: which run a potential takes to a place; a jumper there is of the size of the cable's cores.
+        taps: size by the key of the link, where it is not that of its potential.
+    """
+    by_number = {p.number: p for p in potentials}
+    distances = {place.name: place.distance for place in job.locations}
+    ordinals: Counter[str] = Counter()
+    excepted = frozenset(circuit.name for circuit in job.excepted)
+    made: list[Conductor] = []
+    for link in links:
+        potential = by_number[link.number]
+        drop = link.where.removeprefix("cable:") if link.where.startswith("cable:") else None
+        is_in_box = drop is None and link.where not in {PLATE, DOOR, HINGE}
+        run = runs.key_for(link.where, link.number) if is_in_box else drop
+        size = sections.core_of(run) if run is not None else taps.get(link.key, sections.inside[link.number])
+        route, length = _measure(link, geometry, network, distances, drop)
+        ordinals[link.key] += 1
+        stage = _stage_of(link, potential)
+        made.append(
+            Conductor(
+                id=f"{link.key} {ordinals[link.key]}",
+                number=link.number,
+                a=link.a,
+                b=link.b,
+                kind=_kind_of(link),
+                location=cables[drop] if drop is not None else link.where,
+                size=size,
+                colour=conductor_colour(_function_of(link, potential, excepted), job.practice.standard),
+                length_mm=length,
+                legs=route.legs if route is not None else (),
+                stage=stage,
+                batch=_batch_of(link, geometry, stage, drop, cables),
+            )  # fmt: skip
+        )
+    made.sort(key=lambda c: (_STAGES.index(c.stage), c.batch, natural_key(c.number)))
+    return tuple(made)
+
+
+def _kind_of(link: Link) -> str:
+    is_core = link.is_wired and link.where.startswith("cable:")
+    return "core" if is_core else link.means.value
+
+
+def _function_of(link: Link, potential: Potential, excepted: frozenset[str]) -> ConductorFunction:
+    """Return what a conductor is for: one that leads a line from ahead of the switch to an excepted circuit is excepted."""
+    function = potential.net.function
+    owners = {owner for end in (link.a, link.b) if (owner := device_of(end).rpartition(".")[0])}
+    return ConductorFunction.EXCEPTED if function is ConductorFunction.POWER and owners & excepted else function
+
+
+def _measure(
+    link: Link, geometry: Geometry, network: DuctNetwork, distances: Mapping[str, float], drop: str | None
+) -> tuple[Route | None, float]:
+    """Return the way through the ducts, None outside the plate, and the length to cut in mm."""
+    if not link.is_wired:
+        return None, 0.0
+    if link.where == PLATE:
+        a, b = geometry.access(link.a), geometry.access(link.b)
+        route = network.route((a.duct, a.at), (b.duct, b.at))
+        return route, _round_up(route.length + a.tail + b.tail + 2 * TAIL_MM)
+    if link.where == HINGE:
+        a = geometry.access(link.a)
+        hinge, height = geometry.hinge()
+        route = network.route((a.duct, a.at), (hinge, height))
+        across = geometry.from_hinge(link.b, height)
+        return route, _round_up(route.length + a.tail + HINGE_LOOP_MM + across + 2 * TAIL_MM)
+    if drop is not None:
+        place = zone_of_run(drop).split("/")[0]
+        return None, _round_up(1000.0 * distances.get(place, 20.0))
+    if link.where == DOOR:
+        (ax, ay), (bx, by) = geometry.door_point(link.a), geometry.door_point(link.b)
+        return None, _round_up(abs(ax - bx) + abs(ay - by) + 2 * TAIL_MM)
+    return None, _round_up(BOX_PITCH_MM + 2 * TAIL_MM)
+
+
+def measure_again(
+    conductors: tuple[Conductor, ...], geometry: Geometry, network: DuctNetwork, moved: frozenset[str] | None
+) -> tuple[Conductor, ...]:
+    """Return the same conductors with their ways and lengths on another plate or door; cores stay as long as their cables.
+
+    Args:
+        conductors: all of them.
+        geometry: where their ends are now.
+        network: the ducts now.
+        moved: the devices that moved while the ducts stayed, None where anything may have.
+    """
+    made = []
+    for c in conductors:
+        is_touched = moved is None or device_of(c.a) in moved or device_of(c.b) in moved
+        if is_touched and c.kind == "wire" and c.location in {PLATE, DOOR, HINGE}:
+            link = Link(a=c.a, b=c.b, number=c.number, where=c.location)
+            route, length = _measure(link, geometry, network, {}, None)
+            legs = route.legs if route is not None else ()
+            if (length, legs) != (c.length_mm, c.legs):
+                c = replace(c, length_mm=length, legs=legs)  # noqa: PLW2901 the same conductor, measured again
+        made.append(c)
+    return tuple(made)
+
+
+def _round_up(mm: float) -> float:
+    return float(ceil(mm / 10) * 10)
+
+
+def _stage_of(link: Link, potential: Potential) -> str:
+    function = potential.net.function
+    if link.where.startswith("cable:"):
+        return "field"
+    if link.where in {HINGE, DOOR}:
+        return "door"
+    if link.where != PLATE:
+        return "field"
+    if function is ConductorFunction.EARTH:
+        return "earth"
+    if any(name.startswith("in.") for name in potential.net.names) and potential.number.startswith("in."):
+        return "incoming"
+    if potential.net.is_line and function in {ConductorFunction.POWER, ConductorFunction.NEUTRAL}:
+        return "distribution"
+    return "feeds" if function in {ConductorFunction.POWER, ConductorFunction.NEUTRAL} else "control"
+
+
+def _batch_of(link: Link, geometry: Geometry, stage: str, drop: str | None, cables: Mapping[str, str]) -> str:
+    """Return the bundle a conductor is cut and laid with: same stage, same two rows."""
+    if drop is not None:
+        return f"{stage} {cables[drop]}"
+    rows = geometry.plate.row_of
+    ends = sorted(
+        f"row {rows[device_of(t)] + 1}" if device_of(t) in rows else link.where if link.where != HINGE else "door"
+        for t in (link.a, link.b)
+    )
+    return f"{stage} {ends[0]} - {ends[1]}"

@@ -1,0 +1,173 @@
+"""Owns the size of each wire that may be smaller than the main conductors: taps from a block, and earth wires. Must not know routes."""
+
+from collections.abc import Iterable, Mapping
+from dataclasses import replace
+from math import inf
+
+from riktig.catalogue.model import Part
+from riktig.job.model import Job
+from riktig.plan.basis.conductor import choose_size, laid_inside
+from riktig.plan.basis.sized import Chosen, SizedValue, chosen_values, decide, value_key
+from riktig.plan.basis.strength import PROTECTING
+from riktig.plan.circuit.model import DOOR, DOOR_STUD, EARTH_BAR, PLATE_STUD, Circuit, bar_for, is_bar
+from riktig.plan.circuit.zones import INCOMING, device_of
+from riktig.plan.net.netlist import UnionFind
+from riktig.plan.net.numbers import Potential
+from riktig.plan.net.strips import Clamp
+from riktig.plan.sizes.distribution import FEEDING
+from riktig.plan.sizes.sections import Sections, rating_of
+from riktig.plan.sizes.starter import size_of_mm2
+from riktig.plan.wiring.links import Link
+from riktig.standards import iec_60204_1
+from riktig.standards.colours import ConductorFunction
+from riktig.units.conductor_size import AWG_SIZES, METRIC_MM2, ConductorSize, from_awg, from_mm2
+
+LONGEST_TAP_MM = 3000.0
+"""A tap smaller than its feed ends within 3 m at its own device, laid short-circuit-proof: IEC 60364-4-43 434.2.1, and 10 ft in
+NEC 240.21(B)(1); from memory.
+"""
+LEAST_BOND_MM2 = 2.5
+"""Least bond laid by itself but protected, as in a duct: IEC 60364-5-54 543.1.3, from memory."""
+WIRE_SECTION = "wire_section"
+Sizes = Mapping[str, ConductorSize]
+
+
+def wire_value(link_key: str, number: str, size: ConductorSize, chosen: Chosen) -> SizedValue:
+    """Return the section of one wire, as it is or as a person set it, held against what its potential asks for.
+
+    Args:
+        link_key: the unordered pair of its terminals.
+        number: its number.
+        size: what is computed for it.
+        chosen: what people set in the ledger.
+    """
+    value = decide(SizedValue(
+        subject=link_key, quantity=WIRE_SECTION, value=size.mm2, unit="mm2", formula=f"as number {number} asks for here: {size.label()}",
+        source="section of its potential or of what it feeds", needed=size.mm2, inputs={"size": size.label()},
+    ), chosen)  # fmt: skip
+    return value if value.reason is not None else replace(value, needed=None)
+
+
+class TapSizes:
+    """Sizes of wires by the key of their link; what it does not know is as its potential is."""
+
+    def __init__(
+        self,
+        job: Job,
+        circuit: Circuit,
+        parts: Mapping[str, Part],
+        potentials: tuple[Potential, ...],
+        clamps: tuple[Clamp, ...],
+        sections: Sections,
+    ) -> None:
+        self._parts = parts
+        self._clamps = {clamp.id: clamp for clamp in clamps}
+        self._sections = sections
+        self._laid = laid_inside(job)
+        self._chosen = chosen_values(job)
+        self._blocks = {
+            p.number for p in potentials if bar_for(p.number) in circuit.index and bar_for(p.number) != EARTH_BAR
+        }
+        if job.pass_through is None:
+            self._blocks |= {p.number for p in potentials if p.number.startswith("in.")}
+        self._earths = {p.number for p in potentials if p.net.function is ConductorFunction.EARTH}
+        self._behind: dict[str, ConductorSize] = {}
+        self._on_door = {d.id for d in circuit.devices if d.location == DOOR}
+        for potential in potentials:
+            if not potential.net.is_line and potential.number not in self._earths:
+                for terminal in potential.net.terminals:
+                    self._raise(device_of(terminal), sections.inside[potential.number])
+        supplied = {device_of(t) for p in potentials if p.net.is_line for t in p.net.terminals}
+        for device in supplied - self._behind.keys():
+            self._raise(device, sections.cores[""])
+
+    def _raise(self, device: str, size: ConductorSize) -> None:
+        before = self._behind.get(device)
+        if before is None or size.mm2 > before.mm2:
+            self._behind[device] = size
+
+    def of(self, links: Iterable[Link]) -> Sizes:
+        """Return the sizes of taps and earth wires by the key of their link."""
+        wired = [link for link in links if not link.where.startswith("cable:")]
+        sizes: dict[str, ConductorSize] = {}
+        for link in wired:
+            if link.number in self._earths and link.is_wired:
+                sizes[link.key] = self._earth_of(link)
+        for number in self._blocks:
+            sizes.update(self._taps([link for link in wired if link.number == number], number))
+        return sizes
+
+    def by_hand(self, links: Iterable[Link], sizes: Sizes) -> dict[str, SizedValue]:
+        """Return the sections that a person set for single wires by the key of their link; `sizes` are those computed."""
+        found = {}
+        for link in links:
+            if link.is_wired and value_key(link.key, WIRE_SECTION) in self._chosen:
+                computed = sizes.get(link.key, self._sections.inside[link.number])
+                found[link.key] = wire_value(link.key, link.number, computed, self._chosen)
+        return found
+
+    def size_of(self, value: SizedValue) -> ConductorSize:
+        """Return the size that a person meant."""
+        return size_of_mm2(value.value, metric=self._laid.metric)
+
+    def _taps(self, links: list[Link], number: str) -> dict[str, ConductorSize]:
+        """Return sizes of the wires of a potential with a block: those of what hangs on one clamp together are alike."""
+        joined = UnionFind()
+        for link in links:
+            if not (is_bar(device_of(link.a)) or is_bar(device_of(link.b))):
+                joined.join(link.a, link.b)
+        members: dict[str, dict[str, None]] = {}
+        for link in links:
+            for end in (link.a, link.b):
+                if not is_bar(device_of(end)):
+                    members.setdefault(joined.find(end), {})[end] = None
+        size_of = {root: self._size_for(tuple(ends), number) for root, ends in members.items()}
+        ends = {link.key: link.b if is_bar(device_of(link.a)) else link.a for link in links}
+        return {key: size_of[joined.find(end)] for key, end in ends.items() if not is_bar(device_of(end))}
+
+    def _size_for(self, ends: tuple[str, ...], number: str) -> ConductorSize:
+        main = self._sections.inside[number]
+        devices = dict.fromkeys(device_of(end) for end in ends)
+        clamps = [self._clamps[end] for end in ends if end in self._clamps]
+        if not number.startswith("in.") and FEEDING & devices.keys() or any(clamp.drop == INCOMING for clamp in clamps):
+            return main
+        sizes = [self._behind[device] for device in devices if device in self._behind and device not in FEEDING]
+        sizes += [self._sections.core_of(clamp.drop) for clamp in clamps if clamp.drop != DOOR]
+        sizes.append(self._sections.cores[""])
+        amps = sum(rating_of(self._parts, d) for d in devices if d in self._parts and self._parts[d].kind in PROTECTING)
+        chosen = choose_size(amps, self._laid, is_power=True) if len(devices) > 1 and amps else None
+        largest = max([*sizes, chosen] if chosen is not None else sizes, key=lambda s: s.mm2)
+        return largest if largest.mm2 < main.mm2 else main
+
+    def _earth_of(self, link: Link) -> ConductorSize:
+        """Return the size of an earth wire: by the conductors of what it bonds, never above the main earth.
+
+        Source:
+            IEC 60204-1 Table 1; in North America an equipment grounding conductor need not be larger than the lines, NEC 250.122(A);
+            from memory.
+        """
+        main = self._sections.inside[link.number]
+        end = link.b if is_bar(device_of(link.a)) else link.a
+        device = device_of(end)
+        clamp = self._clamps.get(end)
+        if device == PLATE_STUD or clamp is not None:
+            strip = [c for c in self._clamps.values() if clamp is not None and c.strip == clamp.strip and c.is_earth]
+            return max((self._sections.core_of(c.drop) for c in strip), key=lambda s: s.mm2, default=main)
+        if device == DOOR_STUD:
+            lines = max((self._behind[d].mm2 for d in self._on_door if d in self._behind), default=0.0)
+        else:
+            lines = self._behind[device].mm2 if device in self._behind else 0.0
+        part = self._parts.get(device)
+        spec = part.terminal(end.rpartition(":")[2]) if part is not None else None
+        least = max(
+            iec_60204_1.protective_section_mm2(lines),
+            min(LEAST_BOND_MM2, spec.clamp.mm2_max if spec is not None else inf),
+        )
+        return self._listed(least, main)
+
+    def _listed(self, mm2: float, most: ConductorSize) -> ConductorSize:
+        """Return the smallest size that is bought and not below `mm2`; a gauge may lie 20 % below, as 14 AWG to 2.5 mm2."""
+        if most.metric:
+            return min(next(from_mm2(m) for m in METRIC_MM2 if m >= mm2 - 1e-6), most, key=lambda s: s.mm2)
+        gauges = sorted((from_awg(awg) for awg in AWG_SIZES), key=lambda s: s.mm2)
+        return min(next(s for s in gauges if s.mm2 >= 0.8 * mm2), most, key=lambda s: s.mm2)

@@ -1,0 +1,38 @@
+"""How the ends of conductors are finished. Ferrules on fine strands, crimps on few thick ones: common practice, no source."""
+
+import pytest
+
+from riktig.files.tables import wires_table
+from riktig.plan.answers.bom import build_bom
+from riktig.plan.wiring.ends import Finish
+from riktig.record.operations import list_operations
+from support import HEAD, STARTER, plan_of, small_text
+
+
+@pytest.mark.parametrize(
+    ("text", "finish"),
+    [
+        (small_text(), Finish.FERRULE),
+        (small_text("ul"), Finish.PIN),
+        (small_text("ul").replace('standard = "ul"', 'standard = "ul"\nconductor_class = "5"'), Finish.FERRULE),
+    ],
+)
+def test_the_class_of_conductor_decides_what_is_crimped_on(text: str, finish: Finish) -> None:
+    plan = plan_of(text)
+    wire = next(c for c in plan.conductors if c.kind == "wire" and c.location == "plate")
+    ends = plan.ends_of(wire)
+    assert ends is not None and {end.finish for end in ends} == {finish}
+    assert all(end.size == wire.size and end.strip_mm > 0 for end in ends)
+
+
+def test_every_end_is_bought_stripped_and_told() -> None:
+    plan = plan_of(HEAD + STARTER)
+    wires = [c for c in plan.conductors if c.kind == "wire"]
+    bought = sum(line.quantity for line in build_bom(plan) if line.code.startswith(("ferrule-", "ring-", "pin-")))
+    assert bought == 2 * sum(c.kind != "link" for c in plan.conductors)
+    table = wires_table(plan)
+    assert table.headings[-5:-1] == ("end_from", "end_to", "strip_from_mm", "strip_to_mm")
+    assert all(row[-5] and row[-2] > 0 for row in table.rows)
+    cut = next(op for op in list_operations(plan) if op.key == f"wire:{wires[0].id}:cut")
+    assert "strip " in cut.detail and "a ferrule on each end" in cut.detail
+    assert all(plan.ends_of(c) is None for c in plan.conductors if c.kind == "link")

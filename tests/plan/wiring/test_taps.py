@@ -1,0 +1,182 @@
+"""A block distributes the main conductors: taps as thick as what they feed, earth wires as what they bond, twin ferrules."""
+
+from pathlib import Path
+
+import networkx as nx
+import pytest
+from hypothesis import given, settings
+
+from riktig.catalogue.loader import forget_parts
+from riktig.checks.run import find_all
+from riktig.files.brief_reader import parse_brief
+from riktig.job import edits
+from riktig.job.ledger import Choice, ChoiceState
+from riktig.job.overrides import override_value
+from riktig.plan.answers.bom import build_bom
+from riktig.plan.changes.wires import hold_link
+from riktig.plan.plan import Plan, compute_plan
+from riktig.plan.settle import issue_revision, settle
+from riktig.plan.wiring.links import link_key
+from strategies import panels
+from support import HEAD, STARTER, job_of, plan_of
+
+BLOCK = HEAD.replace("[supply]", '[practice]\ndistribution = "block"\n[supply]')
+MILL = '[starter.M1]\nkw = 22\nsupply = "C1"\n[starter.M2]\nkw = 0.75\nsupply = "C1"\n[starter.M3]\nkw = 0.75\nsupply = "C1"\n'
+LARGE = MILL.replace("kw = 22", "kw = 37")
+
+
+def rules(plan: Plan) -> dict[str, str]:
+    return {finding.rule: finding.message for finding in find_all(plan)}
+
+
+def mm2(plan: Plan, device: str, number: str) -> set[float]:
+    return {
+        c.size.mm2
+        for c in plan.conductors
+        if c.kind == "wire" and c.number == number and any(t.startswith(f"{device}:") for t in (c.a, c.b))
+    }
+
+
+def test_main_conductors_that_no_breaker_takes_are_found_and_a_block_mends_it() -> None:
+    chain = BLOCK.replace('"block"', '"chain"')
+    assert 'distribution = "block"' in rules(plan_of(chain + LARGE))["clamp-size"]
+    assert "clamp-size" not in rules(plan_of(BLOCK + LARGE))
+    assert "L1.bar" in plan_of(HEAD + LARGE).parts and "L1.bar" not in plan_of(HEAD + STARTER).parts, (
+        "by itself where needed"
+    )
+
+
+def test_a_tap_is_as_thick_as_what_its_device_feeds_and_the_feed_as_the_main_conductors() -> None:
+    plan = plan_of(BLOCK + MILL)
+    main = plan.sections.inside["L1"].mm2
+    assert mm2(plan, "Q0", "L1") == {main}
+    for starter in ("M1", "M2", "M3"):
+        behind = next(p.number for p in plan.potentials if f"{starter}.Q:2" in p.net.terminals)
+        assert mm2(plan, f"{starter}.Q", "L1") == {plan.sections.inside[behind].mm2}
+    assert max(mm2(plan, "M2.Q", "L1")) < main
+
+
+def test_every_wire_at_a_block_has_a_clamp_of_its_own_there() -> None:
+    plan = plan_of(BLOCK + MILL)
+    at = [t for c in plan.conductors if c.kind == "wire" for t in (c.a, c.b) if t.startswith("L1.bar:")]
+    assert len(at) == len(set(at)) == 5, "the switch, three motors, the transformer"
+    assert plan.parts["L1.bar"].rating("clamps") >= 5
+
+
+def test_a_tap_that_is_too_long_is_found() -> None:
+    """3 m: IEC 60364-4-43 434.2.1, from memory."""
+    text = BLOCK.replace("width = 800", "width = 4000").replace("height = 1200", "height = 2200")
+    job = job_of(text + MILL)
+    row, _ = job.ledger.places["M3.Q"].value.split()
+    places = {**job.ledger.places, "M3.Q": Choice(value=f"{row} 3700", state=ChoiceState.KEPT)}
+    plan = compute_plan(settle(edits.replace(job, ledger=edits.replace(job.ledger, places=places))))
+    assert "ahead of its own protection" in rules(plan)["long-tap"]
+    assert "long-tap" not in rules(compute_plan(job))
+
+
+def test_earth_wires_are_as_thick_as_the_lines_of_what_they_bond() -> None:
+    """IEC 60204-1 Table 1, from memory; at least 2.5 mm2 by itself in a duct: IEC 60364-5-54 543.1.3, from memory."""
+    plan = plan_of(BLOCK + MILL)
+    sizes = {c.b: c.size.mm2 for c in plan.conductors if c.number == "PE" and c.kind == "wire"}
+    assert sizes["C1.T:PE"] == 2.5
+    assert sizes["PE.plate:PE"] == plan.sections.inside["PE"].mm2 > 2.5
+    assert all(mm2 <= plan.sections.inside["PE"].mm2 for mm2 in sizes.values())
+
+
+def test_a_strip_terminal_for_a_lamp_in_the_field_is_no_larger_than_its_core() -> None:
+    lamp = '[device.F9]\nkind = "breaker"\namps = 6\npoles = 1\n[device.P9]\nkind = "lamp"\nat = "st1"\n'
+    plan = plan_of(BLOCK + MILL + lamp + '[[feeder]]\npath = "L1 > F9:1-2 > P9:X1-X2 > N"\n')
+    neutral = next(c for c in plan.clamps if c.number == "N" and c.drop == "st1")
+    assert plan.clamp_parts[neutral.id].rating("mm2") == 2.5 < plan.sections.inside["N"].mm2, (
+        "the smallest that takes 1.5 mm2"
+    )
+
+
+def test_a_jumper_in_a_box_is_as_thick_as_the_cores_beside_it() -> None:
+    plan = plan_of(HEAD.replace("[location.st1]", "[location.st1]\ndistance = 400") + STARTER + 'buttons_at = "st1"\n')
+    box = [c for c in plan.conductors if c.location == "st1"]
+    cores = {c.size for c in plan.conductors if c.kind == "core" and c.b.startswith("M1.S")}
+    assert box and {c.size for c in box} == cores
+    assert "unequal-pair" not in rules(plan)
+
+
+def test_an_unequal_pair_and_three_in_a_clamp_are_found() -> None:
+    """Both sections of one clamp equal, and not more than it takes: common practice, no source."""
+    job = job_of(BLOCK + MILL)
+    led = hold_link(job, "M2.Q:1", "M1.Q:1")
+    assert "unequal-pair" not in rules(compute_plan(led)), "wires on one clamp of the block are alike"
+    crowded = job_of(BLOCK.replace('"block"', '"chain"') + MILL)
+    for other in ("M2.Q:1", "M3.Q:1", "C1.FP:1"):
+        crowded = hold_link(crowded, "M1.Q:1", other)
+    found = rules(compute_plan(crowded))
+    assert "Q1:1 takes 2 conductors and would get 4" in found["clamp-overfull"]
+    thinner = override_value(
+        job_of(HEAD + STARTER + STARTER.replace("M1", "M2")), "M1.Q:1 M2.Q:1|wire_section", 1.0, "reel of red"
+    )
+    found = rules(compute_plan(settle(thinner)))
+    assert "would hold 1 mm² and 1.5 mm² in one clamp" in found["unequal-pair"]
+    assert "reel of red" in found["set-by-hand"]
+
+
+OWN = """[[family]]
+kind = "relay"
+code = "own-{amps}"
+title = "Spring relay {amps} A"
+mounting = "rail"
+elements = ["coil A1-A2", "co 11-12-14"]
+coils = ["230AC"]
+capacity = 1
+clamp = { clamp = "spring", mm2_max = 2.5 }
+columns = ["amps", "width", "height", "depth"]
+rows = [[6, 12, 90, 70]]
+"""
+
+
+@pytest.mark.parametrize(("sort", "end"), [("5", "twin ferrule 2 x 1 mm²"), ("2", "pin 1 mm²")])
+def test_a_spring_for_one_takes_two_fine_conductors_in_a_twin_ferrule(
+    sort: str, end: str, tmp_path: Path, monkeypatch: pytest.MonkeyPatch
+) -> None:
+    """A twin ferrule makes two wires of equal section one: common practice, no source."""
+    (tmp_path / "parts.toml").write_text(OWN)
+    monkeypatch.setenv("RIKTIG_PARTS", str(tmp_path / "parts.toml"))
+    forget_parts()
+    try:
+        text = (
+            HEAD.replace("[supply]", f'[practice]\nconductor_class = "{sort}"\n[supply]')
+            + '[device.S1]\nkind = "pushbutton"\ncontacts = ["no"]\n'
+        )
+        text += "".join(f'[device.K{n}]\nkind = "relay"\npart = "own-6@230AC"\n' for n in (1, 2, 3))
+        text += '[[rung]]\npath = "C1+ > S1:no > (K1:coil | K2:coil | K3:coil) > C1-"\n'
+        plan = compute_plan(settle(parse_brief(text)))
+        landed = [(c, t) for c in plan.conductors if c.kind == "wire" for t in (c.a, c.b) if t == "K2:A1"]
+        ends = {plan.ends_of(c)[(c.a, c.b).index(t)].text for c, t in landed}  # type: ignore[index]
+        assert ends == {end} and ("clamp-overfull" in rules(plan)) is (sort == "2")
+        twins = sum(line.quantity for line in build_bom(plan) if line.code == "twin-ferrule-1")
+        assert twins == (len(plan.paired) if sort == "5" else 0)
+    finally:
+        monkeypatch.undo()
+        forget_parts()
+
+
+@settings(max_examples=30, deadline=None)
+@given(text=panels())
+def test_any_panel_with_blocks_hangs_together_without_a_join_too_many(text: str) -> None:
+    text = text.replace("[practice]", '[practice]\ndistribution = "block"')
+    job = job_of(text)
+    assert settle(job) is job
+    plan = compute_plan(job)
+    for potential in plan.potentials:
+        graph = nx.Graph()
+        graph.add_nodes_from(potential.net.terminals)
+        joins = [(c.a, c.b) for c in plan.conductors if c.number == potential.number]
+        graph.add_edges_from(joins)
+        assert nx.is_connected(graph) and len(joins) == graph.number_of_nodes() - 1, potential.number
+    assert not {"unequal-pair", "clamp-overfull"} & rules(plan).keys()
+
+
+def test_a_released_block_keeps_every_clamp_when_a_motor_is_added() -> None:
+    job = issue_revision(job_of(BLOCK + MILL), "A")
+    more = settle(edits.duplicate_starter(job, "M2"))
+    kept = {key: choice.value for key, choice in job.ledger.clamps.items() if ".bar|" in key}
+    assert all(more.ledger.clamps[key].value == value for key, value in kept.items())
+    assert link_key("M1.Q:1", job.ledger.clamps["L1.bar|M1.Q:1"].value) in more.ledger.links
