@@ -5,7 +5,7 @@ import pytest
 from riktig.files.brief_reader import BriefError, parse_brief
 from riktig.job.faults import did_you_mean
 from riktig.job.names import known_potentials
-from riktig.job.validate import roles_of
+from riktig.job.roles import roles_of
 from support import HEAD, STARTER
 
 BASE = HEAD + STARTER

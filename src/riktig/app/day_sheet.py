@@ -1,12 +1,17 @@
 """Owns the day sheet: the stages in working order, each with one line of live status."""
 
 from dataclasses import dataclass
+from typing import TYPE_CHECKING
 
 from PySide6.QtCore import Signal
 from PySide6.QtWidgets import QButtonGroup, QFrame, QPushButton, QVBoxLayout
 
 from riktig.app.text import tr
 from riktig.app.widgets import button, label
+
+if TYPE_CHECKING:
+    from riktig.desk.bundle import Bundle
+    from riktig.record.progress import Progress
 
 DAY_SHEET_WIDTH = 172
 
@@ -84,3 +89,22 @@ class DaySheet(QFrame):
     def choose(self, key: str) -> None:
         """Show which stage is open."""
         self._buttons[key].setChecked(True)
+
+
+def status_words(bundle: "Bundle", progress: "Progress") -> dict[str, str]:
+    """Return the line of live status of each stage, by its key."""
+    plan = bundle.plan
+    decide = sum(f.severity.value != "note" for f in bundle.findings)
+    done, total = progress.wires_done()
+    failed = sum(not verdict for verdict in progress.verdicts.values())
+    passed = sum(progress.verdicts.values())
+    return {
+        "brief": f"{decide} to decide" if decide else tr("nothing to decide"),
+        "circuit": f"{len(plan.potentials)} numbers",
+        "plate": f"{round(100 * plan.plate.height_used / plan.plate.height)} % of the height",
+        "door": f"{len(plan.door.cutouts)} cut-outs",
+        "wires": f"{done} of {total} wires",
+        "terminals": f"{len(plan.clamps)} terminals",
+        "build": f"{len(progress.done)} of {len(progress.operations)} steps",
+        "test": f"✓ {passed}  ✗ {failed}  of {len(progress.tests)}",
+    }

@@ -1,11 +1,13 @@
 """Owns the open job: file, Job, what follows from it, and the Record. Screens read it and send it edits."""
 
 from collections.abc import Callable
+from functools import partial
 from pathlib import Path
 from typing import TYPE_CHECKING, Any, TypeVar
 
-from PySide6.QtCore import QObject, QTimer, Signal
+from PySide6.QtCore import QObject, Signal
 
+from riktig.app.follower import Follower
 from riktig.app.long_work import LongWork
 from riktig.app.record_keeper import RecordKeeper
 from riktig.app.worker import PROCESS_ENDED, Worker
@@ -16,9 +18,7 @@ from riktig.files.job_file import JobFile, JobFileError
 if TYPE_CHECKING:
     from riktig.drawings.display import Drawing
     from riktig.job.model import Job
-    from riktig.record.progress import Workload
 
-FOLLOW_MS = 1000
 Result = TypeVar("Result")
 
 
@@ -46,18 +46,20 @@ class Session(QObject):
         self._latest = 0
         self._since = 0
         self._shown = {"bundle": 0, "sheets": 0, "work": 0}
-        self._waiting: list[Callable[[], None]] = []
-        self._seen = (0, 0, 0)
-        self._follower = QTimer(self)
-        self._follower.setInterval(FOLLOW_MS)
-        self._follower.timeout.connect(self._on_follower_timeout)
+        self._waiting: list[Callable[[], object]] = []
+        self._follower = Follower(self)
+        self._follower.job_found.connect(self._take_job)
+        self._follower.events_found.connect(self.record.follow)
         self.record.stored.connect(self.kept)
         self.worker.job_settled.connect(self._on_worker_job_settled)
         self.worker.job_loaded.connect(self._on_worker_job_loaded)
         self.worker.revision_made.connect(self._on_worker_revision_made)
-        self.worker.bundle_ready.connect(self._on_worker_bundle_ready)
-        self.worker.sheets_ready.connect(self._on_worker_sheets_ready)
-        self.worker.work_ready.connect(self._on_worker_work_ready)
+        for part, ready in (
+            ("bundle", self.worker.bundle_ready),
+            ("sheets", self.worker.sheets_ready),
+            ("work", self.worker.work_ready),
+        ):
+            ready.connect(partial(self._take_part, part))
         self.worker.edit_refused.connect(self._on_worker_edit_refused)
         self.worker.work_failed.connect(self._on_worker_work_failed)
 
@@ -94,8 +96,7 @@ class Session(QObject):
         self.record.take_file(file)
         self._take_job(job)
         if file.is_read_only:
-            self._seen = file.version()
-            self._follower.start()
+            self._follower.follow(file)
 
     def _take_job(self, job: "Job") -> None:
         self.job = job
@@ -192,7 +193,7 @@ class Session(QObject):
         """Whether an edit is under way that is not on disk yet."""
         return bool(self._gestures)
 
-    def when_idle(self, action: Callable[[], None]) -> None:
+    def when_idle(self, action: Callable[[], object]) -> None:
         """Call `action` as soon as no edit is under way."""
         if self._gestures:
             self._waiting.append(action)
@@ -221,22 +222,19 @@ class Session(QObject):
             for action in waiting:
                 action()
 
-    def _on_worker_bundle_ready(self, number: int, bundle: Bundle) -> None:
-        if self._is_newest("bundle", number):
-            self.bundle = bundle
-            self.bundle_changed.emit(bundle)
-            self.stale_changed.emit(self.stale_parts)
-
-    def _on_worker_sheets_ready(self, number: int, sheets: "tuple[Drawing, ...]") -> None:
-        if self._is_newest("sheets", number):
-            self.sheets = sheets
-            self.sheets_changed.emit(sheets)
-            self.stale_changed.emit(self.stale_parts)
-
-    def _on_worker_work_ready(self, number: int, work: "Workload") -> None:
-        if self._is_newest("work", number):
-            self.record.take_work(work)
-            self.stale_changed.emit(self.stale_parts)
+    def _take_part(self, part: str, number: int, made: Any) -> None:
+        """Show what follows, unless a newer edit has overtaken it."""
+        if not self._is_newest(part, number):
+            return
+        if part == "bundle":
+            self.bundle = made
+            self.bundle_changed.emit(made)
+        elif part == "sheets":
+            self.sheets = made
+            self.sheets_changed.emit(made)
+        else:
+            self.record.take_work(made)
+        self.stale_changed.emit(self.stale_parts)
 
     def _is_newest(self, part: str, number: int) -> bool:
         if number < self._latest:
@@ -255,28 +253,15 @@ class Session(QObject):
         self._run_waiting()
 
     def _on_worker_work_failed(self, number: int, report: str) -> None:
-        """Go on from the last Job that was kept; a load that fails is not tried again."""
+        """Go on from the last Job that was kept; a load that fails is not tried again, and newer edits follow on their own."""
         was_edit = self._gestures.pop(number, None) is not None
         has_ended = report == PROCESS_ENDED
         if has_ended:
             self._gestures.clear()
         self.failed.emit(report)
-        if self.job is not None and (was_edit or has_ended):
+        if self.job is not None and ((was_edit and number == self._latest) or has_ended):
             self._latest = self.worker.load(self.job)
         self._run_waiting()
-
-    # -- following another window
-
-    def _on_follower_timeout(self) -> None:
-        if self.file is None:
-            return
-        version = self.file.version()
-        if version == self._seen:
-            return
-        before, self._seen = self._seen, version
-        self.record.follow(before[2])
-        if version[:2] != before[:2]:
-            self._take_job(self.file.load_job())
 
 
 def _guarded(session: Session, action: Callable[[], Result]) -> Result | None:

@@ -5,7 +5,8 @@ from functools import partial
 from pathlib import Path
 from typing import TYPE_CHECKING
 
-from PySide6.QtGui import QAction, QCloseEvent, QKeySequence
+from PySide6.QtCore import QEvent
+from PySide6.QtGui import QAction, QCloseEvent, QFocusEvent, QKeySequence
 from PySide6.QtWidgets import (
     QApplication,
     QHBoxLayout,
@@ -17,7 +18,7 @@ from PySide6.QtWidgets import (
 )
 
 from riktig.app.benches.bench import Bench
-from riktig.app.day_sheet import STAGES, DaySheet
+from riktig.app.day_sheet import STAGES, DaySheet, status_words
 from riktig.app.files_menu import FilesMenu
 from riktig.app.hub import Hub
 from riktig.app.margin import Margin
@@ -117,27 +118,18 @@ class Shell(QMainWindow):
     def _build_menus(self) -> None:
         self.files.fill(self.menuBar().addMenu(tr("&File")))
         edit = self.menuBar().addMenu(tr("&Edit"))
-        self.undo_action = self._action(edit, tr("&Undo"), QKeySequence.StandardKey.Undo, self.session.undo)
-        self.redo_action = self._action(edit, tr("&Redo"), QKeySequence("Ctrl+Shift+Z"), self.session.redo)
-        self._action(edit, tr("&Find"), QKeySequence.StandardKey.Find, self.top.focus_find)
-        self._action(edit, tr("Select &nothing"), QKeySequence("Esc"), lambda: self.hub.select(""))
+        self.undo_action = _action(self, edit, tr("&Undo"), QKeySequence.StandardKey.Undo, self.session.undo)
+        self.redo_action = _action(self, edit, tr("&Redo"), QKeySequence("Ctrl+Shift+Z"), self.session.redo)
+        _action(self, edit, tr("&Find"), QKeySequence.StandardKey.Find, self.top.focus_find)
+        _action(self, edit, tr("Select &nothing"), QKeySequence("Esc"), lambda: self.hub.select(""))
         view = self.menuBar().addMenu(tr("&View"))
         for stage in STAGES:
             keys = QKeySequence(f"Alt+{stage.shortcut}")
-            self._action(view, tr(stage.name), keys, partial(self.show_stage, stage.key))
+            _action(self, view, tr(stage.name), keys, partial(self.show_stage, stage.key))
         view.addSeparator()
-        self.back_action = self._action(view, tr("Go &back"), QKeySequence("Alt+Left"), self.guide.back)
+        self.back_action = _action(self, view, tr("Go &back"), QKeySequence("Alt+Left"), self.guide.back)
         self.back_action.setEnabled(False)
-        self._action(view, tr("Light or &dark"), QKeySequence("Ctrl+D"), self.toggle_theme)
-
-    def _action(
-        self, menu: QMenu, words: str, keys: QKeySequence | QKeySequence.StandardKey, act: Callable[[], None]
-    ) -> QAction:
-        action = QAction(words, self)
-        action.setShortcut(keys)
-        action.triggered.connect(lambda _=False: act())
-        menu.addAction(action)
-        return action
+        _action(self, view, tr("Light or &dark"), QKeySequence("Ctrl+D"), self.toggle_theme)
 
     def _wire(self) -> None:
         """Connect everything, in this one place."""
@@ -161,7 +153,7 @@ class Shell(QMainWindow):
         self.files.refused.connect(self.show_message)
         self.files.told.connect(self.show_message)
         self.files.opened.connect(self._on_files_opened)
-        self.files.leaving.connect(self._finish_typing)
+        self.files.leaving.connect(lambda: finish_typing(self))
         self.top.back.clicked.connect(lambda _=False: self.guide.back())
         self.top.undo.clicked.connect(lambda _=False: session.undo())
         self.top.redo.clicked.connect(lambda _=False: session.redo())
@@ -274,26 +266,8 @@ class Shell(QMainWindow):
         self._show_status(progress)
 
     def _show_status(self, progress: "Progress") -> None:
-        bundle = self.session.bundle
-        if bundle is None:
-            return
-        decide = sum(f.severity.value != "note" for f in bundle.findings)
-        done, total = progress.wires_done()
-        failed = sum(not verdict for verdict in progress.verdicts.values())
-        used = round(100 * bundle.plan.plate.height_used / bundle.plan.plate.height)
-        passed = sum(progress.verdicts.values())
-        self.day_sheet.show_status(
-            {
-                "brief": f"{decide} to decide" if decide else tr("nothing to decide"),
-                "circuit": f"{len(bundle.plan.potentials)} numbers",
-                "plate": f"{used} % of the height",
-                "door": f"{len(bundle.plan.door.cutouts)} cut-outs",
-                "wires": f"{done} of {total} wires",
-                "terminals": f"{len(bundle.plan.clamps)} terminals",
-                "build": f"{len(progress.done)} of {len(progress.operations)} steps",
-                "test": f"✓ {passed}  ✗ {failed}  of {len(progress.tests)}",
-            }
-        )
+        if self.session.bundle is not None:
+            self.day_sheet.show_status(status_words(self.session.bundle, progress))
 
     def _on_session_kept(self, time: str) -> None:
         self.top.show_kept(time)
@@ -351,26 +325,34 @@ class Shell(QMainWindow):
         for made in self._benches.values():
             made.show_theme(self.theme)
 
-    def _finish_typing(self) -> None:
-        """Send what is typed into a field and not sent yet: a field sends when it loses the focus."""
-        field = self.focusWidget()
-        if field is not None:
-            field.clearFocus()
-
     def closeEvent(self, event: QCloseEvent) -> None:
-        """Keep the change that is under way first; who closes again leaves without it."""
-        self._finish_typing()
+        """Keep the change that is under way first, and stay where that cannot be kept; who closes again leaves without it."""
+        finish_typing(self)
         if self.session.is_keeping and not self._is_leaving:
             self._is_leaving = True
             event.ignore()
             self.show_message(tr("Keeping the last change, then closing. Close again to leave without it."))
             self.session.long.stop()
-            self.session.when_idle(self._leave)
+            self.session.when_idle(lambda: self.close() if self._is_leaving else False)
             return
         self.session.close()
         super().closeEvent(event)
 
-    def _leave(self) -> None:
-        """Close, unless the last change could not be kept: then the window stays and says why."""
-        if self._is_leaving:
-            self.close()
+
+def finish_typing(window: QWidget) -> None:
+    """Send what is typed into a field and not sent yet: a field sends when it loses the focus."""
+    field = window.focusWidget()
+    if field is not None and field.hasFocus():
+        field.clearFocus()
+    elif field is not None:
+        QApplication.sendEvent(field, QFocusEvent(QEvent.Type.FocusOut))
+
+
+def _action(
+    window: QMainWindow, menu: QMenu, words: str, keys: QKeySequence | QKeySequence.StandardKey, act: Callable[[], None]
+) -> QAction:
+    action = QAction(words, window)
+    action.setShortcut(keys)
+    action.triggered.connect(lambda _=False: act())
+    menu.addAction(action)
+    return action

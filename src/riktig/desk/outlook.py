@@ -34,9 +34,9 @@ def make_outlook(plan: "Plan", wish: "Wish", starter: str | None) -> Outlook:
     """
     from riktig.checks.run import find_all
     from riktig.drawings.size_charts import draw_charts
-    from riktig.plan.changes.what_if import look_ahead
+    from riktig.plan.changes.what_if import try_wish
 
-    outcome = look_ahead(plan, wish)
+    outcome = try_wish(plan, wish)
     before, after = ({(f.rule, f.subject): f for f in find_all(p)} for p in (plan, outcome.plan))
     return Outlook(
         wish=wish, changes=outcome.changes, parts=outcome.parts, unmet=outcome.unmet, panel=outcome.plan.panel,

@@ -1,12 +1,12 @@
 """Owns the edits that lead from one Job to the next. Must not settle the ledger: `plan.settle` does, inside each edit."""
 
 from collections.abc import Callable
-from typing import Any, TypeVar
+from typing import Any, TypeVar, cast
 
 from pydantic import BaseModel, ValidationError
 
 from riktig.job.faults import Fault, JobError
-from riktig.job.ledger import Choice, ChoiceState
+from riktig.job.ledger import Choice, ChoiceState, Ledger
 from riktig.job.model import Control, Device, Feeder, Job, Location, Rung, Starter
 from riktig.job.names import named_members
 
@@ -20,6 +20,8 @@ def replace(model: Model, **changes: Any) -> Model:
     Raises:
         JobError: a value does not fit; the fault names the field.
     """
+    if isinstance(model, Ledger):
+        return cast(Model, model.with_sorts(**changes))
     values = {name: getattr(model, name) for name in type(model).model_fields}
     try:
         return type(model)(**{**values, **changes})

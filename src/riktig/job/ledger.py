@@ -55,6 +55,13 @@ class Ledger(BaseModel):
     texts: Choices = Field(default_factory=dict)
     sheets: Choices = Field(default_factory=dict)
 
+    def with_sorts(self, **sorts: Choices) -> "Ledger":
+        """Return the ledger with some sorts changed; the others stay the very objects that they are, so that identity tells of change."""
+        values = {name: getattr(self, name) for name in type(self).model_fields}
+        unknown = sorts.keys() - values.keys()
+        assert not unknown, unknown
+        return Ledger.model_construct(**{**values, **sorts})
+
     def frozen(self) -> "Ledger":
         """Return the ledger with every choice held by a release."""
         return Ledger(**{name: _freeze(getattr(self, name)) for name in type(self).model_fields})

@@ -4,14 +4,14 @@ from collections.abc import Mapping
 from dataclasses import dataclass
 from math import sqrt
 
+from riktig.catalogue.model import Part
 from riktig.job.model import Job
-from riktig.plan.basis.motor import DELTA_SHARE
+from riktig.plan.basis.motor import DELTA_SHARE, MotorSize
 from riktig.plan.basis.sized import SizedValue, chosen_values
-from riktig.plan.circuit.model import is_bar
+from riktig.plan.circuit.model import Circuit, is_bar
 from riktig.plan.circuit.zones import device_of
 from riktig.plan.net.netlist import Netlist
 from riktig.plan.sizes.distribution import FEEDING
-from riktig.plan.sizes.electrical import Electrical
 from riktig.plan.sizes.heat import HeatBalance, balance_heat
 from riktig.plan.sizes.load import PanelLoad
 from riktig.plan.sizes.short_circuit import ShortCircuit, rate_short_circuit
@@ -63,21 +63,27 @@ class PanelTotals:
         return (*self.load.values, self.short_circuit.value, *self.heat.values)
 
 
-def total_panel(job: Job, electrical: Electrical, wires_w: float) -> PanelTotals:
+def total_panel(
+    job: Job,
+    circuit: Circuit,
+    parts: Mapping[str, Part],
+    motors: Mapping[str, MotorSize],
+    load: PanelLoad,
+    wires_w: float,
+) -> PanelTotals:
     """Return the panel's totals.
 
     Args:
         job: the Job.
-        electrical: the electrical half of its Plan.
+        circuit: its circuit.
+        parts: part by device.
+        motors: currents of the motors.
+        load: the panel's load.
         wires_w: what the conductors in the panel lose, see `wire_losses_w`.
     """
-    circuit, parts, chosen = electrical.circuit, electrical.chosen.parts, chosen_values(job)
-    return PanelTotals(
-        load=electrical.load, short_circuit=rate_short_circuit(job, circuit, parts, chosen),
-        heat=balance_heat(
-            job, circuit, parts, electrical.motors, wires_w=wires_w, diversity=electrical.load.diversity, chosen=chosen
-        ),
-    )  # fmt: skip
+    chosen = chosen_values(job)
+    heat = balance_heat(job, circuit, parts, motors, wires_w=wires_w, diversity=load.diversity, chosen=chosen)
+    return PanelTotals(load=load, short_circuit=rate_short_circuit(job, circuit, parts, chosen), heat=heat)
 
 
 def wire_losses_w(

@@ -9,7 +9,7 @@ from riktig.drawings.size_charts import draw_charts
 from riktig.job.faults import JobError
 from riktig.job.overrides import override_value
 from riktig.plan.answers.feeder_drop import profile_feeder
-from riktig.plan.changes.what_if import Wish, apply_wish, look_ahead
+from riktig.plan.changes.what_if import Wish, apply_wish, try_wish
 from riktig.plan.plan import Plan, compute_plan
 from riktig.plan.settle import settle
 from riktig.plan.wiring.links import link_key
@@ -40,7 +40,7 @@ def test_it_says_what_the_plan_of_the_changed_job_says(
 ) -> None:
     plan = plan_of(TWO)
     wish = Wish(ambient=ambient, fault_ka=fault_ka, starter="M1", power=power)
-    ahead, real = look_ahead(plan, wish), compute_plan(apply_wish(plan.job, wish))
+    ahead, real = try_wish(plan, wish), compute_plan(apply_wish(plan.job, wish))
     routed = {"losses", "temperature_rise"}
     assert {v.key: v.text for v in ahead.plan.sizing if v.quantity not in routed} == {
         v.key: v.text for v in real.sizing if v.quantity not in routed
@@ -59,27 +59,27 @@ def test_nothing_wished_changes_nothing_and_keeps_what_was_set_by_hand() -> None
     wire = next(c for c in plan.conductors if c.kind == "wire" and c.number == "1L1")
     job = settle(override_value(plan.job, f"{link_key(wire.a, wire.b)}|wire_section", 6.0, "spare"))
     own = compute_plan(job)
-    ahead = look_ahead(own, Wish())
+    ahead = try_wish(own, Wish())
     assert ahead.plan.sizing == own.sizing and ahead.plan.conductors == own.conductors
     assert (ahead.changes, ahead.parts, ahead.unmet) == ((), (), tuple(own.unmet.items()))
     assert [f.message for f in find_all(ahead.plan)] == [f.message for f in find_all(own)]
 
 
 def test_only_what_depends_on_it_changes(plan: Plan) -> None:
-    outcome = look_ahead(plan, Wish(starter="M1", power=4.0))
+    outcome = try_wish(plan, Wish(starter="M1", power=4.0))
     assert {c.subject.partition(".")[0] for c in outcome.changes} <= {"M1", "Q0", "panel"}
     assert next(c for c in outcome.changes if c.quantity == "motor_current").after == "8.5 A"
     assert plan.job.starters[0].kw == 1.5
 
 
 def test_stronger_parts_of_the_same_size_are_told_too(plan: Plan) -> None:
-    outcome = look_ahead(plan, Wish(fault_ka=22.0))
+    outcome = try_wish(plan, Wish(fault_ka=22.0))
     assert any(c.subject == "M1.Q" and "25 kA" in c.after for c in outcome.parts)
 
 
 def test_a_wish_that_does_not_fit_is_a_job_error(plan: Plan) -> None:
     with pytest.raises(JobError):
-        look_ahead(plan, Wish(ambient=200.0))
+        try_wish(plan, Wish(ambient=200.0))
 
 
 # -- charts and feeder

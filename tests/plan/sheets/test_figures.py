@@ -23,13 +23,13 @@ from riktig.plan.sheets.figures import (
     power_cells,
     spots_in,
 )
-from riktig.plan.sizes.electrical import wire_up
+from riktig.plan.stages import run_of
 from strategies import briefs, panels, starter_text
 from support import HEAD, STARTER, demo_text, job_of, plan_of
 
 
 def circuit_of(text: str) -> Circuit:
-    return wire_up(job_of(text)).circuit
+    return run_of(job_of(text))["circuit"]
 
 
 def figures_of(text: str) -> dict[str, Figure]:
@@ -67,7 +67,7 @@ def test_every_mention_is_in_one_figure_and_every_figure_fits_a_sheet(text: str,
     circuit = circuit_of(text)
     figures = build_figures(circuit, letters)
     found = Counter(m for f in figures for spot, _ in spot_walk(f) for m in spot.mentions())
-    uses = {(use.key.split("|", 1)[0], use.ref) for use in wire_up(job_of(text)).uses}
+    uses = {(use.key.split("|", 1)[0], use.ref) for use in run_of(job_of(text))["uses"]}
     assert set(found) == uses and set(found.values()) == {1}
     assert len({figure.key for figure in figures}) == len(figures)
     for figure in figures:

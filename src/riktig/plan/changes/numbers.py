@@ -11,7 +11,7 @@ from riktig.plan.net.numbers import allocate_numbers, natural_key, scheme_of
 from riktig.plan.plan import Plan
 from riktig.plan.settle import let_go, settle
 from riktig.plan.sheets.allocation import read_sheets
-from riktig.plan.sizes.electrical import wire_up
+from riktig.plan.stages import run_of
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
@@ -29,10 +29,10 @@ def renumber(job: Job) -> Job:
     Raises:
         JobError: the Job does not fit together.
     """
-    electrical = wire_up(job)
+    run = run_of(job)
     held = {number: choice for number, choice in job.ledger.numbers.items() if choice.is_held}
-    scheme = scheme_of(job, read_sheets(job, electrical.circuit, job.ledger.sheets), electrical.uses)
-    fresh = allocate_numbers(electrical.netlist, electrical.uses, held, scheme)
+    scheme = scheme_of(job, read_sheets(job, run["circuit"], job.ledger.sheets), run["uses"])
+    fresh = allocate_numbers(run["netlist"], run["uses"], held, scheme)
     return settle(_rename(job, _renamed(job.ledger.numbers, fresh), fresh))
 
 
@@ -127,7 +127,7 @@ def take_numbers(job: Job, names: Mapping[str, str]) -> Job:
 
 def _set_numbers(job: Job, names: Mapping[str, str]) -> Job:
     known = job.ledger.numbers
-    fixed = {net.fixed for net in wire_up(job).netlist.nets if net.fixed is not None}
+    fixed = {net.fixed for net in run_of(job)["netlist"].nets if net.fixed is not None}
     staying = (set(known) - set(names)) | fixed
     faults = []
     for old, new in names.items():

@@ -7,11 +7,9 @@ from riktig.job.faults import Fault, JobError
 from riktig.job.ledger import Choice, ChoiceState
 from riktig.job.model import Job
 from riktig.plan.circuit.model import is_bar
-from riktig.plan.net.numbers import read_potentials
-from riktig.plan.net.runs import find_runs
 from riktig.plan.net.strips import SPARE, allocate_clamps
 from riktig.plan.settle import settle
-from riktig.plan.sizes.electrical import wire_up
+from riktig.plan.stages import run_of
 from riktig.plan.wiring.links import link_key
 
 
@@ -69,11 +67,9 @@ def reorder_strips(job: Job) -> Job:
     Raises:
         JobError: the Job does not fit together.
     """
-    electrical = wire_up(job)
-    potentials = read_potentials(electrical.netlist, job.ledger.numbers)
+    run = run_of(job)
     held = {key: choice for key, choice in job.ledger.clamps.items() if choice.is_held}
-    runs = find_runs(job, electrical.circuit, electrical.chosen.parts, potentials)
-    fresh = allocate_clamps(job, electrical.circuit, potentials, runs, held)
+    fresh = allocate_clamps(job, run["circuit"], run["potentials"], run["runs"], held)
     now = {key: choice.value for key, choice in job.ledger.clamps.items()}
     pairs = [(now[key], value) for key, value in fresh.items() if key in now]
     for strip in {value.partition(":")[0] for value in fresh.values()}:

@@ -4,18 +4,17 @@ from collections.abc import Iterator
 from dataclasses import dataclass, replace
 
 from riktig.job import edits
-from riktig.job.ledger import merge_choices
 from riktig.job.model import Job
 from riktig.plan.circuit.model import EARTH_BAR, is_bar
-from riktig.plan.net.numbers import allocate_numbers, read_potentials, scheme_of
-from riktig.plan.panel import INSIDE, total_panel, wire_losses_w
-from riktig.plan.plan import Plan, wire_sizes
+from riktig.plan.panel import INSIDE
+from riktig.plan.plan import Plan
 from riktig.plan.settle import settle
-from riktig.plan.sheets.allocation import read_sheets
-from riktig.plan.sizes.electrical import wire_up
+from riktig.plan.stages import look_ahead
 from riktig.plan.wiring.links import link_key
-from riktig.plan.wiring.taps import TapSizes
 
+_STAYING = ("clamps", "links", "plate", "door")
+"""Products that stay as they are while sizes are looked at."""
+_FOLLOWING = ("motors", "starters", "needs", "sections", "parts", "unmet", "panel", "sizing")
 _SILENT = frozenset({"losses", "voltage_drop", "start_drop", "control_va", "earth_section", "neutral_current"})
 """Values that follow others and would crowd the list of changes."""
 
@@ -75,7 +74,7 @@ def apply_wish(job: Job, wish: Wish) -> Job:
     return settle(wished(job, wish))
 
 
-def look_ahead(plan: Plan, wish: Wish) -> Outcome:
+def try_wish(plan: Plan, wish: Wish) -> Outcome:
     """Return what a wish would do to a Plan. Places and routes stay as they are, and the main conductors are distributed as they
     are: only sizes, parts and totals follow.
 
@@ -84,28 +83,18 @@ def look_ahead(plan: Plan, wish: Wish) -> Outcome:
     """
     job = wished(plan.job, wish)
     is_block = any(is_bar(d.id) and d.id != EARTH_BAR for d in plan.circuit.devices)
-    electrical = wire_up(edits.change_part(job, "practice", distribution="block" if is_block else "chain"))
-    scheme = scheme_of(job, read_sheets(job, electrical.circuit, job.ledger.sheets), electrical.uses)
-    numbers = merge_choices(
-        job.ledger.numbers, allocate_numbers(electrical.netlist, electrical.uses, job.ledger.numbers, scheme)
-    )
-    potentials = read_potentials(electrical.netlist, numbers)
-    sections = electrical.size(job, potentials)
-    sizer = TapSizes(job, electrical.circuit, electrical.chosen.parts, potentials, plan.clamps, sections)
-    taps, set_by_hand = wire_sizes(sizer, plan.links)
+    asked = edits.change_part(job, "practice", distribution="block" if is_block else "chain")
+    pins = {name: getattr(plan, name) for name in _STAYING}
+    sizes = look_ahead(asked, pins)
+    sections, taps = sizes["sections"], sizes["taps"][0]
     wires = tuple(
         replace(c, size=taps.get(link_key(c.a, c.b), sections.inside[c.number]))
         if c.location in INSIDE and c.number in sections.inside
         else c
         for c in plan.conductors
     )
-    wires_w = wire_losses_w(wires, electrical.netlist, electrical.starters, electrical.load)
-    panel = total_panel(job, electrical, wires_w)
-    after = replace(
-        plan, job=job, motors=electrical.motors, starters=electrical.starters, needs=electrical.needs, sections=sections,
-        conductors=wires, parts=electrical.chosen.parts, unmet=electrical.chosen.unmet, panel=panel,
-        sizing=(*electrical.values, *sections.values, *set_by_hand, *panel.values),
-    )  # fmt: skip
+    run = look_ahead(asked, {**pins, "conductors": wires})
+    after = replace(plan, job=job, conductors=wires, **{name: run[name] for name in _FOLLOWING})
     unmet = tuple((device, ", ".join(words)) for device, words in after.unmet.items())
     changes = tuple(_changes(plan, after))
     parts = tuple(_part_changes(plan, after, {change.subject for change in changes}))

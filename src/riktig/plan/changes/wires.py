@@ -6,10 +6,8 @@ from riktig.job.ledger import ChoiceState
 from riktig.job.model import Job
 from riktig.plan.circuit.model import PLATE, is_bar
 from riktig.plan.circuit.zones import device_of, zones_of
-from riktig.plan.net.numbers import read_potentials
-from riktig.plan.net.runs import find_runs
 from riktig.plan.settle import let_go, settle
-from riktig.plan.sizes.electrical import wire_up
+from riktig.plan.stages import run_of
 from riktig.plan.wiring.links import link_key, where_between
 
 
@@ -29,10 +27,10 @@ def hold_link(job: Job, a: str, b: str) -> Job:
     Raises:
         JobError: they are one terminal, lie on different potentials, or no wire leads from one's place to the other's.
     """
-    electrical = wire_up(job)
-    zones = zones_of(electrical.circuit)
+    run = run_of(job)
+    zones = zones_of(run["circuit"])
     number_of = {t: number for number, choice in job.ledger.numbers.items() for t in choice.value.split()}
-    number_of.update({t: net.fixed for net in electrical.netlist.nets if net.fixed is not None for t in net.terminals})
+    number_of.update({t: net.fixed for net in run["netlist"].nets if net.fixed is not None for t in net.terminals})
     place = {t: zones[device_of(t)] for t in number_of if device_of(t) in zones}
     for key, choice in job.ledger.clamps.items():
         if is_bar(key.partition("|")[0]):
@@ -49,9 +47,7 @@ def hold_link(job: Job, a: str, b: str) -> Job:
         message = f"{a} is at {place[a]} and {b} at {place[b]}: lead it over the plate"
     if message is not None:
         raise JobError([Fault(at=("kept", "links", link_key(a, b)), message=message)])
-    potentials = read_potentials(electrical.netlist, job.ledger.numbers)
-    runs = find_runs(job, electrical.circuit, electrical.chosen.parts, potentials)
-    where = where_between(place[a], place[b], number_of[a], runs)
+    where = where_between(place[a], place[b], number_of[a], run["runs"])
     return settle(keep_choice(job, "links", link_key(a, b), where))
 
 

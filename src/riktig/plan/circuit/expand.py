@@ -1,6 +1,6 @@
 """Owns the expansion of a Job into its whole circuit. Must not know parts, numbers or places."""
 
-from collections.abc import Iterable
+from collections.abc import Iterable, Set
 from dataclasses import replace
 
 from riktig.job.model import Job
@@ -34,6 +34,7 @@ def expand(job: Job) -> Circuit:
     for starter in job.starters:
         if starter.detached:
             feeds.keep(starter)
+            sketch.devices.extend(_own_devices(job, {starter.name}))
             continue
         add_power_devices(starter, sketch)
         add_control_devices(starter, sketch)
@@ -47,7 +48,8 @@ def expand(job: Job) -> Circuit:
         expand_control(control, sketch)
     feeds.finish()
     expand_modules(sketch)
-    sketch.devices.extend(_own_devices(job))
+    detached = {starter.name for starter in job.starters if starter.detached}
+    sketch.devices.extend(_own_devices(job, {_family(device.name) for device in job.devices} - detached))
     for rung in job.rungs:
         items = parse_path(rung.path)
         title = _title_of(items, job) or rung.name
@@ -99,8 +101,18 @@ def _title_of(items: Path, job: Job) -> str:
     return next((device.title for device in job.devices if device.name == last), "")
 
 
-def _own_devices(job: Job) -> Iterable[CircuitDevice]:
+def _family(name: str) -> str:
+    """Return the starter or module that a device belongs to by its name, else the device itself."""
+    return name.partition(".")[0]
+
+
+def _own_devices(job: Job, families: Set[str]) -> Iterable[CircuitDevice]:
+    """Yield a person's devices of some families; those of a detached starter stand where the starter does, so that detaching moves
+    nothing.
+    """
     for device in job.devices:
+        if _family(device.name) not in families:
+            continue
         is_selector = device.kind == "selector"
         settings = {"seconds": device.seconds, "level_m": device.level}
         owner, _, role = device.name.rpartition(".")

@@ -1,7 +1,7 @@
 """Owns what a circuit is: devices and paths. Must not know parts, numbers or places; `expand` makes it."""
 
 from collections.abc import Mapping
-from dataclasses import dataclass, field
+from dataclasses import dataclass, field, replace
 
 from riktig.catalogue.loader import parts_of_kind
 from riktig.catalogue.model import Mounting
@@ -73,6 +73,19 @@ class Circuit:
             KeyError: there is none.
         """
         return self.index[device_id]
+
+
+def without_titles(circuit: Circuit) -> Circuit:
+    """Return a circuit without what people call its devices and paths, so that a title changes nothing but drawings and lists."""
+    devices = tuple(replace(device, title="") if device.title else device for device in circuit.devices)
+    paths = tuple(replace(path, title="") if path.title else path for path in circuit.paths)
+    return replace(circuit, devices=devices, paths=paths, index={device.id: device for device in devices})
+
+
+def with_titles(circuit: Circuit, titled: Circuit) -> Circuit:
+    """Return a circuit with the titles of another one that it was made from; what it has more keeps its own."""
+    devices = tuple(titled.index.get(device.id, device) for device in circuit.devices)
+    return replace(circuit, devices=devices, paths=titled.paths, index={device.id: device for device in devices})
 
 
 def is_field_kind(kind: str) -> bool:

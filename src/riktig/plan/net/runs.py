@@ -121,6 +121,11 @@ class Runs:
             for number in run.numbers if run.is_direct else ():
                 self._direct.setdefault(number, []).append(run)
 
+    def __eq__(self, other: object) -> bool:
+        return isinstance(other, Runs) and self.all == other.all
+
+    __hash__ = None  # type: ignore[assignment]
+
     def key_for(self, zone: str, number: str) -> str:
         """Return the run that a potential takes to a zone; the zone's own where it takes none."""
         return self._key.get((zone, number), zone)

@@ -8,6 +8,7 @@ from riktig.catalogue.model import Mounting, Part
 from riktig.catalogue.side_by_side import snug_key
 from riktig.plan.circuit.model import EARTH_BAR, PLATE, PLATE_STUD, Circuit, CircuitDevice
 from riktig.plan.circuit.zones import zones_of
+from riktig.plan.net.strips import Clamp, clamp_part, strip_width_mm
 
 FINGER_MM = 30.0
 """Room between a duct and the parts beside it (common practice, no source)."""
@@ -140,3 +141,13 @@ def plate_items(
         for strip, width in strip_widths.items()
     )  # fmt: skip
     return tuple(found)
+
+
+def strip_widths(clamps: tuple[Clamp, ...], mm2: Mapping[str, float]) -> tuple[dict[str, float], float]:
+    """Return the width of each strip and the height of all of them, in mm."""
+    strips: dict[str, list[Clamp]] = {}
+    for clamp in clamps:
+        strips.setdefault(clamp.strip, []).append(clamp)
+    widths = {strip: strip_width_mm(members, mm2) for strip, members in strips.items()}
+    height = max((clamp_part(c, mm2[c.id]).height for c in clamps), default=48.0)
+    return widths, height

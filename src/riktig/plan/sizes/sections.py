@@ -9,9 +9,10 @@ from riktig.job.paths import refs_of
 from riktig.plan.basis.conductor import Laid, choose_size, laid_inside, largest_size
 from riktig.plan.basis.sized import Chosen, SizedValue, chosen_values, decide
 from riktig.plan.basis.strength import PROTECTING
-from riktig.plan.circuit.model import Circuit
-from riktig.plan.circuit.zones import device_of, zones_of
+from riktig.plan.circuit.model import DOOR, Circuit, bar_for
+from riktig.plan.circuit.zones import INCOMING, device_of, zones_of
 from riktig.plan.net.numbers import Potential
+from riktig.plan.net.strips import SPARE, Clamp
 from riktig.plan.sizes.load import PanelLoad
 from riktig.plan.sizes.starter import StarterSizes, as_decided, section_value, size_of_mm2
 from riktig.standards import iec_60204_1, nec
@@ -163,6 +164,36 @@ def _cable_sizes(
         elif drop not in {"plate", "door"}:
             cores.setdefault(drop, others.get(device.id, others[""]))
     return cores
+
+
+def strip_sections(clamps: tuple[Clamp, ...], sections: Sections, circuit: Circuit) -> dict[str, float]:
+    """Return by clamp id the larger section in mm2 of what it joins; a spare is as most of its strip are.
+
+    What a block feeds is as thick as the core that goes on from the terminal; the first earth terminal of a strip takes the wire to
+    the bar for all of them.
+    """
+    found: dict[str, float] = {}
+    strips: dict[str, list[float]] = {}
+    for clamp in clamps:
+        core = sections.core_of(clamp.drop).mm2 if clamp.drop not in {INCOMING, DOOR, SPARE} else 0.0
+        if clamp.is_spare and not core:
+            continue
+        is_tap = bool(core) and (clamp.is_earth or bar_for(clamp.number) in circuit.index)
+        inside = sections.inside[clamp.number].mm2 if clamp.number and not is_tap else 0.0
+        found[clamp.id] = max(inside, core)
+        if not clamp.is_earth:
+            strips.setdefault(clamp.strip, []).append(found[clamp.id])
+    earths: dict[str, list[Clamp]] = {}
+    for clamp in clamps:
+        if clamp.is_earth:
+            earths.setdefault(clamp.strip, []).append(clamp)
+    for row in earths.values():
+        found[row[0].id] = max(found[clamp.id] for clamp in row)
+    for clamp in clamps:
+        if clamp.id not in found:
+            usual = strips.get(clamp.strip, [0.0])
+            found[clamp.id] = max(sorted(set(usual)), key=usual.count)
+    return found
 
 
 class _Sizer:

@@ -2,6 +2,7 @@
 
 from collections import defaultdict
 from collections.abc import Callable, Mapping
+from dataclasses import replace
 from itertools import pairwise
 from typing import Any
 
@@ -71,6 +72,25 @@ def _rank(zone: str) -> int:
     return {PLATE: 0, DOOR: 1}.get(zone, 2)
 
 
+_MEANS = tuple(Means)
+
+
+def _end_key(terminal: str, place: Mapping[str, tuple[int, int]]) -> tuple[int, int]:
+    """Return what orders ends: clamps of a bar or block first, then as they stand in the drawing, from the plate outward."""
+    return place.get(terminal) or (-1, int(mark_of(terminal)))
+
+
+def _turned(link: Link, place: Mapping[str, tuple[int, int]]) -> Link:
+    """Return a wire that leads from its first end to its second; what comes with the parts lies as it is made."""
+    if not link.is_wired or _end_key(link.a, place) <= _end_key(link.b, place):
+        return link
+    return replace(link, a=link.b, b=link.a)
+
+
+def _order(link: Link, place: Mapping[str, tuple[int, int]]) -> tuple[tuple[int, int], tuple[int, int], int]:
+    return _end_key(link.a, place), _end_key(link.b, place), _MEANS.index(link.means)
+
+
 class _Chain:
     """Builds the links of one potential."""
 
@@ -102,9 +122,15 @@ class _Chain:
         self._links: list[Link] = []
 
     def build(self, *, is_earth: bool) -> list[Link]:
+        """Return its links in an order that does not tell which of them the ledger had."""
         zone_nodes = {zone: list(nodes) for zone, nodes in self._parted.items()}
-        plate = zone_nodes.setdefault(PLATE, [])
-        plate.extend(clamp.id for clamp in self._clamps)
+        zone_nodes.setdefault(PLATE, []).extend(clamp.id for clamp in self._clamps)
+        self._build(zone_nodes, is_earth=is_earth)
+        place = {t: (_rank(zone), n) for zone, nodes in zone_nodes.items() for n, t in enumerate(nodes)}
+        return sorted((_turned(link, place) for link in self._links), key=lambda link: _order(link, place))
+
+    def _build(self, zone_nodes: dict[str, list[str]], *, is_earth: bool) -> None:
+        plate = zone_nodes[PLATE]
         self._add_factory_links()
         self._keep_links(zone_nodes, is_held=True)
         if not is_earth:
@@ -113,7 +139,7 @@ class _Chain:
         self._keep_links(zone_nodes, is_held=False)
         if is_earth:
             self._build_earth(zone_nodes)
-            return self._links
+            return
         for zone, nodes in zone_nodes.items():
             if zone != PLATE or self._block is None:
                 self._chain(zone, nodes)
@@ -128,7 +154,6 @@ class _Chain:
                 self._cross(f"cable:{clamp.drop}", [clamp.id], zone_nodes[zone_of_run(clamp.drop)])
         for run in self._runs.direct(self._number):
             self._cross(f"cable:{run.key}", plate, zone_nodes[run.zone])
-        return self._links
 
     def _add(self, link: Link) -> None:
         self._links.append(link)

@@ -72,16 +72,14 @@ def with_sections(combs: tuple[Comb, ...], mm2_at: Mapping[str, float]) -> tuple
 
     Args:
         combs: as found.
-        mm2_at: section of the joins by the terminal that they begin at.
+        mm2_at: section of the joins by the terminals at their ends; a tooth that a wire joins instead has none.
     """
-    return tuple(
-        comb
-        if comb.is_bridge
-        else replace(
-            comb, mm2=next(s for s in COMB_MM2 if s >= max(mm2_at[bar[0]] for bar in comb.bars if len(bar) > 1))
-        )
-        for comb in combs
-    )
+    return tuple(comb if comb.is_bridge else replace(comb, mm2=_bar_mm2(comb, mm2_at)) for comb in combs)
+
+
+def _bar_mm2(comb: Comb, mm2_at: Mapping[str, float]) -> float:
+    asked = max((mm2_at[tooth] for bar in comb.bars for tooth in bar if tooth in mm2_at), default=0.0)
+    return next((mm2 for mm2 in COMB_MM2 if mm2 >= asked), COMB_MM2[-1])
 
 
 def _rows(layout: PlateLayout, parts: Mapping[str, Part]) -> Iterator[list[str]]:

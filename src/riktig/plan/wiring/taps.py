@@ -171,3 +171,10 @@ class TapSizes:
             return min(next(from_mm2(m) for m in METRIC_MM2 if m >= mm2 - 1e-6), most, key=lambda s: s.mm2)
         gauges = sorted((from_awg(awg) for awg in AWG_SIZES), key=lambda s: s.mm2)
         return min(next(s for s in gauges if s.mm2 >= 0.8 * mm2), most, key=lambda s: s.mm2)
+
+
+def wire_sizes(sizer: TapSizes, links: Iterable[Link]) -> tuple[dict[str, ConductorSize], tuple[SizedValue, ...]]:
+    """Return sizes of single wires by the key of their link, and the values that people set for some."""
+    computed = sizer.of(links)
+    by_hand = sizer.by_hand(links, computed)
+    return {**computed, **{key: sizer.size_of(value) for key, value in by_hand.items()}}, tuple(by_hand.values())

@@ -1,0 +1,344 @@
+"""Owns the one way from a Job to what follows: a table of stages, each with what it reads. Must not compute anything itself.
+
+`settle` runs it with its allocating stages, the Plan is its products, a look ahead the same with some of them pinned.
+"""
+
+from collections import Counter
+from collections.abc import Callable, Mapping
+from functools import partial
+from typing import Any
+
+from riktig.catalogue.loader import all_parts
+from riktig.catalogue.model import Part
+from riktig.job.ledger import Choices, merge_choices
+from riktig.job.model import Job
+from riktig.pipeline.engine import SHOP, Memory, Run, Stage
+from riktig.plan.basis.sized import SizedValue
+from riktig.plan.circuit.expand import expand
+from riktig.plan.circuit.model import Circuit, with_titles, without_titles
+from riktig.plan.circuit.uses import find_uses
+from riktig.plan.circuit.zones import zones_of
+from riktig.plan.net.netlist import build_netlist
+from riktig.plan.net.numbers import Potential, allocate_numbers, read_potentials, scheme_of
+from riktig.plan.net.runs import find_runs
+from riktig.plan.net.strips import Clamp, allocate_clamps, clamp_part, read_clamps
+from riktig.plan.net.tags import allocate_tags
+from riktig.plan.panel import total_panel, wire_losses_w
+from riktig.plan.place.door import read_door
+from riktig.plan.place.door_places import allocate_door
+from riktig.plan.place.items import plate_items, strip_widths
+from riktig.plan.place.layout import read_layout
+from riktig.plan.place.pieces import cut_pieces, drill_holes
+from riktig.plan.place.places import allocate_places
+from riktig.plan.place.routes import DuctNetwork
+from riktig.plan.sheets.allocation import allocate_sheets, device_places, read_sheets
+from riktig.plan.sizes.coils import coils_of
+from riktig.plan.sizes.electrical import equip
+from riktig.plan.sizes.sections import size_sections, strip_sections
+from riktig.plan.sizes.starter import size_starters
+from riktig.plan.wiring.cables import allocate_cables, build_cables
+from riktig.plan.wiring.capacities import Bars, find_twins
+from riktig.plan.wiring.chains import Lengths, allocate_links
+from riktig.plan.wiring.combs import find_combs, with_sections
+from riktig.plan.wiring.conductors import Conductor, Geometry, build_conductors
+from riktig.plan.wiring.ends import class_of
+from riktig.plan.wiring.entries import lay_cables, place_entries
+from riktig.plan.wiring.links import Link
+from riktig.plan.wiring.stations import build_stations
+from riktig.plan.wiring.taps import TapSizes, wire_sizes
+from riktig.standards.colours import ConductorFunction
+from riktig.standards.tables import own_digests, own_tables
+
+_MODULES = (
+    "extra_supplies", "controls", "levels", "estops", "phase_relays", "controllers", "starters", "ways", "alarms", "surges",
+    "excepted", "devices", "locations",
+)  # fmt: skip
+
+
+def _job(*fields: str) -> tuple[str, ...]:
+    return tuple(f"job.{field}" for field in fields)
+
+
+def _merge_tags(job: Job, circuit: Circuit, places: Any) -> Choices:
+    return merge_choices(job.ledger.tags, allocate_tags(job, circuit, job.ledger.tags, places))
+
+
+def _merge_numbers(job: Job, netlist: Any, uses: Any, scheme: Any) -> Choices:
+    kept = job.ledger.numbers
+    return merge_choices(kept, allocate_numbers(netlist, uses, kept, scheme))
+
+
+def _merge_strips(job: Job, circuit: Circuit, potentials: Any, runs: Any) -> Choices:
+    kept = job.ledger.clamps
+    return merge_choices(kept, allocate_clamps(job, circuit, potentials, runs, kept))
+
+
+def _merge_places(job: Job, plate: Choices, door: Mapping[str, str]) -> Choices:
+    return merge_choices(job.ledger.places, {**{key: choice.value for key, choice in plate.items()}, **door})
+
+
+def _merge_plate(job: Job, items: Any, potentials: Any, clamps: Any) -> Choices:
+    kept = job.ledger.places
+    return merge_choices(kept, allocate_places(job, items, potentials, clamps, kept))
+
+
+def _lengths(job: Job, geometry: Geometry, network: DuctNetwork) -> Lengths | None:
+    """Return how lengths are asked for where wires are chained by them, None where they go in drawing order."""
+    return partial(geometry.lengths, network=network) if job.practice.wiring == "shortest" else None
+
+
+def _clamp_parts(clamps: tuple[Clamp, ...], mm2: Mapping[str, float]) -> dict[str, Part]:
+    return {clamp.id: clamp_part(clamp, mm2[clamp.id]) for clamp in clamps}
+
+
+def _join(
+    job: Job,
+    circuit: Circuit,
+    parts: Any,
+    potentials: Any,
+    clamps: Any,
+    runs: Any,
+    combs: Any,
+    twins: Any,
+    lengths: Any,
+) -> tuple[tuple[Link, ...], dict[str, str]]:
+    """Return all links, and the clamps of bars and blocks that they take."""
+    bars = Bars(circuit, job.ledger.clamps)
+    links = allocate_links(circuit, parts, potentials, clamps, bars, job.ledger.links, runs, combs, twins, lengths)
+    return tuple(links), bars.used
+
+
+def _merge_clamps(job: Job, strips: Choices, used: Mapping[str, str]) -> Choices:
+    return merge_choices(job.ledger.clamps, {**{key: choice.value for key, choice in strips.items()}, **used})
+
+
+def _merge_links(job: Job, links: tuple[Link, ...]) -> Choices:
+    return merge_choices(job.ledger.links, {link.key: link.where for link in links if link.is_wired})
+
+
+def _merge_tables(job: Job) -> Choices:
+    """Return which tables of the shop are in use; what a release was sized with stays written."""
+    old = job.ledger.tables
+    held = {name: choice.value for name, choice in old.items() if choice.is_held}
+    return merge_choices(old, {**{name: f"{t.digest} {t.title}" for name, t in own_tables().items()}, **held})
+
+
+def _keep_texts(job: Job, links: Choices, clamps: Choices, cables: Choices) -> Choices:
+    """Return the remarks on what is there."""
+    sorts = {"wire": links, "clamp": clamps, "cable": cables}
+    old = job.ledger.texts
+    there = {
+        key: choice for key, choice in old.items() if key.partition(":")[2] in sorts.get(key.partition(":")[0], {})
+    }
+    return old if len(there) == len(old) else there
+
+
+def _build(
+    job: Job, links: Any, potentials: Any, sections: Any, geometry: Any, network: Any, names: Any, runs: Any, taps: Any
+) -> tuple[Conductor, ...]:
+    return build_conductors(job, links, potentials, sections, geometry, network, names, runs, taps[0])
+
+
+def _targets(circuit: Circuit, tags: Mapping[str, str]) -> dict[str, str]:
+    """Return what a cable goes to, by place: the location, or the tag of the one device there."""
+    return {zone: tags[device] if "/" in zone else zone for device, zone in zones_of(circuit).items()}
+
+
+def _earth_of(potentials: tuple[Potential, ...]) -> str:
+    return next((p.number for p in potentials if p.net.function is ConductorFunction.EARTH), "PE")
+
+
+def _paired(conductors: tuple[Conductor, ...], twins: frozenset[str]) -> frozenset[str]:
+    """Return the terminals of twin ferrules in which two wires land."""
+    landed = Counter(end for c in conductors if c.is_wired for end in (c.a, c.b))
+    return frozenset(terminal for terminal in twins if landed[terminal] > 1)
+
+
+def _sizing(starters: Any, equipment: Any, sections: Any, taps: Any, panel: Any) -> tuple[SizedValue, ...]:
+    sized = (value for sizes in starters.values() for value in sizes.values)
+    return (*sized, *equipment.values, *sections.values, *taps[1], *panel.values)
+
+
+def _values(choices: Choices) -> dict[str, str]:
+    return {key: choice.value for key, choice in choices.items()}
+
+
+def _part(name: str) -> Callable[[Any], Any]:
+    def read(whole: Any) -> Any:
+        for field in name.split("."):
+            whole = getattr(whole, field)
+        return whole
+
+    return read
+
+
+def _stage(
+    name: str, make: Callable[..., Any], *inputs: str | tuple[str, ...], allocates: str = "", kept: str = ""
+) -> Stage:
+    flat = tuple(name for entry in inputs for name in ((entry,) if isinstance(entry, str) else entry))
+    return Stage(name=name, make=make, inputs=flat, allocates=allocates, kept=kept)
+
+
+_FIGURES = (*_job("controls", "estops", "excepted", "phase_relays", "practice", "surges"), "bare.starters")
+_WAYS_IN = _job("supply", "incoming", "extra_supplies", "pass_through")
+
+STAGES: tuple[Stage, ...] = (
+    # circuit
+    _stage("plain", expand, _job("supply", "practice", "incoming", "phase_lamps", "pass_through", *_MODULES, "rungs", "feeders")),
+    _stage("bare", without_titles, "plain"),
+    _stage("uses", lambda job, circuit: find_uses(circuit, job), "bare.starters", "bare"),
+    # sizes that lead to parts
+    _stage("starters", size_starters, _job("supply", "practice", "enclosure", "extra_supplies", "locations"), "bare.starters",
+           "kept.values",
+           SHOP),
+    _stage("motors", lambda starters: {name: sizes.motor for name, sizes in starters.items()}, "starters"),
+    _stage("coils", lambda job, circuit: coils_of(circuit, job), _job("supply", "practice", "controls", "excepted", "extra_supplies"),
+           "bare"),
+    _stage(
+        "equipment", equip,
+        _job("supply", "practice", "enclosure", "incoming", "extra_supplies", "controls", "ways", "excepted", "devices",
+           "revision"), "bare.starters",
+        "kept.parts", "kept.contacts", "kept.values", "kept.tags", SHOP, "bare", "uses", "starters", "coils",
+    ),
+    _stage("body", _part("circuit"), "equipment"),
+    _stage("circuit", with_titles, "body", "plain"),
+    _stage("load", _part("load"), "equipment"),
+    _stage("needs", _part("needs"), "equipment"),
+    _stage("parts", _part("chosen.parts"), "equipment"),
+    _stage("contacts", _part("chosen.contacts"), "equipment"),
+    _stage("short_uses", _part("chosen.short_uses"), "equipment"),
+    _stage("unmet", _part("chosen.unmet"), "equipment"),
+    _stage("part_choices", lambda job, parts: merge_choices(job.ledger.parts, {d: part.code for d, part in parts.items()}),
+           "kept.parts", "parts", allocates="parts"),
+    _stage("contact_choices", lambda job, contacts: merge_choices(job.ledger.contacts, contacts), "kept.contacts", "contacts",
+           allocates="contacts"),
+    # sheets and names
+    _stage("netlist", build_netlist, _job("controls"), "body", "uses", "parts", "contacts"),
+    _stage("sheet_choices", lambda job, circuit: merge_choices(job.ledger.sheets, allocate_sheets(job, circuit, job.ledger.sheets)),
+           _FIGURES, "kept.sheets", "circuit", allocates="sheets"),
+    _stage("sheets", read_sheets, _FIGURES, "circuit", "sheet_choices"),
+    _stage("sheet_places", lambda job, circuit, sheets, parts: device_places(circuit, job, sheets, parts), "bare.starters", "circuit",
+           "sheets", "parts"),
+    _stage("tag_choices", _merge_tags, _job("practice", "alarms", "controllers", "controls", "devices", "estops", "excepted",
+           "extra_supplies", "levels", "locations", "phase_relays", "surges", "ways"), "bare.starters", "kept.tags", "kept.clamps",
+           "body", "sheet_places", allocates="tags"),
+    _stage("tags", _values, "tag_choices"),
+    _stage("scheme", scheme_of, _job("practice"), "sheets", "uses"),
+    _stage("number_choices", _merge_numbers, "kept.numbers", "netlist", "uses", "scheme", allocates="numbers"),
+    _stage("potentials", read_potentials, "netlist", "number_choices"),
+    # what leaves the panel
+    _stage("runs", find_runs, _WAYS_IN, _job("controls"), "body", "parts", "potentials"),
+    _stage("strip_choices", _merge_strips, _WAYS_IN, _job("practice", "devices"), "kept.clamps", "body", "potentials", "runs",
+           kept="clamps"),
+    _stage("clamps", read_clamps, "potentials", "strip_choices"),
+    _stage("cable_choices", lambda job, runs: merge_choices(job.ledger.cables, allocate_cables(runs, job.ledger.cables)), "kept.cables",
+           "runs", allocates="cables"),
+    _stage("cable_names", _values, "cable_choices"),
+    # sections
+    _stage("sections", size_sections, _job("practice", "enclosure", "pass_through", "controls"), "bare.starters", "kept.values", SHOP,
+           "body", "parts", "potentials", "starters", "load"),
+    _stage("strip_mm2", strip_sections, "clamps", "sections", "body"),
+    _stage("clamp_parts", _clamp_parts, SHOP, "clamps", "strip_mm2"),
+    # places
+    _stage("items", lambda circuit, parts, clamps, mm2: plate_items(circuit, parts, *strip_widths(clamps, mm2)), SHOP, "body", "parts",
+           "clamps", "strip_mm2"),
+    _stage("plate_choices", _merge_plate, _job("supply", "enclosure"), "kept.places", "items", "potentials", "clamps", kept="places"),
+    _stage("plate", read_layout, _job("enclosure"), "items", "plate_choices"),
+    _stage("door_values", lambda job, circuit, plate, parts: allocate_door(job, circuit, job.ledger.places, plate, parts),
+           _job("enclosure", "incoming"), "kept.places", "body", "plate", "parts"),
+    _stage("places", _merge_places, "kept.places", "plate_choices", "door_values", allocates="places"),
+    _stage("door", lambda job, circuit, parts, plate, places: read_door(job, circuit, parts, plate, places),
+           _job("enclosure", "incoming"), "body", "parts", "plate", "places"),
+    _stage("geometry", Geometry, _job("supply", "enclosure"), "parts", "plate", "door", "clamps", "clamp_parts"),
+    _stage("network", DuctNetwork, "plate"),
+    _stage("cuts", cut_pieces, _job("practice"), "plate"),
+    _stage("holes", drill_holes, _job("practice"), "plate", "parts"),
+    # wires
+    _stage("found_combs", lambda plate, parts, potentials, sections: find_combs(plate, parts, potentials, sections.inside), "plate",
+           "parts", "potentials", "sections"),
+    _stage("twins", lambda job, potentials, parts, sections: find_twins(potentials, parts, sections.inside, class_of(job.practice)),
+           _job("practice"), "potentials", "parts", "sections"),
+    _stage("lengths", _lengths, _job("practice"), "geometry", "network"),
+    _stage("joins", _join, "kept.clamps", "kept.links", "body", "parts", "potentials", "clamps", "runs", "found_combs", "twins",
+           "lengths"),
+    _stage("links", lambda joins: joins[0], "joins"),
+    _stage("clamp_choices", lambda job, strips, joins: _merge_clamps(job, strips, joins[1]), "kept.clamps", "strip_choices", "joins",
+           allocates="clamps"),
+    _stage("link_choices", _merge_links, "kept.links", "links", allocates="links"),
+    _stage("taps", lambda job, circuit, parts, potentials, clamps, sections, links: wire_sizes(
+        TapSizes(job, circuit, parts, potentials, clamps, sections), links), _job("practice", "enclosure", "pass_through"), "kept.values",
+        SHOP, "body", "parts", "potentials", "clamps", "sections", "links"),
+    _stage("conductors", _build, _job("practice", "locations", "excepted"), "links", "potentials", "sections", "geometry", "network",
+           "cable_names", "runs", "taps"),
+    _stage("combs", lambda combs, conductors: with_sections(
+        combs, {end: c.size.mm2 for c in conductors if c.kind == "comb" for end in (c.a, c.b)}),
+           "found_combs", "conductors"),
+    _stage("paired", _paired, "conductors", "twins"),
+    # cables
+    _stage("cables", lambda conductors, runs, names, circuit, tags, potentials: build_cables(
+        conductors, runs, names, _targets(circuit, tags), _earth_of(potentials)), "conductors", "runs", "cable_names", "body", "tags",
+        "potentials"),
+    _stage("cable_ways", lay_cables, _job("supply", "incoming", "extra_supplies"), "conductors", "cables", "potentials", "clamps",
+           "sections", "geometry", "network"),
+    _stage("entries", place_entries, _job("supply", "incoming", "extra_supplies", "enclosure"), "cables", "cable_ways", "sections"),
+    _stage("stations", build_stations, "circuit", "parts", "cables"),
+    # totals
+    _stage("wires_w", wire_losses_w, "conductors", "netlist", "starters", "load"),
+    _stage("panel", total_panel, _job("supply", "practice", "enclosure", "extra_supplies"), "bare.starters", "kept.values",
+           "body", "parts",
+           "motors", "load", "wires_w"),
+    _stage("sizing", _sizing, "starters", "equipment", "sections", "taps", "panel"),
+    # what else the ledger holds
+    _stage("table_choices", _merge_tables, "kept.tables", SHOP, allocates="tables"),
+    _stage("texts", _keep_texts, "kept.texts", "link_choices", "clamp_choices", "cable_choices", allocates="texts"),
+)  # fmt: skip
+"""Every stage below those that it reads."""
+
+
+def shop_now() -> tuple[object, ...]:
+    """Return what stands for the shop: its parts, and what tells its tables from others.
+
+    Raises:
+        CatalogueError: the person's parts cannot be read.
+        TableError: a table of the shop is no good.
+    """
+    return all_parts(), own_digests()
+
+
+_MEMORY = Memory(STAGES)
+_MOST_RUNS = 4
+_runs: list[tuple[Job, tuple[object, ...], Run]] = []
+
+
+def run_of(job: Job) -> Run:
+    """Return the products of a Job as its ledger has them; nothing is allocated, each is made when it is first asked for."""
+    shop = shop_now()
+    for known, in_shop, run in _runs:
+        if known is job and in_shop == shop:
+            return run
+    return _note(job, shop, Run(_MEMORY, job, shop, allocates=False))
+
+
+def allocate(job: Job) -> Run:
+    """Return the products of a Job with its ledger allocated anew where it does not fit."""
+    return Run(_MEMORY, job, shop_now(), allocates=True)
+
+
+def look_ahead(job: Job, pins: Mapping[str, Any]) -> Run:
+    """Return the products of a Job with its ledger allocated anew, and some products held as they are given."""
+    return Run(_MEMORY, job, shop_now(), allocates=True, pins=pins)
+
+
+def settled_run(before: Run, job: Job) -> None:
+    """Note that a run came out at this settled Job: what the Job is asked for then is known already."""
+    _note(job, shop_now(), before.settle_on(job))
+
+
+def _note(job: Job, shop: tuple[object, ...], run: Run) -> Run:
+    _runs[:] = [(job, shop, run), *_runs[: _MOST_RUNS - 1]]
+    return run
+
+
+def memory() -> Memory:
+    """Return what the stages of this process remember: which ran last, and how long each took."""
+    return _MEMORY

@@ -1,0 +1,55 @@
+"""The table of stages: what is made step by step is what is made from nothing, and a stage reads what it declares."""
+
+import os
+import random
+
+import pytest
+
+from panels import panel_text
+from person import random_edit
+from riktig.files.brief_reader import parse_brief
+from riktig.job import edits
+from riktig.job.model import Job
+from riktig.pipeline.engine import Memory, Run
+from riktig.plan.settle import settle
+from riktig.plan.sizes.starter import size_starter
+from riktig.plan.stages import STAGES, memory, run_of, shop_now
+
+TOOLS = frozenset({"geometry", "network", "lengths"})
+"""Products that only look things up in others, and have no equality of their own."""
+PRODUCTS = [stage.name for stage in STAGES if stage.name not in TOOLS and not stage.kept]
+SEQUENCES = int(os.environ.get("RIKTIG_SEQUENCES", "8"))
+LENGTH = 20
+
+
+def from_nothing(job: Job) -> Run:
+    """Return the products of a Job with nothing remembered."""
+    size_starter.cache_clear()
+    return Run(Memory(STAGES), job, shop_now(), allocates=False)
+
+
+@pytest.mark.parametrize("seed", range(SEQUENCES))
+def test_after_any_edits_every_product_is_that_of_a_fresh_start(seed: int) -> None:
+    chance = random.Random(seed)
+    job = parse_brief(panel_text(seed))
+    before = [job]
+    for step in range(LENGTH):
+        name, job = random_edit(job, chance) if chance.random() < 0.9 else ("undo", chance.choice(before))
+        before.append(job)
+        known, fresh = run_of(job), from_nothing(job)
+        differing = [product for product in PRODUCTS if known[product] != fresh[product]]
+        assert differing == [], (seed, step, name)
+        copy = Job.model_validate_json(job.model_dump_json())
+        assert settle(copy) == job, (seed, step, name)
+
+
+def test_a_title_sizes_nothing_again_and_a_second_settling_runs_nothing() -> None:
+    job = parse_brief(panel_text(3))
+    memory().ran.clear()
+    assert settle(job) is job and memory().ran == []
+    titled = settle(edits.change_starter(job, "M1", title="Another title"))
+    assert not {"starters", "sections", "items", "plate_choices", "panel"} & set(memory().ran)
+    assert run_of(titled)["panel"] is run_of(job)["panel"]
+    moved = settle(edits.keep_choice(titled, "tags", "M1.K", "K77"))
+    assert moved.ledger.tags["M1.K"].value == "K77"
+    assert not {"joins", "plate_choices", "sections"} & set(memory().ran[-8:])
