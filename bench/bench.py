@@ -205,7 +205,7 @@ def bench_routes() -> None:
 
     layout = compute_plan(parse_brief(brief_of(100))).plate
     start = time.perf_counter()
-    network = DuctNetwork(layout)
+    network = DuctNetwork(layout.ducts)
     codes = [d.code for d in layout.ducts if not d.is_vertical]
     pairs = [(a, b) for a in codes for b in codes]
     ours = [network.route((a, 100.0), (b, 700.0)).length for a, b in pairs]

@@ -3,6 +3,7 @@
 import re
 from collections.abc import Iterator
 from dataclasses import dataclass
+from functools import lru_cache
 
 MAINS = ("L1", "L2", "L3", "N", "PE")
 WORD = r"[A-Za-z][A-Za-z0-9_]*"
@@ -68,6 +69,7 @@ Item = Nodes | Ref | Group
 Path = tuple[Item, ...]
 
 
+@lru_cache(maxsize=16_384)
 def parse_path(text: str, *, is_feeder: bool = False) -> Path:
     """Return the items of a path in series.
 

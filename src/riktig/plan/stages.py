@@ -31,7 +31,7 @@ from riktig.plan.place.layout import read_layout
 from riktig.plan.place.pieces import cut_pieces, drill_holes
 from riktig.plan.place.places import allocate_places
 from riktig.plan.place.routes import DuctNetwork
-from riktig.plan.sheets.allocation import allocate_sheets, device_places, read_sheets
+from riktig.plan.sheets.allocation import allocate_sheets, device_places, find_sections, order_figures, read_sheets
 from riktig.plan.sizes.coils import coils_of
 from riktig.plan.sizes.electrical import equip
 from riktig.plan.sizes.sections import size_sections, strip_sections
@@ -214,9 +214,12 @@ STAGES: tuple[Stage, ...] = (
            allocates="contacts"),
     # sheets and names
     _stage("netlist", build_netlist, _job("controls"), "body", "uses", "parts", "contacts"),
-    _stage("sheet_choices", lambda job, circuit: merge_choices(job.ledger.sheets, allocate_sheets(job, circuit, job.ledger.sheets)),
-           _FIGURES, "kept.sheets", "circuit", allocates="sheets"),
-    _stage("sheets", read_sheets, _FIGURES, "circuit", "sheet_choices"),
+    _stage("figures", lambda job, circuit: order_figures(circuit, job), _FIGURES, "circuit"),
+    _stage("figure_sections", find_sections, "bare.starters", "circuit", "figures"),
+    _stage("sheet_choices", lambda job, figures, sections: merge_choices(
+        job.ledger.sheets, allocate_sheets(figures, sections, job.ledger.sheets)), "kept.sheets", "figures", "figure_sections",
+        allocates="sheets"),
+    _stage("sheets", read_sheets, _job("practice"), "figures", "figure_sections", "sheet_choices"),
     _stage("sheet_places", lambda job, circuit, sheets, parts: device_places(circuit, job, sheets, parts), "bare.starters", "circuit",
            "sheets", "parts"),
     _stage("tag_choices", _merge_tags, _job("practice", "alarms", "controllers", "controls", "devices", "estops", "excepted",
@@ -250,7 +253,8 @@ STAGES: tuple[Stage, ...] = (
     _stage("door", lambda job, circuit, parts, plate, places: read_door(job, circuit, parts, plate, places),
            _job("enclosure", "incoming"), "body", "parts", "plate", "places"),
     _stage("geometry", Geometry, _job("supply", "enclosure"), "parts", "plate", "door", "clamps", "clamp_parts"),
-    _stage("network", DuctNetwork, "plate"),
+    _stage("ducts", lambda plate: plate.ducts, "plate"),
+    _stage("network", DuctNetwork, "ducts"),
     _stage("cuts", cut_pieces, _job("practice"), "plate"),
     _stage("holes", drill_holes, _job("practice"), "plate", "parts"),
     # wires

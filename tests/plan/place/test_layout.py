@@ -68,7 +68,7 @@ def test_a_part_stays_where_it_is_and_a_new_one_takes_a_gap() -> None:
 
 def test_routes_are_the_shortest_of_the_reference_library() -> None:
     """networkx.dijkstra_path_length as oracle, every pair of horizontal ducts."""
-    network = DuctNetwork(LAYOUT)
+    network = DuctNetwork(LAYOUT.ducts)
     graph = _graph(LAYOUT)
     codes = [d.code for d in LAYOUT.ducts if not d.is_vertical]
     for a in codes:
@@ -94,7 +94,7 @@ def _graph(layout: PlateLayout) -> nx.Graph:
 
 @given(st.floats(50, 700), st.floats(50, 700), st.sampled_from(["D3", "D4", "D5"]), st.sampled_from(["D3", "D5", "D6"]))
 def test_a_route_reads_back_as_legs_that_hang_together(x: float, y: float, a: str, b: str) -> None:
-    route = DuctNetwork(LAYOUT).route((a, x), (b, y))
+    route = DuctNetwork(LAYOUT.ducts).route((a, x), (b, y))
     assert (route.codes[0], route.codes[-1]) == (a, b)
     assert sum(abs(leg.end - leg.start) for leg in route.legs) == pytest.approx(route.length, abs=1e-3)
 

@@ -54,7 +54,7 @@ def frames(draw: st.DrawFn) -> PlateLayout:
 @given(frames(), st.data())
 def test_any_way_is_as_long_as_the_reference_library_says(layout: PlateLayout, data: st.DataObject) -> None:
     """networkx: ducts as chains of their joints and the two places; Dijkstra as oracle, the legs as witness."""
-    network = DuctNetwork(layout)
+    network = DuctNetwork(layout.ducts)
     chosen = [data.draw(st.sampled_from(layout.ducts)) for _ in range(2)]
     places = []
     for duct in chosen:
@@ -98,13 +98,13 @@ def test_a_duct_in_the_middle_makes_a_way_shorter() -> None:
         level("H1", 40, 100, 920),
         level("H2", 40, 400, 920),
     )
-    around = DuctNetwork(plate(*sides)).route(("H1", 500.0), ("H2", 500.0))
-    across = DuctNetwork(plate(*sides, upright("V3", 480, 140, 260))).route(("H1", 500.0), ("H2", 500.0))
+    around = DuctNetwork(plate(*sides).ducts).route(("H1", 500.0), ("H2", 500.0))
+    across = DuctNetwork(plate(*sides, upright("V3", 480, 140, 260)).ducts).route(("H1", 500.0), ("H2", 500.0))
     assert around.length == 2 * 480 + 300 and across.length == 300 and across.codes == ("H1", "V3", "H2")
 
 
 def test_two_pieces_end_to_end_are_one_way() -> None:
-    network = DuctNetwork(plate(level("H1", 0, 100, 400), level("H2", 400, 100, 400)))
+    network = DuctNetwork(plate(level("H1", 0, 100, 400), level("H2", 400, 100, 400)).ducts)
     route = network.route(("H1", 100.0), ("H2", 700.0))
     assert route.is_whole and route.length == pytest.approx(600)
 
@@ -124,5 +124,5 @@ def test_wires_go_straight_up_or_down_else_the_other_way_else_to_the_nearest_upr
 
 
 def test_a_plate_without_ducts_still_has_lengths() -> None:
-    network = DuctNetwork(plate())
+    network = DuctNetwork(plate().ducts)
     assert not network.route(("", 10.0), ("", 30.0)).is_whole and network.route(("", 10.0), ("", 30.0)).length == 20

@@ -19,7 +19,7 @@ def with_layout(plan: Plan, layout: PlateLayout) -> Plan:
     job, circuit = plan.job, plan.circuit
     door = read_door(job, circuit, plan.parts, layout, job.ledger.places)
     geometry = Geometry(job, plan.parts, layout, door, plan.clamps, plan.clamp_parts)
-    network = DuctNetwork(layout)
+    network = DuctNetwork(layout.ducts)
     still = frozenset(name for name, box in layout.boxes.items() if plan.plate.boxes.get(name) == box)
     frame_stands = (layout.ducts, layout.rails) == (plan.plate.ducts, plan.plate.rails)
     moved = frozenset(layout.boxes) - still | {"Q0"} if frame_stands else None

@@ -10,7 +10,6 @@ from riktig.job.model import Job
 from riktig.plan.net.numbers import allocate_numbers, natural_key, scheme_of
 from riktig.plan.plan import Plan
 from riktig.plan.settle import let_go, settle
-from riktig.plan.sheets.allocation import read_sheets
 from riktig.plan.stages import run_of
 
 
@@ -31,7 +30,7 @@ def renumber(job: Job) -> Job:
     """
     run = run_of(job)
     held = {number: choice for number, choice in job.ledger.numbers.items() if choice.is_held}
-    scheme = scheme_of(job, read_sheets(job, run["circuit"], job.ledger.sheets), run["uses"])
+    scheme = scheme_of(job, run["sheets"], run["uses"])
     fresh = allocate_numbers(run["netlist"], run["uses"], held, scheme)
     return settle(_rename(job, _renamed(job.ledger.numbers, fresh), fresh))
 

@@ -5,7 +5,7 @@ from math import inf
 from typing import Any
 
 from riktig.plan.place.faults import joints
-from riktig.plan.place.layout import Duct, PlateLayout
+from riktig.plan.place.layout import Duct
 
 _FAR_MM = 10_000.0
 """What a way counts that no ducts lead."""
@@ -37,9 +37,10 @@ class Route:
 class DuctNetwork:
     """The ducts of a plate as a graph: nodes are where two ducts meet, all pairs solved once."""
 
-    def __init__(self, layout: PlateLayout) -> None:
-        self._ducts = {duct.code: duct for duct in layout.ducts}
-        self._nodes = [(a, b, x, y) for (a, b), (x, y) in joints(layout.ducts).items()]
+    def __init__(self, ducts: tuple[Duct, ...]) -> None:
+        self._ducts = {duct.code: duct for duct in ducts}
+        self._nodes = [(a, b, x, y) for (a, b), (x, y) in joints(ducts).items()]
+        self._routes: dict[tuple[tuple[str, float], tuple[str, float]], Route] = {}
         self._on: dict[str, list[int]] = {code: [] for code in self._ducts}
         for index, (a, b, _, _) in enumerate(self._nodes):
             self._on[a].append(index)
@@ -69,8 +70,14 @@ class DuctNetwork:
 
     def route(self, a: tuple[str, float], b: tuple[str, float]) -> Route:
         """Return the shortest way between two places, each a duct code and a coordinate along it in mm; straight across, and not
-        whole, where no ducts lead from one to the other.
+        whole, where no ducts lead from one to the other. Answers are remembered.
         """
+        known = self._routes.get((a, b))
+        if known is None:
+            known = self._routes[a, b] = self._find_route(a, b)
+        return known
+
+    def _find_route(self, a: tuple[str, float], b: tuple[str, float]) -> Route:
         if a[0] == b[0]:
             leg = Leg(duct=a[0], start=a[1], end=b[1])
             return Route(length=abs(a[1] - b[1]), legs=(leg,) if a[0] else (), is_whole=bool(a[0]))

@@ -232,14 +232,17 @@ class _Sheet:
         return True
 
 
-def allocate_sheets(job: Job, circuit: Circuit, kept: Choices) -> dict[str, str]:
+def find_sections(job: Job, circuit: Circuit, figures: tuple[Figure, ...]) -> dict[str, Section]:
+    """Return the kind of sheet of each figure by its key."""
+    return {figure.key: section_of(figure, circuit, job) for figure in figures}
+
+
+def allocate_sheets(figures: tuple[Figure, ...], sections: Mapping[str, Section], kept: Choices) -> dict[str, str]:
     """Return figure -> `sheet lane`: what the ledger holds stays on its sheet, and in its lane while there is room.
 
     What is new stands behind what it follows where that sheet has room; else it goes to a new sheet, with the rest of its owner if
     that fits. What a release holds does not move.
     """
-    figures = order_figures(circuit, job)
-    sections = {figure.key: section_of(figure, circuit, job) for figure in figures}
     sheets: dict[int, _Sheet] = {}
     where: dict[str, int] = {}
     _keep(figures, sections, kept, sheets, where)
@@ -315,19 +318,18 @@ def _next_number(section: Section, sheets: Mapping[int, _Sheet]) -> int:
     return -(-(max(sheets) + 1 + spare) // 10) * 10
 
 
-def read_sheets(job: Job, circuit: Circuit, kept: Choices) -> SheetSet:
+def read_sheets(job: Job, figures: tuple[Figure, ...], sections: Mapping[str, Section], kept: Choices) -> SheetSet:
     """Return the sheets as the ledger has them. What it does not know, as in a job that is not settled or was kept before sheets had
     places, stands where there is room.
     """
-    figures = order_figures(circuit, job)
     if any(figure.key not in kept for figure in figures):
-        kept = merge_choices(kept, allocate_sheets(job, circuit, kept))
+        kept = merge_choices(kept, allocate_sheets(figures, sections, kept))
     school = school_of(job)
     places: dict[str, Place] = {}
     mentions: dict[Mention, Place] = {}
     for figure in figures:
         sheet, lane = map(int, kept[figure.key].value.split())
-        place = Place(sheet=sheet, lane=lane, section=section_of(figure, circuit, job), school=school)
+        place = Place(sheet=sheet, lane=lane, section=sections[figure.key], school=school)
         places[figure.key] = place
         for spot, offset in spot_walk(figure):
             for path, ref in spot.mentions():
