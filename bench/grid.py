@@ -5,8 +5,8 @@ from collections.abc import Iterator
 from dataclasses import dataclass
 
 from riktig.files.brief_reader import parse_brief
-from riktig.plan.net.numbers import read_potentials
-from riktig.plan.sizes.electrical import Electrical, wire_up
+from riktig.pipeline.engine import Run
+from riktig.plan.stages import run_of
 from riktig.standards import iec_60947_4_1, nec
 
 MOST_KW, MOST_HP = 90.0, 125.0
@@ -72,8 +72,8 @@ def list_cases() -> Iterator[Case]:
         yield from (Case("ul", f"hp = {hp}\nphases = 1", "dol", 1, air) for hp in ones)
 
 
-def size(case: Case) -> tuple[Electrical, list[str]]:
-    """Return the electrical half of a case's Plan, and the names of quantities that it lacks."""
+def size(case: Case) -> tuple[Run, list[str]]:
+    """Return the products of a case, and the names of quantities that it lacks."""
     supply = SUPPLIES[case.world, case.phases]
     job = parse_brief(
         HEAD.format(
@@ -81,9 +81,8 @@ def size(case: Case) -> tuple[Electrical, list[str]]:
             control=120 if case.world == "ul" else 230, power=f'{case.power}\nkind = "{case.kind}"',
         )
     )  # fmt: skip
-    made = wire_up(job)
-    potentials = read_potentials(made.netlist, job.ledger.numbers)
-    values = [*made.values, *made.size(job, potentials).values]
+    made = run_of(job)
+    values = made["sizing"]
     there = {v.quantity for v in values if v.subject.partition(".")[0] == "M1" and v.value > 0}
     short = [
         v.name
@@ -101,7 +100,7 @@ def main() -> None:
     for case in list_cases():
         made, lacking = size(case)
         count = counts.setdefault(f"{case.group} {case.air} °C", Counter())
-        unmet = {d: words for d, words in made.chosen.unmet.items() if d.startswith("M1")}
+        unmet = {d: words for d, words in made["unmet"].items() if d.startswith("M1")}
         count["cases"] += 1
         count["sized"] += not lacking
         count["parts"] += not unmet

@@ -71,6 +71,8 @@ def bench_arrange() -> None:
 
 def bench_hand() -> None:
     """Print what a move by hand on the demo costs: judged while dragged, and from the drop until the window shows it."""
+    from PySide6.QtWidgets import QApplication
+
     from riktig.app.main import make_application
     from riktig.app.shell import Shell
     from riktig.app.theme.theme import Variant, apply_theme, load_theme
@@ -79,7 +81,7 @@ def bench_hand() -> None:
     from riktig.plan.changes import plate as plate_edits
     from riktig.plan.place.faults import find_faults
 
-    application = make_application([])
+    application = QApplication.instance() or make_application([])
     apply_theme(application, load_theme(Variant.LIGHT))
     path = Path(os.environ["XDG_DATA_HOME"]) / "bench-plate.riktig"
     job = _demo("iec")

@@ -4,6 +4,7 @@ import pytest
 from hypothesis import given, settings
 from hypothesis import strategies as st
 
+from effort import examples
 from riktig.drawings.circuit.geometry import SheetGeometry
 from riktig.drawings.circuit.pieces import Numbers, Piece, Pieces
 from riktig.drawings.frame import LEFT
@@ -33,7 +34,7 @@ def test_the_chain_of_a_supply_leads_over_all_its_sheets_in_their_order() -> Non
     assert {sheet for sheet, _ in places} == {11}
 
 
-@settings(max_examples=25, deadline=None)
+@settings(max_examples=examples(25), deadline=None)
 @given(panels(), st.sampled_from(["columns", "rungs"]))
 def test_busbars_of_one_level_lie_apart_and_tap_two_lanes_or_more(text: str, school: str) -> None:
     plan = plan_of(text.replace("[practice]", f'[practice]\ndrawing = "{school}"', 1))

@@ -6,6 +6,7 @@ import pytest
 from hypothesis import given, settings
 from hypothesis import strategies as st
 
+from effort import examples
 from riktig.drawings.circuit.sheets import draw_circuit
 from riktig.drawings.display import Drawing, Layer, Symbol, Text, bench_of
 from riktig.drawings.sheet_set import draw_sheets
@@ -102,7 +103,7 @@ PRACTICES = (
 )
 
 
-@settings(max_examples=50, deadline=None)
+@settings(max_examples=examples(50), deadline=None)
 @given(st.one_of(briefs(), panels()), st.sampled_from(sorted(SCHOOLS)), st.sampled_from(PRACTICES))
 def test_the_drawing_is_the_circuit_and_nothing_overlaps(text: str, school: str, practice: str) -> None:
     plan = plan_of(with_school(text, school).replace("[practice]", f"[practice]\n{practice}", 1))

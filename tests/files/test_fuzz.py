@@ -7,6 +7,7 @@ import pytest
 from hypothesis import HealthCheck, example, given, settings
 from hypothesis import strategies as st
 
+from effort import examples
 from riktig.files.brief_reader import BriefError, parse_brief, read_brief
 from riktig.files.job_file import JobFile, JobFileError
 from riktig.files.toml_lines import find_lines, line_of
@@ -15,7 +16,7 @@ from riktig.units.numbers import BadNumber, parse_reading
 from riktig.units.quantity import FACTORS, parse_quantity
 from support import GROUPS, HEAD, STARTER, job_of, small_text
 
-LOOSE = settings(max_examples=60, deadline=None, suppress_health_check=[HealthCheck.too_slow])
+LOOSE = settings(max_examples=examples(60), deadline=None, suppress_health_check=[HealthCheck.too_slow])
 GOOD = GROUPS + STARTER
 WORDS = [
     "C1+",
@@ -100,7 +101,9 @@ def test_any_bytes_as_a_brief_are_refused_with_a_line(tmp_path_factory: pytest.T
 
 
 @settings(
-    max_examples=25, deadline=None, suppress_health_check=[HealthCheck.too_slow, HealthCheck.function_scoped_fixture]
+    max_examples=examples(25),
+    deadline=None,
+    suppress_health_check=[HealthCheck.too_slow, HealthCheck.function_scoped_fixture],
 )
 @given(st.integers(0, 2**32))
 def test_a_job_file_with_flipped_bytes_opens_or_is_refused_and_is_left_alone(tmp_path: Path, seed: int) -> None:

@@ -11,6 +11,7 @@ from pathlib import Path
 
 import pytest
 
+from effort import examples
 from riktig.files.job_file import MOST_SNAPSHOTS, JobFile, JobFileError
 from riktig.files.plan_json import plan_to_dict
 from riktig.job import edits
@@ -20,7 +21,7 @@ from riktig.plan.settle import issue_revision, settle
 from riktig.record.events import EventKind, make_event
 from support import HEAD, STARTER, job_of
 
-KILLS = 50
+KILLS = examples(50)
 _CHILD = """
 import sys
 from pathlib import Path

@@ -10,6 +10,7 @@ import pytest
 from hypothesis import given, settings
 from hypothesis import strategies as st
 
+from effort import examples
 from riktig.files.rows_in import ListError, Rows
 from riktig.files.schedule_in import parse_schedule, read_schedule
 from riktig.files.tables import BUILDERS
@@ -98,7 +99,7 @@ def test_names_and_remarks_of_cables_come_back(job: Job, plan: Plan) -> None:
     assert "pull with the next" in BUILDERS["cables"](after).to_csv()
 
 
-@settings(max_examples=25, deadline=None)
+@settings(max_examples=examples(25), deadline=None)
 @given(st.data())
 def test_any_order_of_a_strip_comes_back_as_it_was_written(data: st.DataObject) -> None:
     job = job_of(TEXT)

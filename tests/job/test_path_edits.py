@@ -4,6 +4,7 @@ import pytest
 from hypothesis import given, settings
 from hypothesis import strategies as st
 
+from effort import examples
 from riktig.job.path_edits import close_gap, element_at, open_parallel, open_series, swap_sort, take_out
 from riktig.job.paths import PathError, parse_path, refs_of, write_path
 
@@ -77,7 +78,7 @@ def _series(draw: st.DrawFn, depth: int = 2) -> str:
     return " > ".join(parts)
 
 
-@settings(max_examples=150, deadline=None)
+@settings(max_examples=examples(150), deadline=None)
 @given(_series(), st.integers(0, 50), st.booleans(), st.booleans())
 def test_what_is_put_in_anywhere_is_a_path_and_taken_out_again_leaves_the_old_one(
     body: str, pick: int, is_parallel: bool, is_before: bool

@@ -3,6 +3,7 @@
 import pytest
 from hypothesis import HealthCheck, given, settings
 
+from effort import examples
 from panels import panel_text
 from riktig.files.brief_reader import parse_brief
 from riktig.job import edits
@@ -16,7 +17,7 @@ from strategies import briefs
 from support import HEAD, STARTER, TWO_STATIONS, job_of
 
 
-@settings(max_examples=25, deadline=None, suppress_health_check=[HealthCheck.too_slow])
+@settings(max_examples=examples(25), deadline=None, suppress_health_check=[HealthCheck.too_slow])
 @given(briefs())
 def test_settling_again_changes_nothing(text: str) -> None:
     job = parse_brief(text)

@@ -343,6 +343,13 @@ def _note(job: Job, shop: tuple[object, ...], run: Run) -> Run:
     return run
 
 
+def forget() -> None:
+    """Let go of all that the stages of this process remember, as a fresh start has it."""
+    global _MEMORY
+    _MEMORY = Memory(STAGES)
+    _runs.clear()
+
+
 def memory() -> Memory:
     """Return what the stages of this process remember: which ran last, and how long each took."""
     return _MEMORY

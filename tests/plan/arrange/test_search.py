@@ -9,6 +9,7 @@ from hypothesis import strategies as st
 from shapely.geometry import box as rectangle
 from shapely.strtree import STRtree
 
+from effort import examples
 from riktig.job.model import Job
 from riktig.plan.arrange.cost import GLAND, Pull, pulls_of, run_keys, weighted_length
 from riktig.plan.arrange.edit import arrange_plate, pin_all
@@ -88,7 +89,7 @@ def check_legal(layout: PlateLayout) -> None:
             )
 
 
-@settings(max_examples=300, deadline=None, suppress_health_check=[HealthCheck.too_slow])
+@settings(max_examples=examples(300), deadline=None, suppress_health_check=[HealthCheck.too_slow])
 @given(
     part_lists(),
     st.sampled_from([(600, 800), (800, 1200), (1200, 2000), (500, 3000)]),

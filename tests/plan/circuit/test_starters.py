@@ -5,6 +5,7 @@ from collections import Counter, defaultdict
 import pytest
 from hypothesis import given, settings
 
+from effort import examples
 from relay_simulation import CONTACTS, Panel, can_be_fed, shorted
 from riktig.catalogue.model import ElementKind
 from riktig.job.roles import STARTER_ROLES, module_roles, roles_of
@@ -67,7 +68,7 @@ def test_every_kind_with_every_option_is_whole(kind: str, name: str) -> None:
     Panel(plan)
 
 
-@settings(max_examples=200, deadline=None)
+@settings(max_examples=examples(200), deadline=None)
 @given(text=panels())
 def test_random_option_sets_are_whole_and_interlocked(text: str) -> None:
     plan = plan_of(text)
@@ -75,7 +76,7 @@ def test_random_option_sets_are_whole_and_interlocked(text: str) -> None:
     check_interlocks(plan)
 
 
-@settings(max_examples=40, deadline=None)
+@settings(max_examples=examples(40), deadline=None)
 @given(text=panels())
 def test_a_starter_has_exactly_the_roles_that_a_path_may_name(text: str) -> None:
     plan = plan_of(text)

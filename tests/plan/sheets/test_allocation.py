@@ -3,6 +3,7 @@
 import pytest
 from hypothesis import given, settings
 
+from effort import examples
 from riktig.files.brief_reader import parse_brief
 from riktig.files.brief_writer import write_brief
 from riktig.job.edits import add_rung, change_member, change_starter, replace
@@ -31,7 +32,7 @@ def check_places(plan: Plan) -> None:
         taken |= lanes
 
 
-@settings(max_examples=40, deadline=None)
+@settings(max_examples=examples(40), deadline=None)
 @given(panels())
 def test_no_two_figures_share_a_lane_and_every_mention_has_a_place(text: str) -> None:
     plan = plan_of(text)

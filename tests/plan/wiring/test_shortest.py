@@ -8,6 +8,7 @@ import pytest
 from hypothesis import given, settings
 from hypothesis import strategies as st
 
+from effort import examples
 from riktig.files.brief_reader import parse_brief
 from riktig.job import edits
 from riktig.plan.changes.wires import rewire
@@ -37,7 +38,7 @@ def least_of_all_trees(lengths: np.ndarray, room: list[int]) -> float:
 POINTS = st.tuples(st.integers(0, 900), st.integers(0, 60).map(lambda y: 25 * y))
 
 
-@settings(max_examples=40, deadline=None)
+@settings(max_examples=examples(40), deadline=None)
 @given(st.lists(st.tuples(POINTS, st.sampled_from([1, 2, 2, 2, 3])), min_size=3, max_size=6))
 def test_few_terminals_are_joined_by_the_least_tree_there_is(given_points: list[tuple[tuple[int, int], int]]) -> None:
     lengths, room = manhattan([p for p, _ in given_points]), [r for _, r in given_points]
@@ -50,7 +51,7 @@ def test_few_terminals_are_joined_by_the_least_tree_there_is(given_points: list[
         assert sum(lengths[a, b] for a, b in edges) == pytest.approx(exact)
 
 
-@settings(max_examples=30, deadline=None)
+@settings(max_examples=examples(30), deadline=None)
 @given(st.lists(POINTS, min_size=MOST_EXACT + 1, max_size=40, unique=True))
 def test_many_terminals_keep_their_limits_near_the_bound_of_the_spanning_tree(points: list[tuple[int, int]]) -> None:
     """A chain of two in each clamp is never shorter than the minimum spanning tree (networkx), and here at most 1.6 times it."""

@@ -6,6 +6,7 @@ import networkx as nx
 import pytest
 from hypothesis import given, settings
 
+from effort import examples
 from riktig.catalogue.loader import forget_parts
 from riktig.checks.run import find_all
 from riktig.files.brief_reader import parse_brief
@@ -158,7 +159,7 @@ def test_a_spring_for_one_takes_two_fine_conductors_in_a_twin_ferrule(
         forget_parts()
 
 
-@settings(max_examples=30, deadline=None)
+@settings(max_examples=examples(30), deadline=None)
 @given(text=panels())
 def test_any_panel_with_blocks_hangs_together_without_a_join_too_many(text: str) -> None:
     text = text.replace("[practice]", '[practice]\ndistribution = "block"')
