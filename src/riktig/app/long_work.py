@@ -30,11 +30,11 @@ class LongWork(QObject):
             self._worker.stop_long(self._number)
         return bool(self._number)
 
-    def _on_worker_progress_told(self, number: int, progress: tuple[float, float]) -> None:
+    def _on_worker_progress_told(self, number: int, share: float) -> None:
         if number == self._number:
-            self.told.emit(min(progress[0], 0.99))
+            self.told.emit(min(share, 0.99))
 
-    def _on_worker_ended(self, number: int, _: object) -> None:
+    def _on_worker_ended(self, number: int, *_: object) -> None:
         if self._number and number >= self._number:
             self._number = 0
             self.told.emit(1.0)

@@ -12,7 +12,8 @@ from riktig.app.long_work import LongWork
 from riktig.app.record_keeper import RecordKeeper
 from riktig.app.worker import PROCESS_ENDED, Worker
 from riktig.desk.bundle import Bundle
-from riktig.desk.process import Edit, Helper, LongEdit
+from riktig.desk.messages import Edit, LongEdit
+from riktig.desk.process import Helper
 from riktig.files.job_file import JobFile, JobFileError
 
 if TYPE_CHECKING:
@@ -156,13 +157,12 @@ class Session(QObject):
             self.job = job
             self.job_changed.emit(job)
 
-    def _on_worker_revision_made(self, number: int, made: "tuple[Job, dict[str, Any]]") -> None:
+    def _on_worker_revision_made(self, number: int, job: "Job", packed: bytes, plan: bytes) -> None:
         self._gestures.pop(number, None)
         file = self.file
         if file is None or not self._is_ours(number):
             return
-        job, plan = made
-        time = _guarded(self, lambda: file.issue(job, plan))
+        time = _guarded(self, lambda: file.issue_packed(job.revision or "", packed, plan))
         if time is None:
             if self.job is not None:
                 self._take_job(self.job)
@@ -204,13 +204,13 @@ class Session(QObject):
         """Return whether an answer belongs to the job that is open, and not to one that was open before."""
         return self.file is not None and number >= self._since
 
-    def _on_worker_job_settled(self, number: int, job: "Job") -> None:
+    def _on_worker_job_settled(self, number: int, job: "Job", packed: bytes) -> None:
         gesture = self._gestures.pop(number, "edit")
         file = self.file
         if file is None or not self._is_ours(number):
             return
         self.job = job
-        time = _guarded(self, lambda: file.save_edit(job, gesture))
+        time = _guarded(self, lambda: file.keep_packed(packed, gesture))
         if time is not None:
             self.kept.emit(time)
         self.job_changed.emit(job)

@@ -1,12 +1,39 @@
-"""Owns the pipe to the worker process as signals. Must not know widgets."""
+"""Owns the pipe to the worker process as signals, and what the window has of the values that come piece by piece. Must not know widgets."""
 
 from collections.abc import Callable
-from typing import Any
+from dataclasses import replace
+from typing import TYPE_CHECKING, Any
 
 from PySide6.QtCore import QObject, QSocketNotifier, Signal
 
-from riktig.desk.inbox import pack_message, pack_stop
-from riktig.desk.process import Edit, Helper, LongEdit, Question, start_helper
+from riktig.desk.bundle import Bundle
+from riktig.desk.deltas import Receiver, patch
+from riktig.desk.inbox import pack_stop, pack_wish
+from riktig.desk.messages import (
+    Answer,
+    Apply,
+    Ask,
+    Edit,
+    Failed,
+    Issue,
+    Issued,
+    Load,
+    Loaded,
+    LongEdit,
+    PlanReady,
+    Progress,
+    Question,
+    Refused,
+    Settled,
+    SheetsReady,
+    Told,
+    Wish,
+    WorkReady,
+)
+from riktig.desk.process import Helper, start_helper
+
+if TYPE_CHECKING:
+    from riktig.job.model import Job
 
 PROCESS_ENDED = "the worker process ended unexpectedly"
 
@@ -14,18 +41,19 @@ PROCESS_ENDED = "the worker process ended unexpectedly"
 class Worker(QObject):
     """The worker process as the window sees it; started with the first message if it does not run yet."""
 
-    job_settled = Signal(int, object)
+    job_settled = Signal(int, object, bytes)
+    """The Job after an edit, and as it is stored."""
     job_loaded = Signal(int, object)
     """A loaded Job as it settles now, where that is another one than was kept."""
-    revision_made = Signal(int, object)
+    revision_made = Signal(int, object, bytes, bytes)
+    """The Job as released; Job and Plan as they are stored."""
     bundle_ready = Signal(int, object)
     sheets_ready = Signal(int, object)
     work_ready = Signal(int, object)
     edit_refused = Signal(int, str)
     work_failed = Signal(int, str)
-    progress_told = Signal(int, object)
-    """Share that is done and the best cost so far of a long edit."""
-    _answered = Signal(int, object)
+    progress_told = Signal(int, float)
+    """Share that is done of a long edit."""
 
     def __init__(self, helper: Helper | None = None, parent: QObject | None = None) -> None:
         super().__init__(parent)
@@ -33,34 +61,25 @@ class Worker(QObject):
         self._notifier: QSocketNotifier | None = None
         self._number = 0
         self._asked: dict[int, Callable[[Any], None]] = {}
-        self._answered.connect(self._on_self_answered)
-        self._signals = {
-            "job": self.job_settled,
-            "loaded": self.job_loaded,
-            "issued": self.revision_made,
-            "bundle": self.bundle_ready,
-            "sheets": self.sheets_ready,
-            "work": self.work_ready,
-            "refused": self.edit_refused,
-            "failed": self.work_failed,
-            "answer": self._answered,
-            "progress": self.progress_told,
-        }
+        self._loading: dict[int, Job] = {}
+        self._mirror = Receiver()
         if helper is not None:
             self._adopt(helper)
 
     def _adopt(self, helper: Helper) -> None:
-        self._helper = helper
+        self._helper, self._mirror = helper, Receiver()
         self._notifier = QSocketNotifier(helper.pipe.fileno(), QSocketNotifier.Type.Read, self)
         self._notifier.activated.connect(self._on_pipe_readable)
 
-    def load(self, job: object) -> int:
+    def load(self, job: "Job") -> int:
         """Make a settled Job the present one; return the number of the request."""
-        return self._send("load", job)
+        number = self._send(Load(job))
+        self._loading[number] = job
+        return number
 
     def edit(self, edit: Edit | LongEdit, *, takes_time: bool = False) -> int:
         """Apply an edit to the present Job; return the number of the request. One that takes its time tells how far it is."""
-        return self._send("long" if takes_time else "edit", edit)
+        return self._send(Apply(edit, takes_time))
 
     def stop_long(self, number: int) -> None:
         """Ask the long edit of that number to stop, begun or not; the Job then stays as it was."""
@@ -69,32 +88,59 @@ class Worker(QObject):
 
     def issue(self, name: str) -> int:
         """Release the present Job under a revision name; return the number of the request."""
-        return self._send("issue", name)
+        return self._send(Issue(name))
 
     def ask(self, question: Question, take: Callable[[Any], None]) -> None:
         """Ask something of the present Plan; `take` gets the answer, None if there is no Plan or it cannot be answered."""
-        self._asked[self._send("ask", question)] = take
+        self._asked[self._send(Ask(question))] = take
 
-    def _on_self_answered(self, number: int, answer: Any) -> None:
-        self._asked.pop(number)(answer)
-
-    def _send(self, kind: str, value: Any) -> int:
+    def _send(self, wish: Wish) -> int:
         if self._helper is None:
             self._adopt(start_helper())
         assert self._helper is not None
         self._number += 1
-        self._helper.pipe.send_bytes(pack_message(kind, self._number, value))
+        self._helper.pipe.send_bytes(pack_wish(self._number, wish))
         return self._number
 
     def _on_pipe_readable(self) -> None:
         assert self._helper is not None
         try:
-            kind, number, value = self._helper.pipe.recv()
+            answer = self._helper.pipe.recv()
         except (EOFError, OSError):
             self.stop()
             self.work_failed.emit(self._number, PROCESS_ENDED)
             return
-        self._signals[kind].emit(number, value)
+        self._tell(answer)
+
+    def _tell(self, answer: Answer) -> None:
+        """Bring what the window has up to date, and tell of it. Each delta is taken, even where nobody waits for it any more."""
+        number, mirror = answer.number, self._mirror
+        if isinstance(answer, Settled):
+            self.job_settled.emit(number, mirror.take("job", answer.job), answer.packed)
+        elif isinstance(answer, Loaded):
+            job = patch(self._loading.pop(number), answer.job)
+            mirror.know("job", job)
+            if answer.is_changed:
+                self.job_loaded.emit(number, job)
+        elif isinstance(answer, Issued):
+            self.revision_made.emit(number, mirror.take("job", answer.job), answer.packed, answer.packed_plan)
+        elif isinstance(answer, PlanReady):
+            bundle = mirror.take("bundle", answer.bundle)
+            plan = replace(bundle.plan, job=mirror["job"])
+            self.bundle_ready.emit(number, Bundle(plan, bundle.findings, bundle.single_line))
+        elif isinstance(answer, SheetsReady):
+            self.sheets_ready.emit(number, mirror.take("sheets", answer.sheets))
+        elif isinstance(answer, WorkReady):
+            self.work_ready.emit(number, mirror.take("work", answer.work))
+        elif isinstance(answer, Refused):
+            self.edit_refused.emit(number, answer.words)
+        elif isinstance(answer, Failed):
+            self.work_failed.emit(number, answer.report)
+        elif isinstance(answer, Progress):
+            self.progress_told.emit(number, answer.share)
+        else:
+            assert isinstance(answer, Told)
+            self._asked.pop(number)(answer.value)
 
     def stop(self) -> None:
         """End the process; nothing of it stays alive."""
@@ -102,6 +148,7 @@ class Worker(QObject):
             return
         helper, self._helper = self._helper, None
         self._asked.clear()
+        self._loading.clear()
         self._notifier.setEnabled(False)
         self._notifier.deleteLater()
         self._notifier = None

@@ -1,4 +1,4 @@
-"""Owns the pipe between window and worker process: what goes through it, and in which order it is taken off. Must not answer."""
+"""Owns the worker's end of the pipe: what comes from the window, and in which order it is taken off. Must not answer."""
 
 import pickle
 import threading
@@ -6,8 +6,9 @@ from collections import deque
 from multiprocessing.connection import Connection
 from typing import Any
 
+from riktig.desk.messages import Ask, Wish
+
 QUESTION, ORDER, STOP = b"q", b"o", b"s"
-Message = tuple[str, int, Any]
 
 
 class Inbox:
@@ -22,6 +23,7 @@ class Inbox:
         self._orders: deque[bytes | None] = deque()
         self._questions: deque[bytes] = deque()
         self.stopped = 0
+        """The number of the newest long edit that is to stop."""
         self.send = pipe.send
         threading.Thread(target=self._read, daemon=True, name="riktig-inbox").start()
 
@@ -41,8 +43,8 @@ class Inbox:
             queue.append(raw)
             self._news.notify()
 
-    def recv(self) -> Message:
-        """Return the next message, orders first.
+    def recv(self) -> tuple[int, Wish]:
+        """Return the next wish with its number, orders first.
 
         Raises:
             EOFError: the window is gone.
@@ -52,23 +54,27 @@ class Inbox:
             raw = self._orders.popleft() if self._orders else self._questions.popleft()
         if raw is None:
             raise EOFError
-        message: Message = pickle.loads(raw[1:])
-        return message
+        return _unpack(raw)
 
-    def question(self) -> Message | None:
+    def question(self) -> tuple[int, Wish] | None:
         """Return the next question that waits, None if none does."""
         with self._news:
             raw = self._questions.popleft() if self._questions else None
-        return None if raw is None else pickle.loads(raw[1:])
+        return None if raw is None else _unpack(raw)
 
     def poll(self) -> bool:
         """Return whether a newer order waits."""
         return bool(self._orders)
 
 
-def pack_message(kind: str, number: int, value: Any) -> bytes:
-    """Return a message as it goes through the pipe: what sort it is, and the rest pickled."""
-    return (QUESTION if kind == "ask" else ORDER) + pickle.dumps((kind, number, value))
+def _unpack(raw: bytes) -> tuple[int, Wish]:
+    number, wish = pickle.loads(raw[1:])
+    return number, wish
+
+
+def pack_wish(number: int, wish: Wish) -> bytes:
+    """Return a wish as it goes through the pipe: what sort it is, and the rest pickled."""
+    return (QUESTION if isinstance(wish, Ask) else ORDER) + pickle.dumps((number, wish))
 
 
 def pack_stop(number: int) -> bytes:

@@ -8,29 +8,35 @@ import contextlib
 import multiprocessing
 import time
 import traceback
-from collections.abc import Callable
-from dataclasses import dataclass
+from dataclasses import dataclass, field, replace
 from multiprocessing.connection import Connection
-from typing import TYPE_CHECKING, Any, Protocol
+from typing import Any
 
-from riktig.desk.bundle import make_bundle
-from riktig.desk.inbox import Inbox, Message
+from riktig.desk.bundle import Bundle, make_bundle
+from riktig.desk.deltas import Sender, diff
+from riktig.desk.inbox import Inbox
+from riktig.desk.messages import (
+    Apply,
+    Ask,
+    Failed,
+    Issue,
+    Issued,
+    Load,
+    Loaded,
+    LongEdit,
+    PlanReady,
+    Progress,
+    Question,
+    Refused,
+    Settled,
+    SheetsReady,
+    Told,
+    Wish,
+    WorkReady,
+)
 
-if TYPE_CHECKING:
-    from riktig.job.model import Job
-    from riktig.plan.plan import Plan
-
-Edit = Callable[["Job"], "Job"]
-Question = Callable[["Plan"], Any]
-"""What is asked of the present Plan; it and its answer travel through the pipe."""
 PROGRESS_S = 0.1
 """How often the window is told how far a long edit is."""
-
-
-class LongEdit(Protocol):
-    """An edit that takes its time: it tells how far it is and what it costs, and stops where it is told not to go on."""
-
-    def __call__(self, job: "Job", /, *, progress: Callable[[float, float], bool]) -> "Job": ...
 
 
 @dataclass(frozen=True, slots=True)
@@ -53,24 +59,25 @@ def start_helper() -> Helper:
 
 @dataclass(slots=True)
 class Desk:
-    """What the worker has before it: the present Job, and its Plan once that is computed."""
+    """What the worker has before it: the present Job, its Plan once that is computed, and what the window has of both."""
 
     pipe: Inbox
     job: Any = None
     plan: Any = None
+    sender: Sender = field(default_factory=Sender)
 
 
 def serve(connection: Connection) -> None:
-    """Answer messages until the pipe closes."""
+    """Answer wishes until the pipe closes."""
     desk = Desk(Inbox(connection))
     _load_libraries()
     while True:
         try:
-            message = desk.pipe.recv()
+            number, wish = desk.pipe.recv()
         except (EOFError, KeyboardInterrupt):
             return
         try:
-            _answer(desk, message)
+            _answer(desk, number, wish)
         except (BrokenPipeError, KeyboardInterrupt):
             return
 
@@ -82,6 +89,7 @@ def _load_libraries() -> None:
     import riktig.checks.run
     import riktig.drawings.sheet_set
     import riktig.drawings.single_line
+    import riktig.files.job_file
     import riktig.plan.settle
     import riktig.record.progress  # noqa: F401
 
@@ -89,58 +97,60 @@ def _load_libraries() -> None:
         riktig.catalogue.loader.all_parts()
 
 
-def _answer(desk: Desk, message: Message) -> None:
-    """Answer one message; after an order its Job is the present one."""
+def _answer(desk: Desk, number: int, wish: Wish) -> None:
+    """Answer one wish; after an order its Job is the present one."""
     from riktig.catalogue.loader import CatalogueError
     from riktig.job.faults import JobError
     from riktig.plan.arrange.search import Cancelled
     from riktig.standards.tables import TableError
 
-    kind, number, value = message
-    pipe = desk.pipe
-    if kind == "ask":
-        _answer_question(desk, number, value)
+    if isinstance(wish, Ask):
+        _answer_question(desk, number, wish.question)
         return
     try:
-        if kind == "load":
-            desk.job = _load(pipe, number, value)
-        elif kind == "issue":
-            desk.job = _issue(pipe, number, desk.job, value)
+        if isinstance(wish, Load):
+            _load(desk, number, wish.job)
+        elif isinstance(wish, Issue):
+            _issue(desk, number, wish.name)
         else:
-            from riktig.plan.settle import settle
-
-            job = _take_time(pipe, number, desk.job, value) if kind == "long" else value(desk.job)
-            desk.job = settle(job)
-            pipe.send(("job", number, desk.job))
+            _apply(desk, number, wish)
         _send_what_follows(desk, number)
     except (JobError, CatalogueError, TableError) as error:
-        pipe.send(("refused", number, str(error)))
+        desk.pipe.send(Refused(number=number, words=str(error)))
     except Cancelled:
-        pipe.send(("refused", number, "stopped: the plate stays as it was"))
+        desk.pipe.send(Refused(number=number, words="stopped: the plate stays as it was"))
     except BrokenPipeError:
         raise
     except Exception:  # noqa: BLE001 the worker's edge: the report travels to the window
-        pipe.send(("failed", number, traceback.format_exc()))
+        desk.pipe.send(Failed(number=number, report=traceback.format_exc()))
 
 
-def _load(pipe: Inbox, number: int, job: Any) -> Any:
-    """Return a Job that was kept as it settles now, so that window and command line plan the same; a window is told where an earlier
+def _load(desk: Desk, number: int, job: Any) -> None:
+    """Take a Job that was kept as it settles now, so that window and command line plan the same; a window is told where an earlier
     version left something to settle.
     """
     from riktig.job.faults import JobError
     from riktig.plan.settle import settle
 
+    desk.job = job
     try:
-        settled = settle(job)
+        desk.job = settle(job)
     except JobError as error:
-        pipe.send(("refused", number, str(error)))
-        return job
-    if settled is not job:
-        pipe.send(("loaded", number, settled))
-    return settled
+        desk.pipe.send(Refused(number=number, words=str(error)))
+    desk.sender.know("job", desk.job)
+    desk.pipe.send(Loaded(number=number, job=diff(job, desk.job), is_changed=desk.job is not job))
 
 
-def _take_time(pipe: Inbox, number: int, job: Any, edit: LongEdit) -> Any:
+def _apply(desk: Desk, number: int, wish: Apply) -> None:
+    from riktig.files.job_file import pack_job
+    from riktig.plan.settle import settle
+
+    edit: Any = wish.edit
+    desk.job = settle(_take_time(desk, number, edit) if wish.takes_time else edit(desk.job))
+    desk.pipe.send(Settled(number=number, job=desk.sender.delta("job", desk.job), packed=pack_job(desk.job)))
+
+
+def _take_time(desk: Desk, number: int, edit: LongEdit) -> Any:
     """Return the Job after a long edit, telling the window how far it is."""
     told = 0.0
 
@@ -149,10 +159,10 @@ def _take_time(pipe: Inbox, number: int, job: Any, edit: LongEdit) -> Any:
         now = time.monotonic()
         if now - told >= PROGRESS_S:
             told = now
-            pipe.send(("progress", number, (share, cost)))
-        return pipe.stopped < number
+            desk.pipe.send(Progress(number=number, share=share, cost=cost))
+        return desk.pipe.stopped < number
 
-    return edit(job, progress=go_on)
+    return edit(desk.job, progress=go_on)
 
 
 def _answer_question(desk: Desk, number: int, question: Question) -> None:
@@ -165,33 +175,48 @@ def _answer_question(desk: Desk, number: int, question: Question) -> None:
     except (JobError, KeyError):  # the window asked about what an edit has taken away meanwhile
         pass
     except Exception:  # noqa: BLE001 the worker's edge: the report travels to the window
-        desk.pipe.send(("failed", number, traceback.format_exc()))
-    desk.pipe.send(("answer", number, answer))
+        desk.pipe.send(Failed(number=number, report=traceback.format_exc()))
+    desk.pipe.send(Told(number=number, value=answer))
 
 
-def _issue(pipe: Inbox, number: int, job: Any, name: str) -> Any:
+def _issue(desk: Desk, number: int, name: str) -> None:
+    from riktig.files.job_file import pack_job, pack_plan
     from riktig.files.plan_json import plan_to_dict
     from riktig.plan.plan import compute_plan
     from riktig.plan.settle import issue_revision
 
-    issued = issue_revision(job, name)
-    pipe.send(("issued", number, (issued, plan_to_dict(compute_plan(issued)))))
-    return issued
+    desk.job = issue_revision(desk.job, name)
+    packed_plan = pack_plan(plan_to_dict(compute_plan(desk.job)))
+    delta = desk.sender.delta("job", desk.job)
+    desk.pipe.send(Issued(number=number, job=delta, packed=pack_job(desk.job), packed_plan=packed_plan))
 
 
 def _send_what_follows(desk: Desk, number: int) -> None:
+    """Send what follows from the present Job, the most wanted first; of each only what the window does not have yet."""
     from riktig.drawings.sheet_set import draw_sheets
     from riktig.record.progress import list_work
 
-    pipe = desk.pipe
+    pipe, sender = desk.pipe, desk.sender
     if pipe.poll():
         return
     bundle = make_bundle(desk.job)
     desk.plan = bundle.plan
-    pipe.send(("bundle", number, bundle))
-    for kind, make in (("sheets", draw_sheets), ("work", list_work)):
-        while (asked := pipe.question()) is not None:
-            _answer(desk, asked)
-        if pipe.poll():
-            return
-        pipe.send((kind, number, make(bundle.plan)))
+    pipe.send(PlanReady(number=number, bundle=sender.delta("bundle", without_job(bundle))))
+    if _is_overtaken(desk):
+        return
+    pipe.send(SheetsReady(number=number, sheets=sender.delta("sheets", draw_sheets(bundle.plan))))
+    if _is_overtaken(desk):
+        return
+    pipe.send(WorkReady(number=number, work=sender.delta("work", list_work(bundle.plan))))
+
+
+def without_job(bundle: Bundle) -> Bundle:
+    """Return a bundle without its Job, which the window has already."""
+    return Bundle(replace(bundle.plan, job=None), bundle.findings, bundle.single_line)  # type: ignore[arg-type]
+
+
+def _is_overtaken(desk: Desk) -> bool:
+    """Answer what is asked, and return whether a newer order waits."""
+    while (asked := desk.pipe.question()) is not None:
+        _answer(desk, *asked)
+    return desk.pipe.poll()

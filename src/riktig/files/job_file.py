@@ -68,7 +68,7 @@ class JobFile:
             db = sqlite3.connect(fresh, isolation_level=None)
             db.executescript(f"PRAGMA application_id = {APPLICATION_ID}; PRAGMA user_version = {FORMAT};")
             db.executescript("BEGIN;" + _SCHEMA + "COMMIT;")
-            _insert_state(db, job, "begin", _now())
+            _insert_state(db, pack_job(job), "begin", _now())
             db.close()
             fresh.rename(path)
         except (OSError, sqlite3.Error) as error:
@@ -152,9 +152,13 @@ class JobFile:
         Raises:
             JobFileError: the file is read-only or the disk refuses.
         """
+        return self.keep_packed(pack_job(job), gesture)
+
+    def keep_packed(self, packed: bytes, gesture: str) -> str:
+        """Store a Job that `pack_job` has packed, as `save_edit` does."""
         now = _now()
         with self._write() as db:
-            _insert_state(db, job, gesture, now)
+            _insert_state(db, packed, gesture, now)
         return now
 
     def undo(self) -> "Job | None":
@@ -228,16 +232,18 @@ class JobFile:
         Raises:
             JobFileError: the name was issued before, or the file cannot be written.
         """
-        name = job.revision or ""
+        return self.issue_packed(job.revision or "", pack_job(job), pack_plan(plan))
+
+    def issue_packed(self, name: str, packed: bytes, packed_plan: bytes) -> str:
+        """Store Job and Plan of a revision that are packed already, as `issue` does."""
         if self._db.execute("SELECT 1 FROM issues WHERE name = ?", (name,)).fetchone():
             raise JobFileError(f"revision {name} was issued before: choose another name")
         now = _now()
-        blob = zlib.compress(json.dumps(plan).encode())
         with self._write() as db:
-            _insert_state(db, job, f"issue revision {name}", now)
+            _insert_state(db, packed, f"issue revision {name}", now)
             db.execute(
                 "INSERT INTO issues (name, time, version, job, plan) VALUES (?, ?, ?, ?, ?)",
-                (name, now, VERSION, _pack(job), blob),
+                (name, now, VERSION, packed, packed_plan),
             )
         return now
 
@@ -276,10 +282,10 @@ class JobFile:
             ) from error
 
 
-def _insert_state(db: sqlite3.Connection, job: "Job", gesture: str, now: str) -> None:
+def _insert_state(db: sqlite3.Connection, packed: bytes, gesture: str, now: str) -> None:
     """Add a state behind the present position; drop every second of the older half once there are very many."""
     db.execute("DELETE FROM snapshots WHERE seq > (SELECT seq FROM position)")
-    cursor = db.execute("INSERT INTO snapshots (time, gesture, job) VALUES (?, ?, ?)", (now, gesture, _pack(job)))
+    cursor = db.execute("INSERT INTO snapshots (time, gesture, job) VALUES (?, ?, ?)", (now, gesture, packed))
     db.execute("INSERT OR REPLACE INTO position (id, seq) VALUES (1, ?)", (cursor.lastrowid,))
     sequences = [row[0] for row in db.execute("SELECT seq FROM snapshots ORDER BY seq")]
     if len(sequences) > MOST_SNAPSHOTS:
@@ -319,7 +325,13 @@ def _take_lock(path: Path) -> BinaryIO | None:
     return handle
 
 
-def _pack(job: "Job") -> bytes:
+def pack_plan(plan: dict[str, Any]) -> bytes:
+    """Return a Plan, as plain values, as it is stored with an issued revision."""
+    return zlib.compress(json.dumps(plan).encode())
+
+
+def pack_job(job: "Job") -> bytes:
+    """Return a Job as it is stored."""
     return zlib.compress(job.model_dump_json(exclude_defaults=True).encode(), 6)
 
 

@@ -1,5 +1,6 @@
 """Owns running a table of stages. A stage runs only where an input is another object than before; a result equal to the old one is
-replaced by the old one, so that what hangs on it stops. Must not know what any stage computes.
+replaced by the old one, so that what hangs on it stops; of another result the rows that are as they were are kept. Must not know what
+any stage computes.
 """
 
 import time
@@ -9,6 +10,7 @@ from typing import Any
 
 from riktig.job.model import Job
 from riktig.pipeline.facets import is_facet, job_part, read_facet
+from riktig.pipeline.rows import keep_rows
 
 SHOP = "shop"
 """The input that stands for the shop's parts and tables."""
@@ -108,10 +110,12 @@ class Memory:
         product = stage.call(dict(zip(stage.inputs, inputs, strict=True)))
         self.seconds[stage.name] = time.perf_counter() - began
         self.ran.append(stage.name)
-        for old in self._results.get(stage.name, ()):
-            if old.product == product:
-                product = old.product
-                break
+        before = self._results.get(stage.name, ())
+        same = next((old.product for old in before if old.product == product), None)
+        if same is not None:
+            product = same
+        elif before:
+            product = keep_rows(product, before[0].product)
         self.remember(stage, inputs, product)
         return product
 

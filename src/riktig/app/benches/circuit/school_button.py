@@ -8,7 +8,7 @@ from PySide6.QtWidgets import QMenu, QPushButton
 
 from riktig.app.session import Session
 from riktig.app.text import tr
-from riktig.desk.process import Edit
+from riktig.desk.messages import Edit
 from riktig.drawings.shapes import symbol_set
 from riktig.job.edits import change_part
 from riktig.job.model import Job

@@ -1,0 +1,50 @@
+"""Owns keeping the rows of a result that are as they were, so that identity tells which rows changed. Must not know what rows mean."""
+
+from dataclasses import fields, is_dataclass, replace
+from typing import Any
+
+FEW = 16
+"""Tuples and mappings with fewer entries are taken as one."""
+_NAMES = ("id", "key", "code", "name")
+
+
+def keep_rows(new: Any, old: Any) -> Any:
+    """Return a result with each of its rows that equals one of the old result replaced by that one.
+
+    Rows are the entries of large tuples and mappings, also in the fields of a frozen dataclass; the order is that of the new result.
+    """
+    if new is old or type(new) is not type(old):
+        return new
+    if isinstance(new, tuple):
+        return _keep_entries(new, old) if len(new) >= FEW else new
+    if isinstance(new, dict):
+        return {key: _kept(value, old.get(key)) for key, value in new.items()} if len(new) >= FEW else new
+    if is_dataclass(new) and not isinstance(new, type):
+        changes = {}
+        for field in fields(new):
+            value, before = getattr(new, field.name), getattr(old, field.name)
+            kept = before if value == before else keep_rows(value, before)
+            if kept is not value:
+                changes[field.name] = kept
+        return replace(new, **changes) if changes and all(field.init for field in fields(new)) else new
+    return new
+
+
+def _kept(value: Any, before: Any) -> Any:
+    return before if before is not None and before == value else value
+
+
+def _keep_entries(new: tuple[Any, ...], old: tuple[Any, ...]) -> tuple[Any, ...]:
+    if not old:
+        return new
+    name = next((name for name in _NAMES if isinstance(getattr(new[0], name, None), str)), None)
+    try:
+        known: dict[Any, Any] = {_name_of(row, name): row for row in old}
+        return tuple(_kept(row, known.get(_name_of(row, name))) for row in new)
+    except (TypeError, AttributeError):
+        pairs = zip(new, old, strict=False)
+        return (*(_kept(row, before) for row, before in pairs), *new[len(old) :])
+
+
+def _name_of(row: Any, name: str | None) -> Any:
+    return row if name is None else getattr(row, name)
