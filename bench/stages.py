@@ -52,7 +52,9 @@ def draw_table() -> Drawing:
     at: dict[str, tuple[float, float]] = {}
     for row, names in rows.items():
         left = (width - COLUMN_MM * len(names) + COLUMN_MM - BOX_W_MM) / 2
-        at.update({name: (left + COLUMN_MM * n, height - MARGIN_MM - BOX_H_MM - ROW_MM * row) for n, name in enumerate(names)})
+        at.update(
+            {name: (left + COLUMN_MM * n, height - MARGIN_MM - BOX_H_MM - ROW_MM * row) for n, name in enumerate(names)}
+        )
     pen = Pen()
     pen.rect(0, 0, width, height, fill=Tone.PAPER, tone=Tone.NONE)
     for stage in STAGES:

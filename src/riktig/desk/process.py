@@ -35,6 +35,8 @@ from riktig.desk.messages import (
     WorkReady,
 )
 
+METHOD = "spawn"
+"""How the process is started: nothing of the window's process is taken over."""
 PROGRESS_S = 0.1
 """How often the window is told how far a long edit is."""
 
@@ -49,7 +51,7 @@ class Helper:
 
 def start_helper() -> Helper:
     """Start the process; it loads its libraries while the window is being built."""
-    context = multiprocessing.get_context("spawn")
+    context = multiprocessing.get_context(METHOD)
     near, far = context.Pipe()
     process = context.Process(target=serve, args=(far,), daemon=True, name="riktig-worker")
     process.start()
@@ -70,7 +72,7 @@ class Desk:
 def serve(connection: Connection) -> None:
     """Answer wishes until the pipe closes."""
     desk = Desk(Inbox(connection))
-    _load_libraries()
+    load_libraries()
     while True:
         try:
             number, wish = desk.pipe.recv()
@@ -82,7 +84,8 @@ def serve(connection: Connection) -> None:
             return
 
 
-def _load_libraries() -> None:
+def load_libraries() -> None:
+    """Load what the first Plan needs, and the catalogue."""
     import scipy.sparse.csgraph  # noqa: F401
 
     import riktig.catalogue.loader
