@@ -51,7 +51,7 @@ class Helper:
 
 def start_helper() -> Helper:
     """Start the process; it loads its libraries while the window is being built."""
-    context = multiprocessing.get_context(METHOD)
+    context: Any = multiprocessing.get_context(METHOD)
     near, far = context.Pipe()
     process = context.Process(target=serve, args=(far,), daemon=True, name="riktig-worker")
     process.start()
