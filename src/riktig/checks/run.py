@@ -1,9 +1,11 @@
 """Owns the list of rules and their order. Must not judge anything itself."""
 
 from collections.abc import Callable, Iterable, Iterator
+from functools import partial
 
 from riktig.checks import door, fit, heat, parts, plate, practice, protection, sizes, wiring
 from riktig.checks.finding import SEVERITIES, Finding
+from riktig.checks.watched import Watch
 from riktig.plan.plan import Plan
 
 RULES: tuple[Callable[[Plan], Iterator[Finding]], ...] = (
@@ -71,7 +73,15 @@ def find_moved(plan: Plan, before: Iterable[Finding]) -> tuple[Finding, ...]:
     return tuple(sorted(found, key=lambda f: SEVERITIES.index(f.severity)))
 
 
-def find_all(plan: Plan) -> tuple[Finding, ...]:
-    """Return all findings of a Plan, worst first."""
-    found = [finding for rule in RULES for finding in rule(plan)]
+def find_all(plan: Plan, watch: Watch | None = None) -> tuple[Finding, ...]:
+    """Return all findings of a Plan, worst first; with a watch only rules are judged again whose part of the Plan changed."""
+    ask = watch.ask if watch is not None else lambda question, plan: question(plan)
+    found = [finding for question in _QUESTIONS for finding in ask(question, plan)]
     return tuple(sorted(found, key=lambda f: SEVERITIES.index(f.severity)))
+
+
+def _judge(rule: Callable[[Plan], Iterator[Finding]], plan: Plan) -> tuple[Finding, ...]:
+    return tuple(rule(plan))
+
+
+_QUESTIONS = tuple(partial(_judge, rule) for rule in RULES)

@@ -6,6 +6,7 @@ from typing import TYPE_CHECKING
 
 if TYPE_CHECKING:
     from riktig.checks.finding import Finding
+    from riktig.checks.watched import Watch
     from riktig.drawings.display import Drawing
     from riktig.job.model import Job
     from riktig.plan.place.layout import PlateLayout
@@ -44,14 +45,15 @@ class Bundle:
         return draw_door(self.plan)
 
 
-def make_bundle(job: "Job") -> Bundle:
-    """Return what is shown first of a settled Job."""
+def make_bundle(job: "Job", watch: "Watch | None" = None) -> Bundle:
+    """Return what is shown first of a settled Job; with a watch only what changed is judged and drawn again."""
     from riktig.checks.run import find_all
     from riktig.drawings.single_line import draw_single_line
     from riktig.plan.plan import compute_plan
 
     plan = compute_plan(job)
-    return Bundle(plan, find_all(plan), draw_single_line(plan))
+    single_line = draw_single_line(plan) if watch is None else watch.ask(draw_single_line, plan)
+    return Bundle(plan, find_all(plan, watch), single_line)
 
 
 def moved_bundle(bundle: Bundle, layout: "PlateLayout") -> Bundle:

@@ -67,6 +67,7 @@ class Desk:
     job: Any = None
     plan: Any = None
     sender: Sender = field(default_factory=Sender)
+    watch: Any = None
 
 
 def serve(connection: Connection) -> None:
@@ -202,7 +203,11 @@ def _send_what_follows(desk: Desk, number: int) -> None:
     pipe, sender = desk.pipe, desk.sender
     if pipe.poll():
         return
-    bundle = make_bundle(desk.job)
+    if desk.watch is None:
+        from riktig.checks.watched import Watch
+
+        desk.watch = Watch()
+    bundle = make_bundle(desk.job, desk.watch)
     desk.plan = bundle.plan
     pipe.send(PlanReady(number=number, bundle=sender.delta("bundle", without_job(bundle))))
     if _is_overtaken(desk):

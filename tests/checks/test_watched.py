@@ -1,0 +1,37 @@
+"""Findings judged again only where their part of the Plan changed are those of a fresh start."""
+
+import random
+
+import pytest
+
+from panels import panel_text
+from person import random_edit
+from riktig.checks.run import find_all
+from riktig.checks.watched import Watch
+from riktig.desk.bundle import make_bundle
+from riktig.files.brief_reader import parse_brief
+from riktig.job import edits
+from riktig.plan.plan import compute_plan
+from riktig.plan.settle import settle
+from support import demo_text, job_of
+
+
+@pytest.mark.parametrize("seed", range(6))
+def test_after_any_edits_the_findings_and_the_diagram_are_those_of_a_fresh_start(seed: int) -> None:
+    chance, watch = random.Random(seed), Watch()
+    job = parse_brief(panel_text(seed))
+    for step in range(12):
+        name, job = random_edit(job, chance)
+        watched, fresh = make_bundle(job, watch), make_bundle(job)
+        assert watched.findings == fresh.findings, (seed, step, name)
+        assert watched.single_line == fresh.single_line, (seed, step, name)
+
+
+def test_a_title_judges_little_again_and_no_rule_twice() -> None:
+    job, watch = job_of(demo_text()), Watch()
+    plan = compute_plan(job)
+    first = find_all(plan, watch)
+    asked = watch.asked
+    assert find_all(plan, watch) == first and watch.asked == asked
+    find_all(compute_plan(settle(edits.change_starter(job, "M1", title="Another"))), watch)
+    assert watch.asked - asked < asked / 2
