@@ -8,6 +8,7 @@ from PySide6.QtCore import QObject, QSocketNotifier, Signal
 
 from riktig.desk.bundle import Bundle
 from riktig.desk.deltas import Receiver, patch
+from riktig.desk.heap import set_apart
 from riktig.desk.inbox import pack_stop, pack_wish
 from riktig.desk.messages import (
     Answer,
@@ -63,6 +64,7 @@ class Worker(QObject):
         self._asked: dict[int, Callable[[Any], None]] = {}
         self._loading: dict[int, Job] = {}
         self._mirror = Receiver()
+        self._is_fresh = False
         if helper is not None:
             self._adopt(helper)
 
@@ -120,6 +122,7 @@ class Worker(QObject):
         elif isinstance(answer, Loaded):
             job = patch(self._loading.pop(number), answer.job)
             mirror.know("job", job)
+            self._is_fresh = True
             if answer.is_changed:
                 self.job_loaded.emit(number, job)
         elif isinstance(answer, Issued):
@@ -132,6 +135,9 @@ class Worker(QObject):
             self.sheets_ready.emit(number, mirror.take("sheets", answer.sheets))
         elif isinstance(answer, WorkReady):
             self.work_ready.emit(number, mirror.take("work", answer.work))
+            if self._is_fresh:
+                self._is_fresh = False
+                set_apart()
         elif isinstance(answer, Refused):
             self.edit_refused.emit(number, answer.words)
         elif isinstance(answer, Failed):

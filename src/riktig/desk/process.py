@@ -14,6 +14,7 @@ from typing import Any
 
 from riktig.desk.bundle import Bundle, make_bundle
 from riktig.desk.deltas import Sender, diff
+from riktig.desk.heap import set_apart
 from riktig.desk.inbox import Inbox
 from riktig.desk.messages import (
     Apply,
@@ -68,6 +69,8 @@ class Desk:
     plan: Any = None
     sender: Sender = field(default_factory=Sender)
     watch: Any = None
+    is_fresh: bool = False
+    """Whether a Job was loaded and what follows from it is not sent yet."""
 
 
 def serve(connection: Connection) -> None:
@@ -143,6 +146,7 @@ def _load(desk: Desk, number: int, job: Any) -> None:
         desk.pipe.send(Refused(number=number, words=str(error)))
     desk.sender.know("job", desk.job)
     desk.pipe.send(Loaded(number=number, job=diff(job, desk.job), is_changed=desk.job is not job))
+    desk.is_fresh = True
 
 
 def _apply(desk: Desk, number: int, wish: Apply) -> None:
@@ -216,6 +220,9 @@ def _send_what_follows(desk: Desk, number: int) -> None:
     if _is_overtaken(desk):
         return
     pipe.send(WorkReady(number=number, work=sender.delta("work", list_work(bundle.plan))))
+    if desk.is_fresh:
+        desk.is_fresh = False
+        set_apart()
 
 
 def without_job(bundle: Bundle) -> Bundle:

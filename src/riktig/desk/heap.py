@@ -1,0 +1,12 @@
+"""Owns what Python's collector need not pass through again. Must not know what the objects are."""
+
+import gc
+
+
+def set_apart() -> None:
+    """Take all that lives now out of the collector's passes, for a job that is wholly there: with 100 starters one pass takes 0.3 s,
+    in the middle of an edit. What was set apart before is passed through once more, so that a job that was left does not stay.
+    """
+    gc.unfreeze()
+    gc.collect()
+    gc.freeze()
