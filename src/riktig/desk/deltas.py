@@ -9,7 +9,7 @@ from typing import Any
 
 from pydantic import BaseModel
 
-from riktig.pipeline.rows import FEW, keep_rows
+from riktig.pipeline.rows import FEW, is_same, keep_rows
 
 
 @dataclass(frozen=True, slots=True)
@@ -134,7 +134,7 @@ class Sender:
     def delta(self, name: str, value: Any) -> Delta:
         """Return what the other side needs to have this value now; rows that equal those it has are not sent again."""
         before = self._sent.get(name)
-        kept = before if before is not None and before == value else keep_rows(value, before)
+        kept = before if before is not None and is_same(value, before) else keep_rows(value, before)
         self._sent[name] = kept
         return diff(before, kept)
 

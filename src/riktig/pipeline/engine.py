@@ -10,7 +10,7 @@ from typing import Any
 
 from riktig.job.model import Job
 from riktig.pipeline.facets import is_facet, job_part, read_facet
-from riktig.pipeline.rows import keep_rows
+from riktig.pipeline.rows import is_same, keep_rows
 
 SHOP = "shop"
 """The input that stands for the shop's parts and tables."""
@@ -89,7 +89,7 @@ class Memory:
     def same(self, name: str, value: Any) -> Any:
         """Return the facet as it is remembered where it is equal, so that identity tells of change."""
         old = self._facets.get(name)
-        if old is value or (old is not None and old == value):
+        if old is not None and is_same(value, old):
             return old
         self._facets[name] = value
         return value
@@ -111,7 +111,7 @@ class Memory:
         self.seconds[stage.name] = time.perf_counter() - began
         self.ran.append(stage.name)
         before = self._results.get(stage.name, ())
-        same = next((old.product for old in before if old.product == product), None)
+        same = next((old.product for old in before if is_same(product, old.product)), None)
         if same is not None:
             product = same
         elif before:

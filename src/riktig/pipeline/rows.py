@@ -8,6 +8,21 @@ FEW = 16
 _NAMES = ("id", "key", "code", "name")
 
 
+def is_same(new: Any, old: Any) -> bool:
+    """Return whether a result equals another, and its mappings, also in the fields of a dataclass, have the same order."""
+    return bool(new == old) and _is_in_order(new, old)
+
+
+def _is_in_order(new: Any, old: Any) -> bool:
+    if new is old:
+        return True
+    if isinstance(new, dict):
+        return list(new) == list(old)
+    if is_dataclass(new) and not isinstance(new, type):
+        return all(_is_in_order(getattr(new, field.name), getattr(old, field.name)) for field in fields(new))
+    return True
+
+
 def keep_rows(new: Any, old: Any) -> Any:
     """Return a result with each of its rows that equals one of the old result replaced by that one.
 
@@ -23,7 +38,7 @@ def keep_rows(new: Any, old: Any) -> Any:
         changes = {}
         for field in fields(new):
             value, before = getattr(new, field.name), getattr(old, field.name)
-            kept = before if value == before else keep_rows(value, before)
+            kept = before if is_same(value, before) else keep_rows(value, before)
             if kept is not value:
                 changes[field.name] = kept
         return replace(new, **changes) if changes and all(field.init for field in fields(new)) else new

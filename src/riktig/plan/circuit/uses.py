@@ -110,7 +110,7 @@ def holds_marks(element: Element, marks: tuple[str, str]) -> bool:
 
 
 def allocate_device(uses: list[Use], part: Part, kept: Choices, positions: tuple[str, ...] = ()) -> dict[str, str]:
-    """Return for each use that a contact could be found for, the marks `left-right` it takes.
+    """Return for each use that a contact could be found for, in drawing order, the marks `left-right` it takes.
 
     Marks asked for by name come first, then choices that still hold, then the next free element. A use that
     is missing from the result found none: the part is too small for it.
@@ -144,7 +144,7 @@ def allocate_device(uses: list[Use], part: Part, kept: Choices, positions: tuple
             if element is not None:
                 taken.add(element.marks)
                 given[use.key] = _pair(use, element)
-    return given
+    return {use.key: given[use.key] for use in uses if use.key in given}
 
 
 def _is_contact_use(use: Use, part: Part) -> bool:
