@@ -2,20 +2,25 @@
 
 import os
 import random
-from dataclasses import fields, is_dataclass
+from dataclasses import fields, is_dataclass, replace
+from itertools import chain
 from typing import Any
 
 import pytest
 
 from panels import panel_text
 from person import random_edit
+from riktig.catalogue.shop import shop_now
 from riktig.files.brief_reader import parse_brief
 from riktig.job import edits
+from riktig.job.ledger import Ledger
 from riktig.job.model import Job
-from riktig.pipeline.engine import Memory, Run
+from riktig.pipeline.engine import Memory, Run, Stage
+from riktig.pipeline.facets import UndeclaredInput
 from riktig.plan.settle import settle
 from riktig.plan.sizes.starter import size_starter
-from riktig.plan.stages import STAGES, memory, run_of, shop_now
+from riktig.plan.stages import STAGES, memory, run_of
+from riktig.standards.shelf import ShutShelf
 
 TOOLS = frozenset({"geometry", "network", "lengths"})
 """Products that only look things up in others, and have no equality of their own."""
@@ -64,3 +69,56 @@ def test_a_title_sizes_nothing_again_and_a_second_settling_runs_nothing() -> Non
     moved = settle(edits.keep_choice(titled, "tags", "M1.K", "K77"))
     assert moved.ledger.tags["M1.K"].value == "K77"
     assert not {"joins", "plate_choices", "sections"} & set(memory().ran[-8:])
+
+
+RARE = """
+brief = 1
+[job]
+number = "G-rare"
+[supply]
+system = "3ph+n"
+volts = 400
+[extra_supply.P]
+system = "3ph"
+volts = 500
+[control.C1]
+kind = "direct"
+from = "P.L1 P.L2"
+[starter.M1]
+kind = "dol"
+kw = 4
+supply = "C1"
+[device.X1]
+kind = "lamp"
+[device.R1]
+kind = "resistor"
+[[rung]]
+path = "C1+ > M1.K:no > X1 > C1-"
+[[feeder]]
+path = "L1 > R1 > M1.M:U-V > L2"
+"""
+"""A control supply from a second way in, a device called like a strip, a motor named by its role."""
+
+
+@pytest.fixture(scope="module")
+def runs() -> list[Run]:
+    """Return the products of panels that between them ask every stage all that it reads."""
+    settled = [parse_brief(text) for text in (*map(panel_text, range(16)), panel_text(68, most=9), RARE)]
+    jobs = chain(settled, (edits.replace(job, ledger=Ledger()) for job in settled))
+    return [Run(Memory(STAGES), job, shop_now(), allocates=True) for job in jobs]
+
+
+def runs_without(stage: Stage, name: str, run: Run) -> bool:
+    """Return whether a stage of the table still runs when one of its inputs is not declared."""
+    less = replace(stage, inputs=tuple(other for other in stage.inputs if other != name))
+    try:
+        less.call({other: run[other] for other in less.inputs})
+    except (UndeclaredInput, ShutShelf, TypeError):
+        return False
+    return True
+
+
+@pytest.mark.parametrize("stage", STAGES, ids=lambda stage: stage.name)
+def test_a_stage_cannot_do_without_any_input_that_it_declares(stage: Stage, runs: list[Run]) -> None:
+    needless = [name for name in stage.inputs if all(runs_without(stage, name, run) for run in runs)]
+    assert needless == []

@@ -22,6 +22,7 @@ from riktig.catalogue.model import (
     Side,
     TerminalSpec,
 )
+from riktig.standards.shelf import from_shelf
 
 USER_FILE_VARIABLE = "RIKTIG_PARTS"
 _OWN_FIELDS = {"width", "height", "depth", "losses_w", "torque_nm", "mm2_min", "mm2_max", "strip_mm", "clearance"}
@@ -53,7 +54,7 @@ def shipped_parts() -> tuple[Part, ...]:
     return tuple(parts)
 
 
-@cache
+@from_shelf
 def all_parts() -> tuple[Part, ...]:
     """Return the shipped parts and the person's own behind them.
 
@@ -76,22 +77,22 @@ def all_parts() -> tuple[Part, ...]:
 
 def forget_parts() -> None:
     """Read the catalogue again when it is next asked for."""
-    for function in (all_parts, _base_index, parts_of_kind, find_part, extensions_of):
-        function.cache_clear()
+    for read in (all_parts, _base_index, parts_of_kind, find_part, extensions_of):
+        read.forget()
 
 
-@cache
+@from_shelf
 def _base_index() -> dict[str, Part]:
     return {part.code: part for part in all_parts()}
 
 
-@cache
+@from_shelf
 def parts_of_kind(kind: str) -> tuple[Part, ...]:
     """Return the base parts of one device kind, in catalogue order (smaller before larger)."""
     return tuple(part for part in all_parts() if part.kind == kind)
 
 
-@cache
+@from_shelf
 def find_part(code: str) -> Part | None:
     """Return the part of an order code `BASE+BLOCK@230AC`, None if there is none such.
 
@@ -110,7 +111,7 @@ def find_part(code: str) -> Part | None:
     return _with_coil(part, volts) if volts in part.traits.get("coils", "").split() else None
 
 
-@cache
+@from_shelf
 def extensions_of(code: str) -> tuple[Part, ...]:
     """Return a part and what it becomes with blocks, fewer contacts first."""
     part = find_part(code)

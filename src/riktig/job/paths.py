@@ -1,8 +1,8 @@
 """Owns the grammar of circuit paths: text to tree and back. Must not know which devices exist."""
 
 import re
-from collections.abc import Iterator
-from dataclasses import dataclass
+from collections.abc import Iterator, Mapping
+from dataclasses import dataclass, replace
 from functools import lru_cache
 
 MAINS = ("L1", "L2", "L3", "N", "PE")
@@ -227,6 +227,19 @@ def refs_of(items: Path) -> list[Ref]:
 def nodes_of(items: Path) -> list[Nodes]:
     """Return every node list of a path from left to right, those in groups included."""
     return [item for item in _leaves(items) if isinstance(item, Nodes)]
+
+
+def with_devices(items: Path, ids: Mapping[str, str]) -> Path:
+    """Return a path with devices called by other ids, columns as they were; the very path where none is meant."""
+    if not any(ref.device in ids for ref in refs_of(items)):
+        return items
+    return tuple(_with_devices(item, ids) for item in items)
+
+
+def _with_devices(item: Item, ids: Mapping[str, str]) -> Item:
+    if isinstance(item, Group):
+        return replace(item, branches=tuple(with_devices(branch, ids) for branch in item.branches))
+    return replace(item, device=ids.get(item.device, item.device)) if isinstance(item, Ref) else item
 
 
 def _leaves(items: Path) -> Iterator[Nodes | Ref]:

@@ -5,15 +5,17 @@ any stage computes.
 
 import time
 from collections.abc import Callable, Mapping, Sequence
+from contextlib import nullcontext
 from dataclasses import dataclass
 from typing import Any
 
 from riktig.job.model import Job
 from riktig.pipeline.facets import is_facet, job_part, read_facet
 from riktig.pipeline.rows import is_same, keep_rows
+from riktig.standards.shelf import shut_shelf
 
 SHOP = "shop"
-"""The input that stands for the shop's parts and tables."""
+"""The input that stands for the shop's parts and tables: no argument, but without it the shelf is shut."""
 _KEPT_RUNS = 2
 """So many results of each stage are remembered: a look ahead and the way back from it cost nothing twice."""
 
@@ -23,9 +25,9 @@ class Stage:
     """One step from a Job to what follows.
 
     `make` is a pure function: first comes the Job with just the declared fields and ledger sorts, if any are declared, then the
-    products of the other inputs in their order. `allocates` is the sort of the ledger that its product is, "" for none. Where a Job is
-    only read and nothing allocated, such a product is the sort as the ledger has it; a stage on the way to one may say by `kept` which
-    sort stands for its product then.
+    products of the other inputs in their order; the shop is read from its shelf. `allocates` is the sort of the ledger that its product
+    is, "" for none. Where a Job is only read and nothing allocated, such a product is the sort as the ledger has it; a stage on the way
+    to one may say by `kept` which sort stands for its product then.
     """
 
     name: str
@@ -45,10 +47,15 @@ class Stage:
         return tuple(name for name in self.inputs if not is_facet(name) and name != SHOP)
 
     def call(self, values: Mapping[str, Any]) -> Any:
-        """Return its product from the values of its inputs by name."""
+        """Return its product from the values of its inputs by name.
+
+        Raises:
+            UndeclaredInput, ShutShelf: it reads of the Job or the shop what it does not declare.
+        """
         facets = {name: values[name] for name in self.facets}
         job = (job_part(facets),) if facets else ()
-        return self.make(*job, *(values[name] for name in self.needs))
+        with nullcontext() if SHOP in self.inputs else shut_shelf():
+            return self.make(*job, *(values[name] for name in self.needs))
 
 
 def check_table(stages: Sequence[Stage]) -> None:

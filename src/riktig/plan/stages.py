@@ -8,10 +8,11 @@ from collections.abc import Callable, Mapping
 from functools import partial
 from typing import Any
 
-from riktig.catalogue.loader import all_parts
 from riktig.catalogue.model import Part
+from riktig.catalogue.shop import Shop, shop_now
 from riktig.job.ledger import Choices, merge_choices
 from riktig.job.model import Job
+from riktig.job.names import named_members
 from riktig.pipeline.engine import SHOP, Memory, Run, Stage
 from riktig.plan.basis.sized import SizedValue
 from riktig.plan.circuit.expand import expand
@@ -21,7 +22,7 @@ from riktig.plan.circuit.zones import zones_of
 from riktig.plan.net.netlist import build_netlist
 from riktig.plan.net.numbers import Potential, allocate_numbers, read_potentials, scheme_of
 from riktig.plan.net.runs import find_runs
-from riktig.plan.net.strips import Clamp, allocate_clamps, clamp_part, read_clamps
+from riktig.plan.net.strips import Clamp, allocate_clamps, clamp_part, read_clamps, strip_names
 from riktig.plan.net.tags import allocate_tags
 from riktig.plan.panel import total_panel, wire_losses_w
 from riktig.plan.place.door import read_door
@@ -47,7 +48,7 @@ from riktig.plan.wiring.links import Link
 from riktig.plan.wiring.stations import build_stations
 from riktig.plan.wiring.taps import TapSizes, wire_sizes
 from riktig.standards.colours import ConductorFunction
-from riktig.standards.tables import own_digests, own_tables
+from riktig.standards.tables import own_tables
 
 _MODULES = (
     "extra_supplies", "controls", "levels", "estops", "phase_relays", "controllers", "starters", "ways", "alarms", "surges",
@@ -59,8 +60,8 @@ def _job(*fields: str) -> tuple[str, ...]:
     return tuple(f"job.{field}" for field in fields)
 
 
-def _merge_tags(job: Job, circuit: Circuit, places: Any) -> Choices:
-    return merge_choices(job.ledger.tags, allocate_tags(job, circuit, job.ledger.tags, places))
+def _merge_tags(job: Job, circuit: Circuit, own: frozenset[str], strips: Mapping[str, str], places: Any) -> Choices:
+    return merge_choices(job.ledger.tags, allocate_tags(job, circuit, own, strips.values(), places))
 
 
 def _merge_numbers(job: Job, netlist: Any, uses: Any, scheme: Any) -> Choices:
@@ -68,9 +69,9 @@ def _merge_numbers(job: Job, netlist: Any, uses: Any, scheme: Any) -> Choices:
     return merge_choices(kept, allocate_numbers(netlist, uses, kept, scheme))
 
 
-def _merge_strips(job: Job, circuit: Circuit, potentials: Any, runs: Any) -> Choices:
+def _merge_strips(job: Job, circuit: Circuit, potentials: Any, runs: Any, names: Mapping[str, str]) -> Choices:
     kept = job.ledger.clamps
-    return merge_choices(kept, allocate_clamps(job, circuit, potentials, runs, kept))
+    return merge_choices(kept, allocate_clamps(job, circuit, potentials, runs, names, kept))
 
 
 def _merge_places(job: Job, plate: Choices, door: Mapping[str, str]) -> Choices:
@@ -184,9 +185,9 @@ _WAYS_IN = _job("supply", "incoming", "extra_supplies", "pass_through")
 
 STAGES: tuple[Stage, ...] = (
     # circuit
-    _stage("plain", expand, _job("supply", "practice", "incoming", "phase_lamps", "pass_through", *_MODULES, "rungs", "feeders")),
+    _stage("plain", expand, _job("supply", "practice", "incoming", "phase_lamps", "pass_through", *_MODULES, "rungs", "feeders"), SHOP),
     _stage("bare", without_titles, "plain"),
-    _stage("uses", lambda job, circuit: find_uses(circuit, job), "bare.starters", "bare"),
+    _stage("uses", find_uses, "bare"),
     # sizes that lead to parts
     _stage("starters", size_starters, _job("supply", "practice", "enclosure", "extra_supplies", "locations"), "bare.starters",
            "kept.values",
@@ -196,8 +197,7 @@ STAGES: tuple[Stage, ...] = (
            "bare"),
     _stage(
         "equipment", equip,
-        _job("supply", "practice", "enclosure", "incoming", "extra_supplies", "controls", "ways", "excepted", "devices",
-           "revision"), "bare.starters",
+        _job("supply", "practice", "enclosure", "incoming", "extra_supplies", "controls", "ways", "devices", "revision"), "bare.starters",
         "kept.parts", "kept.contacts", "kept.values", "kept.tags", SHOP, "bare", "uses", "starters", "coils",
     ),
     _stage("body", _part("circuit"), "equipment"),
@@ -215,23 +215,23 @@ STAGES: tuple[Stage, ...] = (
     # sheets and names
     _stage("netlist", build_netlist, _job("controls"), "body", "uses", "parts", "contacts"),
     _stage("figures", lambda job, circuit: order_figures(circuit, job), _FIGURES, "circuit"),
-    _stage("figure_sections", find_sections, "bare.starters", "circuit", "figures"),
+    _stage("figure_sections", find_sections, "circuit", "figures"),
     _stage("sheet_choices", lambda job, figures, sections: merge_choices(
         job.ledger.sheets, allocate_sheets(figures, sections, job.ledger.sheets)), "kept.sheets", "figures", "figure_sections",
         allocates="sheets"),
     _stage("sheets", read_sheets, _job("practice"), "figures", "figure_sections", "sheet_choices"),
-    _stage("sheet_places", lambda job, circuit, sheets, parts: device_places(circuit, job, sheets, parts), "bare.starters", "circuit",
-           "sheets", "parts"),
-    _stage("tag_choices", _merge_tags, _job("practice", "alarms", "controllers", "controls", "devices", "estops", "excepted",
-           "extra_supplies", "levels", "locations", "phase_relays", "surges", "ways"), "bare.starters", "kept.tags", "kept.clamps",
-           "body", "sheet_places", allocates="tags"),
+    _stage("sheet_places", device_places, "circuit", "sheets", "parts"),
+    _stage("own_names", lambda job: frozenset(name for _, name in named_members(job)), _job(*_MODULES)),
+    _stage("strip_names", strip_names, _job("devices"), "kept.clamps"),
+    _stage("tag_choices", _merge_tags, _job("practice"), "bare.starters", "kept.tags", "body", "own_names", "strip_names",
+           "sheet_places", allocates="tags"),
     _stage("tags", _values, "tag_choices"),
     _stage("scheme", scheme_of, _job("practice"), "sheets", "uses"),
     _stage("number_choices", _merge_numbers, "kept.numbers", "netlist", "uses", "scheme", allocates="numbers"),
     _stage("potentials", read_potentials, "netlist", "number_choices"),
     # what leaves the panel
-    _stage("runs", find_runs, _WAYS_IN, _job("controls"), "body", "parts", "potentials"),
-    _stage("strip_choices", _merge_strips, _WAYS_IN, _job("practice", "devices"), "kept.clamps", "body", "potentials", "runs",
+    _stage("runs", find_runs, _WAYS_IN, _job("controls"), SHOP, "body", "parts", "potentials"),
+    _stage("strip_choices", _merge_strips, _WAYS_IN, _job("practice"), "kept.clamps", SHOP, "body", "potentials", "runs", "strip_names",
            kept="clamps"),
     _stage("clamps", read_clamps, "potentials", "strip_choices"),
     _stage("cable_choices", lambda job, runs: merge_choices(job.ledger.cables, allocate_cables(runs, job.ledger.cables)), "kept.cables",
@@ -248,10 +248,10 @@ STAGES: tuple[Stage, ...] = (
     _stage("plate_choices", _merge_plate, _job("supply", "enclosure"), "kept.places", "items", "potentials", "clamps", kept="places"),
     _stage("plate", read_layout, _job("enclosure"), "items", "plate_choices"),
     _stage("door_values", lambda job, circuit, plate, parts: allocate_door(job, circuit, job.ledger.places, plate, parts),
-           _job("enclosure", "incoming"), "kept.places", "body", "plate", "parts"),
+           _job("enclosure", "incoming"), "kept.places", SHOP, "body", "plate", "parts"),
     _stage("places", _merge_places, "kept.places", "plate_choices", "door_values", allocates="places"),
     _stage("door", lambda job, circuit, parts, plate, places: read_door(job, circuit, parts, plate, places),
-           _job("enclosure", "incoming"), "body", "parts", "plate", "places"),
+           _job("enclosure", "incoming"), SHOP, "body", "parts", "plate", "places"),
     _stage("geometry", Geometry, _job("supply", "enclosure"), "parts", "plate", "door", "clamps", "clamp_parts"),
     _stage("ducts", lambda plate: plate.ducts, "plate"),
     _stage("network", DuctNetwork, "ducts"),
@@ -263,7 +263,7 @@ STAGES: tuple[Stage, ...] = (
     _stage("twins", lambda job, potentials, parts, sections: find_twins(potentials, parts, sections.inside, class_of(job.practice)),
            _job("practice"), "potentials", "parts", "sections"),
     _stage("lengths", _lengths, _job("practice"), "geometry", "network"),
-    _stage("joins", _join, "kept.clamps", "kept.links", "body", "parts", "potentials", "clamps", "runs", "found_combs", "twins",
+    _stage("joins", _join, "kept.clamps", "kept.links", SHOP, "body", "parts", "potentials", "clamps", "runs", "found_combs", "twins",
            "lengths"),
     _stage("links", lambda joins: joins[0], "joins"),
     _stage("clamp_choices", lambda job, strips, joins: _merge_clamps(job, strips, joins[1]), "kept.clamps", "strip_choices", "joins",
@@ -280,17 +280,16 @@ STAGES: tuple[Stage, ...] = (
     _stage("paired", _paired, "conductors", "twins"),
     # cables
     _stage("cables", lambda conductors, runs, names, circuit, tags, potentials: build_cables(
-        conductors, runs, names, _targets(circuit, tags), _earth_of(potentials)), "conductors", "runs", "cable_names", "body", "tags",
+        conductors, runs, names, _targets(circuit, tags), _earth_of(potentials)), SHOP, "conductors", "runs", "cable_names", "body", "tags",
         "potentials"),
-    _stage("cable_ways", lay_cables, _job("supply", "incoming", "extra_supplies"), "conductors", "cables", "potentials", "clamps",
+    _stage("cable_ways", lay_cables, _job("supply", "incoming", "extra_supplies"), SHOP, "conductors", "cables", "potentials", "clamps",
            "sections", "geometry", "network"),
-    _stage("entries", place_entries, _job("supply", "incoming", "extra_supplies", "enclosure"), "cables", "cable_ways", "sections"),
-    _stage("stations", build_stations, "circuit", "parts", "cables"),
+    _stage("entries", place_entries, _job("supply", "incoming", "extra_supplies", "enclosure"), SHOP, "cables", "cable_ways", "sections"),
+    _stage("stations", build_stations, SHOP, "circuit", "parts", "cables"),
     # totals
-    _stage("wires_w", wire_losses_w, "conductors", "netlist", "starters", "load"),
-    _stage("panel", total_panel, _job("supply", "practice", "enclosure", "extra_supplies"), "bare.starters", "kept.values",
-           "body", "parts",
-           "motors", "load", "wires_w"),
+    _stage("wires_w", wire_losses_w, SHOP, "conductors", "netlist", "starters", "load"),
+    _stage("panel", total_panel, _job("supply", "practice", "enclosure", "extra_supplies"), "bare.starters", "kept.values", SHOP,
+           "body", "parts", "motors", "load", "wires_w"),
     _stage("sizing", _sizing, "starters", "equipment", "sections", "taps", "panel"),
     # what else the ledger holds
     _stage("table_choices", _merge_tables, "kept.tables", SHOP, allocates="tables"),
@@ -299,19 +298,9 @@ STAGES: tuple[Stage, ...] = (
 """Every stage below those that it reads."""
 
 
-def shop_now() -> tuple[object, ...]:
-    """Return what stands for the shop: its parts, and what tells its tables from others.
-
-    Raises:
-        CatalogueError: the person's parts cannot be read.
-        TableError: a table of the shop is no good.
-    """
-    return all_parts(), own_digests()
-
-
 _MEMORY = Memory(STAGES)
 _MOST_RUNS = 4
-_runs: list[tuple[Job, tuple[object, ...], Run]] = []
+_runs: list[tuple[Job, Shop, Run]] = []
 
 
 def run_of(job: Job) -> Run:
@@ -338,7 +327,7 @@ def settled_run(before: Run, job: Job) -> None:
     _note(job, shop_now(), before.settle_on(job))
 
 
-def _note(job: Job, shop: tuple[object, ...], run: Run) -> Run:
+def _note(job: Job, shop: Shop, run: Run) -> Run:
     _runs[:] = [(job, shop, run), *_runs[: _MOST_RUNS - 1]]
     return run
 

@@ -9,6 +9,8 @@ from functools import cache
 from importlib.resources import files
 from pathlib import Path
 
+from riktig.standards.shelf import from_shelf
+
 OWN_TABLES_VARIABLE = "RIKTIG_TABLES"
 
 
@@ -69,7 +71,7 @@ def shipped_names() -> tuple[str, ...]:
     return tuple(sorted(entry.name.removesuffix(".csv") for entry in entries if entry.name.endswith(".csv")))
 
 
-@cache
+@from_shelf
 def own_tables() -> Mapping[str, OwnTable]:
     """Return the shop's own tables by name; each takes the place of a shipped one.
 
@@ -130,7 +132,7 @@ def _lines_of(text: str) -> list[str]:
     return [line for line in text.splitlines() if line.strip() and not line.startswith("#")]
 
 
-@cache
+@from_shelf
 def read_table(name: str) -> tuple[dict[str, str], ...]:
     """Return the rows of a table, the shop's own copy first, as mappings from heading to text.
 
@@ -141,7 +143,7 @@ def read_table(name: str) -> tuple[dict[str, str], ...]:
     return own.rows if own is not None else shipped_table(name)
 
 
-@cache
+@from_shelf
 def read_columns(name: str, key: str, value: str) -> tuple[tuple[float, float], ...]:
     """Return (key, value) pairs of two numeric columns in table order; rows with a blank are left out."""
     rows = read_table(name)
@@ -163,5 +165,5 @@ def interpolate(pairs: tuple[tuple[float, float], ...], x: float) -> float | Non
 
 def forget_tables() -> None:
     """Read the tables again when they are next asked for."""
-    for function in (own_tables, read_table, read_columns):
-        function.cache_clear()
+    for read in (own_tables, read_table, read_columns):
+        read.forget()

@@ -106,3 +106,8 @@ def test_a_rung_is_titled_by_what_it_ends_in() -> None:
     path = next(p for p in circuit.paths if p.key == "rung1")
     assert path.title == "Hatch open"
     assert isinstance(path.items[0], Nodes) and isinstance(path.items[1], Ref)
+
+
+def test_a_motor_named_by_its_role_in_a_path_of_ones_own_is_the_motor() -> None:
+    own = '[device.R1]\nkind = "resistor"\n[[feeder]]\nname = "own"\npath = "L1 > R1 > M1.M:U-V > L2"\n'
+    assert elements(circuit_of(HEAD + STARTER + own), "own") == ["R1", "M1:U-V"]

@@ -69,7 +69,7 @@ def reorder_strips(job: Job) -> Job:
     """
     run = run_of(job)
     held = {key: choice for key, choice in job.ledger.clamps.items() if choice.is_held}
-    fresh = allocate_clamps(job, run["circuit"], run["potentials"], run["runs"], held)
+    fresh = allocate_clamps(job, run["circuit"], run["potentials"], run["runs"], run["strip_names"], held)
     now = {key: choice.value for key, choice in job.ledger.clamps.items()}
     pairs = [(now[key], value) for key, value in fresh.items() if key in now]
     for strip in {value.partition(":")[0] for value in fresh.values()}:

@@ -4,7 +4,7 @@ from collections.abc import Iterable, Set
 from dataclasses import replace
 
 from riktig.job.model import Job
-from riktig.job.paths import Path, nodes_of, parse_path, refs_of
+from riktig.job.paths import Path, nodes_of, parse_path, refs_of, with_devices
 from riktig.plan.circuit.estop import EstopFeeds
 from riktig.plan.circuit.incoming import expand_control, expand_ways_in
 from riktig.plan.circuit.model import (
@@ -41,8 +41,9 @@ def expand(job: Job) -> Circuit:
         add_motor(starter, sketch)
         draw_power(starter, sketch)
         StarterControl(starter, sketch, feeds).draw()
+    motors = {f"{starter.name}.M": starter.name for starter in job.starters}
     for feeder in job.feeders:
-        items = parse_path(feeder.path, is_feeder=True)
+        items = with_devices(parse_path(feeder.path, is_feeder=True), motors)
         sketch.power.append(CircuitPath(key=feeder.name, title=feeder.name, items=items, is_power=True))
     for control in job.controls:
         expand_control(control, sketch)
@@ -51,7 +52,7 @@ def expand(job: Job) -> Circuit:
     detached = {starter.name for starter in job.starters if starter.detached}
     sketch.devices.extend(_own_devices(job, {_family(device.name) for device in job.devices} - detached))
     for rung in job.rungs:
-        items = parse_path(rung.path)
+        items = with_devices(parse_path(rung.path), motors)
         title = _title_of(items, job) or rung.name
         sketch.control.append(CircuitPath(key=rung.name, title=title, items=items, is_power=False))
     return _finish(sketch)

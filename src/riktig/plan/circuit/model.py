@@ -5,7 +5,6 @@ from dataclasses import dataclass, field, replace
 
 from riktig.catalogue.loader import parts_of_kind
 from riktig.catalogue.model import Mounting
-from riktig.job.model import Job
 from riktig.job.paths import Path
 
 PLATE, DOOR = "plate", "door"
@@ -107,9 +106,3 @@ def usual_place(kind: str) -> str:
     """Return where a device of a kind goes when nobody says: door, field or plate, by how its parts mount."""
     mounting = parts_of_kind(kind)[0].mounting
     return {Mounting.DOOR: DOOR, Mounting.FIELD: "field"}.get(mounting, PLATE)
-
-
-def canonical_id(name: str, job: Job) -> str:
-    """Return the device id that a path's name means: `M1.M` is the motor `M1` itself."""
-    owner, _, role = name.partition(".")
-    return owner if role == "M" and job.starter(owner) is not None else name

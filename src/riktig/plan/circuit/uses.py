@@ -6,7 +6,6 @@ from dataclasses import dataclass, field
 
 from riktig.catalogue.model import CHANGEOVERS, CONSUMER_KINDS, LANE_KINDS, Element, ElementKind, Part
 from riktig.job.ledger import Choices
-from riktig.job.model import Job
 from riktig.job.paths import SORTS, Nodes, Ref, refs_of
 from riktig.plan.circuit.model import Circuit
 
@@ -71,20 +70,18 @@ class Demand:
     poles: int = 0
 
 
-def find_uses(circuit: Circuit, job: Job) -> tuple[Use, ...]:
+def find_uses(circuit: Circuit) -> tuple[Use, ...]:
     """Return every mention of a device in drawing order."""
     found: list[Use] = []
-    motors = {f"{starter.name}.M": starter.name for starter in job.starters}
     for path in circuit.paths:
         first = path.items[0]
         width = len(first.names) if isinstance(first, Nodes) else 1
         seen: Counter[str] = Counter()
         for ref in refs_of(path.items):
-            device = motors.get(ref.device, ref.device)
-            mention = f"{device}:{ref.what or ''}"
+            mention = f"{ref.device}:{ref.what or ''}"
             seen[mention] += 1
             key = f"{path.key}|{mention}|{seen[mention]}"
-            found.append(Use(key=key, device=device, ref=ref, width=width, is_feeder=path.is_power))
+            found.append(Use(key=key, device=ref.device, ref=ref, width=width, is_feeder=path.is_power))
     return tuple(found)
 
 

@@ -1,7 +1,7 @@
 """Owns terminal strips: one clamp for each conductor that leaves the panel. Must not know where strips stand."""
 
 import re
-from collections import Counter
+from collections import defaultdict
 from collections.abc import Iterator, Mapping
 from dataclasses import dataclass
 from math import ceil
@@ -92,7 +92,9 @@ Wanted = tuple[str, str, str]
 """Strip, drop and number of a terminal; a spare core has `spare 1` in place of a number, which no number can be."""
 
 
-def wanted_clamps(job: Job, circuit: Circuit, potentials: tuple[Potential, ...], runs: Runs) -> list[Wanted]:
+def wanted_clamps(
+    job: Job, circuit: Circuit, potentials: tuple[Potential, ...], runs: Runs, names: Mapping[str, str]
+) -> list[Wanted]:
     """Return what stands on the strips, in the order it should stand: one terminal for each conductor that leaves the panel, spare
     cores on terminals of their own, and none for the motor cables of drives.
 
@@ -115,7 +117,6 @@ def wanted_clamps(job: Job, circuit: Circuit, potentials: tuple[Potential, ...],
         found.extend((strip, run.key, number) for number in (*live, *spares, *earths))
     if job.practice.door == "terminals":
         found.extend((DOOR_STRIP, DOOR, number) for number in _to_the_door(potentials, zones))
-    names = strip_names(job)
     return sorted(((names[strip], drop, number) for strip, drop, number in found), key=lambda f: f[0])
 
 
@@ -127,8 +128,44 @@ def _to_the_door(potentials: tuple[Potential, ...], zones: dict[str, str]) -> It
             yield potential.number
 
 
+class _Row:
+    """The places of one strip: which are free as spares, where it ends, whether a release holds it."""
+
+    def __init__(self) -> None:
+        self.last, self.spares, self.is_frozen, self.wanted = 0, list[int](), False, 0
+
+    def take(self, *, is_spare_fit: bool) -> int:
+        """Return the place of a new terminal: the first spare, else behind the last."""
+        if is_spare_fit and self.spares:
+            return self.spares.pop(self.spares.index(min(self.spares)))
+        self.last += 1
+        return self.last
+
+    def spares_of(self, share: int) -> list[int]:
+        """Return the places of its spares: so many are added or let go, of a strip that is held only used up."""
+        places = sorted(self.spares)
+        if self.is_frozen:
+            return places
+        missing = range(self.last + 1, self.last + 1 + share - len(places))
+        return [*places, *missing][:share]
+
+
+def _rows_of(kept: Choices) -> dict[str, _Row]:
+    """Return the strips as the ledger has them."""
+    rows: dict[str, _Row] = defaultdict(_Row)
+    for key, choice in kept.items():
+        match = _VALUE.match(choice.value)
+        if match:
+            row, place = rows[match[1]], int(match[2])
+            row.last = max(row.last, place)
+            row.is_frozen |= choice.state is ChoiceState.FROZEN
+            if key.startswith(f"{SPARE}|"):
+                row.spares.append(place)
+    return rows
+
+
 def allocate_clamps(
-    job: Job, circuit: Circuit, potentials: tuple[Potential, ...], runs: Runs, kept: Choices
+    job: Job, circuit: Circuit, potentials: tuple[Potential, ...], runs: Runs, names: Mapping[str, str], kept: Choices
 ) -> dict[str, str]:
     """Return `drop|number` -> `X1:3`, spares `spare|X1 9` among them.
 
@@ -136,47 +173,19 @@ def allocate_clamps(
     the share that the practice wants, until a release holds the strip: from then on they are used up.
     """
     result: dict[str, str] = {}
-    last: dict[str, int] = {}
-    free: dict[str, list[int]] = {}
-    frozen: set[str] = set()
-    for key, choice in kept.items():
-        match = _VALUE.match(choice.value)
-        if match:
-            last[match[1]] = max(last.get(match[1], 0), int(match[2]))
-            if choice.state is ChoiceState.FROZEN:
-                frozen.add(match[1])
-            if key.startswith(f"{SPARE}|"):
-                free.setdefault(match[1], []).append(int(match[2]))
-    counts: Counter[str] = Counter()
-    wanted = wanted_clamps(job, circuit, potentials, runs)
+    rows = _rows_of(kept)
     earths = {p.number for p in potentials if p.net.function is ConductorFunction.EARTH}
-    for strip, drop, number in wanted:
-        key = f"{drop}|{number}"
-        counts[strip] += 1
+    for strip, drop, number in wanted_clamps(job, circuit, potentials, runs, names):
+        key, row = f"{drop}|{number}", rows[strip]
+        row.wanted += 1
         before = kept.get(key)
-        if before is not None and before.value.startswith(f"{strip}:"):
-            result[key] = before.value
-            continue
-        ready = sorted(free.get(strip, ())) if number not in earths else []
-        if ready:
-            free[strip].remove(ready[0])
-            result[key] = f"{strip}:{ready[0]}"
-            continue
-        last[strip] = last.get(strip, 0) + 1
-        result[key] = f"{strip}:{last[strip]}"
-    for strip in counts:
-        places = sorted(free.get(strip, ()))
-        share = (
-            0
-            if purpose_of(strip) == STRIP_PURPOSES[SUPPLY_STRIP]
-            else ceil(counts[strip] * job.practice.spare_terminals / 100 - 1e-9)
-        )
-        while len(places) < share and strip not in frozen:
-            last[strip] += 1
-            places.append(last[strip])
-        if strip not in frozen:
-            places = places[:share]
-        result.update({f"{SPARE}|{strip} {place}": f"{strip}:{place}" for place in places})
+        stays = before is not None and before.value.startswith(f"{strip}:")
+        result[key] = before.value if before and stays else f"{strip}:{row.take(is_spare_fit=number not in earths)}"
+    for strip, row in rows.items():
+        if row.wanted:
+            is_supply = purpose_of(strip) == STRIP_PURPOSES[SUPPLY_STRIP]
+            share = 0 if is_supply else ceil(row.wanted * job.practice.spare_terminals / 100 - 1e-9)
+            result.update({f"{SPARE}|{strip} {place}": f"{strip}:{place}" for place in row.spares_of(share)})
     return result
 
 

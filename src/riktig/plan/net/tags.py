@@ -1,14 +1,12 @@
 """Owns the tags that devices carry on plate and paper. Must not know parts."""
 
 import re
-from collections.abc import Mapping
+from collections.abc import Iterable, Mapping, Set
 from itertools import count
 
 from riktig.job.ledger import Choices
 from riktig.job.model import Job, Standard
-from riktig.job.names import named_members
 from riktig.plan.circuit.model import DOOR_STUD, EARTH_BAR, PLATE_STUD, Circuit, CircuitDevice, is_bar
-from riktig.plan.net.strips import strip_names
 from riktig.plan.sheets.allocation import Place
 
 _LETTERS = {
@@ -48,22 +46,31 @@ def letter_of(device: CircuitDevice, job: Job) -> str:
     return "Q" if device.role == "Q" else _LETTERS[device.kind]
 
 
-def allocate_tags(job: Job, circuit: Circuit, kept: Choices, places: Mapping[str, Place]) -> dict[str, str]:
+def allocate_tags(
+    job: Job, circuit: Circuit, own: Set[str], strips: Iterable[str], places: Mapping[str, Place]
+) -> dict[str, str]:
     """Return device id -> tag, all different: a person's names first, then what the ledger holds, then new ones.
 
     In the school of running numbers a part of a starter takes the starter's own number where it is free, so that M1 has Q1, K1 and
     F1. In the schools by place a tag says where the device is drawn, K203 or 203K1 on sheet 20 in column 3; a device that is not
     drawn gets a running number.
 
+    Args:
+        job: its starters, practice and the ledger's tags.
+        circuit: the devices.
+        own: the names that a person gave.
+        strips: what the strips are called.
+        places: where each device is drawn.
+
     Source:
         Common practice, no source.
     """
-    own = {name for _, name in named_members(job)}
+    kept: Choices = job.ledger.tags
     there = {device.id for device in circuit.devices}
     tags = {d.id: kept[d.id].value if d.id in kept else d.id for d in circuit.devices if d.id in own}
     tags.update({device_id: tag for device_id, tag in _FIXED.items() if device_id in there})
     tags.update({d.id: f"PE.{d.location}" for d in circuit.devices if d.kind == "earth-stud" and d.id not in tags})
-    taken = {*tags.values(), *strip_names(job).values()}
+    taken = {*tags.values(), *strips}
     for device in circuit.devices:
         tag = f"{_BLOCK[job.practice.standard]}{device.title.rpartition(' ')[2]}"
         if is_bar(device.id) and device.id not in tags and tag not in taken:

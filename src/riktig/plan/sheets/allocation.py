@@ -14,7 +14,7 @@ from riktig.catalogue.model import ElementKind, Part
 from riktig.job.ledger import Choices, merge_choices
 from riktig.job.model import Job, Standard
 from riktig.job.paths import Ref
-from riktig.plan.circuit.model import Circuit, canonical_id
+from riktig.plan.circuit.model import Circuit
 from riktig.plan.circuit.uses import holds_marks
 from riktig.plan.sheets.figures import (
     LANES,
@@ -146,12 +146,12 @@ def spot_walk(figure: Figure) -> Iterator[tuple[Spot, int]]:
     return ((step, lane) for step, lane in lane_walk(figure.trunk) if isinstance(step, Spot))
 
 
-def section_of(figure: Figure, circuit: Circuit, job: Job) -> Section:
+def section_of(figure: Figure, circuit: Circuit) -> Section:
     """Return on which kind of sheet a figure stands; with a channel of a controller in it, on the controller's."""
     if figure.is_power:
         return Section.POWER
     for spot, _ in spot_walk(figure):
-        device = circuit.index.get(canonical_id(spot.ref.device, job))
+        device = circuit.index.get(spot.ref.device)
         if device is not None and device.kind == "plc":
             return Section.CONTROLLER
     return Section.CONTROL
@@ -232,9 +232,9 @@ class _Sheet:
         return True
 
 
-def find_sections(job: Job, circuit: Circuit, figures: tuple[Figure, ...]) -> dict[str, Section]:
+def find_sections(circuit: Circuit, figures: tuple[Figure, ...]) -> dict[str, Section]:
     """Return the kind of sheet of each figure by its key."""
-    return {figure.key: section_of(figure, circuit, job) for figure in figures}
+    return {figure.key: section_of(figure, circuit) for figure in figures}
 
 
 def allocate_sheets(figures: tuple[Figure, ...], sections: Mapping[str, Section], kept: Choices) -> dict[str, str]:
@@ -337,7 +337,7 @@ def read_sheets(job: Job, figures: tuple[Figure, ...], sections: Mapping[str, Se
     return SheetSet(figures=figures, places=places, mentions=mentions)
 
 
-def device_places(circuit: Circuit, job: Job, sheets: SheetSet, parts: Mapping[str, Part]) -> dict[str, Place]:
+def device_places(circuit: Circuit, sheets: SheetSet, parts: Mapping[str, Part]) -> dict[str, Place]:
     """Return where each device is drawn: a contactor, relay or timer at its coil, others at their main poles, then at their coil, else
     where they are first met.
     """
@@ -346,7 +346,7 @@ def device_places(circuit: Circuit, job: Job, sheets: SheetSet, parts: Mapping[s
     for figure in sheets.figures:
         for spot, _ in spot_walk(figure):
             for path, ref in spot.mentions():
-                device = canonical_id(ref.device, job)
+                device = ref.device
                 rank = 1 if figure.is_power else 3
                 if _is_coil(ref, parts[device]):
                     rank = 0 if circuit.device(device).kind in WORKED_BY_COIL else 2

@@ -4,7 +4,7 @@ from riktig.job.model import Control, Job
 from riktig.job.names import lines_of
 from riktig.job.paths import Ref, refs_of
 from riktig.job.roles import excepted_volts
-from riktig.plan.circuit.model import Circuit, canonical_id
+from riktig.plan.circuit.model import Circuit
 from riktig.plan.sizes.parts import Coil
 
 DC_VOLTS = 24.0
@@ -38,7 +38,7 @@ def coils_of(circuit: Circuit, job: Job) -> dict[str, Coil]:
         if path.supply is not None and not path.is_power:
             for ref in refs_of(path.items):
                 if feeds_device(ref):
-                    found.setdefault(canonical_id(ref.device, job), supplies[path.supply])
+                    found.setdefault(ref.device, supplies[path.supply])
     found.update({f"{c.name}.T": supplies[c.name] for c in job.controls if c.kind == "transformer"})
     found.update(_fed_by_mains(circuit, job))
     return found

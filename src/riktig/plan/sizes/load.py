@@ -9,7 +9,7 @@ from riktig.job.names import lines_of
 from riktig.job.paths import refs_of
 from riktig.plan.basis.motor import MotorSize
 from riktig.plan.basis.sized import Chosen, SizedValue, decide
-from riktig.plan.circuit.model import Circuit, canonical_id
+from riktig.plan.circuit.model import Circuit
 from riktig.plan.circuit.modules import lines_of_ways
 from riktig.plan.sizes.coils import feeds_device
 from riktig.plan.sizes.short_circuit import PANEL
@@ -36,22 +36,21 @@ class PanelLoad:
 
 def control_load_va(control: Control, circuit: Circuit, job: Job, parts: Mapping[str, Part]) -> tuple[float, float]:
     """Return (hold, largest inrush beyond its hold) in VA of what hangs on a control supply."""
-    users = _consumers_of(control, circuit, job, parts)
+    users = _consumers_of(control, circuit, parts)
     hold = sum(parts[d].rating("hold_va") for d in users)
     extra = max((parts[d].rating("inrush_va") - parts[d].rating("hold_va") for d in users), default=0.0)
     return hold, max(extra, 0.0)
 
 
-def _consumers_of(control: Control, circuit: Circuit, job: Job, parts: Mapping[str, Part]) -> list[str]:
+def _consumers_of(control: Control, circuit: Circuit, parts: Mapping[str, Part]) -> list[str]:
     """Return the devices whose coil or lamp lies on a rung that begins or ends at the control supply."""
     found: dict[str, None] = {}
     for path in circuit.paths:
         if path.is_power or path.supply != control.name:
             continue
         for ref in refs_of(path.items):
-            device = canonical_id(ref.device, job)
-            if feeds_device(ref) and any(e.kind in CONSUMER_KINDS for e in parts[device].elements):
-                found.setdefault(device)
+            if feeds_device(ref) and any(e.kind in CONSUMER_KINDS for e in parts[ref.device].elements):
+                found.setdefault(ref.device)
     return list(found)
 
 
