@@ -9,9 +9,9 @@ from hypothesis import strategies as st
 from riktig.checks.finding import Severity
 from riktig.checks.fit import check_ducts
 from riktig.checks.run import RULES, find_all
-from riktig.plan.answers.duct_fill import duct_loads, fill_percent
 from riktig.plan.place.routes import Leg
 from riktig.plan.wiring.conductors import Conductor
+from riktig.plan.wiring.duct_fill import duct_loads
 from riktig.standards.wire_diameters import outer_diameter_mm
 from riktig.units.conductor_size import from_mm2
 from support import HEAD, STARTER, plan_of
@@ -30,13 +30,13 @@ def test_the_fullest_place_of_a_duct_is_that_of_a_plain_count(ways: list[tuple[i
     wires = tuple(wire(a, b) for a, b in ways)
     area = outer_diameter_mm(1.5) ** 2 * pi / 4
     plain = max(sum(min(a, b) <= place <= max(a, b) for a, b in ways) for place in range(51))
-    assert duct_loads(wires)["D4"][0] == pytest.approx(plain * area)
+    assert duct_loads(wires, ())["D4"].area == pytest.approx(plain * area)
 
 
 def test_power_circuits_are_counted_by_threes() -> None:
     wires = tuple(wire(0, 10, stage="feeds") for _ in range(7))
-    assert duct_loads(wires)["D4"][1] == 3
-    assert duct_loads(tuple(wire(0, 10) for _ in range(7)))["D4"][1] == 0
+    assert duct_loads(wires, ())["D4"].circuits == 3
+    assert duct_loads(tuple(wire(0, 10) for _ in range(7)), ())["D4"].circuits == 0
 
 
 @pytest.mark.parametrize(("mm2", "low", "high"), [(1.0, 2.4, 3.2), (2.5, 3.3, 4.3), (6, 4.9, 6.0), (16, 7.6, 9.8)])
@@ -50,7 +50,7 @@ def test_a_duct_that_is_too_full_is_named_with_its_fill() -> None:
     text = HEAD.replace("width = 800\nheight = 1200", "width = 420\nheight = 6000")
     text = text.replace("[supply]", '[practice]\ndistribution = "chain"\n[supply]')
     plan = plan_of(text + "".join(STARTER.replace("M1", f"M{n}") for n in range(1, 31)))
-    full = {code for code, percent in fill_percent(plan).items() if percent > 60}
+    full = {code for code, percent in plan.fill_percent.items() if percent > 60}
     found = {f.subject for f in check_ducts(plan) if f.rule == "duct-fill"}
     assert found == full and full
 

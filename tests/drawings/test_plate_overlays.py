@@ -7,7 +7,6 @@ from riktig.drawings.plate import plate_origin
 from riktig.drawings.plate_overlays import Overlay, draw_hand, draw_overlay
 from riktig.drawings.section import draw_section
 from riktig.drawings.template import plate_template
-from riktig.plan.answers.duct_fill import fill_percent
 from riktig.plan.answers.plate_figures import COPPER_KG_PER_DM3, plate_figures
 from riktig.plan.changes import plate as plate_edits
 from riktig.plan.place.depth import clear_depth
@@ -22,7 +21,7 @@ def plan(request: pytest.FixtureRequest) -> Plan:
 
 def test_fill_says_each_duct_with_its_percent(plan: Plan) -> None:
     texts = {item.text for item in draw_overlay(plan, Overlay.FILL) if isinstance(item, Text)}
-    assert texts == {f"{code}  {percent:.0f} %" for code, percent in fill_percent(plan).items()}
+    assert texts == {f"{code}  {percent:.0f} %" for code, percent in plan.fill_percent.items()}
 
 
 def test_a_duct_that_is_too_full_says_so_in_words_too() -> None:
@@ -31,7 +30,7 @@ def test_a_duct_that_is_too_full_says_so_in_words_too() -> None:
     text = text.replace("[supply]", '[practice]\ndistribution = "chain"\n[supply]')
     plan = plan_of(text + "".join(STARTER.replace("M1", f"M{n}") for n in range(1, 31)))
     texts = [item.text for item in draw_overlay(plan, Overlay.FILL) if isinstance(item, Text)]
-    full = {code for code, percent in fill_percent(plan).items() if percent > 60}
+    full = {code for code, percent in plan.fill_percent.items() if percent > 60}
     assert full and {t.split()[0] for t in texts if t.endswith("too full")} == full
 
 

@@ -22,7 +22,7 @@ from riktig.plan.sizes.starter import size_starter
 from riktig.plan.stages import STAGES, memory, run_of
 from riktig.standards.shelf import ShutShelf
 
-TOOLS = frozenset({"geometry", "network", "lengths"})
+TOOLS = frozenset({"geometry", "network", "ways", "lengths"})
 """Products that only look things up in others, and have no equality of their own."""
 PRODUCTS = [stage.name for stage in STAGES if stage.name not in TOOLS and not stage.kept]
 SEQUENCES = int(os.environ.get("RIKTIG_SEQUENCES", "8"))

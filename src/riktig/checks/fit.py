@@ -3,8 +3,8 @@
 from collections.abc import Iterator
 
 from riktig.checks.finding import Finding, Severity
-from riktig.plan.answers.duct_fill import FILL_LIMIT, fill_percent, loads_of
 from riktig.plan.plan import Plan
+from riktig.plan.wiring.duct_fill import FILL_LIMIT
 
 FILL_LIMIT_PERCENT = 100 * FILL_LIMIT
 
@@ -15,8 +15,7 @@ def check_ducts(plan: Plan) -> Iterator[Finding]:
     Source:
         About 60 % fill: common practice, no source; grouping: IEC 60204-1:2016 Table D.2, from memory.
     """
-    loads = loads_of(plan)
-    for code, percent in fill_percent(plan, loads).items():
+    for code, percent in plan.fill_percent.items():
         if percent > FILL_LIMIT_PERCENT:
             yield Finding(
                 rule="duct-fill",
@@ -27,15 +26,15 @@ def check_ducts(plan: Plan) -> Iterator[Finding]:
                 limit=f"{FILL_LIMIT_PERCENT:g} %",
                 source="common practice, no source",
             )
-    for code, (_, circuits) in loads.items():
-        if circuits > plan.job.practice.grouped and plan.job.practice.standard == "iec":
+    for code, load in plan.duct_loads.items():
+        if load.circuits > plan.job.practice.grouped and plan.job.practice.standard == "iec":
             yield Finding(
                 rule="duct-grouping",
                 severity=Severity.NOTE,
                 subject=code,
-                message=f"{circuits} power circuits lie together in duct {code}, sizes assume {plan.job.practice.grouped}: check that "
+                message=f"{load.circuits} power circuits lie together in duct {code}, sizes assume {plan.job.practice.grouped}: check that "
                 "they are not all loaded at once, or part them",
-                evidence=str(circuits),
+                evidence=str(load.circuits),
                 limit=str(plan.job.practice.grouped),
                 source="IEC 60204-1:2016 Table D.2, from memory",
             )

@@ -19,7 +19,7 @@ def check_too_small(plan: Plan) -> Iterator[Finding]:
     short = Counter(use.device for use in plan.short_uses)
     for device, count in short.items():
         part = plan.parts[device]
-        uses = [use for use in plan.uses if use.device == device]
+        uses = plan.uses_of.get(device, ())
         larger = find_mend(part, uses, plan.circuit.device(device).positions or ())
         made = find_part(larger.code) if larger is not None else None
         mend = f"take {made.title} ({made.code})" if made is not None else "add a relay for the further contacts"

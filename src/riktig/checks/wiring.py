@@ -8,7 +8,6 @@ from riktig.plan.circuit.model import EARTH_BAR, bar_for
 from riktig.plan.circuit.zones import device_of, mark_of
 from riktig.plan.plan import Plan
 from riktig.plan.sizes.distribution import FEEDING
-from riktig.plan.wiring.conductors import Conductor
 from riktig.plan.wiring.taps import LONGEST_TAP_MM
 from riktig.standards.colours import ConductorFunction
 
@@ -96,13 +95,7 @@ def check_pairs(plan: Plan) -> Iterator[Finding]:
         A clamp holds the thicker and leaves the thinner loose; a twin ferrule makes two wires of equal section one: common
         practice, no source.
     """
-    landed: dict[tuple[str, bool], list[Conductor]] = {}
-    clamps = {clamp.id: clamp for clamp in plan.clamps}
-    for conductor in plan.conductors:
-        for end in (conductor.a, conductor.b) if conductor.is_wired else ():
-            is_outside = end in clamps and plan.lands_outside(conductor, clamps[end])
-            landed.setdefault((end, is_outside), []).append(conductor)
-    for (end, _), wires in landed.items():
+    for end, wires in ((at, wires) for at in plan.conductors_at for wires in plan.wires_at(at)):
         sizes = sorted({wire.size.mm2: wire.size.label() for wire in wires}.items())
         if len(sizes) > 1:
             yield Finding(

@@ -201,7 +201,7 @@ def _issue(desk: Desk, number: int, name: str) -> None:
 
 def _send_what_follows(desk: Desk, number: int) -> None:
     """Send what follows from the present Job, the most wanted first; of each only what the window does not have yet."""
-    from riktig.drawings.sheet_set import draw_sheets
+    from riktig.drawings.sheet_set import NotWanted, draw_sheets
     from riktig.record.progress import list_work
 
     pipe, sender = desk.pipe, desk.sender
@@ -216,7 +216,11 @@ def _send_what_follows(desk: Desk, number: int) -> None:
     pipe.send(PlanReady(number=number, bundle=sender.delta("bundle", without_job(bundle))))
     if _is_overtaken(desk):
         return
-    pipe.send(SheetsReady(number=number, sheets=sender.delta("sheets", draw_sheets(bundle.plan))))
+    try:
+        sheets = draw_sheets(bundle.plan, lambda: not _is_overtaken(desk))
+    except NotWanted:
+        return
+    pipe.send(SheetsReady(number=number, sheets=sender.delta("sheets", sheets)))
     if _is_overtaken(desk):
         return
     pipe.send(WorkReady(number=number, work=sender.delta("work", list_work(bundle.plan))))

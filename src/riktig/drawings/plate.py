@@ -1,8 +1,11 @@
 """Owns the drawing of plate and door to scale, and of wires' ways over them. Must not know how they were found."""
 
-from riktig.drawings.display import Anchor, Drawing, Layer, Pen, Point, Tone, wire_tone
+from riktig.catalogue.model import Part
+from riktig.drawings.display import Anchor, Drawing, Item, Layer, Pen, Point, Tone, wire_tone
 from riktig.drawings.door import draw_door_face
+from riktig.pipeline.rows import by_row
 from riktig.plan.circuit.model import DOOR, PLATE
+from riktig.plan.net.strips import Clamp
 from riktig.plan.place.layout import EDGE_MM, Box, PlateLayout
 from riktig.plan.plan import Plan
 from riktig.plan.wiring.combs import Comb
@@ -93,7 +96,7 @@ def _draw_backplate(pen: Pen, plan: Plan, shift: Point) -> None:
     for duct in plate.ducts:
         b = duct.box
         pen.rect(sx + b.x, sy + b.y, b.w, b.h, fill=Tone.DUCT, tone=Tone.QUIET, width=0.5, ref=duct.code)
-        _draw_slots(pen, sx, sy, b, is_vertical=duct.is_vertical)
+        pen.items.extend(_slots(duct.code, sx, sy, b, duct.is_vertical))
         size = min(12.0, duct.width * 0.4)
         if duct.is_vertical:
             pen.text(
@@ -113,9 +116,10 @@ def _draw_backplate(pen: Pen, plan: Plan, shift: Point) -> None:
         pen.text(*at, rail.code, size=10, tone=Tone.QUIET, anchor=Anchor.RIGHT, ref=rail.code)
     for item, box in plate.boxes.items():
         if item not in plan.parts:
-            _draw_strip(pen, plan, item, box, shift)
+            clamps = tuple((c, plan.clamp_parts[c.id].width) for c in plan.clamps if c.strip == item)
+            pen.items.extend(_strip(item, clamps, box, shift))
         else:
-            _draw_part(pen, plan, item, box, shift)
+            pen.items.extend(_part(item, plan.tags[item], plan.parts[item], box, shift))
         choice = plan.job.ledger.places.get(item)
         if choice is not None and choice.is_held:
             _draw_pin(pen, sx + box.x + 5, sy + box.top - 5, item)
@@ -129,8 +133,10 @@ def _draw_pin(pen: Pen, x: float, y: float, ref: str) -> None:
     pen.circle(x, y, 1.2, fill=Tone.PAPER, width=0.0, tone=Tone.NONE, ref=ref)
 
 
-def _draw_slots(pen: Pen, sx: float, sy: float, b: Box, *, is_vertical: bool) -> None:
-    """Draw the slotted walls of a duct as short strokes along both edges."""
+@by_row
+def _slots(_: str, sx: float, sy: float, b: Box, is_vertical: bool) -> tuple[Item, ...]:
+    """Return the slotted walls of a duct as short strokes along both edges."""
+    pen = Pen()
     length, step = (b.h, 20.0) if is_vertical else (b.w, 20.0)
     for k in range(1, int(length // step)):
         at = k * step
@@ -141,12 +147,15 @@ def _draw_slots(pen: Pen, sx: float, sy: float, b: Box, *, is_vertical: bool) ->
             else:
                 y = sy + b.y + side * (b.h - 5)
                 pen.line((sx + b.x + at, y), (sx + b.x + at, y + 5), width=0.25, tone=Tone.FAINT)
+    return tuple(pen.items)
 
 
-def _draw_part(pen: Pen, plan: Plan, item: str, box: Box, shift: Point) -> None:
+@by_row
+def _part(item: str, tag: str, part: Part, box: Box, shift: Point) -> tuple[Item, ...]:
+    """Return a part as a box with its tag and terminals."""
+    pen = Pen()
     x, y = shift[0] + box.x, shift[1] + box.y
     pen.rect(x, y, box.w, box.h, fill=Tone.PART, width=0.6, radius=1.5, ref=item)
-    tag = plan.tags[item]
     wide = 0.9 * len(tag)
     size = min(16.0, box.w / wide, box.h * 0.5)
     if size < 9.0 and box.h > 1.3 * box.w:
@@ -156,11 +165,11 @@ def _draw_part(pen: Pen, plan: Plan, item: str, box: Box, shift: Point) -> None:
     else:
         at = (x + box.w / 2, y + box.h / 2 - size / 2)
         pen.text(*at, tag, size=size, anchor=Anchor.MIDDLE, bold=True, ref=item, layer=Layer.TAG)
-    part = plan.parts[item]
     for terminal in part.terminals:
         tx = x + box.w * terminal.x_share
         ty = y + (box.h - 4 if terminal.side.value == "top" else 4)
         pen.circle(tx, ty, 1.6, fill=Tone.PAPER, tone=Tone.QUIET, width=0.3, ref=f"{item}:{terminal.mark}")
+    return tuple(pen.items)
 
 
 def _draw_comb(pen: Pen, plan: Plan, comb: Comb, shift: Point) -> None:
@@ -184,15 +193,15 @@ def _draw_comb(pen: Pen, plan: Plan, comb: Comb, shift: Point) -> None:
             )
 
 
-def _draw_strip(pen: Pen, plan: Plan, strip: str, box: Box, shift: Point) -> None:
+@by_row
+def _strip(strip: str, clamps: tuple[tuple[Clamp, float], ...], box: Box, shift: Point) -> tuple[Item, ...]:
+    """Return a strip with its terminals, each with its width in mm."""
+    pen = Pen()
     x, y = shift[0] + box.x, shift[1] + box.y
     pen.rect(x, y, box.w, box.h, fill=Tone.PART, width=0.6, ref=strip)
     edge = x + 8.0
     pen.text(x + 2, y + box.h + 3, strip, size=11, bold=True, ref=strip, layer=Layer.TAG)
-    for clamp in plan.clamps:
-        if clamp.strip != strip:
-            continue
-        width = plan.clamp_parts[clamp.id].width
+    for clamp, width in clamps:
         fill = wire_tone("green-yellow") if clamp.is_earth else Tone.PAPER
         pen.rect(edge, y + 3, width, box.h - 6, fill=fill, tone=Tone.QUIET, width=0.3, ref=clamp.id)
         text = f"{clamp.label}"
@@ -200,6 +209,7 @@ def _draw_strip(pen: Pen, plan: Plan, strip: str, box: Box, shift: Point) -> Non
             edge + width / 2 + 1.3, y + box.h / 2, text, size=3.2, anchor=Anchor.MIDDLE, upright=True, ref=clamp.id
         )
         edge += width
+    return tuple(pen.items)
 
 
 def wire_path(plan: Plan, conductor: Conductor, geometry: Geometry) -> tuple[tuple[Point, ...], ...]:

@@ -5,13 +5,13 @@ from enum import StrEnum
 
 from riktig.drawings.display import Anchor, Item, Pen, Point, Tone, wire_tone
 from riktig.drawings.plate import draw_wire, geometry_of, plate_origin, wire_path
-from riktig.plan.answers.duct_fill import FILL_LIMIT, fill_percent
 from riktig.plan.changes.plate import Move
 from riktig.plan.place.faults import FaultKind, find_faults
 from riktig.plan.place.items import PlateItem
 from riktig.plan.place.layout import Box, PlateLayout
 from riktig.plan.plan import Plan
 from riktig.plan.wiring.conductors import Conductor
+from riktig.plan.wiring.duct_fill import FILL_LIMIT
 
 WIRE_WIDTH_MM, SEVERAL_WIDTH_MM = 3.2, 2.2
 """How wide the way of a wire is drawn, alone or among several."""
@@ -71,7 +71,7 @@ def draw_fill(plan: Plan) -> tuple[Item, ...]:
     """Return how full each duct is at its fullest place: a bar across it as wide as it is full, and the figure in words."""
     pen = Pen()
     ox, oy = plate_origin(plan)
-    fills = fill_percent(plan)
+    fills = plan.fill_percent
     for duct in plan.plate.ducts:
         percent = fills[duct.code]
         share = min(1.0, percent / 100)

@@ -3,6 +3,7 @@
 Cover, contents and overview come first, below the circuit's first sheet; terminals and lists behind its last.
 """
 
+from collections.abc import Callable
 from dataclasses import replace
 
 from riktig.drawings.circuit.sheets import draw_circuit
@@ -18,9 +19,26 @@ from riktig.plan.plan import Plan
 from riktig.plan.sheets.allocation import FIRST_SHEET
 
 
-def draw_sheets(plan: Plan) -> tuple[Drawing, ...]:
-    """Return every sheet of a plan, A3 across, sizes in mm."""
-    circuit = draw_circuit(plan)
+class NotWanted(Exception):
+    """The drawing was given up: nobody waits for it any more."""
+
+
+def draw_sheets(plan: Plan, is_wanted: Callable[[], bool] = lambda: True) -> tuple[Drawing, ...]:
+    """Return every sheet of a plan, A3 across, sizes in mm.
+
+    Args:
+        plan: what is drawn.
+        is_wanted: asked between two sheets of the circuit.
+
+    Raises:
+        NotWanted: it said no.
+    """
+    sheets_of_circuit = []
+    for sheet in draw_circuit(plan):
+        sheets_of_circuit.append(sheet)
+        if not is_wanted():
+            raise NotWanted
+    circuit = tuple(sheets_of_circuit)
     last = max(plan.sheets.sheets(), default=FIRST_SHEET)
     behind = [*draw_earthing(plan, circuit), *draw_channel_lists(plan), *draw_terminals(plan), *draw_device_list(plan)]
     behind += draw_legend(plan, circuit)

@@ -28,7 +28,6 @@ def draw_strips(plan: Plan) -> Drawing:
     pen.rect(0, 0, WIDTH, height, fill=Tone.PAPER, tone=Tone.NONE)
     if not rows:
         pen.text(_MARGIN, height - 20, "No conductor leaves the panel yet: no strip is needed.", size=4)
-    landed = landed_on(plan)
     for place, (strip, members, at, count) in enumerate(rows):
         is_first = at == 0
         top = height - _MARGIN - place * _ROW
@@ -40,27 +39,12 @@ def draw_strips(plan: Plan) -> Drawing:
             pen.text(_MARGIN + 12, top - 6, words, size=3.2, tone=Tone.QUIET, ref=strip)
         else:
             pen.text(_MARGIN, top - 6, f"{strip}, continued", size=3.2, tone=Tone.QUIET, ref=strip)
-        _draw_row(pen, plan, members, landed, top - _HEAD)
+        _draw_row(pen, plan, members, top - _HEAD)
         _draw_end_parts(pen, len(members), top - _HEAD, is_first=is_first, is_last=at + len(members) == count)
     return Drawing(name="strips", title="Terminal strips", width=WIDTH, height=height, items=tuple(pen.items))
 
 
-def landed_on(plan: Plan) -> dict[tuple[str, bool], list[Conductor]]:
-    """Return the conductors on each side of each strip terminal, True for the outside; joins by the rail left out."""
-    clamps = {clamp.id: clamp for clamp in plan.clamps}
-    found: dict[tuple[str, bool], list[Conductor]] = {}
-    for conductor in plan.conductors:
-        if not conductor.is_wired:
-            continue
-        for end in (conductor.a, conductor.b):
-            if end in clamps:
-                found.setdefault((end, plan.lands_outside(conductor, clamps[end])), []).append(conductor)
-    return found
-
-
-def _draw_row(
-    pen: Pen, plan: Plan, members: list[Clamp], landed: dict[tuple[str, bool], list[Conductor]], top: float
-) -> None:
+def _draw_row(pen: Pen, plan: Plan, members: list[Clamp], top: float) -> None:
     """Draw terminals side by side: the inside away from the cable entry, the outside towards it, cables named below."""
     is_entry_below = plan.job.supply.entry == "bottom"
     body = top - _SIDE - _BODY
@@ -82,9 +66,8 @@ def _draw_row(
             tone=Tone.QUIET if clamp.is_spare else Tone.INK,
             ref=clamp.id,
         )
-        for is_outside in (False, True):
-            is_below = is_outside is is_entry_below
-            _draw_side(pen, plan, clamp, landed.get((clamp.id, is_outside), []), x, body, is_below=is_below)
+        for is_outside, wires in enumerate(plan.wires_at(clamp.id)):
+            _draw_side(pen, plan, clamp, wires, x, body, is_below=bool(is_outside) is is_entry_below)
     at = {clamp.id: _MARGIN + (place + 0.5) * CELL for place, clamp in enumerate(members)}
     for run in plan.bridges:
         shown = [at[terminal] for terminal in run if terminal in at]
@@ -117,7 +100,7 @@ def _draw_end_parts(pen: Pen, count: int, top: float, *, is_first: bool, is_last
 
 
 def _draw_side(
-    pen: Pen, plan: Plan, clamp: Clamp, wires: list[Conductor], x: float, body: float, *, is_below: bool
+    pen: Pen, plan: Plan, clamp: Clamp, wires: tuple[Conductor, ...], x: float, body: float, *, is_below: bool
 ) -> None:
     """Draw the conductors on one side as short coloured strokes with where they lead."""
     for n, wire in enumerate(wires[:2]):

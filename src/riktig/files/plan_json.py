@@ -5,7 +5,6 @@ from typing import Any
 from riktig import VERSION
 from riktig.checks.run import find_all
 from riktig.job.roles import overload_role
-from riktig.plan.answers.duct_fill import fill_percent
 from riktig.plan.answers.labels import build_labels
 from riktig.plan.circuit.model import is_bar
 from riktig.plan.circuit.zones import device_of
@@ -200,7 +199,7 @@ def _terminals(plan: Plan) -> list[dict[str, Any]]:
         position[clamp.strip] = position.get(clamp.strip, 0) + 1
         if clamp.is_spare:
             continue
-        at = [c for c in plan.conductors if clamp.id in (c.a, c.b) and c.kind != "bridge"]
+        at = [c for c in plan.conductors_at.get(clamp.id, ()) if c.kind != "bridge"]
         outside = [c.id for c in at if plan.lands_outside(c, clamp)]
         rows.append(
             {
@@ -217,7 +216,7 @@ def _terminals(plan: Plan) -> list[dict[str, Any]]:
 
 
 def _plate(plan: Plan) -> dict[str, Any]:
-    fill = fill_percent(plan)
+    fill = plan.fill_percent
     boxes = plan.plate.boxes.items()
     return {
         "width": plan.plate.width,

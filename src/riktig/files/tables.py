@@ -62,8 +62,8 @@ def terminals_table(plan: Plan) -> Table:
     for clamp in plan.clamps:
         position[clamp.strip] = position.get(clamp.strip, 0) + 1
         ends: dict[bool, list[str]] = {True: [], False: []}
-        for c in plan.conductors:
-            if clamp.id in (c.a, c.b) and c.kind != "bridge":
+        for c in plan.conductors_at.get(clamp.id, ()):
+            if c.kind != "bridge":
                 ends[plan.lands_outside(c, clamp)].append(plan.terminal_label(c.b if c.a == clamp.id else c.a))
         part = plan.clamp_parts[clamp.id]
         rows.append((clamp.strip, position[clamp.strip], clamp.label, clamp.number, " ".join(ends[False]),

@@ -1,10 +1,17 @@
-"""Owns keeping the rows of a result that are as they were, so that identity tells which rows changed. Must not know what rows mean."""
+"""Owns keeping the rows of a result that are as they were, so that identity tells which rows changed, and not making such rows again.
+Must not know what rows mean.
+"""
 
+from collections.abc import Callable, Hashable
 from dataclasses import fields, is_dataclass, replace
-from typing import Any
+from functools import update_wrapper
+from typing import Any, Generic, TypeVar
+
+R = TypeVar("R")
 
 FEW = 16
 """Tuples and mappings with fewer entries are taken as one."""
+_MOST_ROWS = 50_000
 _NAMES = ("id", "key", "code", "name")
 
 
@@ -63,3 +70,27 @@ def _keep_entries(new: tuple[Any, ...], old: tuple[Any, ...]) -> tuple[Any, ...]
 
 def _name_of(row: Any, name: str | None) -> Any:
     return row if name is None else getattr(row, name)
+
+
+class RowMaker(Generic[R]):
+    """A function that makes one row, its name first; a row whose arguments equal those of the last time is not made again."""
+
+    def __init__(self, make: Callable[..., R]) -> None:
+        self._make = make
+        self._known: dict[Hashable, tuple[tuple[Any, ...], R]] = {}
+        update_wrapper(self, make)
+
+    def __call__(self, name: Hashable, *inputs: Any) -> R:
+        known = self._known.get(name)
+        if known is not None and known[0] == inputs:
+            return known[1]
+        if len(self._known) >= _MOST_ROWS:
+            self._known.clear()
+        row = self._make(name, *inputs)
+        self._known[name] = (inputs, row)
+        return row
+
+
+def by_row(make: Callable[..., R]) -> RowMaker[R]:
+    """Return a pure function of a row's name and what the row depends on, as one that remembers what it made last of each name."""
+    return RowMaker(make)

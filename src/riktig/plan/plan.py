@@ -27,6 +27,7 @@ from riktig.plan.stages import run_of
 from riktig.plan.wiring.cables import Cable
 from riktig.plan.wiring.combs import Comb
 from riktig.plan.wiring.conductors import Conductor
+from riktig.plan.wiring.duct_fill import DuctLoad, fill_percent
 from riktig.plan.wiring.ends import WireEnd, class_of, finish_end
 from riktig.plan.wiring.entries import CableWay, Entry
 from riktig.plan.wiring.links import HINGE, Link
@@ -35,13 +36,15 @@ from riktig.plan.wiring.stations import Station
 
 @dataclass(frozen=True, slots=True, kw_only=True)
 class Plan:
-    """All that follows from a Job. Device ids key `tags` and `parts`, clamp ids `clamp_parts`; `twins` are the terminals that take a
-    twin ferrule, `paired` those that have one.
+    """All that follows from a Job. Device ids key `tags`, `parts`, `uses_of` and `conductors_of`, clamp ids `clamp_parts` and
+    `clamp_by_id`, terminals `potential_at` and `conductors_at`, codes of ducts `duct_loads`; `twins` are the terminals that take a twin
+    ferrule, `paired` those that have one.
     """
 
     job: Job
     circuit: Circuit
     uses: tuple[Use, ...]
+    uses_of: Mapping[str, tuple[Use, ...]]
     short_uses: tuple[Use, ...]
     unmet: Mapping[str, tuple[str, ...]]
     parts: Mapping[str, Part]
@@ -49,6 +52,7 @@ class Plan:
     tags: Mapping[str, str]
     netlist: Netlist
     potentials: tuple[Potential, ...]
+    potential_at: Mapping[str, Potential]
     motors: Mapping[str, MotorSize]
     starters: Mapping[str, StarterSizes]
     needs: Mapping[str, Need]
@@ -56,11 +60,15 @@ class Plan:
     sizing: tuple[SizedValue, ...]
     panel: PanelTotals
     clamps: tuple[Clamp, ...]
+    clamp_by_id: Mapping[str, Clamp]
     clamp_parts: Mapping[str, Part]
     plate: PlateLayout
     door: DoorLayout
     links: tuple[Link, ...]
     conductors: tuple[Conductor, ...]
+    conductors_at: Mapping[str, tuple[Conductor, ...]]
+    conductors_of: Mapping[str, tuple[Conductor, ...]]
+    duct_loads: Mapping[str, DuctLoad]
     cables: tuple[Cable, ...]
     cable_ways: tuple[CableWay, ...]
     entries: tuple[Entry, ...]
@@ -86,8 +94,7 @@ class Plan:
     @property
     def bridges(self) -> tuple[tuple[str, ...], ...]:
         """The strip terminals that each bridge joins, from left to right."""
-        strips = {clamp.id for clamp in self.clamps}
-        after = {c.a: c.b for c in self.conductors if c.kind == "bridge" and c.a in strips}
+        after = {c.a: c.b for c in self.conductors if c.kind == "bridge" and c.a in self.clamp_by_id}
         runs = []
         for start in after:
             if start not in after.values():
@@ -96,6 +103,11 @@ class Plan:
                     run.append(after[run[-1]])
                 runs.append(tuple(run))
         return tuple(runs)
+
+    @property
+    def fill_percent(self) -> dict[str, float]:
+        """The fill of each duct in percent of its inside at its fullest place."""
+        return fill_percent(self.plate.ducts, self.duct_loads)
 
     def markers_of(self, conductor: Conductor) -> tuple[str, str]:
         """Return what is printed at both ends of a conductor: its number, or in the school of both ends the terminal where its
@@ -127,6 +139,15 @@ class Plan:
         """Return whether a conductor lands on the field side of a strip terminal: a core, or a wire to the door over the strip."""
         return conductor.kind == "core" or (conductor.location == HINGE and clamp.drop == DOOR)
 
+    def wires_at(self, terminal: str) -> tuple[tuple[Conductor, ...], tuple[Conductor, ...]]:
+        """Return the wires and cores that land at a terminal: on the inside, and on the field side of one on a strip."""
+        wires = tuple(c for c in self.conductors_at.get(terminal, ()) if c.is_wired)
+        clamp = self.clamp_by_id.get(terminal)
+        if clamp is None:
+            return wires, ()
+        outside = tuple(c for c in wires if self.lands_outside(c, clamp))
+        return tuple(c for c in wires if c not in outside), outside
+
     def clamp_at(self, terminal: str) -> ClampSpec:
         """Return how a terminal takes its conductors."""
         part = self.clamp_parts.get(terminal)
@@ -137,9 +158,14 @@ class Plan:
         spec = owner.terminal(mark) if owner is not None else None
         return spec.clamp if spec is not None else ClampSpec()
 
+    def number_at(self, terminal: str) -> str:
+        """Return the number of a device terminal, "" if it is unused."""
+        potential = self.potential_at.get(terminal)
+        return potential.number if potential is not None else ""
+
     def potential_of(self, terminal: str) -> Potential | None:
         """Return the potential of a device terminal, None if it is unused."""
-        return next((p for p in self.potentials if terminal in p.net.terminals), None)
+        return self.potential_at.get(terminal)
 
 
 def plan_of(job: Job, run: Run) -> Plan:

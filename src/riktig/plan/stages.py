@@ -3,7 +3,6 @@
 `settle` runs it with its allocating stages, the Plan is its products, a look ahead the same with some of them pinned.
 """
 
-from collections import Counter
 from collections.abc import Callable, Mapping
 from functools import partial
 from typing import Any
@@ -39,11 +38,13 @@ from riktig.plan.sizes.sections import size_sections, strip_sections
 from riktig.plan.sizes.starter import size_starters
 from riktig.plan.wiring.cables import allocate_cables, build_cables
 from riktig.plan.wiring.capacities import Bars, find_twins
-from riktig.plan.wiring.chains import Lengths, allocate_links
+from riktig.plan.wiring.chains import Lengths, Site, allocate_links, find_sites
 from riktig.plan.wiring.combs import find_combs, with_sections
-from riktig.plan.wiring.conductors import Conductor, Geometry, build_conductors
+from riktig.plan.wiring.conductors import Conductor, Geometry, Ways, build_conductors, size_links
+from riktig.plan.wiring.duct_fill import duct_loads
 from riktig.plan.wiring.ends import class_of
 from riktig.plan.wiring.entries import lay_cables, place_entries
+from riktig.plan.wiring.index import by_clamp, by_device, by_terminal, landed_at, landed_on_device
 from riktig.plan.wiring.links import Link
 from riktig.plan.wiring.stations import build_stations
 from riktig.plan.wiring.taps import TapSizes, wire_sizes
@@ -83,9 +84,9 @@ def _merge_plate(job: Job, items: Any, potentials: Any, clamps: Any) -> Choices:
     return merge_choices(kept, allocate_places(job, items, potentials, clamps, kept))
 
 
-def _lengths(job: Job, geometry: Geometry, network: DuctNetwork) -> Lengths | None:
+def _lengths(job: Job, ways: Ways) -> Lengths | None:
     """Return how lengths are asked for where wires are chained by them, None where they go in drawing order."""
-    return partial(geometry.lengths, network=network) if job.practice.wiring == "shortest" else None
+    return partial(ways.geometry.lengths, network=ways.network) if job.practice.wiring == "shortest" else None
 
 
 def _clamp_parts(clamps: tuple[Clamp, ...], mm2: Mapping[str, float]) -> dict[str, Part]:
@@ -93,20 +94,11 @@ def _clamp_parts(clamps: tuple[Clamp, ...], mm2: Mapping[str, float]) -> dict[st
 
 
 def _join(
-    job: Job,
-    circuit: Circuit,
-    parts: Any,
-    potentials: Any,
-    clamps: Any,
-    runs: Any,
-    combs: Any,
-    twins: Any,
-    lengths: Any,
+    job: Job, circuit: Circuit, sites: Mapping[str, Site], lengths: Lengths | None
 ) -> tuple[tuple[Link, ...], dict[str, str]]:
     """Return all links, and the clamps of bars and blocks that they take."""
     bars = Bars(circuit, job.ledger.clamps)
-    links = allocate_links(circuit, parts, potentials, clamps, bars, job.ledger.links, runs, combs, twins, lengths)
-    return tuple(links), bars.used
+    return allocate_links(sites, bars, job.ledger.links, lengths), bars.used
 
 
 def _merge_clamps(job: Job, strips: Choices, used: Mapping[str, str]) -> Choices:
@@ -134,12 +126,6 @@ def _keep_texts(job: Job, links: Choices, clamps: Choices, cables: Choices) -> C
     return old if len(there) == len(old) else there
 
 
-def _build(
-    job: Job, links: Any, potentials: Any, sections: Any, geometry: Any, network: Any, names: Any, runs: Any, taps: Any
-) -> tuple[Conductor, ...]:
-    return build_conductors(job, links, potentials, sections, geometry, network, names, runs, taps[0])
-
-
 def _targets(circuit: Circuit, tags: Mapping[str, str]) -> dict[str, str]:
     """Return what a cable goes to, by place: the location, or the tag of the one device there."""
     return {zone: tags[device] if "/" in zone else zone for device, zone in zones_of(circuit).items()}
@@ -149,10 +135,9 @@ def _earth_of(potentials: tuple[Potential, ...]) -> str:
     return next((p.number for p in potentials if p.net.function is ConductorFunction.EARTH), "PE")
 
 
-def _paired(conductors: tuple[Conductor, ...], twins: frozenset[str]) -> frozenset[str]:
+def _paired(landed: Mapping[str, tuple[Conductor, ...]], twins: frozenset[str]) -> frozenset[str]:
     """Return the terminals of twin ferrules in which two wires land."""
-    landed = Counter(end for c in conductors if c.is_wired for end in (c.a, c.b))
-    return frozenset(terminal for terminal in twins if landed[terminal] > 1)
+    return frozenset(terminal for terminal in twins if sum(c.is_wired for c in landed.get(terminal, ())) > 1)
 
 
 def _sizing(starters: Any, equipment: Any, sections: Any, taps: Any, panel: Any) -> tuple[SizedValue, ...]:
@@ -188,6 +173,7 @@ STAGES: tuple[Stage, ...] = (
     _stage("plain", expand, _job("supply", "practice", "incoming", "phase_lamps", "pass_through", *_MODULES, "rungs", "feeders"), SHOP),
     _stage("bare", without_titles, "plain"),
     _stage("uses", find_uses, "bare"),
+    _stage("uses_of", by_device, "uses"),
     # sizes that lead to parts
     _stage("starters", size_starters, _job("supply", "practice", "enclosure", "extra_supplies", "locations"), "bare.starters",
            "kept.values",
@@ -198,7 +184,7 @@ STAGES: tuple[Stage, ...] = (
     _stage(
         "equipment", equip,
         _job("supply", "practice", "enclosure", "incoming", "extra_supplies", "controls", "ways", "devices", "revision"), "bare.starters",
-        "kept.parts", "kept.contacts", "kept.values", "kept.tags", SHOP, "bare", "uses", "starters", "coils",
+        "kept.parts", "kept.contacts", "kept.values", SHOP, "bare", "uses_of", "starters", "coils",
     ),
     _stage("body", _part("circuit"), "equipment"),
     _stage("circuit", with_titles, "body", "plain"),
@@ -229,11 +215,13 @@ STAGES: tuple[Stage, ...] = (
     _stage("scheme", scheme_of, _job("practice"), "sheets", "uses"),
     _stage("number_choices", _merge_numbers, "kept.numbers", "netlist", "uses", "scheme", allocates="numbers"),
     _stage("potentials", read_potentials, "netlist", "number_choices"),
+    _stage("potential_at", by_terminal, "potentials"),
     # what leaves the panel
     _stage("runs", find_runs, _WAYS_IN, _job("controls"), SHOP, "body", "parts", "potentials"),
     _stage("strip_choices", _merge_strips, _WAYS_IN, _job("practice"), "kept.clamps", SHOP, "body", "potentials", "runs", "strip_names",
            kept="clamps"),
     _stage("clamps", read_clamps, "potentials", "strip_choices"),
+    _stage("clamp_by_id", by_clamp, "clamps"),
     _stage("cable_choices", lambda job, runs: merge_choices(job.ledger.cables, allocate_cables(runs, job.ledger.cables)), "kept.cables",
            "runs", allocates="cables"),
     _stage("cable_names", _values, "cable_choices"),
@@ -255,6 +243,7 @@ STAGES: tuple[Stage, ...] = (
     _stage("geometry", Geometry, _job("supply", "enclosure"), "parts", "plate", "door", "clamps", "clamp_parts"),
     _stage("ducts", lambda plate: plate.ducts, "plate"),
     _stage("network", DuctNetwork, "ducts"),
+    _stage("ways", Ways, "geometry", "network"),
     _stage("cuts", cut_pieces, _job("practice"), "plate"),
     _stage("holes", drill_holes, _job("practice"), "plate", "parts"),
     # wires
@@ -262,9 +251,9 @@ STAGES: tuple[Stage, ...] = (
            "parts", "potentials", "sections"),
     _stage("twins", lambda job, potentials, parts, sections: find_twins(potentials, parts, sections.inside, class_of(job.practice)),
            _job("practice"), "potentials", "parts", "sections"),
-    _stage("lengths", _lengths, _job("practice"), "geometry", "network"),
-    _stage("joins", _join, "kept.clamps", "kept.links", SHOP, "body", "parts", "potentials", "clamps", "runs", "found_combs", "twins",
-           "lengths"),
+    _stage("lengths", _lengths, _job("practice"), "ways"),
+    _stage("sites", find_sites, SHOP, "body", "parts", "potentials", "clamps", "runs", "found_combs", "twins"),
+    _stage("joins", _join, "kept.clamps", "kept.links", "body", "sites", "lengths"),
     _stage("links", lambda joins: joins[0], "joins"),
     _stage("clamp_choices", lambda job, strips, joins: _merge_clamps(job, strips, joins[1]), "kept.clamps", "strip_choices", "joins",
            allocates="clamps"),
@@ -272,18 +261,23 @@ STAGES: tuple[Stage, ...] = (
     _stage("taps", lambda job, circuit, parts, potentials, clamps, sections, links: wire_sizes(
         TapSizes(job, circuit, parts, potentials, clamps, sections), links), _job("practice", "enclosure", "pass_through"), "kept.values",
         SHOP, "body", "parts", "potentials", "clamps", "sections", "links"),
-    _stage("conductors", _build, _job("practice", "locations", "excepted"), "links", "potentials", "sections", "geometry", "network",
-           "cable_names", "runs", "taps"),
+    _stage("link_sizes", lambda links, sections, runs, taps: size_links(links, sections, runs, taps[0]), "links", "sections", "runs",
+           "taps"),
+    _stage("conductors", build_conductors, _job("practice", "locations", "excepted"), "links", "link_sizes", "potentials", "ways",
+           "cable_names"),
     _stage("combs", lambda combs, conductors: with_sections(
         combs, {end: c.size.mm2 for c in conductors if c.kind == "comb" for end in (c.a, c.b)}),
            "found_combs", "conductors"),
-    _stage("paired", _paired, "conductors", "twins"),
+    _stage("conductors_at", landed_at, "conductors"),
+    _stage("conductors_of", landed_on_device, "conductors"),
+    _stage("paired", _paired, "conductors_at", "twins"),
     # cables
     _stage("cables", lambda conductors, runs, names, circuit, tags, potentials: build_cables(
         conductors, runs, names, _targets(circuit, tags), _earth_of(potentials)), SHOP, "conductors", "runs", "cable_names", "body", "tags",
         "potentials"),
     _stage("cable_ways", lay_cables, _job("supply", "incoming", "extra_supplies"), SHOP, "conductors", "cables", "potentials", "clamps",
-           "sections", "geometry", "network"),
+           "sections", "ways"),
+    _stage("duct_loads", duct_loads, "conductors", "cable_ways"),
     _stage("entries", place_entries, _job("supply", "incoming", "extra_supplies", "enclosure"), SHOP, "cables", "cable_ways", "sections"),
     _stage("stations", build_stations, SHOP, "circuit", "parts", "cables"),
     # totals

@@ -3,7 +3,6 @@
 import pytest
 
 from riktig.checks.run import find_all, find_moved
-from riktig.plan.answers.duct_fill import fill_percent
 from riktig.plan.answers.moved import with_layout
 from riktig.plan.changes import plate as plate_edits
 from riktig.plan.plan import Plan, compute_plan
@@ -47,7 +46,7 @@ def test_lengths_ways_fill_and_findings_are_those_of_the_settled_plan(name: str)
         assert {c.id: (c.length_mm, c.legs) for c in ahead.conductors} == {
             c.id: (c.length_mm, c.legs) for c in settled.conductors
         }
-        assert fill_percent(ahead) == fill_percent(settled)
+        assert ahead.fill_percent == settled.fill_percent
         assert set(find_moved(ahead, find_all(plan))) == set(find_all(settled))
         assert (ahead.holes, ahead.cuts, ahead.entries) == (settled.holes, settled.cuts, settled.entries)
     assert compared >= 2

@@ -77,14 +77,14 @@ class Numbers:
 
     def __init__(self, plan: Plan) -> None:
         self._named = {name: p.number for p in plan.potentials for name in p.net.names}
-        self._at = {t: p.number for p in plan.potentials for t in p.net.terminals}
+        self._plan = plan
         self._ends: Netlist = plan.netlist
         self._words = {p.number: _supply_words(p) for p in plan.potentials}
         self.uses = {use.mention: use for use in plan.uses}
 
     def of_terminal(self, terminal: str) -> str:
         """Return the number at a device terminal, empty if it has none."""
-        return self._at.get(terminal, "")
+        return self._plan.number_at(terminal)
 
     def words(self, number: str) -> str:
         """Return a number as it stands at an arrow or busbar: with the name of the control supply that it is."""

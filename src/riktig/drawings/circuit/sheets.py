@@ -1,5 +1,7 @@
 """Owns the drawn sheets of the circuit: frame, busbars, titles, figures. Must not decide what is on which sheet."""
 
+from collections.abc import Iterator
+
 from riktig.drawings.circuit.context import PlanContext, Standing
 from riktig.drawings.circuit.figure import FigureDrawer
 from riktig.drawings.circuit.geometry import LINE_HEIGHT, RAIL_LEFT, TOP, WIDE_AXIS, SheetGeometry
@@ -23,10 +25,10 @@ _TITLES = {
 LEAST_TITLE_MM, RUNG_TITLE_MM, BUS_NAME_MM = 18.0, 51.0, 20.0
 
 
-def draw_circuit(plan: Plan, *, only: int | None = None) -> tuple[Drawing, ...]:
-    """Return every sheet of the circuit, A3 across, sizes in mm; `only` is the number of a single one."""
+def draw_circuit(plan: Plan, *, only: int | None = None) -> Iterator[Drawing]:
+    """Yield every sheet of the circuit, A3 across, sizes in mm; `only` is the number of a single one."""
     context = PlanContext(plan, symbol_set(plan.job))
-    return tuple(_draw_sheet(context, sheet) for sheet in plan.sheets.sheets() if only in {None, sheet})
+    return (_draw_sheet(context, sheet) for sheet in plan.sheets.sheets() if only in {None, sheet})
 
 
 def _draw_sheet(context: PlanContext, sheet: int) -> Drawing:

@@ -42,9 +42,6 @@ class Wording:
 
     def __init__(self, plan: Plan) -> None:
         self._plan = plan
-        self._used: dict[str, list[Use]] = {}
-        for use in plan.uses:
-            self._used.setdefault(use.device, []).append(use)
 
     def element(self, use: Use) -> ElementKind | None:
         """Return what sort of element a use is, None where the part lacks it."""
@@ -79,7 +76,7 @@ class Wording:
         plan = self._plan
         rows: list[ContactRow] = []
         taken: set[frozenset[str]] = set()
-        for use in self._used.get(device, ()):
+        for use in plan.uses_of.get(device, ()):
             left, right = plan.netlist.ends[use.key]
             element = self.element(use)
             if element is ElementKind.POLE:

@@ -81,13 +81,12 @@ def draw_channel_lists(plan: Plan) -> list[Sheet]:
     )
     pages: list[Sheet] = []
     titles = {path.key: path.title for path in plan.circuit.paths}
-    number_at = {t: p.number for p in plan.potentials for t in p.net.terminals}
     for device in plan.circuit.devices:
         if device.kind != "plc":
             continue
         used = {}
-        for use in plan.uses:
-            if use.device == device.id and use.key in plan.contacts:
+        for use in plan.uses_of.get(device.id, ()):
+            if use.key in plan.contacts:
                 used[frozenset(plan.contacts[use.key].split("-"))] = use
         rows = []
         for element in plan.parts[device.id].elements:
@@ -105,7 +104,7 @@ def draw_channel_lists(plan: Plan) -> list[Sheet]:
                 continue
             path = taken.path
             place = plan.sheets.mentions[(path, taken.ref.column)]
-            numbers = [number_at.get(f"{device.id}:{mark}", "") for mark in element.marks]
+            numbers = [plan.number_at(f"{device.id}:{mark}") for mark in element.marks]
             mates = [plan.tags[u.device] for u in plan.uses if u.path == path and u.device != device.id]
             rows.append(
                 (

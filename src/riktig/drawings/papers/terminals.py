@@ -5,7 +5,6 @@ from itertools import groupby
 from riktig.drawings.display import Anchor, Layer, Pen, Tone
 from riktig.drawings.frame import LEFT
 from riktig.drawings.papers.paper import BOTTOM, TOP, Sheet, draw_heading
-from riktig.drawings.strips import landed_on
 from riktig.drawings.text_width import fit_text, text_width
 from riktig.plan.net.runs import run_words
 from riktig.plan.net.strips import SPARE, Clamp, purpose_of
@@ -23,7 +22,6 @@ _SIZE = 3.0
 
 def draw_terminals(plan: Plan) -> list[Sheet]:
     """Return the strips as they stand on the rail, two rows of terminals on a sheet."""
-    landed = landed_on(plan)
     pages: list[Sheet] = []
     for strip, members in ((s, list(m)) for s, m in groupby(plan.clamps, key=lambda c: c.strip)):
         per_table = min(_PER_TABLE, max(_FEW, -(-len(members) // 2)))
@@ -34,14 +32,12 @@ def draw_terminals(plan: Plan) -> list[Sheet]:
             for n in range(2):
                 part = members[start + n * per_table : start + (n + 1) * per_table]
                 if part:
-                    _draw_column(pen, plan, part, landed, LEFT + 2 + n * (_WIDTH + 6.0))
+                    _draw_column(pen, plan, part, LEFT + 2 + n * (_WIDTH + 6.0))
             pages.append(Sheet(title=f"Terminals {strip}, {purpose_of(strip)}", chapter="Terminals", pen=pen))
     return pages
 
 
-def _draw_column(
-    pen: Pen, plan: Plan, members: list[Clamp], landed: dict[tuple[str, bool], list[Conductor]], x: float
-) -> None:
+def _draw_column(pen: Pen, plan: Plan, members: list[Clamp], x: float) -> None:
     for at, heading in (
         (_INSIDE, "Inside"),
         (_LABEL, "No."),
@@ -56,7 +52,7 @@ def _draw_column(
     for n, clamp in enumerate(members):
         y = top - _ROW * (n + 1)
         middles[clamp.id] = y + _ROW / 2
-        _draw_clamp(pen, plan, clamp, landed, x, y)
+        _draw_clamp(pen, plan, clamp, x, y)
     for run in plan.bridges:
         there = [middles[c] for c in run if c in middles]
         for upper, lower in zip(there, there[1:], strict=False):
@@ -65,9 +61,7 @@ def _draw_column(
             pen.circle(x + _STRIP + 4.0, y, 0.8, fill=Tone.INK, layer=Layer.WIRE)
 
 
-def _draw_clamp(
-    pen: Pen, plan: Plan, clamp: Clamp, landed: dict[tuple[str, bool], list[Conductor]], x: float, y: float
-) -> None:
+def _draw_clamp(pen: Pen, plan: Plan, clamp: Clamp, x: float, y: float) -> None:
     base = y + 2.6
     fill = Tone.STEEL if clamp.is_earth else Tone.NONE
     pen.rect(x + _STRIP, y + 0.4, _OUTSIDE - _STRIP, _ROW - 0.8, width=0.3, fill=fill, ref=clamp.id)
@@ -80,7 +74,7 @@ def _draw_clamp(
         x + _NUMBER + 1.2, base, fit_text(number, _OUTSIDE - _NUMBER - 2, _SIZE), size=_SIZE, ref=ref,
         tone=Tone.QUIET if clamp.is_spare else Tone.DONE, layer=Layer.NUMBER,
     )  # fmt: skip
-    inside, outside = landed.get((clamp.id, False), []), landed.get((clamp.id, True), [])
+    inside, outside = plan.wires_at(clamp.id)
     words = _far_ends(plan, clamp, inside)
     pen.text(
         x + _STRIP - 1.5, base, fit_text(words, _STRIP - 3, _SIZE), size=_SIZE, anchor=Anchor.RIGHT, layer=Layer.NOTE,
@@ -105,12 +99,12 @@ def _draw_clamp(
     pen.line((x + _OUTSIDE, y), (x + _WIDTH, y), width=0.13, tone=Tone.FAINT)
 
 
-def _far_ends(plan: Plan, clamp: Clamp, conductors: list[Conductor]) -> str:
+def _far_ends(plan: Plan, clamp: Clamp, conductors: tuple[Conductor, ...]) -> str:
     ends = [c.b if c.a == clamp.id else c.a for c in conductors]
     return "  ".join(plan.terminal_label(end) for end in ends)
 
 
-def _link(plan: Plan, clamp: Clamp, conductors: list[Conductor]) -> str | None:
+def _link(plan: Plan, clamp: Clamp, conductors: tuple[Conductor, ...]) -> str | None:
     """Return where a click on what lands leads: to the first device there that is drawn in the circuit."""
     ends = (c.b if c.a == clamp.id else c.a for c in conductors)
     devices = (end.rpartition(":")[0] for end in ends)

@@ -1,6 +1,7 @@
 """Owns how far the contacts of each device are used, and what mends one that has too few. Must not choose parts."""
 
 from collections import defaultdict
+from collections.abc import Sequence
 from dataclasses import dataclass
 
 from riktig.catalogue.loader import extensions_of, parts_of_kind
@@ -71,29 +72,24 @@ class ContactUse:
 
 def list_contact_uses(plan: Plan) -> tuple[ContactUse, ...]:
     """Return the devices that have contacts or channels, overbooked ones first, then in drawing order."""
-    by_device: defaultdict[str, list[Use]] = defaultdict(list)
-    for use in plan.uses:
-        by_device[use.device].append(use)
     titles = {path.key: path.title for path in plan.circuit.paths}
     short: defaultdict[str, list[Use]] = defaultdict(list)
     for use in plan.short_uses:
         short[use.device].append(use)
     found = []
     for device in plan.circuit.devices:
-        part = plan.parts[device.id]
+        part, uses = plan.parts[device.id], plan.uses_of.get(device.id, ())
         taken = {
-            frozenset(plan.contacts[use.key].split("-")): titles[use.path]
-            for use in by_device[device.id]
-            if use.key in plan.contacts
+            frozenset(plan.contacts[use.key].split("-")): titles[use.path] for use in uses if use.key in plan.contacts
         }
         slots = tuple(
             ContactSlot(marks=e.name, sort=e.kind.value, used_by=_user(taken, e.marks))
             for e in part.elements
             if e.kind in CONTACT_KINDS | _CHANNELS
         )
-        lacking, doubled = short[device.id], _doubles(plan, part, by_device[device.id])
+        lacking, doubled = short[device.id], _doubles(plan, part, uses)
         if slots or lacking:
-            mend = find_mend(part, by_device[device.id], device.positions or ()) if lacking else None
+            mend = find_mend(part, uses, device.positions or ()) if lacking else None
             found.append(
                 ContactUse(
                     device=device.id, tag=plan.tags[device.id], title=device.title, slots=slots, mend=mend,
@@ -103,7 +99,7 @@ def list_contact_uses(plan: Plan) -> tuple[ContactUse, ...]:
     return tuple(sorted(found, key=lambda use: not (use.missing or use.doubled)))
 
 
-def _doubles(plan: Plan, part: Part, uses: list[Use]) -> tuple[Double, ...]:
+def _doubles(plan: Plan, part: Part, uses: Sequence[Use]) -> tuple[Double, ...]:
     seen: set[tuple[str, ...]] = set()
     found = []
     for use in uses:
@@ -133,7 +129,7 @@ def element_to_pick(plan: Plan, device_id: str, *, is_break: bool) -> str:
     return device_id if sorts is None else f"{device_id}:{sorts[is_break]}"
 
 
-def find_mend(part: Part, uses: list[Use], positions: tuple[str, ...]) -> Mend | None:
+def find_mend(part: Part, uses: Sequence[Use], positions: tuple[str, ...]) -> Mend | None:
     """Return the smallest part that has a contact for every use: this one with a block, else a larger one."""
     wanted = sum(use.wants_contact for use in uses)
     base = part.code.partition("@")[0].split("+")[0]

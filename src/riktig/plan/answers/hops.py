@@ -7,7 +7,6 @@ from dataclasses import dataclass
 
 from riktig.plan.answers.lookup import Lookup
 from riktig.plan.circuit.model import DOOR
-from riktig.plan.circuit.zones import device_of
 from riktig.plan.plan import Plan
 
 _MOST_CONTACTS, _MOST_CLAMPS = 9, 4
@@ -49,13 +48,10 @@ def _device_hops(plan: Plan, device: str) -> list[Hop]:
     elif plan.circuit.device(device).location == DOOR:
         hops.append(Hop(words="Door", bench="plate", ref=device))
     hops.append(Hop(words="Wires", bench="wires", ref=device))
-    clamps = {clamp.id for clamp in plan.clamps}
-    near = (
-        end for c in plan.conductors if c.is_wired and device in {device_of(c.a), device_of(c.b)} for end in (c.a, c.b)
-    )
-    strips = dict.fromkeys(end for end in near if end in clamps)
+    near = (end for c in plan.conductors_of.get(device, ()) if c.is_wired for end in (c.a, c.b))
+    strips = dict.fromkeys(end for end in near if end in plan.clamp_by_id)
     hops.extend(Hop(words=f"Terminal {clamp}", bench="terminals", ref=clamp) for clamp in list(strips)[:_MOST_CLAMPS])
-    uses = [use for use in plan.uses if use.device == device and use.key in plan.contacts]
+    uses = [use for use in plan.uses_of.get(device, ()) if use.key in plan.contacts]
     for use in uses[:_MOST_CONTACTS]:
         place = plan.sheets.mentions[use.mention]
         words = f"{plan.contacts[use.key]} at {place.label}"

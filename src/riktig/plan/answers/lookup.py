@@ -39,20 +39,17 @@ class Lookup:
 
     def __init__(self, plan: Plan) -> None:
         self._plan = plan
-        self._number_of = {t: p.number for p in plan.potentials for t in p.net.terminals}
+        self._number_of = {terminal: potential.number for terminal, potential in plan.potential_at.items()}
         self._number_of.update({clamp.id: clamp.number for clamp in plan.clamps if clamp.number})
         self._numbers = frozenset(p.number for p in plan.potentials)
         self._wires = {c.id: c for c in plan.conductors}
         self._by_number: defaultdict[str, list[Conductor]] = defaultdict(list)
-        self._by_device: defaultdict[str, list[Conductor]] = defaultdict(list)
         self._values: defaultdict[str, list[SizedValue]] = defaultdict(list)
         for value in plan.sizing:
             self._values[value.subject].append(value)
         self._cables = {cable_ref(cable.name): cable for cable in plan.cables}
         for conductor in plan.conductors:
             self._by_number[conductor.number].append(conductor)
-            for device in {device_of(conductor.a), device_of(conductor.b)}:
-                self._by_device[device].append(conductor)
 
     def find(self) -> dict[str, str]:
         """Return every word that leads somewhere, with its ref: tags, numbers, terminals, sheet.column, codes."""
@@ -61,7 +58,7 @@ class Lookup:
         words.update({tag: device for device, tag in plan.tags.items()})
         words.update({cable.name: ref for ref, cable in self._cables.items()})
         words.update({clamp.strip: clamp.strip for clamp in plan.clamps})
-        words.update({clamp.id: clamp.id for clamp in plan.clamps})
+        words.update({clamp: clamp for clamp in plan.clamp_by_id})
         words.update({f"wire {p.number}": f"net:{p.number}" for p in plan.potentials})
         words.update({plan.terminal_label(t): t for t in self._number_of})
         for device, place in plan.sheet_places.items():
@@ -95,7 +92,7 @@ class Lookup:
         if number is not None:
             return tuple(self._by_number[number])
         device = self.device(ref)
-        return tuple(self._by_device[device]) if device is not None else ()
+        return self._plan.conductors_of.get(device, ()) if device is not None else ()
 
     def marks(self, ref: str) -> tuple[str, ...]:
         """Return all refs to mark on drawings when a ref is selected."""

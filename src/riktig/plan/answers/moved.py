@@ -10,8 +10,10 @@ from riktig.plan.place.layout import PlateLayout
 from riktig.plan.place.pieces import cut_pieces, drill_holes
 from riktig.plan.place.routes import DuctNetwork
 from riktig.plan.plan import Plan
-from riktig.plan.wiring.conductors import Geometry, measure_again
+from riktig.plan.wiring.conductors import Geometry, Ways, measure_again
+from riktig.plan.wiring.duct_fill import duct_loads
 from riktig.plan.wiring.entries import lay_cables, place_entries
+from riktig.plan.wiring.index import landed_at, landed_on_device
 
 
 def with_layout(plan: Plan, layout: PlateLayout) -> Plan:
@@ -19,19 +21,22 @@ def with_layout(plan: Plan, layout: PlateLayout) -> Plan:
     job, circuit = plan.job, plan.circuit
     door = read_door(job, circuit, plan.parts, layout, job.ledger.places)
     geometry = Geometry(job, plan.parts, layout, door, plan.clamps, plan.clamp_parts)
-    network = DuctNetwork(layout.ducts)
+    ways = Ways(geometry, DuctNetwork(layout.ducts))
     still = frozenset(name for name, box in layout.boxes.items() if plan.plate.boxes.get(name) == box)
     frame_stands = (layout.ducts, layout.rails) == (plan.plate.ducts, plan.plate.rails)
     moved = frozenset(layout.boxes) - still | {"Q0"} if frame_stands else None
-    conductors = measure_again(plan.conductors, geometry, network, moved)
-    ways = lay_cables(job, conductors, plan.cables, plan.potentials, plan.clamps, plan.sections, geometry, network)
+    conductors = measure_again(plan.conductors, ways, moved)
+    cable_ways = lay_cables(job, conductors, plan.cables, plan.potentials, plan.clamps, plan.sections, ways)
     return replace(
         plan,
         plate=layout,
         door=door,
         conductors=conductors,
-        cable_ways=ways,
-        entries=place_entries(job, plan.cables, ways, plan.sections),
+        conductors_at=landed_at(conductors),
+        conductors_of=landed_on_device(conductors),
+        duct_loads=duct_loads(conductors, cable_ways),
+        cable_ways=cable_ways,
+        entries=place_entries(job, plan.cables, cable_ways, plan.sections),
         combs=tuple(comb for comb in plan.combs if still.issuperset(comb.devices)),
         cuts=plan.cuts if frame_stands else cut_pieces(job, layout),
         holes=drill_holes(job, layout, plan.parts),

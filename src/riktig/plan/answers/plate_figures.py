@@ -2,7 +2,6 @@
 
 from dataclasses import dataclass
 
-from riktig.plan.answers.duct_fill import fill_percent
 from riktig.plan.place.stack import packed_width
 from riktig.plan.plan import Plan
 from riktig.plan.wiring.conductors import Conductor
@@ -45,7 +44,7 @@ COPPER_KG_PER_DM3 = 8.96
 def plate_figures(plan: Plan) -> PlateFigures:
     """Return the figures of the plate of a Plan."""
     wires = [c for c in plan.conductors if c.kind == "wire" and c.legs]
-    fills = fill_percent(plan)
+    fills = plan.fill_percent
     mm3 = sum(c.length_mm * c.size.mm2 for c in plan.conductors if c.kind == "wire")
     return PlateFigures(
         reserves=rail_reserves(plan),

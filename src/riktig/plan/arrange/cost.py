@@ -104,12 +104,11 @@ def _is_line(plan: Plan, c: Conductor) -> bool:
 
 def run_keys(plan: Plan) -> dict[str, str]:
     """Return by item what its neighbours must have in common with it to be joined by one comb or bridge; "" for nothing."""
-    number_of = {t: p.number for p in plan.potentials for t in p.net.terminals}
     found = {}
     for item in plan.plate.items.values():
         key = item.snug
         if key.startswith("comb"):
-            key += " " + " ".join(number_of.get(f"{item.id}:{m}", "") for m in line_marks(plan.parts[item.id]))
+            key += " " + " ".join(plan.number_at(f"{item.id}:{m}") for m in line_marks(plan.parts[item.id]))
         found[item.id] = key
     return found
 

@@ -8,7 +8,6 @@ from collections.abc import Iterable, Sequence
 from riktig.job.edits import replace
 from riktig.job.ledger import Choice, ChoiceState
 from riktig.job.model import Job
-from riktig.plan.answers.duct_fill import FILL_TARGET, duct_areas
 from riktig.plan.arrange.cost import pulls_of, run_keys, weighted_length
 from riktig.plan.arrange.search import SEED, Progress, Search
 from riktig.plan.arrange.slots import Arrangement, Slot, bands_for, slots_of
@@ -28,6 +27,7 @@ from riktig.plan.place.stack import (
 )
 from riktig.plan.plan import Plan, compute_plan
 from riktig.plan.settle import let_go, settle
+from riktig.plan.wiring.duct_fill import FILL_TARGET
 
 
 def is_pinned(job: Job) -> bool:
@@ -117,10 +117,9 @@ def needed_ducts(plan: Plan, ducts: DuctSizes) -> DuctSizes:
     """Return the sizes of ducts that leave room at their fullest place: one for both uprights, one for each horizontal duct; none is
     smaller than is usual for few wires.
     """
-    areas = duct_areas(plan)
 
     def size(*codes: str) -> tuple[float, float]:
-        area = max((areas.get(code, 0.0) for code in codes), default=0.0)
+        area = max((plan.duct_loads[code].area for code in codes if code in plan.duct_loads), default=0.0)
         fitting = (s for s in DUCT_SERIES_MM if s >= LEAST_DUCT_MM and s[0] * s[1] * FILL_TARGET >= area)
         return next(fitting, DUCT_SERIES_MM[-1])
 

@@ -1,7 +1,7 @@
 """Owns which element of a device each mention in a path uses. Must not choose parts."""
 
-from collections import Counter, defaultdict
-from collections.abc import Mapping
+from collections import Counter
+from collections.abc import Iterable, Sequence
 from dataclasses import dataclass, field
 
 from riktig.catalogue.model import CHANGEOVERS, CONSUMER_KINDS, LANE_KINDS, Element, ElementKind, Part
@@ -85,11 +85,10 @@ def find_uses(circuit: Circuit) -> tuple[Use, ...]:
     return tuple(found)
 
 
-def sum_demands(uses: tuple[Use, ...]) -> Mapping[str, Demand]:
-    """Return per device what its uses ask for."""
-    demands: defaultdict[str, Demand] = defaultdict(Demand)
+def demand_of(uses: Iterable[Use]) -> Demand:
+    """Return what the uses of one device ask for."""
+    demand = Demand()
     for use in uses:
-        demand = demands[use.device]
         if use.ref.marks is not None:
             demand.marks.add(use.ref.marks)
         elif use.ref.what is not None:
@@ -98,7 +97,7 @@ def sum_demands(uses: tuple[Use, ...]) -> Mapping[str, Demand]:
             demand.poles = max(demand.poles, use.width)
         else:
             demand.sorts["any"] += 1
-    return demands
+    return demand
 
 
 def holds_marks(element: Element, marks: tuple[str, str]) -> bool:
@@ -106,7 +105,7 @@ def holds_marks(element: Element, marks: tuple[str, str]) -> bool:
     return marks[0] in element.marks and marks[1] in element.marks
 
 
-def allocate_device(uses: list[Use], part: Part, kept: Choices, positions: tuple[str, ...] = ()) -> dict[str, str]:
+def allocate_device(uses: Sequence[Use], part: Part, kept: Choices, positions: tuple[str, ...] = ()) -> dict[str, str]:
     """Return for each use that a contact could be found for, in drawing order, the marks `left-right` it takes.
 
     Marks asked for by name come first, then choices that still hold, then the next free element. A use that

@@ -13,16 +13,14 @@ from riktig.standards.colours import ConductorFunction
 
 @dataclass(frozen=True, slots=True, kw_only=True)
 class Net:
-    """A potential: ids of its device terminals (`M1.K:A1`) in drawing order, the names people gave it and, in
-    the power circuit, its phase. `met_at` orders it for numbering: (0, n) in a rung, (1, n) elsewhere. `fixed` is the
-    name that it carries in place of a number: of a way in, or of a DC supply by its volts. `supply` is the control supply
-    that it lies on, None where it lies on none.
+    """A potential: ids of its device terminals (`M1.K:A1`) in drawing order, the names people gave it and, in the power circuit, its
+    phase. `fixed` is the name that it carries in place of a number: of a way in, or of a DC supply by its volts. `supply` is the control
+    supply that it lies on, None where it lies on none. It does not tell where the drawing meets it, which one more would change of all.
     """
 
     terminals: tuple[str, ...]
     names: tuple[str, ...]
     phase: str | None
-    met_at: tuple[int, int]
     fixed: str | None = None
     function: ConductorFunction
     supply: str | None = None
@@ -246,7 +244,6 @@ def _collect(walk: _Walk, rung_end: int, drawn: Mapping[str, int], job: Job) -> 
                 terminals=tuple(members[root]),
                 names=named,
                 phase=None if is_rung or phase not in MAINS else phase,
-                met_at=(0 if is_rung else 1, met[root]),
                 function=function
                 or (ConductorFunction.POWER if is_star else _control_function(named, supplies.get(root), job)),
                 fixed=_fixed_name(named, by_volts),

@@ -116,10 +116,10 @@ class Runs:
     def __init__(self, runs: tuple[Run, ...]) -> None:
         self.all = runs
         self._key = {(run.zone, number): run.key for run in runs for number in run.numbers}
-        self._direct: dict[str, list[Run]] = {}
+        self._of: dict[str, list[Run]] = {}
         for run in runs:
-            for number in run.numbers if run.is_direct else ():
-                self._direct.setdefault(number, []).append(run)
+            for number in run.numbers:
+                self._of.setdefault(number, []).append(run)
 
     def __eq__(self, other: object) -> bool:
         return isinstance(other, Runs) and self.all == other.all
@@ -130,9 +130,13 @@ class Runs:
         """Return the run that a potential takes to a zone; the zone's own where it takes none."""
         return self._key.get((zone, number), zone)
 
+    def of(self, number: str) -> tuple[Run, ...]:
+        """Return the runs that a potential takes."""
+        return tuple(self._of.get(number, ()))
+
     def direct(self, number: str) -> list[Run]:
         """Return the runs that land a potential on a device in the panel."""
-        return self._direct.get(number, [])
+        return [run for run in self._of.get(number, ()) if run.is_direct]
 
 
 def find_runs(job: Job, circuit: Circuit, parts: Mapping[str, Part], potentials: tuple[Potential, ...]) -> Runs:
@@ -172,7 +176,7 @@ def _runs_of(
     if not parted:
         parted = {Band.MAINS: []}
     for place, band in enumerate(sorted(parted, key=_RANK.index)):
-        members = sorted(parted[band], key=lambda p: p.net.met_at)
+        members = parted[band]
         numbers = [p.number for p in members] + ([earth] if earth is not None and place == 0 else [])
         is_motor = is_direct and band is Band.MAINS
         yield Run(

@@ -122,7 +122,7 @@ def wanted_clamps(
 
 def _to_the_door(potentials: tuple[Potential, ...], zones: dict[str, str]) -> Iterator[str]:
     """Yield the potentials that lead on to the door; earth goes there straight."""
-    for potential in sorted(potentials, key=lambda p: p.net.met_at):
+    for potential in potentials:
         parted = by_zone(potential.net.terminals, zones)
         if DOOR in parted and len(parted) > 1 and potential.net.function is not ConductorFunction.EARTH:
             yield potential.number

@@ -73,6 +73,37 @@ class _Sort:
     is_legal: Any
     is_free: Any
 
+    right: float
+    """The right edge of the rightmost room."""
+
+    def take(self, room: Any) -> None:
+        """Note that a room (1 x 4) is taken; one beyond all spots of the grid takes none."""
+        if room[0, 0] < self.right:
+            self.is_free &= ~_meet_rooms(self.rooms, room)
+
+
+class _Rooms:
+    """The rooms that are taken, n x 4."""
+
+    def __init__(self) -> None:
+        import numpy as np
+
+        self._all, self._count = np.zeros((64, 4)), 0
+
+    def add(self, room: Any) -> None:
+        """Take another room, 1 x 4."""
+        import numpy as np
+
+        if self._count == len(self._all):
+            self._all = np.concatenate([self._all, np.zeros_like(self._all)])
+        self._all[self._count] = room
+        self._count += 1
+
+    @property
+    def taken(self) -> Any:
+        """All of them."""
+        return self._all[: self._count]
+
 
 class _Filling:
     """The door while it is being filled."""
@@ -83,7 +114,7 @@ class _Filling:
         self._behind = plate_solids(plate, parts)
         self._grid = _grid(job)
         self._sorts: dict[tuple[float, float, float], _Sort] = {}
-        self._rooms: list[tuple[float, float, float, float]] = []
+        self._rooms = _Rooms()
         self.places: dict[str, str] = {}
         self.last_x = -1.0
         self._beyond = 0
@@ -92,10 +123,10 @@ class _Filling:
         """Let a device sit with its centre at a spot, told in the ledger as `text`."""
         self.places[device] = text or f"door {spot[0]:g} {spot[1]:g}"
         self.last_x = spot[0]
-        room = _corners(_room(self._parts[device], *spot))
-        self._rooms.append(room)
+        room = _rooms_of([_room(self._parts[device], *spot)])
+        self._rooms.add(room)
         for sort in self._sorts.values():
-            sort.is_free &= ~_meet_rooms(sort.rooms, [room])
+            sort.take(room)
 
     def are_good(self, wanted: Sequence[tuple[str, Spot]]) -> dict[str, bool]:
         """Return for devices at spots whether they may stay there: on the door, clear of the handle and of what stands behind it."""
@@ -117,10 +148,7 @@ class _Filling:
         self.put(device, spot or _first(sort, sort.is_free, after) or self._beside(device))
 
     def _is_taken(self, device: str, spot: Spot) -> bool:
-        import numpy as np
-
-        room = np.array([_corners(_room(self._parts[device], *spot))])
-        return bool(_meet_rooms(room, self._rooms).any())
+        return bool(_meet_rooms(_rooms_of([_room(self._parts[device], *spot)]), self._rooms.taken).any())
 
     def _sort(self, part: Part) -> _Sort:
         key = (part.width, part.height, depth_behind(part))
@@ -136,8 +164,11 @@ class _Filling:
         solids = [self._solid(part, spot) for spot in spots]
         hit = pairs_that_meet(solids, self._behind, self._job.enclosure).any(axis=1)
         swings = np.array([passes_frame(solid, self._job.enclosure) for solid in solids], dtype=bool)
-        rooms = np.array([_corners(_room(part, *spot)) for spot in spots]).reshape(-1, 4)
-        return _Sort(np.array(spots).reshape(-1, 2), rooms, ~hit & swings, ~_meet_rooms(rooms, self._rooms))
+        rooms = _rooms_of([_room(part, *spot) for spot in spots])
+        return _Sort(
+            centres=np.array(spots).reshape(-1, 2), rooms=rooms, is_legal=~hit & swings,
+            is_free=~_meet_rooms(rooms, self._rooms.taken), right=float(rooms[:, 2].max(initial=0.0)),
+        )  # fmt: skip
 
     def _solid(self, part: Part, spot: Spot) -> Solid:
         return Solid(name="", box=box_on_door(part, *spot), depth=depth_behind(part))
@@ -174,20 +205,21 @@ def _first(sort: _Sort, mask: Any, after: float) -> Spot | None:
     return x, y
 
 
-def _meet_rooms(rooms: Any, taken: Sequence[tuple[float, float, float, float]]) -> Any:
-    """Return which of some rooms (n x 4: left, low, right, high) overlap one that is taken."""
+def _meet_rooms(rooms: Any, taken: Any) -> Any:
+    """Return which of some rooms (n x 4: left, low, right, high) overlap one of those that are taken (m x 4)."""
     import numpy as np
 
-    if not taken:
-        return np.zeros(len(rooms), dtype=bool)
-    left, low, right, high = np.array(taken).T
+    left, low, right, high = taken.T
     beside = np.minimum(rooms[:, 2, None], right) - np.maximum(rooms[:, 0, None], left) > _SLACK
     above = np.minimum(rooms[:, 3, None], high) - np.maximum(rooms[:, 1, None], low) > _SLACK
     return (beside & above).any(axis=1)
 
 
-def _corners(box: Box) -> tuple[float, float, float, float]:
-    return box.x, box.y, box.right, box.top
+def _rooms_of(boxes: Sequence[Box]) -> Any:
+    """Return boxes as an array n x 4: left, low, right, high."""
+    import numpy as np
+
+    return np.array([(box.x, box.y, box.right, box.top) for box in boxes]).reshape(-1, 4)
 
 
 def _anchored(spot: Spot, part: Part) -> Spot:

@@ -34,7 +34,7 @@ def with_blocks(circuit: Circuit, job: Job, parts: Mapping[str, Part], main_mm2:
     wish = job.practice.distribution
     if wish == "auto":
         is_released = job.revision is not None
-        there = bar_for(names[0]) in job.ledger.tags
+        there = bar_for(names[0]) in job.ledger.parts
         is_needed = not is_released and main_mm2 > _least_clamp_mm2(circuit, job, parts) + 1e-9
         wish = "block" if there or is_needed else "chain"
     if wish == "chain":

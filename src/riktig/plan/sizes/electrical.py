@@ -36,7 +36,11 @@ class Equipment:
 
 
 def equip(
-    job: Job, circuit: Circuit, uses: tuple[Use, ...], starters: Mapping[str, StarterSizes], coils: Mapping[str, Coil]
+    job: Job,
+    circuit: Circuit,
+    uses: Mapping[str, tuple[Use, ...]],
+    starters: Mapping[str, StarterSizes],
+    coils: Mapping[str, Coil],
 ) -> Equipment:
     """Return the parts of a circuit; choices in the ledger that still serve are kept.
 
@@ -46,7 +50,7 @@ def equip(
     Args:
         job: the Job.
         circuit: its circuit, without blocks for the main conductors.
-        uses: every mention of a device in it.
+        uses: the mentions of each device in it.
         starters: the sizes of each starter.
         coils: what coils and lamps are fed with, by device.
     """
@@ -58,21 +62,21 @@ def equip(
     needs.update(as_needed(needs_of_own(job), set_by_hand))
     ledger = job.ledger
     chooser = PartChooser(circuit, uses, coils, job.practice.standard, ledger.parts, ledger.contacts)
-    first = chooser.choose(at_their_volts(needs, circuit, job))
+    first = chooser.choose(at_their_volts(needs, circuit, job), pass_="loads")
     load = panel_load(job, circuit, first.parts, motors, set_by_hand)
     controls, loads = needs_of_controls(job, circuit, first.parts, set_by_hand)
     needs.update(controls)
     needs.update(as_needed(needs_of_switches(job, circuit, load, motors, first.parts), set_by_hand))
     needs.update(as_needed(needs_of_modules(job, circuit, needs), set_by_hand))
-    losing = chooser.choose(at_their_volts(needs, circuit, job), anew=COOLING)
+    losing = chooser.choose(at_their_volts(needs, circuit, job), pass_="heat", anew=COOLING)
     needs.update(as_needed(needs_of_climate(job, circuit, losing.parts, motors, load.diversity), set_by_hand))
     needs = at_their_volts(needs, circuit, job)
-    chosen = chooser.choose(needs)
+    chosen = chooser.choose(needs, pass_="all")
     main = main_size(job, chosen.parts, starters, load)
     plain, circuit = circuit, with_blocks(circuit, job, chosen.parts, main.mm2, load.main_carry)
     if circuit is not plain:
         chooser.extend(circuit)
-        chosen = chooser.choose(needs)
+        chosen = chooser.choose(needs, pass_="all")
     return Equipment(
         circuit=circuit, load=load, needs=needs, chosen=chosen, values=(*loads, *rated_values(needs, chosen.parts))
     )

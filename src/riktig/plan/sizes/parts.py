@@ -1,16 +1,17 @@
 """Owns which catalogue part each device is. Must not know where it stands."""
 
-from collections import Counter, defaultdict
+from collections import Counter
 from collections.abc import Iterator, Mapping
-from dataclasses import dataclass, field
+from dataclasses import dataclass, field, replace
 
 from riktig.catalogue.loader import extensions_of, find_part, parts_of_kind
 from riktig.catalogue.model import CONTACT_KINDS, ElementKind, Part
-from riktig.job.ledger import Choices
+from riktig.job.ledger import Choice, Choices
 from riktig.job.model import Standard
+from riktig.pipeline.rows import by_row
 from riktig.plan.basis.strength import Before, strength_of
 from riktig.plan.circuit.model import Circuit, CircuitDevice
-from riktig.plan.circuit.uses import Demand, Use, allocate_device, holds_marks, sum_demands
+from riktig.plan.circuit.uses import Demand, Use, allocate_device, demand_of, holds_marks
 
 _EXACT_POLES = frozenset({"breaker", "disconnect", "fuse", "rcd"})
 _BY_WORLD = frozenset({"breaker", "fuse", "rcd"})
@@ -93,12 +94,19 @@ class _Wish:
     """All that is asked of one device."""
 
     device: CircuitDevice
-    demand: Demand
     need: Need | None
     coil: Coil | None
-    uses: list[Use]
+    uses: tuple[Use, ...]
     standard: Standard
     before: Before | None
+    asked: Demand | None = field(default=None, compare=False)
+    """What its uses ask for, once it is looked at."""
+
+    @property
+    def demand(self) -> Demand:
+        """What the paths ask of it."""
+        assert self.asked is not None
+        return self.asked
 
     @property
     def key(self) -> tuple[object, ...]:
@@ -120,9 +128,8 @@ class _Wish:
 
 @dataclass(frozen=True, slots=True, kw_only=True)
 class _Choice:
-    """What was asked of a device, and what it got."""
+    """What a device got."""
 
-    key: tuple[object, ...]
     part: Part
     contacts: Mapping[str, str]
     lacking: tuple[str, ...]
@@ -130,61 +137,66 @@ class _Choice:
 
 
 class PartChooser:
-    """Chooses the parts of one circuit. What was chosen before is looked at again only if other ratings are asked for."""
+    """Chooses the parts of one circuit. What was chosen before is looked at again only if something else is asked for."""
 
     def __init__(
         self,
         circuit: Circuit,
-        uses: tuple[Use, ...],
+        uses: Mapping[str, tuple[Use, ...]],
         coils: Mapping[str, Coil],
         standard: Standard,
         kept_parts: Choices,
         kept_contacts: Choices,
     ) -> None:
         self._circuit = circuit
-        self._demands = sum_demands(uses)
-        self._uses: defaultdict[str, list[Use]] = defaultdict(list)
-        for use in uses:
-            self._uses[use.device].append(use)
+        self._uses = uses
         self._coils, self._standard = coils, standard
         self._kept_parts, self._kept_contacts = kept_parts, kept_contacts
-        self._known: dict[str, _Choice] = {}
 
     def extend(self, circuit: Circuit) -> None:
         """Choose for a circuit that has more devices and the same paths from now on."""
         self._circuit = circuit
 
-    def choose(self, needs: Mapping[str, Need], *, anew: frozenset[str] = frozenset()) -> ChosenParts:
+    def choose(self, needs: Mapping[str, Need], *, pass_: str, anew: frozenset[str] = frozenset()) -> ChosenParts:
         """Return parts and contacts; what is in the ledger stays as long as it still serves and is not larger than needed.
 
         A part that must stand a fault current is looked at behind the parts chosen before it: order of the circuit. Devices of the
-        kinds `anew` are chosen as if the ledger knew nothing of them.
+        kinds `anew` are chosen as if the ledger knew nothing of them. What was chosen in the `pass_` of that name is remembered.
         """
         parts: dict[str, Part] = {}
+        made: dict[str, _Choice] = {}
         for device in self._circuit.devices:
             need = needs.get(device.id)
             wish = _Wish(
-                device=device, demand=self._demands.get(device.id, Demand()), need=need, coil=self._coils.get(device.id),
-                uses=self._uses[device.id], standard=self._standard, before=_before(device, need, parts, self._standard),
+                device=device, need=need, coil=self._coils.get(device.id), uses=self._uses.get(device.id, ()),
+                standard=self._standard, before=_before(device, need, parts, self._standard),
             )  # fmt: skip
-            is_anew = device.kind in anew
-            known, key = self._known.get(device.id), (*wish.key, is_anew)
-            if known is None or known.key != key:
-                known = self._known[device.id] = self._choose(wish, key, is_anew=is_anew)
-            parts[device.id] = known.part
-        made = {device.id: self._known[device.id] for device in self._circuit.devices}
+            kept = self._kept_parts.get(device.id) if device.kind not in anew else None
+            contacts = tuple(self._kept_contacts.get(use.key) for use in wish.uses)
+            choice = _made_choice((pass_, device.id), wish, kept, contacts, parts_of_kind(device.kind))
+            made[device.id], parts[device.id] = choice, choice.part
         return ChosenParts(
             parts=parts, contacts={k: v for choice in made.values() for k, v in choice.contacts.items()},
             short_uses=tuple(use for choice in made.values() for use in choice.short),
             unmet={device: choice.lacking for device, choice in made.items() if choice.lacking},
         )  # fmt: skip
 
-    def _choose(self, wish: _Wish, key: tuple[object, ...], *, is_anew: bool) -> _Choice:
-        kept = self._kept_parts.get(wish.device.id) if not is_anew else None
-        part = _choose(wish, kept.value if kept is not None else None, is_held=kept is not None and kept.is_held)
-        given = allocate_device(wish.uses, part, self._kept_contacts, wish.positions)
-        short = tuple(use for use in wish.uses if _is_short(use, part, given))
-        return _Choice(key=key, part=part, contacts=given, lacking=tuple(_lacks(part, wish)), short=short)
+
+@by_row
+def _made_choice(
+    _: tuple[str, str],
+    wish: _Wish,
+    kept: Choice | None,
+    contacts: tuple[Choice | None, ...],
+    _offered: tuple[Part, ...],
+) -> _Choice:
+    """Return what a device gets, by what is asked, what the ledger has of it, and what parts of its kind there are."""
+    wish = replace(wish, asked=demand_of(wish.uses))
+    part = _choose(wish, kept.value if kept is not None else None, is_held=kept is not None and kept.is_held)
+    held = {use.key: choice for use, choice in zip(wish.uses, contacts, strict=True) if choice is not None}
+    given = allocate_device(wish.uses, part, held, wish.positions)
+    short = tuple(use for use in wish.uses if _is_short(use, part, given))
+    return _Choice(part=part, contacts=given, lacking=tuple(_lacks(part, wish)), short=short)
 
 
 def _choose(wish: _Wish, kept_code: str | None, *, is_held: bool) -> Part:

@@ -87,14 +87,9 @@ def find_twins(
 class BarClamps:
     """Which clamp of a bar or block each conductor takes; the first of the earth bar is for the incoming earth."""
 
-    def __init__(self, bar: str, kept: Choices) -> None:
+    def __init__(self, bar: str, labels: Iterable[tuple[str, str]]) -> None:
         self.bar = bar
-        prefix = f"{bar}|"
-        self.labels = {
-            key.removeprefix(prefix): choice.value.rpartition(":")[2]
-            for key, choice in kept.items()
-            if key.startswith(prefix)
-        }
+        self.labels = dict(labels)
         self._last = max((int(label) for label in self.labels.values()), default=int(bar == EARTH_BAR))
         self.used: dict[str, str] = {}
 
@@ -107,6 +102,10 @@ class BarClamps:
         self.used[f"{self.bar}|{terminal}"] = clamp
         return clamp
 
+    def take(self, used: Mapping[str, str]) -> None:
+        """Note which clamps are taken, `bar|terminal` -> clamp."""
+        self.used.update(used)
+
     @property
     def in_a_row(self) -> list[str]:
         """The clamps in use from the first to the last."""
@@ -117,7 +116,12 @@ class Bars:
     """The clamps of all bars and blocks."""
 
     def __init__(self, circuit: Circuit, kept: Choices) -> None:
-        self._bars = {d.id: BarClamps(d.id, kept) for d in circuit.devices if is_bar(d.id)}
+        labels: dict[str, list[tuple[str, str]]] = {d.id: [] for d in circuit.devices if is_bar(d.id)}
+        for key, choice in kept.items():
+            bar, _, terminal = key.partition("|")
+            if bar in labels:
+                labels[bar].append((terminal, mark_of(choice.value)))
+        self._bars = {bar: BarClamps(bar, given) for bar, given in labels.items()}
 
     def of(self, number: str) -> BarClamps | None:
         """Return the bar or block of a potential, None if it has none."""

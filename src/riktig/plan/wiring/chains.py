@@ -1,18 +1,19 @@
 """Owns which terminals are joined directly: the chain of each potential. Must not know lengths or routes."""
 
 from collections import defaultdict
-from collections.abc import Callable, Mapping
-from dataclasses import replace
+from collections.abc import Callable, Iterator, Mapping
+from dataclasses import dataclass, replace
 from itertools import pairwise
 from typing import Any
 
 from riktig.catalogue.model import CONSUMER_KINDS, CONTACT_KINDS, ElementKind, Mounting, Part
 from riktig.job.ledger import Choice, Choices
-from riktig.plan.circuit.model import DOOR, EARTH_BAR, PLATE, Circuit
+from riktig.pipeline.rows import by_row
+from riktig.plan.circuit.model import DOOR, EARTH_BAR, PLATE, Circuit, bar_for
 from riktig.plan.circuit.zones import INCOMING, by_zone, device_of, is_drop, mark_of, zones_of
 from riktig.plan.net.netlist import UnionFind
 from riktig.plan.net.numbers import Potential
-from riktig.plan.net.runs import Runs, zone_of_run
+from riktig.plan.net.runs import Run, Runs, zone_of_run
 from riktig.plan.net.strips import Clamp
 from riktig.plan.wiring.capacities import BarClamps, Bars, Capacities
 from riktig.plan.wiring.combs import Comb
@@ -23,48 +24,111 @@ from riktig.standards.colours import ConductorFunction
 BRIDGE_POLES = 10
 """Terminals that one bridge joins at most (common practice, no source)."""
 _CHAINED = CONSUMER_KINDS - {ElementKind.PRIMARY, ElementKind.WINDING} | CONTACT_KINDS
+Held = tuple[str, str, Choice]
+"""A link of the ledger: its two terminals, and who holds it."""
 Lengths = Callable[[str, list[str]], Any]
 """Zone and terminals -> mm between each two, n x n, or None where they are not known."""
 
 
-def allocate_links(
+@dataclass(frozen=True, slots=True, kw_only=True)
+class Site:
+    """What one potential is joined from: its terminals by zone, plate first where it has any, its strip terminals in the order in which
+    they stand, the parts of its devices, which of its terminals take a twin ferrule, what lies side by side under a comb or bridge, and
+    the cable runs that it takes.
+    """
+
+    potential: Potential
+    zones: tuple[tuple[str, tuple[str, ...]], ...]
+    clamps: tuple[Clamp, ...]
+    parts: Mapping[str, Part]
+    twins: frozenset[str]
+    beside: tuple[tuple[str, str, Means], ...]
+    runs: tuple[Run, ...]
+
+    @property
+    def is_earth(self) -> bool:
+        """Whether it is earth, which goes to the bar wire by wire."""
+        return self.potential.net.function is ConductorFunction.EARTH
+
+    @property
+    def ends(self) -> Iterator[str]:
+        """All terminals zone by zone, those of strips behind the plate's."""
+        zones = dict(self.zones)
+        for zone, terminals in {**zones, PLATE: zones.get(PLATE, ())}.items():
+            yield from terminals
+            yield from (clamp.id for clamp in self.clamps if zone == PLATE)
+
+
+def find_sites(
     circuit: Circuit,
     parts: Mapping[str, Part],
     potentials: tuple[Potential, ...],
     clamps: tuple[Clamp, ...],
-    bars: Bars,
-    kept: Choices,
     runs: Runs,
-    combs: tuple[Comb, ...] = (),
-    twins: frozenset[str] = frozenset(),
-    lengths: Lengths | None = None,
-) -> list[Link]:
-    """Return all direct joins: every potential connected, each clamp within its limit as far as one can be.
-
-    Links in the ledger stay while both of their terminals are still on one potential; what is not yet connected is chained in
-    drawing order, or with `lengths` by the shortest tree, where these are known.
-    """
+    combs: tuple[Comb, ...],
+    twins: frozenset[str],
+) -> dict[str, Site]:
+    """Return by number what each potential is joined from."""
     zones = zones_of(circuit)
-    capacities = Capacities(parts, clamps, twins)
-    links: list[Link] = []
     own: defaultdict[str, list[Clamp]] = defaultdict(list)
     for clamp in clamps:
         own[clamp.number].append(clamp)
-    index: defaultdict[str, list[tuple[str, Choice]]] = defaultdict(list)
-    for key, choice in kept.items():
-        a, _, b = key.partition(" ")
-        index[a].append((b, choice))
-    beside: defaultdict[str, list[tuple[str, str, Means]]] = defaultdict(list)
     number_of = {t: p.number for p in potentials for t in p.net.terminals}
+    beside: defaultdict[str, list[tuple[str, str, Means]]] = defaultdict(list)
     for comb in combs:
         means = Means.BRIDGE if comb.is_bridge else Means.COMB
         for teeth in comb.bars:
             beside[number_of[teeth[0]]].extend((a, b, means) for a, b in pairwise(teeth))
+    sites = {}
     for potential in potentials:
-        joins = beside[potential.number]
-        builder = _Chain(potential, own[potential.number], parts, zones, capacities, bars, index, runs, joins, lengths)
-        links.extend(builder.build(is_earth=potential.net.function is ConductorFunction.EARTH))
-    return links
+        terminals = potential.net.terminals
+        sites[potential.number] = Site(
+            potential=potential, zones=tuple((zone, tuple(here)) for zone, here in by_zone(terminals, zones).items()),
+            clamps=tuple(own[potential.number]), parts={device_of(t): parts[device_of(t)] for t in terminals},
+            twins=twins.intersection(terminals), beside=tuple(beside[potential.number]), runs=runs.of(potential.number),
+        )  # fmt: skip
+    return sites
+
+
+def allocate_links(
+    sites: Mapping[str, Site], bars: Bars, kept: Choices, lengths: Lengths | None = None
+) -> tuple[Link, ...]:
+    """Return all direct joins: every potential connected, each clamp within its limit as far as one can be.
+
+    Links in the ledger stay while both of their terminals are still on one potential; what is not yet connected is chained in
+    drawing order, or with `lengths` by the shortest tree, where these are known. The clamps of bars and blocks are taken of `bars`.
+    """
+    index: defaultdict[str, list[tuple[str, str, Choice]]] = defaultdict(list)
+    for key, choice in kept.items():
+        a, _, b = key.partition(" ")
+        index[a].append((a, b, choice))
+    links: list[Link] = []
+    for number, site in sites.items():
+        held = tuple(row for end in site.ends for row in index.get(end, ()))
+        if site.is_earth:
+            links.extend(_Chain(site, held, bars.earth, None).build())
+        else:
+            block = bars.of(number)
+            labels = tuple(block.labels.items()) if block is not None else None
+            made, used = _chained(number, site, held, labels, lengths)
+            if block is not None:
+                block.take(used)
+            links.extend(made)
+    return tuple(links)
+
+
+@by_row
+def _chained(
+    number: str,
+    site: Site,
+    held: tuple[Held, ...],
+    labels: tuple[tuple[str, str], ...] | None,
+    lengths: Lengths | None,
+) -> tuple[tuple[Link, ...], Mapping[str, str]]:
+    """Return the links of a potential that is not earth, and the clamps of its block that they take, if it has one."""
+    block = BarClamps(bar_for(number), labels) if labels is not None else None
+    made = tuple(_Chain(site, held, block, lengths).build())
+    return made, block.used if block is not None else {}
 
 
 def _rank(zone: str) -> int:
@@ -92,52 +156,41 @@ def _order(link: Link, place: Mapping[str, tuple[int, int]]) -> tuple[tuple[int,
 
 
 class _Chain:
-    """Builds the links of one potential."""
+    """Builds the links of one potential; `bar` is the earth bar, or the block that distributes it."""
 
-    def __init__(
-        self,
-        potential: Potential,
-        clamps: list[Clamp],
-        parts: Mapping[str, Part],
-        zones: dict[str, str],
-        capacities: Capacities,
-        bars: Bars,
-        kept: Mapping[str, list[tuple[str, Choice]]],
-        runs: Runs,
-        beside: list[tuple[str, str, Means]],
-        lengths: Lengths | None,
-    ) -> None:
-        self._number = potential.number
-        self._parted = by_zone(potential.net.terminals, zones)
-        self._clamps = clamps
-        self._parts = parts
-        self._capacities = capacities
-        self._bars = bars
-        self._block = bars.of(potential.number)
+    def __init__(self, site: Site, kept: tuple[Held, ...], bar: BarClamps | None, lengths: Lengths | None) -> None:
+        self._number = site.potential.number
+        self._is_earth = site.is_earth
+        self._parted = dict(site.zones)
+        self._clamps = site.clamps
+        self._parts = site.parts
+        self._capacities = Capacities(site.parts, site.clamps, site.twins)
+        self._bar = bar
+        self._block = bar if not site.is_earth else None
         self._kept = kept
-        self._runs = runs
-        self._beside = beside
+        self._runs = Runs(site.runs)
+        self._beside = site.beside
         self._lengths = lengths
         self._joined = UnionFind()
         self._links: list[Link] = []
 
-    def build(self, *, is_earth: bool) -> list[Link]:
+    def build(self) -> list[Link]:
         """Return its links in an order that does not tell which of them the ledger had."""
         zone_nodes = {zone: list(nodes) for zone, nodes in self._parted.items()}
         zone_nodes.setdefault(PLATE, []).extend(clamp.id for clamp in self._clamps)
-        self._build(zone_nodes, is_earth=is_earth)
+        self._build(zone_nodes)
         place = {t: (_rank(zone), n) for zone, nodes in zone_nodes.items() for n, t in enumerate(nodes)}
         return sorted((_turned(link, place) for link in self._links), key=lambda link: _order(link, place))
 
-    def _build(self, zone_nodes: dict[str, list[str]], *, is_earth: bool) -> None:
+    def _build(self, zone_nodes: dict[str, list[str]]) -> None:
         plate = zone_nodes[PLATE]
         self._add_factory_links()
         self._keep_links(zone_nodes, is_held=True)
-        if not is_earth:
+        if not self._is_earth:
             self._add_bridges()
             self._add_combs()
         self._keep_links(zone_nodes, is_held=False)
-        if is_earth:
+        if self._is_earth:
             self._build_earth(zone_nodes)
             return
         for zone, nodes in zone_nodes.items():
@@ -162,7 +215,7 @@ class _Chain:
 
     def _add_factory_links(self) -> None:
         """Join an overload to the contactor that it is plugged on: same owner, same potential."""
-        plate = self._parted.get(PLATE, [])
+        plate = self._parted.get(PLATE, ())
         for terminal in plate:
             device = device_of(terminal)
             if self._parts[device].mounting is not Mounting.PLUGGED:
@@ -191,8 +244,9 @@ class _Chain:
         """Lay the links of the ledger that a person or a release holds, or those that nobody holds."""
         place = {terminal: zone for zone, nodes in zone_nodes.items() for terminal in nodes}
         order = {terminal: index for index, terminal in enumerate(place)}
-        kept = [(a, b, choice) for a in place for b, choice in self._kept.get(a, ()) if b in place]
-        for a, b, choice in kept:
+        for a, b, choice in self._kept:
+            if b not in place:
+                continue
             if choice.is_held is not is_held or (
                 self._block is not None and not is_held and place[a] == place[b] == PLATE
             ):
@@ -282,7 +336,7 @@ class _Chain:
         for row in strips.values():
             for left, right in pairwise(row):
                 self._add(Link(a=left.id, b=right.id, number=self._number, where=PLATE, means=Means.FACTORY))
-        ends = [t for t in self._parted.get(PLATE, []) if device_of(t) != EARTH_BAR]
+        ends = [t for t in self._parted.get(PLATE, ()) if device_of(t) != EARTH_BAR]
         ends.extend(row[0].id for row in strips.values())
         for terminal in ends:
             self._to_bar(terminal, PLATE)
@@ -298,7 +352,9 @@ class _Chain:
                 self._cross(where, [served[zone].id], nodes)
             else:
                 self._to_bar(nodes[0], where)
-        self._join_bar(self._bars.earth)
+        assert self._bar is not None
+        self._join_bar(self._bar)
 
     def _to_bar(self, terminal: str, where: str) -> None:
-        self._add(Link(a=self._bars.earth.clamp_for(terminal), b=terminal, number=self._number, where=where))
+        assert self._bar is not None
+        self._add(Link(a=self._bar.clamp_for(terminal), b=terminal, number=self._number, where=where))

@@ -7,7 +7,8 @@ from math import ceil
 from typing import Any
 
 from riktig.catalogue.model import Part, Side
-from riktig.job.model import Job
+from riktig.job.model import Job, Standard
+from riktig.pipeline.rows import by_row
 from riktig.plan.circuit.model import DOOR, PLATE, is_bar
 from riktig.plan.circuit.zones import device_of, mark_of
 from riktig.plan.net.numbers import Potential, natural_key
@@ -16,7 +17,7 @@ from riktig.plan.net.strips import Clamp
 from riktig.plan.place.door import DoorLayout
 from riktig.plan.place.layout import PlateLayout
 from riktig.plan.place.reach import Access, Reach
-from riktig.plan.place.routes import DuctNetwork, Leg, Route
+from riktig.plan.place.routes import DuctNetwork, Leg
 from riktig.plan.sizes.sections import Sections
 from riktig.plan.wiring.links import HINGE, Link
 from riktig.standards.colours import ConductorFunction, conductor_colour
@@ -92,6 +93,7 @@ class Geometry:
         self._inside_is_top = job.supply.entry == "bottom"
         self._hinge_x = 0.0 if job.enclosure.hinge == "left" else plate.width
         self.reach = Reach(plate)
+        self.hinge = self._hinge()
 
     def access(self, terminal: str, *, is_outside: bool = False) -> Access:
         """Return where a terminal on the plate is and the duct above or below it.
@@ -134,7 +136,7 @@ class Geometry:
             return np.abs(points[:, None, :] - points[None, :, :]).sum(axis=2) + 2 * TAIL_MM
         return None
 
-    def hinge(self) -> tuple[str, float]:
+    def _hinge(self) -> tuple[str, float]:
         """Return where the door loom leaves the ducts: the upright nearest to the hinges, half way up; any duct where none stands."""
         ducts = [d for d in self.plate.ducts if d.is_vertical] or list(self.plate.ducts)
         if not ducts:
@@ -154,62 +156,124 @@ def _clamp_centres(plate: PlateLayout, clamps: tuple[Clamp, ...], clamp_parts: M
     return centres
 
 
+@dataclass(frozen=True, slots=True)
+class Ways:
+    """Where terminals are, and the ducts between them."""
+
+    geometry: Geometry
+    network: DuctNetwork
+
+
+def size_links(
+    links: tuple[Link, ...], sections: Sections, runs: Runs, taps: Mapping[str, ConductorSize]
+) -> tuple[ConductorSize, ...]:
+    """Return the size of each link.
+
+    Args:
+        links: who is joined to whom.
+        sections: sizes by potential and drop.
+        runs: which run a potential takes to a place; a jumper there is of the size of the cable's cores.
+        taps: size by the key of the link, where it is not that of its potential.
+    """
+    found = []
+    for link in links:
+        run = _drop_of(link)
+        if run is None and link.where not in {PLATE, DOOR, HINGE}:
+            run = runs.key_for(link.where, link.number)
+        found.append(sections.core_of(run) if run is not None else taps.get(link.key, sections.inside[link.number]))
+    return tuple(found)
+
+
 def build_conductors(
     job: Job,
-    links: list[Link],
+    links: tuple[Link, ...],
+    sizes: tuple[ConductorSize, ...],
     potentials: tuple[Potential, ...],
-    sections: Sections,
-    geometry: Geometry,
-    network: DuctNetwork,
+    ways: Ways,
     cables: Mapping[str, str],
-    runs: Runs,
-    taps: Mapping[str, ConductorSize],
 ) -> tuple[Conductor, ...]:
     """Return all conductors in working order: by stage, batch, then number.
 
     Args:
-        job: the Job.
+        job: its practice, locations and excepted circuits.
         links: who is joined to whom.
+        sizes: the size of each link.
         potentials: all potentials.
-        sections: sizes by potential and drop.
-        geometry: where terminals are.
-        network: the ducts.
+        ways: where terminals are, and the ducts.
         cables: cable name by run.
-        runs: which run a potential takes to a place; a jumper there is of the size of the cable's cores.
-        taps: size by the key of the link, where it is not that of its potential.
     """
     by_number = {p.number: p for p in potentials}
     distances = {place.name: place.distance for place in job.locations}
-    ordinals: Counter[str] = Counter()
     excepted = frozenset(circuit.name for circuit in job.excepted)
-    made: list[Conductor] = []
-    for link in links:
-        potential = by_number[link.number]
-        drop = link.where.removeprefix("cable:") if link.where.startswith("cable:") else None
-        is_in_box = drop is None and link.where not in {PLATE, DOOR, HINGE}
-        run = runs.key_for(link.where, link.number) if is_in_box else drop
-        size = sections.core_of(run) if run is not None else taps.get(link.key, sections.inside[link.number])
-        route, length = _measure(link, geometry, network, distances, drop)
-        ordinals[link.key] += 1
-        stage = _stage_of(link, potential)
-        made.append(
-            Conductor(
-                id=f"{link.key} {ordinals[link.key]}",
-                number=link.number,
-                a=link.a,
-                b=link.b,
-                kind=_kind_of(link),
-                location=cables[drop] if drop is not None else link.where,
-                size=size,
-                colour=conductor_colour(_function_of(link, potential, excepted), job.practice.standard),
-                length_mm=length,
-                legs=route.legs if route is not None else (),
-                stage=stage,
-                batch=_batch_of(link, geometry, stage, drop, cables),
-            )  # fmt: skip
-        )
-    made.sort(key=lambda c: (_STAGES.index(c.stage), c.batch, natural_key(c.number)))
-    return tuple(made)
+    ordinals: Counter[str] = Counter()
+    made: list[tuple[tuple[int, str, tuple[Any, ...]], Conductor]] = []
+    for link, size in zip(links, sizes, strict=True):
+        key, drop = link.key, _drop_of(link)
+        ordinals[key] += 1
+        colour = (excepted, job.practice.standard)
+        ends = _ends_of(link, ways, distances)
+        cable = cables[drop] if drop is not None else None
+        row = _row((key, ordinals[key]), link, size, by_number[link.number], colour, ends, cable)
+        made.append(row)
+    made.sort(key=lambda row: row[0])
+    return tuple(conductor for _, conductor in made)
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class _Ends:
+    """What the way of a link depends on: where its ends are, in which row each stands, and the ducts; in a cable its length in mm."""
+
+    places: tuple[Any, ...]
+    rows: tuple[int | None, int | None]
+    network: DuctNetwork | None
+    cable_mm: float = 0.0
+
+
+def _ends_of(link: Link, ways: Ways, distances: Mapping[str, float]) -> _Ends:
+    geometry, rows = ways.geometry, ways.geometry.plate.row_of
+    drop = _drop_of(link)
+    if drop is not None:
+        place = zone_of_run(drop).split("/")[0]
+        return _Ends(places=(), rows=(None, None), network=None, cable_mm=1000.0 * distances.get(place, 20.0))
+    standing = rows.get(device_of(link.a)), rows.get(device_of(link.b))
+    if link.where == PLATE and link.is_wired:
+        return _Ends(places=(geometry.access(link.a), geometry.access(link.b)), rows=standing, network=ways.network)
+    if link.where == HINGE and link.is_wired:
+        hinge = geometry.hinge
+        places = (geometry.access(link.a), hinge, geometry.from_hinge(link.b, hinge[1]))
+        return _Ends(places=places, rows=standing, network=ways.network)
+    if link.where == DOOR and link.is_wired:
+        return _Ends(places=(geometry.door_point(link.a), geometry.door_point(link.b)), rows=standing, network=None)
+    return _Ends(places=(), rows=standing, network=None)
+
+
+@by_row
+def _row(
+    name: tuple[str, int],
+    link: Link,
+    size: ConductorSize,
+    potential: Potential,
+    colour: tuple[frozenset[str], Standard],
+    ends: _Ends,
+    cable: str | None,
+) -> tuple[tuple[int, str, tuple[Any, ...]], Conductor]:
+    """Return a conductor, before it what orders it: stage, batch, number."""
+    key, ordinal = name
+    excepted, standard = colour
+    stage = _stage_of(link, potential)
+    batch = _batch_of(link, stage, ends.rows, cable)
+    legs, length = _measure(link, ends)
+    conductor = Conductor(
+        id=f"{key} {ordinal}", number=link.number, a=link.a, b=link.b, kind=_kind_of(link), location=cable or link.where, size=size,
+        colour=conductor_colour(_function_of(link, potential, excepted), standard), length_mm=length, legs=legs, stage=stage,
+        batch=batch,
+    )  # fmt: skip
+    return (_STAGES.index(stage), batch, natural_key(link.number)), conductor
+
+
+def _drop_of(link: Link) -> str | None:
+    """Return the run of a link in a cable, None of another."""
+    return link.where.removeprefix("cable:") if link.where.startswith("cable:") else None
 
 
 def _kind_of(link: Link) -> str:
@@ -224,40 +288,33 @@ def _function_of(link: Link, potential: Potential, excepted: frozenset[str]) -> 
     return ConductorFunction.EXCEPTED if function is ConductorFunction.POWER and owners & excepted else function
 
 
-def _measure(
-    link: Link, geometry: Geometry, network: DuctNetwork, distances: Mapping[str, float], drop: str | None
-) -> tuple[Route | None, float]:
-    """Return the way through the ducts, None outside the plate, and the length to cut in mm."""
+def _measure(link: Link, ends: _Ends) -> tuple[tuple[Leg, ...], float]:
+    """Return the way through the ducts, none outside the plate, and the length to cut in mm."""
     if not link.is_wired:
-        return None, 0.0
-    if link.where == PLATE:
-        a, b = geometry.access(link.a), geometry.access(link.b)
-        route = network.route((a.duct, a.at), (b.duct, b.at))
-        return route, _round_up(route.length + a.tail + b.tail + 2 * TAIL_MM)
-    if link.where == HINGE:
-        a = geometry.access(link.a)
-        hinge, height = geometry.hinge()
-        route = network.route((a.duct, a.at), (hinge, height))
-        across = geometry.from_hinge(link.b, height)
-        return route, _round_up(route.length + a.tail + HINGE_LOOP_MM + across + 2 * TAIL_MM)
-    if drop is not None:
-        place = zone_of_run(drop).split("/")[0]
-        return None, _round_up(1000.0 * distances.get(place, 20.0))
+        return (), 0.0
+    if link.where.startswith("cable:"):
+        return (), _round_up(ends.cable_mm)
     if link.where == DOOR:
-        (ax, ay), (bx, by) = geometry.door_point(link.a), geometry.door_point(link.b)
-        return None, _round_up(abs(ax - bx) + abs(ay - by) + 2 * TAIL_MM)
-    return None, _round_up(BOX_PITCH_MM + 2 * TAIL_MM)
+        (ax, ay), (bx, by) = ends.places
+        return (), _round_up(abs(ax - bx) + abs(ay - by) + 2 * TAIL_MM)
+    if link.where not in {PLATE, HINGE}:
+        return (), _round_up(BOX_PITCH_MM + 2 * TAIL_MM)
+    assert ends.network is not None
+    if link.where == PLATE:
+        a, b = ends.places
+        route, beyond = ends.network.route((a.duct, a.at), (b.duct, b.at)), b.tail
+    else:
+        a, hinge, across = ends.places
+        route, beyond = ends.network.route((a.duct, a.at), hinge), HINGE_LOOP_MM + across
+    return route.legs, _round_up(route.length + a.tail + beyond + 2 * TAIL_MM)
 
 
-def measure_again(
-    conductors: tuple[Conductor, ...], geometry: Geometry, network: DuctNetwork, moved: frozenset[str] | None
-) -> tuple[Conductor, ...]:
+def measure_again(conductors: tuple[Conductor, ...], ways: Ways, moved: frozenset[str] | None) -> tuple[Conductor, ...]:
     """Return the same conductors with their ways and lengths on another plate or door; cores stay as long as their cables.
 
     Args:
         conductors: all of them.
-        geometry: where their ends are now.
-        network: the ducts now.
+        ways: where their ends are now, and the ducts now.
         moved: the devices that moved while the ducts stayed, None where anything may have.
     """
     made = []
@@ -265,8 +322,7 @@ def measure_again(
         is_touched = moved is None or device_of(c.a) in moved or device_of(c.b) in moved
         if is_touched and c.kind == "wire" and c.location in {PLATE, DOOR, HINGE}:
             link = Link(a=c.a, b=c.b, number=c.number, where=c.location)
-            route, length = _measure(link, geometry, network, {}, None)
-            legs = route.legs if route is not None else ()
+            legs, length = _measure(link, _ends_of(link, ways, {}))
             if (length, legs) != (c.length_mm, c.legs):
                 c = replace(c, length_mm=length, legs=legs)  # noqa: PLW2901 the same conductor, measured again
         made.append(c)
@@ -294,13 +350,10 @@ def _stage_of(link: Link, potential: Potential) -> str:
     return "feeds" if function in {ConductorFunction.POWER, ConductorFunction.NEUTRAL} else "control"
 
 
-def _batch_of(link: Link, geometry: Geometry, stage: str, drop: str | None, cables: Mapping[str, str]) -> str:
+def _batch_of(link: Link, stage: str, rows: tuple[int | None, int | None], cable: str | None) -> str:
     """Return the bundle a conductor is cut and laid with: same stage, same two rows."""
-    if drop is not None:
-        return f"{stage} {cables[drop]}"
-    rows = geometry.plate.row_of
-    ends = sorted(
-        f"row {rows[device_of(t)] + 1}" if device_of(t) in rows else link.where if link.where != HINGE else "door"
-        for t in (link.a, link.b)
-    )
-    return f"{stage} {ends[0]} - {ends[1]}"
+    if cable is not None:
+        return f"{stage} {cable}"
+    elsewhere = link.where if link.where != HINGE else "door"
+    first, second = sorted(f"row {row + 1}" if row is not None else elsewhere for row in rows)
+    return f"{stage} {first} - {second}"

@@ -14,10 +14,10 @@ from riktig.plan.circuit.zones import INCOMING, device_of
 from riktig.plan.net.numbers import Potential
 from riktig.plan.net.strips import Clamp
 from riktig.plan.place.layout import EDGE_MM, PlateLayout
-from riktig.plan.place.routes import DuctNetwork, Leg
+from riktig.plan.place.routes import Leg
 from riktig.plan.sizes.sections import Sections
 from riktig.plan.wiring.cables import Cable
-from riktig.plan.wiring.conductors import Conductor, Geometry
+from riktig.plan.wiring.conductors import Conductor, Ways
 from riktig.standards import cable_entries, nec
 from riktig.standards.wire_diameters import outer_diameter_mm
 from riktig.units.conductor_size import ConductorSize
@@ -81,12 +81,12 @@ def lay_cables(
     potentials: Sequence[Potential],
     clamps: Sequence[Clamp],
     sections: Sections,
-    geometry: Geometry,
-    network: DuctNetwork,
+    ways: Ways,
 ) -> tuple[CableWay, ...]:
     """Return the ways of field cables and supplies: straight into the duct beside the entry wall, then the shortest way to where they
     are landed.
     """
+    geometry = ways.geometry
     levels = geometry.plate.levels
     if not levels:
         return ()
@@ -108,7 +108,7 @@ def lay_cables(
             at = [geometry.access(terminal, is_outside=is_outside) for terminal, is_outside in terminals]
             middle = sorted(at, key=lambda access: (access.duct, access.x))[len(at) // 2]
             x = min(max(middle.x, outer.box.x), outer.box.right)
-            route = network.route((outer.code, x), (middle.duct, middle.at))
+            route = ways.network.route((outer.code, x), (middle.duct, middle.at))
             found.append(CableWay(cable=cable, legs=route.legs, length=route.length, diameter=thick[cable]))
     return tuple(found)
 

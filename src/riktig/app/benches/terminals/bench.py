@@ -80,8 +80,7 @@ class TerminalsBench(Bench):
         """Mark what is selected, and say what the selected terminal joins."""
         self.view.mark(lookup.marks(ref) if ref else ())
         self.view.centre_on(ref)
-        clamps = {clamp.id: clamp for clamp in self._bundle.plan.clamps} if self._bundle is not None else {}
-        clamp = clamps.get(ref)
+        clamp = self._bundle.plan.clamp_by_id.get(ref) if self._bundle is not None else None
         self._clamp = ref if clamp is not None else None
         for widget in (self.left, self.right):
             widget.setEnabled(clamp is not None)

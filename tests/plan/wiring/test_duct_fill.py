@@ -5,11 +5,11 @@ from math import pi
 import pytest
 
 from riktig.checks.run import find_all
-from riktig.plan.answers.duct_fill import duct_areas, duct_loads, fill_percent
 from riktig.plan.circuit.incoming import SUPPLY
 from riktig.plan.place.routes import Leg
 from riktig.plan.plan import Plan
-from riktig.plan.wiring.entries import NUT_SHARE
+from riktig.plan.wiring.duct_fill import duct_loads
+from riktig.plan.wiring.entries import NUT_SHARE, CableWay
 from riktig.standards import cable_entries
 from support import HEAD, STARTER, plan_of, small_text
 
@@ -22,8 +22,8 @@ def plan() -> Plan:
 def test_field_cables_and_the_supply_count_beside_the_wires(plan: Plan) -> None:
     """Each cable and the supply have a way from the duct at the entry wall; ducts with cables in them are fuller than their wires."""
     assert {way.cable for way in plan.cable_ways} == {SUPPLY, *(cable.name for cable in plan.cables)}
-    wires = {code: area for code, (area, _) in duct_loads(plan.conductors).items()}
-    both = duct_areas(plan)
+    wires = {code: load.area for code, load in duct_loads(plan.conductors, ()).items()}
+    both = {code: load.area for code, load in plan.duct_loads.items()}
     crossed = {leg.duct for way in plan.cable_ways for leg in way.legs if leg.start != leg.end}
     assert all(both[code] >= wires.get(code, 0.0) - 1e-9 for code in both)
     assert any(both[code] > wires.get(code, 0.0) + 1 for code in crossed)
@@ -33,11 +33,11 @@ def test_field_cables_and_the_supply_count_beside_the_wires(plan: Plan) -> None:
 
 def test_the_fill_is_the_area_of_circles_over_width_by_depth(plan: Plan) -> None:
     """By hand: a cable of 20 mm alone in a duct 60 x 80 mm fills 314.2 of 4800 mm2, 6.5 %."""
-    cable = ((Leg(duct="D4", start=0, end=100),), 20.0)
-    assert duct_loads((), [cable])["D4"][0] == pytest.approx(pi * 100)
-    areas = duct_areas(plan)
+    cable = CableWay(cable="W1", legs=(Leg(duct="D4", start=0, end=100),), length=100.0, diameter=20.0)
+    assert duct_loads((), [cable])["D4"].area == pytest.approx(pi * 100)
+    areas = {code: load.area for code, load in plan.duct_loads.items()}
     for duct in plan.plate.ducts:
-        assert fill_percent(plan)[duct.code] == pytest.approx(
+        assert plan.fill_percent[duct.code] == pytest.approx(
             100 * areas.get(duct.code, 0.0) / (duct.width * duct.depth), abs=0.06
         )
 

@@ -2,11 +2,13 @@
 
 from collections import defaultdict
 from collections.abc import Iterable, Mapping
+from dataclasses import dataclass
 from math import pi
 
+from riktig.plan.place.layout import Duct
 from riktig.plan.place.routes import Leg
-from riktig.plan.plan import Plan
 from riktig.plan.wiring.conductors import Conductor
+from riktig.plan.wiring.entries import CableWay
 from riktig.standards.wire_diameters import outer_diameter_mm
 
 FILL_LIMIT = 0.6
@@ -15,18 +17,24 @@ FILL_TARGET = 0.45
 """Share that a duct is chosen for, so that wires can be added (common practice, no source)."""
 
 
-def duct_loads(
-    conductors: tuple[Conductor, ...], cables: Iterable[tuple[tuple[Leg, ...], float]] = ()
-) -> dict[str, tuple[float, int]]:
-    """Return by duct the largest area in mm2 of wires and cables at any place along it, and the most power circuits there.
+@dataclass(frozen=True, slots=True)
+class DuctLoad:
+    """What lies in a duct at its fullest place: the area of wires and cables in mm2, and how many power circuits there are."""
+
+    area: float
+    circuits: int
+
+
+def duct_loads(conductors: tuple[Conductor, ...], cables: Iterable[CableWay]) -> dict[str, DuctLoad]:
+    """Return what lies in each duct at its fullest place.
 
     Args:
         conductors: all of them; what takes no duct counts nothing.
-        cables: ways of field cables through the ducts with their outside diameter in mm.
+        cables: ways of field cables through the ducts.
     """
     events: defaultdict[str, list[tuple[float, int, float, bool]]] = defaultdict(list)
-    for legs, d in cables:
-        _lay(events, legs, d, is_power=False)
+    for way in cables:
+        _lay(events, way.legs, way.diameter, is_power=False)
     for conductor in conductors:
         is_power = conductor.stage in {"feeds", "distribution"}
         _lay(events, conductor.legs, outer_diameter_mm(conductor.size.mm2), is_power=is_power)
@@ -38,7 +46,7 @@ def duct_loads(
             area += change
             lines += step if is_power else 0
             most_area, most_lines = max(most_area, area), max(most_lines, lines)
-        loads[duct] = (most_area, -(-most_lines // 3))
+        loads[duct] = DuctLoad(most_area, -(-most_lines // 3))
     return loads
 
 
@@ -51,22 +59,6 @@ def _lay(
         events[leg.duct].append((high, -1, -d * d * pi / 4, is_power))
 
 
-def loads_of(plan: Plan) -> dict[str, tuple[float, int]]:
-    """Return the loads of the ducts of a Plan, as `duct_loads` has them."""
-    return duct_loads(plan.conductors, ((way.legs, way.diameter) for way in plan.cable_ways))
-
-
-def duct_areas(plan: Plan) -> dict[str, float]:
-    """Return the largest area in mm2 of wires and cables by duct."""
-    return {code: area for code, (area, _) in loads_of(plan).items()}
-
-
-def fill_percent(plan: Plan, loads: Mapping[str, tuple[float, int]] | None = None) -> dict[str, float]:
-    """Return the fill of each duct in percent of its inside at its fullest place.
-
-    Args:
-        plan: what is asked about.
-        loads: its loads, where they are known already.
-    """
-    known = loads_of(plan) if loads is None else loads
-    return {d.code: round(100 * known.get(d.code, (0.0, 0))[0] / (d.width * d.depth), 1) for d in plan.plate.ducts}
+def fill_percent(ducts: Iterable[Duct], loads: Mapping[str, DuctLoad]) -> dict[str, float]:
+    """Return the fill of each duct in percent of its inside at its fullest place."""
+    return {d.code: round(100 * loads[d.code].area / (d.width * d.depth), 1) if d.code in loads else 0.0 for d in ducts}
