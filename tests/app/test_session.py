@@ -85,7 +85,7 @@ def test_the_stages_that_are_behind_are_marked_until_they_follow(shell: Shell, q
     stages = {b.text().split("\n")[0]: b for b in shell.day_sheet.findChildren(QPushButton)}
     session.apply(partial(change_starter, name="M1", kw=3.0), "to 3")
     assert all("computing" in button.text() for button in stages.values())
-    assert session.stale_parts == {"bundle", "sheets", "work"}
+    assert session.stale_parts == {"bundle", "findings", "sheets", "work"}
     idle(session, qtbot)
     assert not any("computing" in button.text() for button in stages.values())
 

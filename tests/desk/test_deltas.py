@@ -10,6 +10,7 @@ from hypothesis import strategies as st
 
 from panels import panel_text
 from person import random_edit
+from riktig.checks.run import find_all
 from riktig.desk.bundle import make_bundle
 from riktig.desk.deltas import Receiver, Same, Sender, diff, patch
 from riktig.desk.process import without_job
@@ -48,6 +49,7 @@ def test_after_any_edits_the_window_has_what_the_worker_has(seed: int) -> None:
         values = {
             "job": job,
             "bundle": without_job(bundle),
+            "findings": find_all(bundle.plan),
             "sheets": draw_sheets(bundle.plan),
             "work": list_work(bundle.plan),
         }

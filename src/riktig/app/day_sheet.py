@@ -10,6 +10,7 @@ from riktig.app.text import tr
 from riktig.app.widgets import button, label
 
 if TYPE_CHECKING:
+    from riktig.checks.finding import Finding
     from riktig.desk.bundle import Bundle
     from riktig.record.progress import Progress
 
@@ -27,7 +28,7 @@ class Stage:
 
 
 STAGES = (
-    Stage("brief", "Brief", "1", "bundle"),
+    Stage("brief", "Brief", "1", "findings"),
     Stage("circuit", "Circuit", "2", "sheets"),
     Stage("plate", "Plate", "3", "bundle"),
     Stage("door", "Door", "4", "bundle"),
@@ -91,10 +92,10 @@ class DaySheet(QFrame):
         self._buttons[key].setChecked(True)
 
 
-def status_words(bundle: "Bundle", progress: "Progress") -> dict[str, str]:
+def status_words(bundle: "Bundle", findings: "tuple[Finding, ...]", progress: "Progress") -> dict[str, str]:
     """Return the line of live status of each stage, by its key."""
     plan = bundle.plan
-    decide = sum(f.severity.value != "note" for f in bundle.findings)
+    decide = sum(f.severity.value != "note" for f in findings)
     done, total = progress.wires_done()
     failed = sum(not verdict for verdict in progress.verdicts.values())
     passed = sum(progress.verdicts.values())

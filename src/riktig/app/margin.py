@@ -13,7 +13,6 @@ from riktig.app.text import tr
 from riktig.app.value_card import ValueCard
 from riktig.app.widgets import button, card, clear_layout, label, scrolled
 from riktig.checks.finding import Finding, Severity
-from riktig.desk.bundle import Bundle
 from riktig.job.overrides import compute_value, override_value
 
 if TYPE_CHECKING:
@@ -51,7 +50,8 @@ class Margin(QFrame):
         self._opened: set[str] = set()
         self._shown: tuple[ValueCard, ...] = ()
         self._ref = ""
-        self._bundle: Bundle | None = None
+        self._lookup: Lookup | None = None
+        self._about: tuple[Finding, ...] | None = None
         self._column = QVBoxLayout()
         self._column.setContentsMargins(14, 12, 10, 12)
         self._column.setAlignment(Qt.AlignmentFlag.AlignTop)
@@ -62,34 +62,53 @@ class Margin(QFrame):
         self._area = scrolled(holder)
         layout.addWidget(self._area)
 
-    def show_job(self, bundle: Bundle, lookup: "Lookup") -> None:
-        """Take over what follows from the Job now."""
-        self._bundle = bundle
-        self.show_selection(self._hub.selection, lookup)
+    def show_job(self, lookup: "Lookup") -> None:
+        """Take over what follows from the Job now; a list of all findings stays until the new ones are there."""
+        is_first, self._lookup = self._lookup is None, lookup
+        if is_first or self._hub.selection:
+            self.show_selection(self._hub.selection, lookup)
+
+    def show_findings(self) -> None:
+        """Take over what the rules find now, where it is shown and differs."""
+        ref, lookup = self._hub.selection, self._lookup
+        if lookup is not None and self._findings_about(lookup.describe(ref) if ref else None) != self._about:
+            self.show_selection(ref, lookup)
+
+    def forget(self) -> None:
+        """Show nothing: another job is opened."""
+        self._lookup, self._about = None, None
+        clear_layout(self._column)
+
+    def _findings_about(self, described: "Description | None") -> tuple[Finding, ...]:
+        found = self._session.findings
+        return found if described is None else tuple(f for f in found if f.subject in described.subjects)
 
     def show_selection(self, ref: str, lookup: "Lookup") -> None:
         """Say what the selection is, or list all findings when nothing is selected."""
-        if self._bundle is None:
-            return
         clear_layout(self._column)
         self._shown = ()
         if ref != self._ref:
             self._ref = ref
             self._area.verticalScrollBar().setValue(0)
         described = lookup.describe(ref) if ref else None
+        about = self._findings_about(described)
+        self._about = about if about or not self._is_judging else None
         if described is None:
-            self._show_findings(tr("Findings"), self._bundle.findings)
+            self._show_findings(tr("Findings"), about)
             panel = button(tr("The panel as a whole"), role="link")
             panel.clicked.connect(lambda: self._hub.select(PANEL))
             self._column.addWidget(panel)
             return
         self._show_description(described)
-        about = [f for f in self._bundle.findings if f.subject in described.subjects]
         if about:
-            self._show_findings(tr("Findings about it"), tuple(about))
+            self._show_findings(tr("Findings about it"), about)
         everything = button(tr("All findings"), role="link")
         everything.clicked.connect(lambda: self._hub.select(""))
         self._column.addWidget(everything)
+
+    @property
+    def _is_judging(self) -> bool:
+        return "findings" in self._session.stale_parts
 
     def _show_description(self, described: "Description") -> None:
         self._column.addWidget(label(described.title, points=4, bold=True))
@@ -145,7 +164,8 @@ class Margin(QFrame):
     def _show_findings(self, heading: str, findings: tuple[Finding, ...]) -> None:
         self._column.addWidget(label(heading, points=4, bold=True))
         if not findings:
-            self._column.addWidget(label(tr("Nothing to decide."), role="done"))
+            words = tr("computing…") if self._is_judging else tr("Nothing to decide.")
+            self._column.addWidget(label(words, role="quiet" if self._is_judging else "done"))
         for finding in findings[:_MOST_FINDINGS]:
             self._column.addWidget(self._finding_card(finding))
         if len(findings) > _MOST_FINDINGS:
@@ -161,7 +181,8 @@ class Margin(QFrame):
         inner.addWidget(label(tr(_WORDS[finding.severity]), bold=True))
         inner.addWidget(label(finding.message))
         inner.addWidget(label(finding.source, role="quiet"))
-        tags = self._bundle.plan.tags if self._bundle is not None else {}
+        bundle = self._session.bundle
+        tags = bundle.plan.tags if bundle is not None else {}
         subject = finding.subject
         if subject in tags or subject == PANEL or subject.startswith("net:"):
             words = (

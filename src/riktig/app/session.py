@@ -17,10 +17,13 @@ from riktig.desk.process import Helper
 from riktig.files.job_file import JobFile, JobFileError
 
 if TYPE_CHECKING:
+    from riktig.checks.finding import Finding
     from riktig.drawings.display import Drawing
     from riktig.job.model import Job
 
 Result = TypeVar("Result")
+PARTS = ("bundle", "findings", "sheets", "work")
+"""What follows from a Job, in the order in which it comes."""
 
 
 class Session(QObject):
@@ -28,6 +31,7 @@ class Session(QObject):
 
     job_changed = Signal(object)
     bundle_changed = Signal(object)
+    findings_changed = Signal(object)
     sheets_changed = Signal(object)
     stale_changed = Signal(object)
     kept = Signal(str)
@@ -41,12 +45,13 @@ class Session(QObject):
         self.file: JobFile | None = None
         self.job: Job | None = None
         self.bundle: Bundle | None = None
+        self.findings: tuple[Finding, ...] = ()
         self.sheets: tuple[Drawing, ...] = ()
         self.record = RecordKeeper(self.refused.emit, self)
         self._gestures: dict[int, str] = {}
         self._latest = 0
         self._since = 0
-        self._shown = {"bundle": 0, "sheets": 0, "work": 0}
+        self._shown = dict.fromkeys(PARTS, 0)
         self._waiting: list[Callable[[], object]] = []
         self._follower = Follower(self)
         self._follower.job_found.connect(self._take_job)
@@ -57,6 +62,7 @@ class Session(QObject):
         self.worker.revision_made.connect(self._on_worker_revision_made)
         for part, ready in (
             ("bundle", self.worker.bundle_ready),
+            ("findings", self.worker.findings_ready),
             ("sheets", self.worker.sheets_ready),
             ("work", self.worker.work_ready),
         ):
@@ -76,7 +82,7 @@ class Session(QObject):
 
     @property
     def stale_parts(self) -> frozenset[str]:
-        """Which of bundle, sheets and work are older than the Job."""
+        """Which of the parts are older than the Job."""
         if self._gestures or self.bundle is None:
             return frozenset(self._shown)
         return frozenset(part for part, number in self._shown.items() if number < self._latest)
@@ -93,7 +99,7 @@ class Session(QObject):
             file.close()
             raise
         self._close_file()
-        self.file, self.bundle, self.sheets = file, None, ()
+        self.file, self.bundle, self.findings, self.sheets = file, None, (), ()
         self.record.take_file(file)
         self._take_job(job)
         if file.is_read_only:
@@ -137,10 +143,11 @@ class Session(QObject):
         self._gestures[self._latest] = gesture
         self.stale_changed.emit(self.stale_parts)
 
-    def show_ahead(self, bundle: Bundle) -> None:
+    def show_ahead(self, bundle: Bundle, findings: "tuple[Finding, ...]") -> None:
         """Show what follows at once from an edit that is under way; what the worker makes of it comes after."""
-        self.bundle = bundle
+        self.bundle, self.findings = bundle, findings
         self.bundle_changed.emit(bundle)
+        self.findings_changed.emit(findings)
 
     def issue(self, name: str) -> None:
         """Issue a revision: the ledger is frozen and the Plan kept as it is now."""
@@ -229,6 +236,9 @@ class Session(QObject):
         if part == "bundle":
             self.bundle = made
             self.bundle_changed.emit(made)
+        elif part == "findings":
+            self.findings = made
+            self.findings_changed.emit(made)
         elif part == "sheets":
             self.sheets = made
             self.sheets_changed.emit(made)

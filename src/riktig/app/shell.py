@@ -33,6 +33,7 @@ from riktig.desk.bundle import Bundle
 from riktig.desk.process import Helper
 
 if TYPE_CHECKING:
+    from riktig.checks.finding import Finding
     from riktig.drawings.display import Drawing
     from riktig.job.model import Job
     from riktig.plan.answers.lookup import Lookup
@@ -144,6 +145,7 @@ class Shell(QMainWindow):
         hub.message_posted.connect(self.show_message)
         session.job_changed.connect(self._on_session_job_changed)
         session.bundle_changed.connect(self._on_session_bundle_changed)
+        session.findings_changed.connect(self._on_session_findings_changed)
         session.sheets_changed.connect(self._on_session_sheets_changed)
         session.record.progress_changed.connect(self._on_session_progress_changed)
         session.stale_changed.connect(self._on_session_stale_changed)
@@ -219,6 +221,7 @@ class Shell(QMainWindow):
 
     def _on_files_opened(self) -> None:
         self._lookup = None
+        self.margin.forget()
         self.show_message("")
         self.hub.select("")
         self._show_open(True)
@@ -249,8 +252,13 @@ class Shell(QMainWindow):
 
         self._lookup = Lookup(bundle.plan)
         self.top.show_words(self._lookup.find())
-        self.margin.show_job(bundle, self._lookup)
+        self.margin.show_job(self._lookup)
         self._note_change("bundle")
+
+    def _on_session_findings_changed(self, findings: "tuple[Finding, ...]") -> None:
+        self.margin.show_findings()
+        if self.session.record.progress is not None:
+            self._show_status(self.session.record.progress)
 
     def _on_session_stale_changed(self, parts: frozenset[str]) -> None:
         self.top.stale.setVisible(bool(parts))
@@ -267,7 +275,7 @@ class Shell(QMainWindow):
 
     def _show_status(self, progress: "Progress") -> None:
         if self.session.bundle is not None:
-            self.day_sheet.show_status(status_words(self.session.bundle, progress))
+            self.day_sheet.show_status(status_words(self.session.bundle, self.session.findings, progress))
 
     def _on_session_kept(self, time: str) -> None:
         self.top.show_kept(time)

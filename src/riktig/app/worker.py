@@ -1,21 +1,24 @@
 """Owns the pipe to the worker process as signals, and what the window has of the values that come piece by piece. Must not know widgets."""
 
+import contextlib
+import threading
 from collections.abc import Callable
 from dataclasses import replace
 from typing import TYPE_CHECKING, Any
 
-from PySide6.QtCore import QObject, QSocketNotifier, Signal
+from PySide6.QtCore import QObject, Qt, Signal
 
 from riktig.desk.bundle import Bundle
 from riktig.desk.deltas import Receiver, patch
 from riktig.desk.heap import set_apart
-from riktig.desk.inbox import pack_stop, pack_wish
+from riktig.desk.inbox import pack_end, pack_stop, pack_wish
 from riktig.desk.messages import (
     Answer,
     Apply,
     Ask,
     Edit,
     Failed,
+    FindingsReady,
     Issue,
     Issued,
     Load,
@@ -49,6 +52,7 @@ class Worker(QObject):
     revision_made = Signal(int, object, bytes, bytes)
     """The Job as released; Job and Plan as they are stored."""
     bundle_ready = Signal(int, object)
+    findings_ready = Signal(int, object)
     sheets_ready = Signal(int, object)
     work_ready = Signal(int, object)
     edit_refused = Signal(int, str)
@@ -56,22 +60,38 @@ class Worker(QObject):
     progress_told = Signal(int, float)
     """Share that is done of a long edit."""
 
+    _arrived = Signal(object, object)
+
     def __init__(self, helper: Helper | None = None, parent: QObject | None = None) -> None:
         super().__init__(parent)
         self._helper: Helper | None = None
-        self._notifier: QSocketNotifier | None = None
+        self._reader: threading.Thread | None = None
         self._number = 0
         self._asked: dict[int, Callable[[Any], None]] = {}
         self._loading: dict[int, Job] = {}
         self._mirror = Receiver()
         self._is_fresh = False
+        self._arrived.connect(self._on_arrived, Qt.ConnectionType.QueuedConnection)
         if helper is not None:
             self._adopt(helper)
 
     def _adopt(self, helper: Helper) -> None:
         self._helper, self._mirror = helper, Receiver()
-        self._notifier = QSocketNotifier(helper.pipe.fileno(), QSocketNotifier.Type.Read, self)
-        self._notifier.activated.connect(self._on_pipe_readable)
+        self._reader = threading.Thread(target=self._read, args=(helper,), daemon=True, name="riktig-reader")
+        self._reader.start()
+
+    def _read(self, helper: Helper) -> None:
+        """Take answers off the pipe and unpack them, in a thread of its own, so that the window does not wait for a large one."""
+        answer: Answer | None = None
+        while True:
+            try:
+                answer = helper.pipe.recv()
+            except (EOFError, OSError):
+                answer = None
+            with contextlib.suppress(RuntimeError):  # the window is gone
+                self._arrived.emit(helper, answer)
+            if answer is None:
+                return
 
     def load(self, job: "Job") -> int:
         """Make a settled Job the present one; return the number of the request."""
@@ -104,15 +124,14 @@ class Worker(QObject):
         self._helper.pipe.send_bytes(pack_wish(self._number, wish))
         return self._number
 
-    def _on_pipe_readable(self) -> None:
-        assert self._helper is not None
-        try:
-            answer = self._helper.pipe.recv()
-        except (EOFError, OSError):
+    def _on_arrived(self, helper: Helper, answer: Answer | None) -> None:
+        if helper is not self._helper:
+            return
+        if answer is None:
             self.stop()
             self.work_failed.emit(self._number, PROCESS_ENDED)
-            return
-        self._tell(answer)
+        else:
+            self._tell(answer)
 
     def _tell(self, answer: Answer) -> None:
         """Bring what the window has up to date, and tell of it. Each delta is taken, even where nobody waits for it any more."""
@@ -130,7 +149,9 @@ class Worker(QObject):
         elif isinstance(answer, PlanReady):
             bundle = mirror.take("bundle", answer.bundle)
             plan = replace(bundle.plan, job=mirror["job"])
-            self.bundle_ready.emit(number, Bundle(plan, bundle.findings, bundle.single_line))
+            self.bundle_ready.emit(number, Bundle(plan, bundle.single_line))
+        elif isinstance(answer, FindingsReady):
+            self.findings_ready.emit(number, mirror.take("findings", answer.findings))
         elif isinstance(answer, SheetsReady):
             self.sheets_ready.emit(number, mirror.take("sheets", answer.sheets))
         elif isinstance(answer, WorkReady):
@@ -150,17 +171,18 @@ class Worker(QObject):
 
     def stop(self) -> None:
         """End the process; nothing of it stays alive."""
-        if self._helper is None or self._notifier is None:
+        if self._helper is None or self._reader is None:
             return
         helper, self._helper = self._helper, None
         self._asked.clear()
         self._loading.clear()
-        self._notifier.setEnabled(False)
-        self._notifier.deleteLater()
-        self._notifier = None
-        helper.pipe.close()
+        with contextlib.suppress(OSError):  # it has ended by itself
+            helper.pipe.send_bytes(pack_end())
         helper.process.join(1)
         if helper.process.is_alive():
             helper.process.kill()
             helper.process.join()
         helper.process.close()
+        self._reader.join(1)
+        self._reader = None
+        helper.pipe.close()

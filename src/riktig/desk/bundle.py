@@ -15,12 +15,11 @@ if TYPE_CHECKING:
 
 @dataclass(frozen=True)
 class Bundle:
-    """What screens show of a Job first: the Plan, its findings and the single-line diagram. Plate and door are drawn where they are
-    first asked for: that takes less time than to send them.
+    """What screens show of a Job first: the Plan and the single-line diagram. Plate and door are drawn where they are first asked for:
+    that takes less time than to send them.
     """
 
     plan: "Plan"
-    findings: "tuple[Finding, ...]"
     single_line: "Drawing"
 
     @cached_property
@@ -46,20 +45,21 @@ class Bundle:
 
 
 def make_bundle(job: "Job", watch: "Watch | None" = None) -> Bundle:
-    """Return what is shown first of a settled Job; with a watch only what changed is judged and drawn again."""
-    from riktig.checks.run import find_all
+    """Return what is shown first of a settled Job; with a watch only what changed is drawn again."""
     from riktig.drawings.single_line import draw_single_line
     from riktig.plan.plan import compute_plan
 
     plan = compute_plan(job)
     single_line = draw_single_line(plan) if watch is None else watch.ask(draw_single_line, plan)
-    return Bundle(plan, find_all(plan, watch), single_line)
+    return Bundle(plan, single_line)
 
 
-def moved_bundle(bundle: Bundle, layout: "PlateLayout") -> Bundle:
-    """Return what is shown at once when things on the plate have moved, before that is settled."""
+def moved_bundle(
+    bundle: Bundle, findings: "tuple[Finding, ...]", layout: "PlateLayout"
+) -> "tuple[Bundle, tuple[Finding, ...]]":
+    """Return what is shown at once when things on the plate have moved, before that is settled, and the findings then."""
     from riktig.checks.run import find_moved
     from riktig.plan.answers.moved import with_layout
 
     plan = with_layout(bundle.plan, layout)
-    return Bundle(plan, find_moved(plan, bundle.findings), bundle.single_line)
+    return Bundle(plan, bundle.single_line), find_moved(plan, findings)

@@ -8,7 +8,7 @@ from typing import Any
 
 from riktig.desk.messages import Ask, Wish
 
-QUESTION, ORDER, STOP = b"q", b"o", b"s"
+QUESTION, ORDER, STOP, END = b"q", b"o", b"s", b"e"
 
 
 class Inbox:
@@ -31,12 +31,15 @@ class Inbox:
         try:
             while True:
                 raw = self._pipe.recv_bytes()
+                if raw[:1] == END:
+                    break
                 if raw[:1] == STOP:
                     self.stopped = int(raw[1:])
                     continue
                 self._put(self._questions if raw[:1] == QUESTION else self._orders, raw)
         except (EOFError, OSError):
-            self._put(self._orders, None)
+            pass
+        self._put(self._orders, None)
 
     def _put(self, queue: Any, raw: bytes | None) -> None:
         with self._news:
@@ -80,3 +83,8 @@ def pack_wish(number: int, wish: Wish) -> bytes:
 def pack_stop(number: int) -> bytes:
     """Return the wish that the long edit of that number should stop."""
     return STOP + str(number).encode()
+
+
+def pack_end() -> bytes:
+    """Return the wish that the process should end once what is before it is answered."""
+    return END

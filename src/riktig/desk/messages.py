@@ -102,6 +102,13 @@ class PlanReady(Answer):
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
+class FindingsReady(Answer):
+    """What the rules find in the present Job, worst first."""
+
+    findings: Delta
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
 class SheetsReady(Answer):
     """The drawn sheets of the present Job."""
 

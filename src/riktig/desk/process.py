@@ -20,6 +20,7 @@ from riktig.desk.messages import (
     Apply,
     Ask,
     Failed,
+    FindingsReady,
     Issue,
     Issued,
     Load,
@@ -201,6 +202,7 @@ def _issue(desk: Desk, number: int, name: str) -> None:
 
 def _send_what_follows(desk: Desk, number: int) -> None:
     """Send what follows from the present Job, the most wanted first; of each only what the window does not have yet."""
+    from riktig.checks.run import find_all
     from riktig.drawings.sheet_set import NotWanted, draw_sheets
     from riktig.record.progress import list_work
 
@@ -214,6 +216,10 @@ def _send_what_follows(desk: Desk, number: int) -> None:
     bundle = make_bundle(desk.job, desk.watch)
     desk.plan = bundle.plan
     pipe.send(PlanReady(number=number, bundle=sender.delta("bundle", without_job(bundle))))
+    if _is_overtaken(desk):
+        return
+    findings = find_all(bundle.plan, desk.watch)
+    pipe.send(FindingsReady(number=number, findings=sender.delta("findings", findings)))
     if _is_overtaken(desk):
         return
     try:
@@ -231,7 +237,7 @@ def _send_what_follows(desk: Desk, number: int) -> None:
 
 def without_job(bundle: Bundle) -> Bundle:
     """Return a bundle without its Job, which the window has already."""
-    return Bundle(replace(bundle.plan, job=None), bundle.findings, bundle.single_line)  # type: ignore[arg-type]
+    return Bundle(replace(bundle.plan, job=None), bundle.single_line)  # type: ignore[arg-type]
 
 
 def _is_overtaken(desk: Desk) -> bool:

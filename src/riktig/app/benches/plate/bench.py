@@ -253,7 +253,7 @@ class PlateBench(HandBench):
             self.say("✗ " + "; ".join(say_fault(fault, self._name) for fault in faults[:2]), "danger")
             return
         if self._bundle is not None and not self.session.is_read_only:
-            self.session.show_ahead(moved_bundle(self._bundle, moves[-1].layout))
+            self.session.show_ahead(*moved_bundle(self._bundle, self.session.findings, moves[-1].layout))
         self.session.apply(partial(plate_edits.keep_moves, moves=plate_edits.places_of(moves)), gesture)
 
     # -- rails, ducts, pins
