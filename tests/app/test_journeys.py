@@ -199,16 +199,24 @@ def test_a_revision_is_issued_and_frozen(shell: Shell, settled: Settled, monkeyp
     assert shell.session.job is not None and all(c.is_held for c in shell.session.job.ledger.tags.values())
 
 
-def test_a_second_window_looks_on_and_follows(shell: Shell, qtbot: QtBot, settled: Settled) -> None:
+def test_a_second_window_follows_and_ticks_while_the_first_one_edits(
+    shell: Shell, qtbot: QtBot, settled: Settled
+) -> None:
     other = Shell()
     qtbot.addWidget(other)
     other.show()
     other.files.open_path(shell.session.file.path)  # type: ignore[union-attr]
     qtbot.waitUntil(lambda: not other.session.is_stale, timeout=20_000)
-    assert other.session.is_read_only and "looks on" in other.message.text()
+    assert other.session.is_read_only and "ticked and measured here too" in other.message.text()
     type_power(shell, qtbot, "3")
     settled()
     qtbot.waitUntil(lambda: other.session.job is not None and other.session.job.starters[0].kw == 3, timeout=5_000)
+    qtbot.waitUntil(lambda: not other.session.is_stale, timeout=20_000)
+    other.top.person.setCurrentText("R. Fitter")
+    other.show_stage("build")
+    qtbot.mouseClick(other.bench("build").done, Qt.MouseButton.LeftButton)
+    (ticked,) = other.session.record.progress.done  # type: ignore[union-attr]
+    qtbot.waitUntil(lambda: ticked in shell.session.record.progress.done, timeout=5_000)  # type: ignore[union-attr]
     other.close()
 
 

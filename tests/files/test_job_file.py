@@ -113,8 +113,26 @@ def test_a_second_window_reads_and_follows(tmp_path: Path, job: Job) -> None:
         before = reader.version()
         writer.save_edit(settle(edits.change_starter(job, "M1", kw=4)), "kw")
         assert reader.version() != before and reader.load_job().starters[0].kw == 4
-        with pytest.raises(JobFileError, match="only looks on"):
+        with pytest.raises(JobFileError, match="leaves the Job as it is"):
             reader.save_edit(job, "no")
+
+
+def test_another_process_adds_events_while_one_holds_the_job(tmp_path: Path, job: Job) -> None:
+    path = tmp_path / "a.riktig"
+    with JobFile.create(path, job) as writer:
+        first = writer.append_event(make_event(EventKind.TICK, "one", unit="1", person="A"))
+        code = (
+            "import sys; from pathlib import Path; from riktig.files.job_file import JobFile;"
+            "from riktig.record.events import EventKind, make_event\n"
+            "with JobFile.open(Path(sys.argv[1])) as f:\n"
+            " assert f.is_read_only and f.may_record\n"
+            " f.append_event(make_event(EventKind.TICK, 'two', unit='1', person='B'))"
+        )
+        subprocess.run([sys.executable, "-c", code, str(path)], check=True)
+        writer.save_edit(settle(edits.change_starter(job, "M1", kw=4)), "kw")
+        assert [event.subject for event in writer.events(first.sequence or 0)] == ["two"]
+    with JobFile.open(path, read_only=True) as looker, pytest.raises(JobFileError, match="may not be written"):
+        looker.append_event(first)
 
 
 def test_very_many_states_are_thinned(tmp_path: Path, job: Job) -> None:

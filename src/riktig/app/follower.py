@@ -1,4 +1,4 @@
-"""Owns looking on while another window writes the open job file. Must not write."""
+"""Owns seeing what others write to the open job file. Must not write."""
 
 from PySide6.QtCore import QObject, QTimer, Signal
 
@@ -8,11 +8,11 @@ FOLLOW_MS = 1000
 
 
 class Follower(QObject):
-    """Looks once a second whether the file that it follows changed, and tells what is new in it."""
+    """Looks once a second whether the file that it follows changed, and tells so."""
 
-    events_found = Signal(int)
-    """There are events behind this sequence number."""
+    events_found = Signal()
     job_found = Signal(object)
+    """Somebody else's Job; only a window that may not change it is told."""
 
     def __init__(self, parent: QObject) -> None:
         super().__init__(parent)
@@ -23,7 +23,7 @@ class Follower(QObject):
         self._timer.timeout.connect(self._on_timer_timeout)
 
     def follow(self, file: JobFile) -> None:
-        """Follow a file that is open for reading."""
+        """Follow an open file."""
         self._file, self._seen = file, file.version()
         self._timer.start()
 
@@ -39,6 +39,8 @@ class Follower(QObject):
         if version == self._seen:
             return
         before, self._seen = self._seen, version
-        self.events_found.emit(before[2])
-        if version[:2] != before[:2]:
-            self.job_found.emit(self._file.load_job())
+        file = self._file
+        if version[2] != before[2]:
+            self.events_found.emit()
+        if version[:2] != before[:2] and file.is_read_only:
+            self.job_found.emit(file.load_job())

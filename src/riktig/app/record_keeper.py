@@ -43,11 +43,17 @@ class RecordKeeper(QObject):
         self._work = work
         self._tell()
 
-    def follow(self, after: int) -> None:
-        """Read the events that another window has added behind a sequence number."""
-        if self._file is not None:
-            self._events.extend(self._file.events(after))
+    def follow(self) -> None:
+        """Read the events that others have added."""
+        if self._catch_up():
             self._tell()
+
+    def _catch_up(self) -> bool:
+        """Read the events behind those that are known; return whether there were any."""
+        last = max((event.sequence or 0 for event in self._events), default=0)
+        new = self._file.events(last) if self._file is not None else ()
+        self._events.extend(new)
+        return bool(new)
 
     def set_unit(self, unit: str) -> None:
         """Switch to another panel built from this job."""
@@ -118,7 +124,7 @@ class RecordKeeper(QObject):
         except JobFileError as error:
             self._refuse(str(error))
             return
-        self._events.append(stored)
+        self._catch_up()
         self.stored.emit(stored.time)
         self._tell()
 

@@ -76,6 +76,11 @@ class Session(QObject):
         return self.file is not None and self.file.is_read_only
 
     @property
+    def may_record(self) -> bool:
+        """Whether ticks and measurements may be added to the open job."""
+        return self.file is not None and self.file.may_record
+
+    @property
     def is_stale(self) -> bool:
         """Whether anything that is shown is older than the Job."""
         return bool(self.stale_parts)
@@ -102,8 +107,7 @@ class Session(QObject):
         self.file, self.bundle, self.findings, self.sheets = file, None, (), ()
         self.record.take_file(file)
         self._take_job(job)
-        if file.is_read_only:
-            self._follower.follow(file)
+        self._follower.follow(file)
 
     def _take_job(self, job: "Job") -> None:
         self.job = job

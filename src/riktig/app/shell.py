@@ -229,7 +229,9 @@ class Shell(QMainWindow):
         self.top.kept.setText("")
         self.show_stage(self._stage)
         if self.session.is_read_only:
-            self.show_message(tr("This job is open in another window. This one looks on and follows."))
+            can = tr("it follows; steps can be ticked and measured here too")
+            words = can if self.session.may_record else tr("this one looks on and follows")
+            self.show_message(f"{tr('This job is open in another window')}: {words}.")
 
     # -- what the session says
 

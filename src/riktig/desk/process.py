@@ -151,7 +151,7 @@ def _load(desk: Desk, number: int, job: Any) -> None:
 
 
 def _apply(desk: Desk, number: int, wish: Apply) -> None:
-    from riktig.files.job_file import pack_job
+    from riktig.files.formats import pack_job
     from riktig.plan.settle import settle
 
     edit: Any = wish.edit
@@ -189,7 +189,7 @@ def _answer_question(desk: Desk, number: int, question: Question) -> None:
 
 
 def _issue(desk: Desk, number: int, name: str) -> None:
-    from riktig.files.job_file import pack_job, pack_plan
+    from riktig.files.formats import pack_job, pack_plan
     from riktig.files.plan_json import plan_to_dict
     from riktig.plan.plan import compute_plan
     from riktig.plan.settle import issue_revision

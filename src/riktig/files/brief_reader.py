@@ -13,8 +13,9 @@ from riktig.files.toml_lines import Key, find_lines, line_of
 from riktig.job.edits import with_needed_supply
 from riktig.job.faults import JobError, did_you_mean
 from riktig.job.ledger import ChoiceState, Ledger
-from riktig.job.model import NAMED_TABLES, ROW_TABLES, SINGLE_TABLES, Control, Job
+from riktig.job.model import NAMED_TABLES, ROW_TABLES, SINGLE_TABLES, Control, Enclosure, Job
 from riktig.job.modules import Alarm, Supply
+from riktig.job.upgrade import with_rails
 from riktig.job.validate import find_faults
 from riktig.plan.settle import settle
 
@@ -161,7 +162,15 @@ def _collect(data: dict[str, Any], lines: dict[Key, int], faults: list[BriefFaul
         fields[field] = tuple(
             _build(model, {"name": f"{table}{i + 1}", **row}, (table, i), lines, faults) for i, row in enumerate(rows)
         )
-    fields["ledger"] = _read_kept(_table(data.get("kept", {}), "kept", lines, faults), lines, faults)
+    kept = _read_kept(_table(data.get("kept", {}), "kept", lines, faults), lines, faults)
+    outside = fields["enclosure"] or Enclosure()
+    try:
+        kept["places"] = with_rails(kept.get("places", {}), outside.width, outside.height)
+    except (ValueError, IndexError):
+        faults.append(
+            _fault(lines, ("kept", "places"), "a row is no row: write `y up down group`, or leave [kept.places] out")
+        )
+    fields["ledger"] = Ledger.model_validate(kept)
     return fields
 
 
@@ -235,10 +244,12 @@ def _table_key(at: Key) -> Key:
     return at[:2] if at and at[0] in {*NAMED_TABLES, *ROW_TABLES} else at[:1]
 
 
-def _read_kept(data: dict[str, Any], lines: dict[Key, int], faults: list[BriefFault]) -> Ledger:
+def _read_kept(
+    data: dict[str, Any], lines: dict[Key, int], faults: list[BriefFault]
+) -> dict[str, dict[str, dict[str, Any]]]:
     """Return the ledger: a bare text is a person's choice, `{ auto = .. }` and `{ frozen = .. }` are not."""
     known = list(Ledger.model_fields)
-    found: dict[str, dict[str, dict[str, str]]] = {}
+    found: dict[str, dict[str, dict[str, Any]]] = {}
     for sort, choices in data.items():
         if sort not in known:
             hint = did_you_mean(sort, known) or f" (known: {', '.join(known)})"
@@ -255,4 +266,4 @@ def _read_kept(data: dict[str, Any], lines: dict[Key, int], faults: list[BriefFa
                 faults.append(
                     _fault(lines, ("kept", sort, key), 'write "value", { auto = "value" } or { frozen = "value" }')
                 )
-    return Ledger.model_validate(found)
+    return found

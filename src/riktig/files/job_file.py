@@ -1,13 +1,15 @@
 """Owns the job file: one SQLite database that holds the Job with its history, the events and the issued Plans.
 
-Format 1: `snapshots` (compressed JSON of the Job, one for each gesture), `position` (where undo stands), `events`
-(append-only), `issues` (Job and Plan as issued). Every write is committed before it returns. The model of a Job is
-loaded with the first Job, so that the window shows before it.
+Tables: `snapshots` (the Job's document, one for each gesture), `position` (where undo stands), `events` (append-only), `issues` (Job
+and Plan as issued); `files.formats` has the formats of the documents, and the file's user version is the newest of them in it. Every
+write is committed before it returns. A lock guards the Job; events may be added by anyone who may write the file. The model of a Job
+is loaded with the first Job, so that the window shows before it.
 """
 
 import contextlib
 import fcntl
 import json
+import os
 import sqlite3
 import zlib
 from collections.abc import Iterator
@@ -16,13 +18,13 @@ from pathlib import Path
 from typing import TYPE_CHECKING, Any, BinaryIO
 
 from riktig import VERSION
+from riktig.files.formats import FORMAT, NewerFormat, pack_job, pack_plan, read_job, read_plan
 from riktig.record.events import Event, EventKind
 
 if TYPE_CHECKING:
     from riktig.job.model import Job
 
 APPLICATION_ID = 0x52494B54
-FORMAT = 1
 MOST_SNAPSHOTS = 400
 _HEADER = b"SQLite format 3\x00"
 _SCHEMA = """
@@ -41,16 +43,18 @@ class JobFileError(ValueError):
 
 
 class JobFile:
-    """An open job file. One writer at a time: a second one is opened read-only and can follow."""
+    """An open job file. One writer of the Job at a time: a second one follows, and may add events."""
 
-    def __init__(self, path: Path, connection: sqlite3.Connection, lock: BinaryIO | None) -> None:
+    def __init__(self, path: Path, connection: sqlite3.Connection, lock: BinaryIO | None, *, may_record: bool) -> None:
         self.path = path
         self._db = connection
         self._lock = lock
+        self.may_record = may_record
+        """Whether events may be added."""
 
     @property
     def is_read_only(self) -> bool:
-        """Whether somebody else has it open for writing, or the file may not be written."""
+        """Whether the Job may not be changed: somebody else has it open for that, or the file may not be written."""
         return self._lock is None
 
     @classmethod
@@ -77,18 +81,19 @@ class JobFile:
 
     @classmethod
     def open(cls, path: Path, *, read_only: bool = False) -> "JobFile":
-        """Open a job file, read-only where another window has it.
+        """Open a job file; where another window has it, the Job is read-only. With `read_only` nothing can be written.
 
         Raises:
             JobFileError: missing, damaged, foreign or newer; the file is left as it was.
         """
         _check_header(path)
-        lock = None if read_only else _take_lock(path)
-        mode = "ro" if lock is None else "rw"
+        may_write = not read_only and os.access(path, os.W_OK) and os.access(path.resolve().parent, os.W_OK)
+        lock = _take_lock(path) if may_write else None
+        mode = "rw" if may_write else "ro"
         try:
             db = sqlite3.connect(f"{path.resolve().as_uri()}?mode={mode}", uri=True, isolation_level=None)
             db.execute("PRAGMA busy_timeout = 5000")
-            if lock is not None:
+            if may_write:
                 db.execute("PRAGMA journal_mode = DELETE")
                 db.execute("PRAGMA synchronous = FULL")
             db.execute("SELECT seq FROM position")
@@ -98,7 +103,7 @@ class JobFile:
             if lock is not None:
                 lock.close()
             raise _damaged(path) from error
-        return cls(path, db, lock)
+        return cls(path, db, lock, may_record=may_write)
 
     def close(self) -> None:
         """Close the file; calling it twice does no harm."""
@@ -131,11 +136,12 @@ class JobFile:
         from pydantic import ValidationError
 
         from riktig.job.model import Job
-        from riktig.job.upgrade import upgrade
 
         try:
-            return upgrade(Job.model_validate_json(zlib.decompress(blob)))
-        except (zlib.error, ValidationError, TypeError) as error:
+            return Job.model_validate(read_job(blob))
+        except NewerFormat as newer:
+            raise _newer(self.path, newer.number) from newer
+        except (zlib.error, ValidationError, ValueError, TypeError, LookupError, AttributeError) as error:
             raise _damaged(self.path) from error
 
     @contextlib.contextmanager
@@ -191,17 +197,17 @@ class JobFile:
     # -- the Record
 
     def append_event(self, event: Event) -> Event:
-        """Store an event for good and return it with its sequence number.
+        """Store an event for good and return it with its sequence number; the Job's lock is not asked for.
 
         Raises:
-            JobFileError: the file is read-only or the disk refuses.
+            JobFileError: the file may not be written or the disk refuses.
         """
         return self.append_events((event,))[0]
 
     def append_events(self, events: tuple[Event, ...]) -> tuple[Event, ...]:
         """Store several events together: all or none."""
         stored = []
-        with self._write() as db:
+        with self._write(is_record=True) as db:
             for event in events:
                 cursor = db.execute(
                     "INSERT INTO events (time, unit, person, kind, subject, data) VALUES (?, ?, ?, ?, ?, ?)",
@@ -252,9 +258,18 @@ class JobFile:
         return tuple(self._db.execute("SELECT name, time, version FROM issues ORDER BY time"))
 
     def issued_plan(self, name: str) -> dict[str, Any] | None:
-        """Return the Plan as it was issued, None if there was no such revision."""
+        """Return the Plan as it was issued, None if there was no such revision.
+
+        Raises:
+            JobFileError: what is stored is no Plan, or a later version wrote it.
+        """
         row = self._db.execute("SELECT plan FROM issues WHERE name = ?", (name,)).fetchone()
-        return None if row is None else json.loads(zlib.decompress(row[0]))
+        try:
+            return None if row is None else read_plan(row[0])
+        except NewerFormat as newer:
+            raise _newer(self.path, newer.number) from newer
+        except (zlib.error, ValueError, TypeError, LookupError) as error:
+            raise _damaged(self.path) from error
 
     def version(self) -> tuple[int, int, int]:
         """Return a mark that changes when another window writes: position, last state, last event."""
@@ -265,13 +280,17 @@ class JobFile:
         return row[0], row[1], row[2]
 
     @contextlib.contextmanager
-    def _write(self) -> Iterator[sqlite3.Connection]:
-        if self.is_read_only:
-            raise JobFileError(f"{self.path.name} is open in another window: this one only looks on")
+    def _write(self, *, is_record: bool = False) -> Iterator[sqlite3.Connection]:
+        if not self.may_record:
+            raise JobFileError(f"{self.path.name} may not be written: this window only looks on")
+        if self.is_read_only and not is_record:
+            raise JobFileError(f"{self.path.name} is open in another window: this one leaves the Job as it is")
         try:
             self._db.execute("BEGIN IMMEDIATE")
             try:
                 yield self._db
+                if not is_record:
+                    self._db.execute(f"PRAGMA user_version = {FORMAT}")
             except BaseException:
                 self._db.execute("ROLLBACK")
                 raise
@@ -297,6 +316,10 @@ def _damaged(path: Path) -> JobFileError:
     return JobFileError(f"{path.name} is damaged and was left as it is: open a copy from your backup")
 
 
+def _newer(path: Path, number: int) -> JobFileError:
+    return JobFileError(f"{path.name} was written by a newer Riktig (format {number}): update Riktig to open it")
+
+
 def _check_header(path: Path) -> None:
     """Refuse what is no job file before SQLite touches it."""
     try:
@@ -309,7 +332,7 @@ def _check_header(path: Path) -> None:
     if len(head) < 100 or not head.startswith(_HEADER) or int.from_bytes(head[68:72], "big") != APPLICATION_ID:
         raise JobFileError(f"{path.name} is no Riktig job file: open one that ends in .riktig")
     if (number := int.from_bytes(head[60:64], "big")) > FORMAT:
-        raise JobFileError(f"{path.name} was written by a newer Riktig (format {number}): update Riktig to open it")
+        raise _newer(path, number)
 
 
 def _take_lock(path: Path) -> BinaryIO | None:
@@ -323,16 +346,6 @@ def _take_lock(path: Path) -> BinaryIO | None:
         handle.close()
         return None
     return handle
-
-
-def pack_plan(plan: dict[str, Any]) -> bytes:
-    """Return a Plan, as plain values, as it is stored with an issued revision."""
-    return zlib.compress(json.dumps(plan).encode())
-
-
-def pack_job(job: "Job") -> bytes:
-    """Return a Job as it is stored."""
-    return zlib.compress(job.model_dump_json(exclude_defaults=True).encode(), 6)
 
 
 def _event(row: tuple[Any, ...]) -> Event:

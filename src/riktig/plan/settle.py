@@ -4,7 +4,6 @@ from riktig.job.edits import replace
 from riktig.job.faults import JobError
 from riktig.job.ledger import Choices, Ledger
 from riktig.job.model import Job
-from riktig.job.upgrade import upgrade
 from riktig.job.validate import check_job
 from riktig.plan.net.numbers import find_clashes
 from riktig.plan.stages import allocate, settled_run
@@ -17,7 +16,6 @@ def settle(job: Job) -> Job:
         JobError: names, places or paths do not fit together; the ledger is left alone.
     """
     check_job(job)
-    job = upgrade(job)
     run = allocate(job)
     clashes = find_clashes(run["netlist"], job.ledger.numbers)
     if clashes:

@@ -200,13 +200,13 @@ STAGES: tuple[Stage, ...] = (
            allocates="contacts"),
     # sheets and names
     _stage("netlist", build_netlist, _job("controls"), "body", "uses", "parts", "contacts"),
-    _stage("figures", lambda job, circuit: order_figures(circuit, job), _FIGURES, "circuit"),
-    _stage("figure_sections", find_sections, "circuit", "figures"),
+    _stage("figures", lambda job, circuit: order_figures(circuit, job), _FIGURES, "body"),
+    _stage("figure_sections", find_sections, "body", "figures"),
     _stage("sheet_choices", lambda job, figures, sections: merge_choices(
         job.ledger.sheets, allocate_sheets(figures, sections, job.ledger.sheets)), "kept.sheets", "figures", "figure_sections",
         allocates="sheets"),
     _stage("sheets", read_sheets, _job("practice"), "figures", "figure_sections", "sheet_choices"),
-    _stage("sheet_places", device_places, "circuit", "sheets", "parts"),
+    _stage("sheet_places", device_places, "body", "sheets", "parts"),
     _stage("own_names", lambda job: frozenset(name for _, name in named_members(job)), _job(*_MODULES)),
     _stage("strip_names", strip_names, _job("devices"), "kept.clamps"),
     _stage("tag_choices", _merge_tags, _job("practice"), "bare.starters", "kept.tags", "body", "own_names", "strip_names",

@@ -42,6 +42,7 @@ class PlanContext:
         longest = max((len(p.number) for p in plan.potentials if not p.number.startswith("in.")), default=0)
         self.letters = min(longest, MOST_LETTERS)
         self.aimed: set[str] = set()
+        self.titles = {path.key: path.title for path in plan.circuit.paths}
         self.power_cells = power_cells(number_letters(plan.job))
         self.pieces = Pieces(plan, self.numbers)
         self.wording = Wording(plan)

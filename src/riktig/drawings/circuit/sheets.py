@@ -47,18 +47,19 @@ def _draw_sheet(context: PlanContext, sheet: int) -> Drawing:
     if place.is_line:
         _draw_line_numbers(pen, sheet)
     _draw_buses(context, pen, geometry, buses, place)
-    _draw_titles(pen, geometry, figures, {f.key: plan.sheets.places[f.key] for f in figures})
+    _draw_titles(context, pen, geometry, figures)
     drawer = FigureDrawer(context, pen, geometry, buses)
     for figure in figures:
         drawer.draw(Standing(figure=figure, place=plan.sheets.places[figure.key]))
+    subject = _subject([context.titles[figure.path] for figure in figures])
     return Drawing(
-        name=sheet_name(sheet), title=f"{sheet}  {title}: {_subject(figures)}", width=SHEET_WIDTH, height=SHEET_HEIGHT,
+        name=sheet_name(sheet), title=f"{sheet}  {title}: {subject}", width=SHEET_WIDTH, height=SHEET_HEIGHT,
         items=tuple(pen.items), chapter=title, targets=tuple(pen.targets),
     )  # fmt: skip
 
 
-def _subject(figures: tuple[Figure, ...]) -> str:
-    titles = list(dict.fromkeys(figure.title for figure in figures))
+def _subject(of_figures: list[str]) -> str:
+    titles = list(dict.fromkeys(of_figures))
     return ", ".join(titles[:2]) + (f" and {len(titles) - 2} more" if len(titles) > 2 else "")
 
 
@@ -75,11 +76,12 @@ def _draw_line_numbers(pen: Pen, sheet: int) -> None:
         )
 
 
-def _draw_titles(pen: Pen, geometry: SheetGeometry, figures: tuple[Figure, ...], places: dict[str, Place]) -> None:
+def _draw_titles(context: PlanContext, pen: Pen, geometry: SheetGeometry, figures: tuple[Figure, ...]) -> None:
     """Write what each run of figures is for: above its columns, or at the right of its first rung."""
+    titles, places = context.titles, context.plan.sheets.places
     runs: list[list[Figure]] = []
     for figure in figures:
-        is_same = runs and runs[-1][-1].title == figure.title
+        is_same = runs and titles[runs[-1][-1].path] == titles[figure.path]
         is_next = runs and places[runs[-1][-1].key].lane + runs[-1][-1].lanes == places[figure.key].lane
         if is_same and is_next:
             runs[-1].append(figure)
@@ -87,19 +89,17 @@ def _draw_titles(pen: Pen, geometry: SheetGeometry, figures: tuple[Figure, ...],
             runs.append([figure])
     for run in runs:
         lane, lanes = places[run[0].key].lane, sum(figure.lanes for figure in run)
+        title = titles[run[0].path]
         if geometry.is_rung:
             x, y = geometry.at(lane * geometry.lane_width + 4.0, geometry.foot(0) + 5.0)
-            size = 2.8 if text_width(run[0].title, 2.8, is_bold=True) <= RUNG_TITLE_MM else SMALL
-            pen.text(
-                x, y, fit_text(run[0].title, RUNG_TITLE_MM, size, is_bold=True), size=size, bold=True, layer=Layer.TAG
-            )
+            size = 2.8 if text_width(title, 2.8, is_bold=True) <= RUNG_TITLE_MM else SMALL
+            pen.text(x, y, fit_text(title, RUNG_TITLE_MM, size, is_bold=True), size=size, bold=True, layer=Layer.TAG)
             if lane:
                 edge = geometry.at(lane * geometry.lane_width, 0)[1]
                 pen.line((RAIL_LEFT + geometry.foot(0) + 4, edge), (408, edge), width=0.18, tone=Tone.FAINT)
             continue
         x = geometry.at(lane * geometry.lane_width, 0)[0]
         room = lanes * geometry.lane_width - 3.0
-        title = run[0].title
         if is_incoming(run[0]):
             beside = WIDE_AXIS + POLE_PITCH * (run[0].trunk.width - 1) + 2.0
             x, room = x + beside, room - beside

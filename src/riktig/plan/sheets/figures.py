@@ -85,11 +85,15 @@ class Figure:
     """What is drawn in one piece. `key` is that of its first path, with `~2` behind it for the second part of one."""
 
     key: str
-    title: str
     owner: str | None
     is_power: bool
     start: Joint
     trunk: Branch
+
+    @property
+    def path(self) -> str:
+        """The key of its first path, whose title it has."""
+        return self.key.partition("~")[0]
 
     @property
     def lanes(self) -> int:
@@ -205,7 +209,7 @@ def build_figures(circuit: Circuit, letters: int = 4) -> tuple[Figure, ...]:
 
 @dataclass(slots=True)
 class _Line:
-    """A path as steps; `source` the path that gives key, title and owner."""
+    """A path as steps; `source` the path that gives key and owner."""
 
     source: CircuitPath
     start: tuple[str, ...]
@@ -329,7 +333,7 @@ def _figure_of(tree: _Tree) -> Figure:
     line = tree.trunk.line
     source = line.source
     return Figure(
-        key=source.key, title=source.title, owner=source.owner, is_power=source.is_power, start=line.start,
+        key=source.key, owner=source.owner, is_power=source.is_power, start=line.start,
         trunk=tree.trunk.frozen(),
     )  # fmt: skip
 
