@@ -11,6 +11,7 @@ from pydantic import BaseModel, ValidationError
 
 from riktig.files.toml_lines import Key, find_lines, line_of
 from riktig.job.edits import with_needed_supply
+from riktig.job.entries import find_entry_faults
 from riktig.job.faults import JobError, did_you_mean
 from riktig.job.ledger import ChoiceState, Ledger
 from riktig.job.model import NAMED_TABLES, ROW_TABLES, SINGLE_TABLES, Control, Enclosure, Job
@@ -163,14 +164,15 @@ def _collect(data: dict[str, Any], lines: dict[Key, int], faults: list[BriefFaul
             _build(model, {"name": f"{table}{i + 1}", **row}, (table, i), lines, faults) for i, row in enumerate(rows)
         )
     kept = _read_kept(_table(data.get("kept", {}), "kept", lines, faults), lines, faults)
-    outside = fields["enclosure"] or Enclosure()
+    outside = fields.get("enclosure") or Enclosure()
     try:
         kept["places"] = with_rails(kept.get("places", {}), outside.width, outside.height)
     except (ValueError, IndexError):
         faults.append(
             _fault(lines, ("kept", "places"), "a row is no row: write `y up down group`, or leave [kept.places] out")
         )
-    fields["ledger"] = Ledger.model_validate(kept)
+    ledger = fields["ledger"] = Ledger.model_validate(kept)
+    faults.extend(_fault(lines, fault.at, fault.message) for fault in find_entry_faults(ledger))
     return fields
 
 

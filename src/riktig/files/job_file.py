@@ -135,14 +135,20 @@ class JobFile:
     def _unpack(self, blob: bytes) -> "Job":
         from pydantic import ValidationError
 
+        from riktig.job.entries import find_entry_faults
         from riktig.job.model import Job
 
         try:
-            return Job.model_validate(read_job(blob))
+            job = Job.model_validate(read_job(blob))
         except NewerFormat as newer:
             raise _newer(self.path, newer.number) from newer
         except (zlib.error, ValidationError, ValueError, TypeError, LookupError, AttributeError) as error:
             raise _damaged(self.path) from error
+        fault = next(find_entry_faults(job.ledger), None)
+        if fault is not None:
+            place = ".".join(map(str, fault.at))
+            raise JobFileError(f"{self.path.name}, {place}: {fault.message}; the file was left as it is")
+        return job
 
     @contextlib.contextmanager
     def _reading(self) -> Iterator[None]:

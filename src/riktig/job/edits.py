@@ -5,6 +5,7 @@ from typing import Any, TypeVar, cast
 
 from pydantic import BaseModel, ValidationError
 
+from riktig.job.entries import EntryError, check_entry
 from riktig.job.faults import Fault, JobError
 from riktig.job.ledger import Choice, ChoiceState, Ledger
 from riktig.job.model import Control, Device, Feeder, Job, Location, Rung, Starter
@@ -178,6 +179,14 @@ def ask_for_next_free(job: Job, row: str, element: str, sort: str) -> Job:
 
 
 def keep_choice(job: Job, sort: str, key: str, value: str) -> Job:
-    """Return the Job with a choice in the ledger that a person made, such as a tag or a plate place."""
+    """Return the Job with a choice in the ledger that a person made, such as a tag or a plate place.
+
+    Raises:
+        JobError: its sort cannot mean that.
+    """
+    try:
+        check_entry(sort, key, value)
+    except EntryError as error:
+        raise JobError([Fault(at=("kept", sort, key), message=str(error))]) from error
     choices = {**getattr(job.ledger, sort), key: Choice(value=value, state=ChoiceState.KEPT)}
     return replace(job, ledger=replace(job.ledger, **{sort: choices}))

@@ -6,6 +6,7 @@ Must not know how the search goes (`arrange`).
 from collections.abc import Iterable, Sequence
 
 from riktig.job.edits import replace
+from riktig.job.entries import DUCT_KEY, RAIL_KEY, SIZE_KEY
 from riktig.job.ledger import Choice, ChoiceState
 from riktig.job.model import Job
 from riktig.plan.arrange.cost import pulls_of, run_keys, weighted_length
@@ -13,8 +14,8 @@ from riktig.plan.arrange.search import SEED, Progress, Search
 from riktig.plan.arrange.slots import Arrangement, Slot, bands_for, slots_of
 from riktig.plan.place.faults import find_faults
 from riktig.plan.place.items import PART_GAP_MM, Band, PlateItem
-from riktig.plan.place.layout import DUCT_KEY, RAIL_KEY, PlateLayout, plate_size
-from riktig.plan.place.places import ARRANGED, SIZE, holds_plate
+from riktig.plan.place.layout import PlateLayout
+from riktig.plan.place.places import arranged_size, holds_plate
 from riktig.plan.place.stack import (
     DUCT_SERIES_MM,
     RAIL_GAP_MM,
@@ -107,10 +108,10 @@ def with_places(job: Job, values: dict[str, str]) -> Job:
     frame = (RAIL_KEY, DUCT_KEY)
     old = {k: c for k, c in job.ledger.places.items() if c.is_held or not (k.startswith(frame) or k in values)}
     new = {key: Choice(value=value) for key, value in values.items() if key not in old or not old[key].is_held}
-    before = job.ledger.places.get(SIZE)
-    arranged = Choice(value=f"{plate_size(job)[0]:g} {plate_size(job)[1]:g} {ARRANGED}")
+    before = job.ledger.places.get(SIZE_KEY)
+    arranged = Choice(value=arranged_size(job))
     size = before if before is not None and before.is_held else arranged
-    return settle(replace(job, ledger=replace(job.ledger, places={**old, **new, SIZE: size})))
+    return settle(replace(job, ledger=replace(job.ledger, places={**old, **new, SIZE_KEY: size})))
 
 
 def needed_ducts(plan: Plan, ducts: DuctSizes) -> DuctSizes:

@@ -7,6 +7,7 @@ from collections.abc import Iterable, Mapping, Sequence
 from dataclasses import dataclass, field
 from typing import Any
 
+from riktig.job.entries import OnPlate, OnRail
 from riktig.job.model import Job
 from riktig.plan.arrange.cost import Cost, Pull
 from riktig.plan.place.items import PART_GAP_MM, Band, PlateItem
@@ -242,7 +243,7 @@ class Arrangement:
             code = next((slot.rail_code for slot in self.slots if k in slot.rail), layout.rail_of.get(item.id))
             box = layout.boxes[item.id]
             x = float(self._x[k])
-            found[item.id] = f"{code} {x:g}" if code else f"plate {box.x:g} {box.y:g}"
+            found[item.id] = str(OnRail(code, x) if code else OnPlate(box.x, box.y))
         return found
 
 

@@ -4,6 +4,7 @@ from collections.abc import Callable, Iterator, Sequence
 from dataclasses import dataclass, replace
 
 from riktig.job.edits import keep_choice
+from riktig.job.entries import OnDoor
 from riktig.job.faults import Fault, JobError
 from riktig.job.ledger import ChoiceState
 from riktig.job.model import Job
@@ -121,4 +122,4 @@ def keep_door_place(job: Job, device: str, x: float, y: float) -> Job:
     if choice is not None and choice.state is ChoiceState.FROZEN:
         message = f"'{device}' was released where it is: its hole is cut"
         raise JobError([Fault(at=("kept", "places", device), message=message)])
-    return keep_choice(job, "places", device, f"door {x:g} {y:g}")
+    return keep_choice(job, "places", device, str(OnDoor(x, y)))

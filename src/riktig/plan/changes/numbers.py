@@ -4,6 +4,7 @@ from collections.abc import Mapping
 from dataclasses import dataclass
 
 from riktig.job.edits import change_part, replace
+from riktig.job.entries import read_terminals
 from riktig.job.faults import Fault, JobError
 from riktig.job.ledger import Choice, Choices, ChoiceState
 from riktig.job.model import Job
@@ -47,9 +48,10 @@ def retag_as(job: Job, school: str) -> Job:
 
 def _renamed(before: Choices, after: Mapping[str, str]) -> dict[str, str]:
     """Return old number -> new number of the potentials that both know."""
-    new_of = {terminal: number for number, text in after.items() for terminal in text.split()}
+    new_of = {terminal: number for number, text in after.items() for terminal in read_terminals(text)}
     pairs = (
-        (old, next((new_of[t] for t in choice.value.split() if t in new_of), None)) for old, choice in before.items()
+        (old, next((new_of[t] for t in read_terminals(choice.value) if t in new_of), None))
+        for old, choice in before.items()
     )
     return {old: new for old, new in pairs if new is not None}
 

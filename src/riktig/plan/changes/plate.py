@@ -8,15 +8,13 @@ from dataclasses import dataclass, replace
 
 from riktig.job.edits import keep_choice
 from riktig.job.edits import replace as with_fields
+from riktig.job.entries import DUCT_KEY, RAIL_KEY, SIZE_KEY, OnPlate, OnRail, read_place, read_size
 from riktig.job.faults import Fault, JobError
 from riktig.job.ledger import Choice, ChoiceState
 from riktig.job.model import Job
 from riktig.plan.place.faults import FaultKind, PlateFault, find_faults
 from riktig.plan.place.items import PART_GAP_MM, PlateItem
 from riktig.plan.place.layout import (
-    DUCT_KEY,
-    ON_PLATE,
-    RAIL_KEY,
     Box,
     Duct,
     PlateLayout,
@@ -26,7 +24,6 @@ from riktig.plan.place.layout import (
     in_order_of_ducts,
     in_order_of_rails,
 )
-from riktig.plan.place.places import ARRANGED, SIZE
 from riktig.plan.place.stack import usual_ducts
 
 SNAP_MM = 12.0
@@ -94,12 +91,12 @@ def _move_item(layout: PlateLayout, item: PlateItem, x: float, y: float, known: 
         rail = min(layout.rails, key=lambda r: (abs(r.y - middle) + _beyond(r, x + item.width / 2), r.code))
         left = _snapped(layout, item, rail, _grid(x))
         box = Box(x=left, y=rail.y - item.height / 2, w=item.width, h=item.height)
-        return with_item(layout, item, box, f"{rail.code} {left:g}", rail.code, known)
+        return with_item(layout, item, box, str(OnRail(rail.code, left)), rail.code, known)
     lines = [b.centre[1] for n, b in layout.boxes.items() if n != item.id and n in layout.items]
     middle = min(lines, key=lambda line: abs(line - y - item.height / 2), default=y + item.height / 2)
     low = middle - item.height / 2 if abs(middle - y - item.height / 2) <= SNAP_MM / 2 else _grid(y)
     box = Box(x=_grid(x), y=low, w=item.width, h=item.height)
-    return with_item(layout, item, box, f"{ON_PLATE} {box.x:g} {box.y:g}", None, known)
+    return with_item(layout, item, box, str(OnPlate(box.x, box.y)), None, known)
 
 
 def _beyond(rail: Rail, x: float) -> float:
@@ -199,11 +196,11 @@ def keep_moves(job: Job, moves: Mapping[str, str]) -> Job:
 
 def _as_arranged(job: Job) -> Job:
     """Return the Job with its plate no longer provisional."""
-    size = job.ledger.places.get(SIZE)
-    if size is None or size.is_held or size.value.endswith(ARRANGED):
+    choice = job.ledger.places.get(SIZE_KEY)
+    size = read_size(choice.value) if choice is not None and not choice.is_held else None
+    if size is None or size.is_arranged:
         return job
-    value = f"{size.value.rsplit(' ', 1)[0]} {ARRANGED}"
-    places = {**job.ledger.places, SIZE: Choice(value=value)}
+    places = {**job.ledger.places, SIZE_KEY: Choice(value=str(replace(size, is_arranged=True)))}
     return with_fields(job, ledger=with_fields(job.ledger, places=places))
 
 
@@ -242,7 +239,7 @@ def nudge(layout: PlateLayout, name: str, dx: float, dy: float) -> Move:
             line = min(beyond, key=lambda r: abs(r.y - line), default=on).y
             return _move_item(layout, item, box.x, line - item.height / 2, None)
         moved = replace(box, x=box.x + dx, y=box.y + dy)
-        place = f"{on.code} {moved.x:g}" if on is not None else f"{ON_PLATE} {moved.x:g} {moved.y:g}"
+        place = str(OnRail(on.code, moved.x) if on is not None else OnPlate(moved.x, moved.y))
         return with_item(layout, item, moved, place, on.code if on is not None else None)
     if rail is not None:
         return with_rail(layout, replace(rail, x=rail.x + dx, y=rail.y + dy))
@@ -269,7 +266,7 @@ def _at_middle(layout: PlateLayout, item: PlateItem, spot: Box, rail: str | None
     x, y = spot.centre[0] - item.width / 2, spot.centre[1] - item.height / 2
     box = Box(x=x, y=y, w=item.width, h=item.height)
     on = rail if item.on_rail else None
-    return with_item(layout, item, box, f"{on} {x:g}" if on is not None else f"{ON_PLATE} {x:g} {y:g}", on)
+    return with_item(layout, item, box, str(OnRail(on, x) if on is not None else OnPlate(x, y)), on)
 
 
 def new_rail(layout: PlateLayout, x: float, y: float) -> Move:
@@ -343,5 +340,11 @@ def take_away(job: Job, name: str) -> Job:
         message = f"'{name}' was released: it cannot be taken away"
         raise JobError([Fault(at=("kept", "places", key), message=message)])
     job = _as_arranged(job)
-    places = {k: c for k, c in job.ledger.places.items() if k != key and not c.value.startswith(f"{name} ")}
+    on_it = {k for k, c in job.ledger.places.items() if _is_on(name, k, c)}
+    places = {k: c for k, c in job.ledger.places.items() if k != key and k not in on_it}
     return with_fields(job, ledger=with_fields(job.ledger, places=places))
+
+
+def _is_on(rail: str, key: str, choice: Choice) -> bool:
+    place = read_place(choice.value) if not key.startswith((RAIL_KEY, DUCT_KEY, SIZE_KEY)) else None
+    return isinstance(place, OnRail) and place.rail == rail

@@ -3,6 +3,7 @@
 from collections.abc import Collection, Mapping, Sequence
 
 from riktig.job.edits import replace
+from riktig.job.entries import read_clamp, read_pair
 from riktig.job.faults import Fault, JobError
 from riktig.job.ledger import Choice, ChoiceState
 from riktig.job.model import Job
@@ -72,19 +73,19 @@ def reorder_strips(job: Job) -> Job:
     fresh = allocate_clamps(job, run["circuit"], run["potentials"], run["runs"], run["strip_names"], held)
     now = {key: choice.value for key, choice in job.ledger.clamps.items()}
     pairs = [(now[key], value) for key, value in fresh.items() if key in now]
-    for strip in {value.partition(":")[0] for value in fresh.values()}:
+    for strip in {read_clamp(value).strip for value in fresh.values()}:
         pairs.extend(zip(_spares(now, strip), _spares(fresh, strip), strict=False))
     names = {old: new for old, new in pairs if old != new}
     return settle(_rename(job, names))
 
 
 def _spares(values: Mapping[str, str], strip: str) -> list[str]:
-    found = [value for key, value in values.items() if key.startswith(f"{SPARE}|") and value.startswith(f"{strip}:")]
-    return sorted(found, key=lambda value: int(value.partition(":")[2]))
+    found = [value for key, value in values.items() if key.startswith(f"{SPARE}|") and read_clamp(value).strip == strip]
+    return sorted(found, key=lambda value: read_clamp(value).position)
 
 
 def _stands_on(key: str, choice: Choice, strip: str) -> bool:
-    return not is_bar(key.partition("|")[0]) and choice.value.startswith(f"{strip}:")
+    return not is_bar(key.partition("|")[0]) and read_clamp(choice.value).strip == strip
 
 
 def _rename(job: Job, names: Mapping[str, str], *, kept: Collection[str] = ()) -> Job:
@@ -99,6 +100,6 @@ def _rename(job: Job, names: Mapping[str, str], *, kept: Collection[str] = ()) -
         clamps[key] = Choice(value=value, state=ChoiceState.KEPT if value in kept else choice.state)
     links = {}
     for key, choice in job.ledger.links.items():
-        a, _, b = key.partition(" ")
+        a, b = read_pair(key)
         links[link_key(names.get(a, a), names.get(b, b))] = choice
     return replace(job, ledger=replace(job.ledger, clamps=clamps, links=links))

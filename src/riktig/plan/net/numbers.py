@@ -5,6 +5,7 @@ from collections import Counter
 from collections.abc import Mapping
 from dataclasses import dataclass, field
 
+from riktig.job.entries import read_terminals, write_terminals
 from riktig.job.faults import Fault
 from riktig.job.ledger import Choices
 from riktig.job.model import Job
@@ -82,11 +83,11 @@ def allocate_numbers(netlist: Netlist, uses: tuple[Use, ...], kept: Choices, sch
     result: dict[str, str] = {}
     holder: dict[int, str] = {}
     for number, choice in kept.items():
-        anchor = next((t for t in choice.value.split() if t in net_of), None)
+        anchor = next((t for t in read_terminals(choice.value) if t in net_of), None)
         net = net_of[anchor] if anchor is not None else None
         if net is not None and anchor is not None and net.fixed is None and id(net) not in holder:
             holder[id(net)] = number
-            result[number] = " ".join([anchor, *(t for t in net.terminals if t != anchor)])
+            result[number] = write_terminals((anchor, *(t for t in net.terminals if t != anchor)))
         elif choice.is_held:
             result[number] = ""
     fresh = _Fresh({*result, *(net.fixed for net in netlist.nets if net.fixed is not None)}, scheme)
@@ -99,7 +100,7 @@ def allocate_numbers(netlist: Netlist, uses: tuple[Use, ...], kept: Choices, sch
             number = fresh.grouped(group, net.phase)
         else:
             number = fresh.placed(stems.get(id(net), _NOWHERE)) if scheme.stems else fresh.plain()
-        result[number] = " ".join(net.terminals)
+        result[number] = write_terminals(net.terminals)
     return result
 
 
@@ -179,7 +180,7 @@ def read_potentials(netlist: Netlist, numbers: Choices) -> tuple[Potential, ...]
     Raises:
         KeyError: the ledger was not settled for this netlist.
     """
-    by_anchor = {choice.value.split()[0]: number for number, choice in numbers.items() if choice.value}
+    by_anchor = {read_terminals(choice.value)[0]: number for number, choice in numbers.items() if choice.value}
     potentials = []
     for net in netlist.nets:
         if not net.terminals:

@@ -1,6 +1,5 @@
 """Owns terminal strips: one clamp for each conductor that leaves the panel. Must not know where strips stand."""
 
-import re
 from collections import defaultdict
 from collections.abc import Iterator, Mapping
 from dataclasses import dataclass
@@ -8,6 +7,7 @@ from math import ceil
 
 from riktig.catalogue.loader import parts_of_kind
 from riktig.catalogue.model import Part
+from riktig.job.entries import ClampPlace, read_clamp
 from riktig.job.faults import Fault, JobError
 from riktig.job.ledger import Choices, ChoiceState
 from riktig.job.model import Job
@@ -30,7 +30,6 @@ END_STOP_MM, END_PLATE_MM = 8.0, 3.0
 END_PARTS_MM = 2 * END_STOP_MM + END_PLATE_MM
 """An end stop on each side of a strip and an end plate on the open side of its last terminal."""
 SPARE = "spare"
-_VALUE = re.compile(r"^(\S+):(\d+)$")
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
@@ -75,7 +74,7 @@ def strip_names(job: Job) -> dict[str, str]:
     taken = [strip for strip in STRIP_PURPOSES if strip in own]
     for strip in taken:
         held = any(
-            c.state is ChoiceState.FROZEN and c.value.startswith(f"{strip}:") for c in job.ledger.clamps.values()
+            c.state is ChoiceState.FROZEN and read_clamp(c.value).strip == strip for c in job.ledger.clamps.values()
         )
         if held:
             message = f"'{strip}' is a terminal strip of this panel that was released: call the device otherwise"
@@ -154,13 +153,12 @@ def _rows_of(kept: Choices) -> dict[str, _Row]:
     """Return the strips as the ledger has them."""
     rows: dict[str, _Row] = defaultdict(_Row)
     for key, choice in kept.items():
-        match = _VALUE.match(choice.value)
-        if match:
-            row, place = rows[match[1]], int(match[2])
-            row.last = max(row.last, place)
-            row.is_frozen |= choice.state is ChoiceState.FROZEN
-            if key.startswith(f"{SPARE}|"):
-                row.spares.append(place)
+        place = read_clamp(choice.value)
+        row = rows[place.strip]
+        row.last = max(row.last, place.position)
+        row.is_frozen |= choice.state is ChoiceState.FROZEN
+        if key.startswith(f"{SPARE}|"):
+            row.spares.append(place.position)
     return rows
 
 
@@ -179,13 +177,15 @@ def allocate_clamps(
         key, row = f"{drop}|{number}", rows[strip]
         row.wanted += 1
         before = kept.get(key)
-        stays = before is not None and before.value.startswith(f"{strip}:")
-        result[key] = before.value if before and stays else f"{strip}:{row.take(is_spare_fit=number not in earths)}"
+        stays = before is not None and read_clamp(before.value).strip == strip
+        result[key] = (
+            before.value if before and stays else str(ClampPlace(strip, row.take(is_spare_fit=number not in earths)))
+        )
     for strip, row in rows.items():
         if row.wanted:
             is_supply = purpose_of(strip) == STRIP_PURPOSES[SUPPLY_STRIP]
             share = 0 if is_supply else ceil(row.wanted * job.practice.spare_terminals / 100 - 1e-9)
-            result.update({f"{SPARE}|{strip} {place}": f"{strip}:{place}" for place in row.spares_of(share)})
+            result.update({f"{SPARE}|{strip} {place}": str(ClampPlace(strip, place)) for place in row.spares_of(share)})
     return result
 
 
@@ -197,9 +197,18 @@ def read_clamps(potentials: tuple[Potential, ...], clamps: Choices) -> tuple[Cla
         drop, number = key.rsplit("|", 1)
         if is_bar(drop):
             continue
-        strip, label = choice.value.split(":")
+        place = read_clamp(choice.value)
         number = "" if " " in number else number
-        found.append(Clamp(strip=strip, label=label, number=number, drop=drop, is_earth=number in earth, key=key))
+        found.append(
+            Clamp(
+                strip=place.strip,
+                label=str(place.position),
+                number=number,
+                drop=drop,
+                is_earth=number in earth,
+                key=key,
+            )
+        )
     return tuple(sorted(found, key=lambda c: (c.strip, int(c.label))))
 
 

@@ -8,6 +8,7 @@ from dataclasses import dataclass
 from typing import Any
 
 from riktig.catalogue.model import Part
+from riktig.job.entries import OnDoor, read_place
 from riktig.job.ledger import Choices
 from riktig.job.model import Job
 from riktig.plan.circuit.model import Circuit
@@ -41,7 +42,8 @@ def allocate_door(
     """
     parts, devices = with_window(job, parts), door_devices(job, circuit)
     filling = _Filling(job, plate, parts)
-    known = {device: _spot_of(kept[device].value) for device in devices if device in kept}
+    stood = {device: read_place(kept[device].value) for device in devices if device in kept}
+    known = {device: (place.x, place.y) for device, place in stood.items() if isinstance(place, OnDoor)}
     good = filling.are_good([(device, spot) for device, spot in known.items() if not kept[device].is_held])
     for device, spot in known.items():
         if kept[device].is_held or good[device]:
@@ -55,11 +57,6 @@ def allocate_door(
         filling.find_place(device, after=filling.last_x if begins else -1.0, old=known.get(device))
         last_owner = mine
     return {device: filling.places[device] for device in devices}
-
-
-def _spot_of(value: str) -> Spot:
-    _, x, y = value.split()
-    return float(x), float(y)
 
 
 @dataclass(slots=True)
@@ -121,7 +118,7 @@ class _Filling:
 
     def put(self, device: str, spot: Spot, text: str | None = None) -> None:
         """Let a device sit with its centre at a spot, told in the ledger as `text`."""
-        self.places[device] = text or f"door {spot[0]:g} {spot[1]:g}"
+        self.places[device] = text or str(OnDoor(*spot))
         self.last_x = spot[0]
         room = _rooms_of([_room(self._parts[device], *spot)])
         self._rooms.add(room)

@@ -6,6 +6,18 @@ Frame: mm, origin at the lower left corner of the plate seen from the front, x r
 from collections.abc import Iterable, Mapping
 from dataclasses import dataclass
 
+from riktig.job.entries import (
+    DUCT_KEY,
+    RAIL_KEY,
+    DuctPlace,
+    OnPlate,
+    OnRail,
+    Place,
+    RailPlace,
+    read_duct,
+    read_place,
+    read_rail,
+)
 from riktig.job.ledger import Choices
 from riktig.job.model import Job
 from riktig.plan.place.items import PlateItem
@@ -13,9 +25,7 @@ from riktig.plan.place.items import PlateItem
 EDGE_MM = 50.0
 """How much smaller the plate is than the enclosure, in each direction."""
 RAIL_WIDTH_MM = 35.0
-RAIL_KEY, DUCT_KEY, PLATE_KEY = "rail:", "duct:", "plate:"
 """What the keys of rails, ducts and the plate's own size in the ledger begin with."""
-ON_PLATE = "plate"
 """First word of the place of what is screwed to the plate itself; else it is the code of a rail."""
 
 
@@ -76,7 +86,10 @@ class Duct:
     def text(self) -> str:
         """How the ledger has it."""
         b = self.box
-        return f"{'v' if self.is_vertical else 'h'} {b.x:g} {b.y:g} {self.length:g} {self.width:g} {self.depth:g}"
+        place = DuctPlace(
+            is_vertical=self.is_vertical, x=b.x, y=b.y, length=self.length, width=self.width, depth=self.depth
+        )
+        return str(place)
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
@@ -96,7 +109,7 @@ class Rail:
     @property
     def text(self) -> str:
         """How the ledger has it."""
-        return f"{self.x:g} {self.y:g} {self.length:g}"
+        return str(RailPlace(self.x, self.y, self.length))
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
@@ -159,8 +172,8 @@ def read_rails(places: Mapping[str, str]) -> tuple[Rail, ...]:
     found = []
     for key, value in places.items():
         if key.startswith(RAIL_KEY):
-            x, y, length = map(float, value.split())
-            found.append(Rail(code=key.removeprefix(RAIL_KEY), x=x, y=y, length=length))
+            at = read_rail(value)
+            found.append(Rail(code=key.removeprefix(RAIL_KEY), x=at.x, y=at.y, length=at.length))
     return in_order_of_rails(found)
 
 
@@ -169,21 +182,19 @@ def read_ducts(places: Mapping[str, str]) -> tuple[Duct, ...]:
     found = []
     for key, value in places.items():
         if key.startswith(DUCT_KEY):
-            way, *rest = value.split()
-            x, y, length, width, depth = map(float, rest)
-            is_vertical = way == "v"
-            box = Box(x=x, y=y, w=width if is_vertical else length, h=length if is_vertical else width)
-            found.append(Duct(code=key.removeprefix(DUCT_KEY), box=box, is_vertical=is_vertical, depth=depth))
+            at = read_duct(value)
+            w, h = (at.width, at.length) if at.is_vertical else (at.length, at.width)
+            box = Box(x=at.x, y=at.y, w=w, h=h)
+            found.append(Duct(code=key.removeprefix(DUCT_KEY), box=box, is_vertical=at.is_vertical, depth=at.depth))
     return in_order_of_ducts(found)
 
 
-def box_at(item: PlateItem, place: str, rails: Mapping[str, Rail]) -> Box | None:
-    """Return the box of an item at a place of the ledger, `R1 X` or `plate X Y`; None where its rail is gone."""
-    where, *at = place.split()
-    if where == ON_PLATE:
-        return Box(x=float(at[0]), y=float(at[1]), w=item.width, h=item.height)
-    rail = rails.get(where)
-    return None if rail is None else Box(x=float(at[0]), y=rail.y - item.height / 2, w=item.width, h=item.height)
+def box_at(item: PlateItem, place: Place, rails: Mapping[str, Rail]) -> Box | None:
+    """Return the box of an item at a place of the ledger; None where its rail is gone, or it is on the door."""
+    if isinstance(place, OnPlate):
+        return Box(x=place.x, y=place.y, w=item.width, h=item.height)
+    rail = rails.get(place.rail) if isinstance(place, OnRail) else None
+    return None if rail is None else Box(x=place.x, y=rail.y - item.height / 2, w=item.width, h=item.height)
 
 
 def hung_box(item: PlateItem, box: Box) -> Box | None:
@@ -219,13 +230,13 @@ def make_layout(job: Job, items: Iterable[PlateItem], places: Mapping[str, str])
     rail_of: dict[str, str] = {}
     known = {item.id: item for item in items}
     for item in known.values():
-        box = box_at(item, places[item.id], by_code)
+        place = read_place(places[item.id])
+        box = box_at(item, place, by_code)
         if box is None:
             raise KeyError(item.id)
         boxes[item.id] = box
-        where = places[item.id].split()[0]
-        if where != ON_PLATE:
-            rail_of[item.id] = where
+        if isinstance(place, OnRail):
+            rail_of[item.id] = place.rail
         below = hung_box(item, box)
         if below is not None and item.hung is not None:
             boxes[item.hung[0]] = below

@@ -7,17 +7,14 @@ from collections import defaultdict
 from collections.abc import Iterator, Mapping, Sequence
 from dataclasses import dataclass, replace
 
-from riktig.job.ledger import Choices
+from riktig.job.entries import DUCT_KEY, RAIL_KEY, SIZE_KEY, OnDoor, OnPlate, OnRail, PlateSize, read_place
+from riktig.job.ledger import Choice, Choices
 from riktig.job.model import Job
 from riktig.plan.circuit.zones import device_of
 from riktig.plan.net.numbers import Potential
 from riktig.plan.net.strips import Clamp
 from riktig.plan.place.items import PART_GAP_MM, Band, PlateItem
 from riktig.plan.place.layout import (
-    DUCT_KEY,
-    ON_PLATE,
-    PLATE_KEY,
-    RAIL_KEY,
     Box,
     Duct,
     Rail,
@@ -28,10 +25,6 @@ from riktig.plan.place.layout import (
     read_rails,
 )
 from riktig.plan.place.stack import RAIL_GAP_MM, ROW_FILL, SIDE_GAP_MM, first_rows, stack_rows, usual_ducts
-
-SIZE = f"{PLATE_KEY}size"
-ARRANGED, PROVISIONAL = "arranged", "provisional"
-"""Whether somebody laid the plate out on purpose, behind its size in the ledger."""
 
 
 def allocate_places(
@@ -46,23 +39,32 @@ def allocate_places(
     Until somebody arranges the plate, moves something by hand or issues a revision, all of it is laid out afresh, and again when the
     enclosure gets another size. From then on what stands legally stays, and what is new takes the best free place.
     """
-    size = f"{plate_size(job)[0]:g} {plate_size(job)[1]:g}"
-    before = kept[SIZE].value if SIZE in kept else f"{size} {ARRANGED}"
+    arranged = arranged_size(job)
+    before = kept[SIZE_KEY].value if SIZE_KEY in kept else arranged
     frame = {key: choice for key, choice in kept.items() if key.startswith((RAIL_KEY, DUCT_KEY))}
-    if not frame or (before != f"{size} {ARRANGED}" and not holds_plate(kept)):
+    if not frame or (before != arranged and not holds_plate(kept)):
         stack = stack_rows(job, first_rows(job, items, usual_ducts(job)), usual_ducts(job))
-        return {SIZE: f"{size} {PROVISIONAL}", **stack.values()}
+        return {SIZE_KEY: str(PlateSize(*plate_size(job), is_arranged=False)), **stack.values()}
     floor = _Floor(job, frame, affinities(items, potentials, clamps))
     ordered = sorted(items, key=lambda item: not _is_held(kept, item.id))
     waiting = [item for item in ordered if not floor.keep(item, kept)]
     for item in waiting:
         floor.place(item)
-    return {SIZE: before if _is_held(kept, SIZE) else f"{size} {ARRANGED}", **floor.values(items)}
+    return {SIZE_KEY: before if _is_held(kept, SIZE_KEY) else arranged, **floor.values(items)}
+
+
+def arranged_size(job: Job) -> str:
+    """Return what the ledger has of the plate's size once somebody laid it out."""
+    return str(PlateSize(*plate_size(job), is_arranged=True))
 
 
 def holds_plate(places: Choices) -> bool:
     """Return whether something on the plate is held, so that its rails and ducts stay where they are."""
-    return any(choice.is_held and not choice.value.startswith("door ") for choice in places.values())
+    return any(choice.is_held and not _is_on_door(key, choice) for key, choice in places.items())
+
+
+def _is_on_door(key: str, choice: Choice) -> bool:
+    return not key.startswith((RAIL_KEY, DUCT_KEY, SIZE_KEY)) and isinstance(read_place(choice.value), OnDoor)
 
 
 def _is_held(kept: Choices, key: str) -> bool:
@@ -120,9 +122,9 @@ class _Floor:
     def keep(self, item: PlateItem, kept: Choices) -> bool:
         """Put an item where the ledger has it, if it may still stand there; return whether it does."""
         choice = kept.get(item.id)
-        if choice is None or choice.value.startswith("door "):
+        if choice is None:
             return False
-        box = box_at(item, choice.value, self._rails)
+        box = box_at(item, read_place(choice.value), self._rails)
         if box is None:
             return False
         if not choice.is_held and (self._meets_parts(item, box) or self._meets_ducts(item, box)):
@@ -203,7 +205,7 @@ class _Floor:
             used = sum(known.span for _, known in members)
             crowd = max(0.0, used + item.span - ROW_FILL * rail.length)
             for x in self._edges(item, rail, members):
-                place = f"{rail.code} {x:g}" if item.on_rail else f"{ON_PLATE} {x:g} {rail.y - item.up:g}"
+                place = str(OnRail(rail.code, x) if item.on_rail else OnPlate(x, rail.y - item.up))
                 box = Box(x=x, y=rail.y - item.height / 2, w=item.width, h=item.height)
                 if self._is_legal(item, box, rail if item.on_rail else None):
                     yield _Spot(self._cost(item, box, [known for _, known in members], crowd), place, box)
@@ -237,7 +239,7 @@ class _Floor:
                 box = Box(x=x, y=y, w=item.width, h=item.height)
                 if self._is_legal(item, box, None):
                     members = [known for body, known, _ in self._bodies if body in beside]
-                    yield _Spot(self._cost(item, box, members, 0.0), f"{ON_PLATE} {x:g} {y:g}", box)
+                    yield _Spot(self._cost(item, box, members, 0.0), str(OnPlate(x, y)), box)
 
     def _cost(self, item: PlateItem, box: Box, beside: Sequence[PlateItem], crowd: float) -> float:
         """Return the mm to what it is tied to, more where strangers stand beside it and where the reserve is used up."""
@@ -271,10 +273,10 @@ class _Floor:
         x = left + SIDE_GAP_MM + item.left
         box = Box(x=x, y=line - item.height / 2, w=item.width, h=item.height)
         if not item.on_rail:
-            return _Spot(0.0, f"{ON_PLATE} {x:g} {box.y:g}", box, (None, duct))
+            return _Spot(0.0, str(OnPlate(x, box.y)), box, (None, duct))
         code, length = f"R{self._next_number('R')}", right - left - 2 * RAIL_GAP_MM
         rail = Rail(code=code, x=left + RAIL_GAP_MM, y=line, length=length)
-        return _Spot(0.0, f"{code} {x:g}", box, (rail, duct))
+        return _Spot(0.0, str(OnRail(code, x)), box, (rail, duct))
 
     def _next_number(self, letter: str) -> int:
         """Return the first number that no rail or duct of a letter has yet."""

@@ -6,9 +6,10 @@ Must not choose which part stands in which row. Frame and mm as the plate.
 from collections.abc import Iterator, Mapping, Sequence
 from dataclasses import dataclass, field, replace
 
+from riktig.job.entries import DUCT_KEY, RAIL_KEY, OnPlate, OnRail
 from riktig.job.model import Job
 from riktig.plan.place.items import PART_GAP_MM, Band, PlateItem
-from riktig.plan.place.layout import DUCT_KEY, ON_PLATE, RAIL_KEY, Box, Duct, Rail, plate_size
+from riktig.plan.place.layout import Box, Duct, Rail, plate_size
 
 SIDE_GAP_MM = 10.0
 RAIL_GAP_MM = 5.0
@@ -179,7 +180,7 @@ def stack_rows(job: Job, rows: Sequence[Row], ducts: DuctSizes) -> Stack:
     span = inner_span(job, ducts)
     for number, (row, line) in enumerate(zip(rows, lines, strict=True), start=1):
         for item, x in row_places(row, span):
-            places[item.id] = f"R{number} {x:g}" if item.on_rail else f"{ON_PLATE} {x:g} {line - item.height / 2:g}"
+            places[item.id] = str(OnRail(f"R{number}", x) if item.on_rail else OnPlate(x, line - item.height / 2))
         if row.rail:
             start, end = rail_span(row, span)
             rails.append(Rail(code=f"R{number}", x=start, y=line, length=end - start))

@@ -4,13 +4,13 @@ Sheets are A3, 420 x 297 mm, with ten lanes: columns 0 to 9 across, or on contro
 Sheets below 10 are for cover, contents and overview; each kind of sheet begins at a multiple of ten, so that a job can grow.
 """
 
-import re
 from collections import defaultdict
 from collections.abc import Iterator, Mapping
 from dataclasses import dataclass, field
 from enum import StrEnum
 
 from riktig.catalogue.model import ElementKind, Part
+from riktig.job.entries import SheetPlace, read_sheet
 from riktig.job.ledger import Choices, merge_choices
 from riktig.job.model import Job, Standard
 from riktig.job.paths import Ref
@@ -35,7 +35,6 @@ WORKED_BY_COIL = frozenset({"contactor", "relay", "timer"})
 MOST_LETTERS = 9
 GROUPS_PER_STARTER = 4
 """Running groups of power numbers (12L1 12L2 12L3) that a starter has about."""
-_VALUE = re.compile(r"^([1-9]\d{1,4}) (\d)$")
 LEAST_SPARE = 2
 SPARE_SHARE = 4
 """Of so many sheets one number is left free behind them."""
@@ -248,7 +247,10 @@ def allocate_sheets(figures: tuple[Figure, ...], sections: Mapping[str, Section]
     _keep(figures, sections, kept, sheets, where)
     for section in _SECTIONS:
         _fill(section, [f for f in figures if sections[f.key] is section], sheets, where)
-    return {figure.key: f"{where[figure.key]} {sheets[where[figure.key]].taken[figure.key][0]}" for figure in figures}
+    return {
+        figure.key: str(SheetPlace(where[figure.key], sheets[where[figure.key]].taken[figure.key][0]))
+        for figure in figures
+    }
 
 
 def _keep(
@@ -259,7 +261,8 @@ def _keep(
     where: dict[str, int],
 ) -> None:
     """Put figures where the ledger has them, the held ones first."""
-    order = {f.key: (int(m[1]), int(m[2])) for f in figures if f.key in kept and (m := _VALUE.match(kept[f.key].value))}
+    stood = {f.key: read_sheet(kept[f.key].value) for f in figures if f.key in kept}
+    order = {key: (place.sheet, place.lane) for key, place in stood.items()}
     known = [f for f in figures if f.key in order]
     for figure in sorted(known, key=lambda f: (not kept[f.key].is_held, order[f.key])):
         number, lane = order[figure.key]
@@ -328,8 +331,8 @@ def read_sheets(job: Job, figures: tuple[Figure, ...], sections: Mapping[str, Se
     places: dict[str, Place] = {}
     mentions: dict[Mention, Place] = {}
     for figure in figures:
-        sheet, lane = map(int, kept[figure.key].value.split())
-        place = Place(sheet=sheet, lane=lane, section=sections[figure.key], school=school)
+        at = read_sheet(kept[figure.key].value)
+        place = Place(sheet=at.sheet, lane=at.lane, section=sections[figure.key], school=school)
         places[figure.key] = place
         for spot, offset in spot_walk(figure):
             for path, ref in spot.mentions():

@@ -7,6 +7,7 @@ from itertools import pairwise
 from typing import Any
 
 from riktig.catalogue.model import CONSUMER_KINDS, CONTACT_KINDS, ElementKind, Mounting, Part
+from riktig.job.entries import read_pair
 from riktig.job.ledger import Choice, Choices
 from riktig.pipeline.rows import by_row
 from riktig.plan.circuit.model import DOOR, EARTH_BAR, PLATE, Circuit, bar_for
@@ -100,7 +101,7 @@ def allocate_links(
     """
     index: defaultdict[str, list[tuple[str, str, Choice]]] = defaultdict(list)
     for key, choice in kept.items():
-        a, _, b = key.partition(" ")
+        a, b = read_pair(key)
         index[a].append((a, b, choice))
     links: list[Link] = []
     for number, site in sites.items():
