@@ -4,8 +4,9 @@ import pytest
 
 from riktig.plan.plan import Plan
 from riktig.record.events import EventKind, make_event
+from riktig.record.keys import WireStep, wire_key
 from riktig.record.measurements import CONTACT_OHM, PREPARATION, TestKind, is_passed, list_tests, suspects
-from riktig.record.operations import TICKED_STEPS, Operation, Phase, WireStep, list_operations, wire_key, wire_state
+from riktig.record.operations import TICKED_STEPS, Operation, Phase, list_operations, wire_state
 from support import HEAD, STARTER, plan_of, small_text
 
 

@@ -4,8 +4,9 @@ from riktig.job import edits
 from riktig.plan.plan import Plan, compute_plan
 from riktig.plan.settle import issue_revision, settle
 from riktig.record.events import Event, EventKind, make_event
+from riktig.record.keys import WireStep
 from riktig.record.measurements import TestKind, is_passed, list_tests, suspects
-from riktig.record.operations import Phase, WireStep, list_operations
+from riktig.record.operations import Phase, list_operations
 from riktig.record.progress import list_work, read_progress
 from support import HEAD, STARTER, TWO_STATIONS, job_of
 

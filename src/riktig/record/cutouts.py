@@ -9,6 +9,7 @@ from enum import StrEnum
 
 from riktig.plan.plan import Plan
 from riktig.record.events import Event, EventKind
+from riktig.record.keys import OperationKey, Sort
 
 TOLERANCE_MM = 1.0
 """How far a marked place may be out, where nothing else is said (common practice, no source)."""
@@ -20,7 +21,7 @@ class PlannedCutout:
     entry wall or plate; x and y in mm of that sheet, its size in words, `tolerance` in mm.
     """
 
-    key: str
+    key: OperationKey
     ref: str
     where: str
     x: float
@@ -76,7 +77,7 @@ def list_cutouts(plan: Plan) -> tuple[PlannedCutout, ...]:
         size = f"ø {c.diameter:g} mm" if c.diameter else f"{c.w:g} x {c.h:g} mm"
         found.append(
             PlannedCutout(
-                key=f"cutout:{c.device}",
+                key=OperationKey.of(Sort.CUTOUT, c.device),
                 ref=c.device,
                 where="door",
                 x=round(c.x, 1),
@@ -87,14 +88,15 @@ def list_cutouts(plan: Plan) -> tuple[PlannedCutout, ...]:
         )
     found.extend(
         PlannedCutout(
-            key=f"entry:{e.cable}", ref=f"cable:{e.cable}", where="entry wall", x=e.x, y=e.z, size=f"ø {e.diameter:g} mm, {e.fitting}",
+            key=OperationKey.of(Sort.ENTRY, e.cable), ref=f"cable:{e.cable}", where="entry wall", x=e.x, y=e.z,
+            size=f"ø {e.diameter:g} mm, {e.fitting}",
             tolerance=2 * TOLERANCE_MM,
         )
         for e in plan.entries
     )  # fmt: skip
     found.extend(
         PlannedCutout(
-            key=f"holes:{h.target}",
+            key=OperationKey.of(Sort.HOLES, h.target),
             ref=h.target,
             where="plate",
             x=h.x,
@@ -108,16 +110,19 @@ def list_cutouts(plan: Plan) -> tuple[PlannedCutout, ...]:
     return tuple(found)
 
 
-def read_checks(planned: Iterable[PlannedCutout], events: Iterable[Event], unit: str) -> dict[str, CutoutCheck]:
+def read_checks(
+    planned: Iterable[PlannedCutout], events: Iterable[Event], unit: str
+) -> dict[OperationKey, CutoutCheck]:
     """Return how far the measuring of each cut-out of one unit is, by its key; entries for another place do not count."""
     by_key = {p.key: p for p in planned}
-    entries: dict[str, list[CutoutEntry]] = {key: [] for key in by_key}
+    entries: dict[OperationKey, list[CutoutEntry]] = {key: [] for key in by_key}
     for event in events:
-        if event.unit != unit or event.kind is not EventKind.MEASURE or event.subject not in by_key:
+        key = OperationKey(event.subject)
+        if event.unit != unit or event.kind is not EventKind.MEASURE or key not in by_key:
             continue
-        if event.data.get("as") == by_key[event.subject].as_planned:
+        if event.data.get("as") == by_key[key].as_planned:
             x, y = float(event.data["x"]), float(event.data["y"])
-            entries[event.subject].append(CutoutEntry(x=x, y=y, person=event.person, time=event.time))
+            entries[key].append(CutoutEntry(x=x, y=y, person=event.person, time=event.time))
     return {key: _check(by_key[key], tuple(found[-2:])) for key, found in entries.items()}
 
 

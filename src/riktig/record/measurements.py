@@ -6,7 +6,8 @@ from math import inf
 
 from riktig.plan.plan import Plan
 from riktig.plan.wiring.conductors import Conductor
-from riktig.record.operations import WireStep, wire_state
+from riktig.record.keys import WireStep
+from riktig.record.operations import wire_state
 from riktig.standards.iec_60228 import resistance_ohm_per_m
 
 CONTACT_OHM = 0.3

@@ -11,6 +11,7 @@ from riktig.plan.plan import Plan
 from riktig.plan.wiring.cables import cable_ref
 from riktig.plan.wiring.conductors import STAGE_TITLES, Conductor
 from riktig.plan.wiring.ends import WireEnd
+from riktig.record.keys import OperationKey, Sort, Step, WireStep, wire_key
 
 
 class Phase(StrEnum):
@@ -25,17 +26,6 @@ class Phase(StrEnum):
     LIDS = "lids"
 
 
-class WireStep(StrEnum):
-    """What is done to a wire, in order; `proved` comes from a measurement."""
-
-    CUT = "cut"
-    MARK = "marked"
-    ONE_END = "one end"
-    OTHER_END = "other end"
-    TIGHTEN = "tightened"
-    PROVE = "proved"
-
-
 TICKED_STEPS = tuple(step for step in WireStep if step is not WireStep.PROVE)
 
 
@@ -45,7 +35,7 @@ class Operation:
     `ref` the id of what it is done to, `batch` what it is done together with.
     """
 
-    key: str
+    key: OperationKey
     phase: Phase
     batch: str
     title: str
@@ -62,7 +52,7 @@ def list_operations(plan: Plan) -> tuple[Operation, ...]:
     fixed = [cut for cut in plan.cuts if cut.what != "lid"]
     operations.extend(
         Operation(
-            key=f"piece:{c.code}:fixed", phase=Phase.FIX, batch=c.what, title=f"Fix {c.what} {c.code}",
+            key=OperationKey.of(Sort.PIECE, c.code, Step.FIXED), phase=Phase.FIX, batch=c.what, title=f"Fix {c.what} {c.code}",
             detail="Deburr, square up, then screw it down", as_planned=f"{c.length:g}", ref=c.code,
         )
         for c in sorted(fixed, key=lambda c: c.what == "rail")
@@ -73,7 +63,7 @@ def list_operations(plan: Plan) -> tuple[Operation, ...]:
     operations.extend(_screens(plan))
     operations.extend(
         Operation(
-            key=f"piece:{c.code}:fitted", phase=Phase.LIDS, batch="lids", title=f"Fit lid {c.code}",
+            key=OperationKey.of(Sort.PIECE, c.code, Step.FITTED), phase=Phase.LIDS, batch="lids", title=f"Fit lid {c.code}",
             detail="Verticals through, horizontals between", as_planned=f"{c.length:g}", ref=c.code,
         )
         for c in plan.cuts
@@ -84,7 +74,7 @@ def list_operations(plan: Plan) -> tuple[Operation, ...]:
 
 def _piece(cut: Cut) -> Operation:
     return Operation(
-        key=f"piece:{cut.code}:cut", phase=Phase.CUT, batch=f"{cut.profile}, bar {cut.bar}",
+        key=OperationKey.of(Sort.PIECE, cut.code, Step.CUT), phase=Phase.CUT, batch=f"{cut.profile}, bar {cut.bar}",
         title=f"Cut {cut.what} {cut.code} to {cut.length:g} mm", detail=f"{cut.profile}, bar {cut.bar}; mark it {cut.code}",
         as_planned=f"{cut.profile} {cut.length:g}", ref=cut.code,
     )  # fmt: skip
@@ -98,7 +88,7 @@ def _drillings(plan: Plan) -> list[Operation]:
         tag = plan.tags.get(target, target)
         found.append(
             Operation(
-                key=f"holes:{target}",
+                key=OperationKey.of(Sort.HOLES, target),
                 phase=Phase.DRILL,
                 batch="plate",
                 title=f"Drill {len(holes)} for {tag}",
@@ -112,7 +102,8 @@ def _drillings(plan: Plan) -> list[Operation]:
         at = f"{cutout.x:g}/{cutout.y:g}"
         found.append(
             Operation(
-                key=f"cutout:{cutout.device}", phase=Phase.DRILL, batch="door", title=f"Cut the door for {plan.name_of(cutout.device)}",
+                key=OperationKey.of(Sort.CUTOUT, cutout.device), phase=Phase.DRILL, batch="door",
+                title=f"Cut the door for {plan.name_of(cutout.device)}",
                 detail=f"{size} at {at}, within {cutout.tolerance:g} mm; measure three times before you cut, deburr, square up the bezel",
                 as_planned=at, ref=cutout.device,
             )
@@ -121,7 +112,8 @@ def _drillings(plan: Plan) -> list[Operation]:
         at = f"{entry.x:g}/{entry.z:g}"
         found.append(
             Operation(
-                key=f"entry:{entry.cable}", phase=Phase.DRILL, batch="entry wall", title=f"Cut the entry wall for {entry.words}",
+                key=OperationKey.of(Sort.ENTRY, entry.cable), phase=Phase.DRILL, batch="entry wall",
+                title=f"Cut the entry wall for {entry.words}",
                 detail=f"ø {entry.diameter:g} mm for {entry.fitting} at {at}: from the left edge, and from the back wall; keep the rating "
                 "of the enclosure",
                 as_planned=at, ref=f"cable:{entry.cable}",
@@ -140,7 +132,7 @@ def _mountings(plan: Plan) -> list[Operation]:
         where = "door" if device.location == "door" else "plate"
         mounted.append(
             Operation(
-                key=f"device:{device.id}:mounted",
+                key=OperationKey.of(Sort.DEVICE, device.id, Step.MOUNTED),
                 phase=Phase.MOUNT,
                 batch=where,
                 title=f"Mount {tag}",
@@ -151,7 +143,7 @@ def _mountings(plan: Plan) -> list[Operation]:
         )
         labelled.append(
             Operation(
-                key=f"device:{device.id}:labelled",
+                key=OperationKey.of(Sort.DEVICE, device.id, Step.LABELLED),
                 phase=Phase.LABEL,
                 batch=where,
                 title=f"Label {tag}",
@@ -166,7 +158,7 @@ def _mountings(plan: Plan) -> list[Operation]:
 def _screens(plan: Plan) -> list[Operation]:
     return [
         Operation(
-            key=f"screen:{cable.drop}", phase=Phase.WIRE, batch=f"field {cable.name}", title=f"Screen of {cable.name}",
+            key=OperationKey.of(Sort.SCREEN, cable.drop), phase=Phase.WIRE, batch=f"field {cable.name}", title=f"Screen of {cable.name}",
             detail=f"In the panel: {cable.screen.at_panel}. At {cable.target}: {cable.screen.at_far_end}",
             as_planned=cable.screen.value, ref=cable_ref(cable.name),
         )
@@ -185,7 +177,7 @@ def _strip_mountings(plan: Plan) -> list[Operation]:
         bridges = "".join(f"; bridge {' '.join(t.partition(':')[2] for t in run)}" for run in runs)
         mounted.append(
             Operation(
-                key=f"device:{strip}:mounted",
+                key=OperationKey.of(Sort.DEVICE, strip, Step.MOUNTED),
                 phase=Phase.MOUNT,
                 batch="plate",
                 title=f"Build strip {strip}",
@@ -209,7 +201,7 @@ def _comb_mountings(plan: Plan) -> list[Operation]:
         )
         mounted.append(
             Operation(
-                key=f"comb:{comb.bars[0][0]}",
+                key=OperationKey.of(Sort.COMB, comb.bars[0][0]),
                 phase=Phase.MOUNT,
                 batch="plate",
                 title=f"Fit the {'bridge' if comb.is_bridge else 'comb'} over {tags}",
@@ -236,11 +228,6 @@ def wire_state(plan: Plan, conductor: Conductor, step: WireStep) -> str:
     if step is WireStep.MARK:
         return " / ".join(dict.fromkeys(plan.markers_of(conductor)))
     return f"{conductor.a} {conductor.b} {conductor.size.label()}"
-
-
-def wire_key(conductor_id: str, step: WireStep) -> str:
-    """Return the key of a wire's step."""
-    return f"wire:{conductor_id}:{step.value}"
 
 
 def _wire_batch(plan: Plan, wires: list[Conductor]) -> list[Operation]:

@@ -6,8 +6,9 @@ from dataclasses import dataclass, field
 from riktig.plan.plan import Plan
 from riktig.record.cutouts import CutoutCheck, PlannedCutout, list_cutouts, read_checks
 from riktig.record.events import Event, EventKind
+from riktig.record.keys import OperationKey, Sort, WireStep, removed, wire_key
 from riktig.record.measurements import PointTest, list_tests
-from riktig.record.operations import Operation, WireStep, list_operations, wire_key
+from riktig.record.operations import Operation, list_operations
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
@@ -29,7 +30,7 @@ class Rework:
     """Something built that the Plan no longer says: `action` is remove, remake, relabel or move."""
 
     action: str
-    key: str
+    key: OperationKey
     text: str
 
 
@@ -41,13 +42,13 @@ class Progress:
 
     operations: tuple[Operation, ...]
     tests: tuple[PointTest, ...]
-    done: frozenset[str]
+    done: frozenset[OperationKey]
     verdicts: Mapping[str, bool]
     readings: Mapping[str, float | None]
     rework: tuple[Rework, ...]
-    checks: Mapping[str, CutoutCheck] = field(default_factory=dict)
+    checks: Mapping[OperationKey, CutoutCheck] = field(default_factory=dict)
 
-    def why_closed(self, key: str) -> str:
+    def why_closed(self, key: OperationKey) -> str:
         """Return why an operation may not be done yet, "" where it may."""
         check = self.checks.get(key)
         return check.words if check is not None and not check.is_open else ""
@@ -66,8 +67,7 @@ class Progress:
 
     def wires_done(self) -> tuple[int, int]:
         """Return how many wires are landed at both ends, and how many there are."""
-        last = f":{WireStep.OTHER_END.value}"
-        ends = [op.key for op in self.operations if op.key.startswith("wire:") and op.key.endswith(last)]
+        ends = [op.key for op in self.operations if op.key.is_landing]
         return sum(key in self.done for key in ends), len(ends)
 
 
@@ -78,15 +78,15 @@ def read_progress(work: Workload, events: Iterable[Event], unit: str) -> Progres
     tick on what did not change is never lost.
     """
     events = tuple(events)
-    ticks: dict[str, str] = {}
+    ticks: dict[OperationKey, str] = {}
     measured: dict[str, Event] = {}
     for event in events:
         if event.unit != unit:
             continue
         if event.kind is EventKind.TICK:
-            ticks[event.subject] = str(event.data.get("as", ""))
+            ticks[OperationKey(event.subject)] = str(event.data.get("as", ""))
         elif event.kind is EventKind.UNTICK:
-            ticks.pop(event.subject, None)
+            ticks.pop(OperationKey(event.subject), None)
         elif event.kind is EventKind.MEASURE:
             measured[event.subject] = event
     operations, tests = work.operations, work.tests
@@ -109,55 +109,27 @@ def _still_holds(operation: Operation, state: str) -> bool:
     """Return whether a tick vouches for what is planned now; a wire cut longer than needed still serves."""
     if state == operation.as_planned:
         return True
-    if operation.key.startswith("wire:") and operation.key.endswith(f":{WireStep.CUT.value}"):
-        before, length = state.rsplit(" ", 1)
-        now, needed = operation.as_planned.rsplit(" ", 1)
-        return before == now and float(length) >= float(needed)
+    if operation.key.sort is Sort.WIRE and operation.key.step == WireStep.CUT.value:
+        before, _, length = state.rpartition(" ")
+        now, _, needed = operation.as_planned.rpartition(" ")
+        return before == now and length.replace(".", "", 1).isdecimal() and float(length) >= float(needed)
     return False
 
 
-def _list_rework(ticks: Mapping[str, str], planned: Mapping[str, Operation], done: set[str]) -> tuple[Rework, ...]:
+def _list_rework(
+    ticks: Mapping[OperationKey, str], planned: Mapping[OperationKey, Operation], done: set[OperationKey]
+) -> tuple[Rework, ...]:
     """Return the rework lines: what is built and gone from the Plan first, one line for a thing; then what changed."""
-    lines: dict[str, Rework] = {}
+    lines: dict[OperationKey, Rework] = {}
     for key, state in ticks.items():
-        if key in planned or key.startswith("removed:"):
+        if key in planned or key.sort is Sort.REMOVED:
             continue
-        thing = key.rsplit(":", 1)[0] if key.startswith(_WITH_STEPS) else key
-        if f"removed:{thing}" not in ticks:
-            lines.setdefault(
-                thing, Rework(action="remove", key=f"removed:{thing}", text=f"Remove {_name(thing)} (was: {state})")
-            )
+        gone = removed(key)
+        if gone not in ticks:
+            lines.setdefault(gone, Rework(action="remove", key=gone, text=f"Remove {key.words} (was: {state})"))
     for key, state in ticks.items():
         if key in planned and key not in done:
             operation = planned[key]
-            action = _action(key)
             text = f"{operation.title} again: planned now {operation.as_planned}, built {state}"
-            lines[key] = Rework(action=action, key=key, text=text)
+            lines[key] = Rework(action=key.again, key=key, text=text)
     return tuple(lines.values())
-
-
-_WITH_STEPS = ("piece:", "device:", "wire:")
-"""Sorts of things that several operations are done to, each with a step behind the thing in its key."""
-_WORDS = {
-    "piece": "piece",
-    "device": "device",
-    "holes": "the holes of",
-    "cutout": "the door hole of",
-    "entry": "the hole in the entry wall of",
-    "screen": "the screen of the cable to",
-    "comb": "the comb or bridge at",
-}
-
-
-def _name(thing: str) -> str:
-    kind, _, rest = thing.partition(":")
-    if kind == "wire":
-        a, b, _ = rest.split(" ", 2)
-        return f"the wire from {a} to {b}"
-    return f"{_WORDS.get(kind, kind)} {rest}".strip()
-
-
-def _action(key: str) -> str:
-    if key.endswith((f":{WireStep.MARK.value}", ":labelled")):
-        return "relabel"
-    return "move" if key.endswith((":mounted", ":fixed")) else "remake"

@@ -25,7 +25,7 @@ from riktig.plan.changes.wires import rewire
 from riktig.plan.net.numbers import natural_key
 from riktig.plan.plan import Plan
 from riktig.plan.wiring.conductors import Conductor
-from riktig.record.operations import WireStep
+from riktig.record.keys import WireStep
 from riktig.record.progress import Progress
 
 _STEPS = len(WireStep)

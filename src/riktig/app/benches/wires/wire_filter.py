@@ -10,7 +10,7 @@ from riktig.app.text import tr
 from riktig.plan.circuit.zones import device_of
 from riktig.plan.plan import Plan
 from riktig.plan.wiring.conductors import STAGE_TITLES, Conductor
-from riktig.record.operations import WireStep
+from riktig.record.keys import WireStep
 from riktig.record.progress import Progress
 
 _FIELDS = ("device", "place", "colour", "section", "stage")
