@@ -35,6 +35,17 @@ def test_modules_functions_and_classes_stay_small(path: Path) -> None:
             assert sum(isinstance(item, ast.FunctionDef) for item in node.body) <= 25, node.name
 
 
+def test_functions_of_the_plan_have_few_parameters() -> None:
+    paths = sorted((SRC / "plan").rglob("*.py"))
+    found = {
+        f"{path.name}:{f.name}": [a.arg for a in (*f.args.posonlyargs, *f.args.args, *f.args.kwonlyargs)]
+        for path in paths
+        for f in functions(ast.parse(path.read_text()))
+    }
+    assert len(found) > 500
+    assert [name for name, given in found.items() if len(set(given) - {"self", "cls"}) > 7] == []
+
+
 def test_most_functions_are_short() -> None:
     lengths = [length(f) for path in MODULES for f in functions(ast.parse(path.read_text()))]
     assert statistics.median(lengths) < 10

@@ -38,6 +38,11 @@ class RecordKeeper(QObject):
         self._events = list(file.events()) if file is not None else []
         self._work = self.progress = None
 
+    @property
+    def may_record(self) -> bool:
+        """Whether ticks and measurements may be added to the open job."""
+        return self._file is not None and self._file.may_record
+
     def take_work(self, work: "Workload") -> None:
         """Take over what the Plan asks to be done now."""
         self._work = work

@@ -76,11 +76,6 @@ class Session(QObject):
         return self.file is not None and self.file.is_read_only
 
     @property
-    def may_record(self) -> bool:
-        """Whether ticks and measurements may be added to the open job."""
-        return self.file is not None and self.file.may_record
-
-    @property
     def is_stale(self) -> bool:
         """Whether anything that is shown is older than the Job."""
         return bool(self.stale_parts)

@@ -33,11 +33,8 @@ from riktig.desk.bundle import Bundle
 from riktig.desk.process import Helper
 
 if TYPE_CHECKING:
-    from riktig.checks.finding import Finding
-    from riktig.drawings.display import Drawing
     from riktig.job.model import Job
     from riktig.plan.answers.lookup import Lookup
-    from riktig.record.progress import Progress
 
 _PARTS = ("bundle", "sheets", "progress")
 
@@ -145,9 +142,9 @@ class Shell(QMainWindow):
         hub.message_posted.connect(self.show_message)
         session.job_changed.connect(self._on_session_job_changed)
         session.bundle_changed.connect(self._on_session_bundle_changed)
-        session.findings_changed.connect(self._on_session_findings_changed)
-        session.sheets_changed.connect(self._on_session_sheets_changed)
-        session.record.progress_changed.connect(self._on_session_progress_changed)
+        session.findings_changed.connect(partial(self._on_session_part_changed, "findings"))
+        session.sheets_changed.connect(partial(self._on_session_part_changed, "sheets"))
+        session.record.progress_changed.connect(partial(self._on_session_part_changed, "progress"))
         session.stale_changed.connect(self._on_session_stale_changed)
         session.kept.connect(self._on_session_kept)
         session.refused.connect(self._on_session_refused)
@@ -230,7 +227,7 @@ class Shell(QMainWindow):
         self.show_stage(self._stage)
         if self.session.is_read_only:
             can = tr("it follows; steps can be ticked and measured here too")
-            words = can if self.session.may_record else tr("this one looks on and follows")
+            words = can if self.session.record.may_record else tr("this one looks on and follows")
             self.show_message(f"{tr('This job is open in another window')}: {words}.")
 
     # -- what the session says
@@ -257,27 +254,19 @@ class Shell(QMainWindow):
         self.margin.show_job(self._lookup)
         self._note_change("bundle")
 
-    def _on_session_findings_changed(self, findings: "tuple[Finding, ...]") -> None:
-        self.margin.show_findings()
-        if self.session.record.progress is not None:
-            self._show_status(self.session.record.progress)
-
     def _on_session_stale_changed(self, parts: frozenset[str]) -> None:
         self.top.stale.setVisible(bool(parts))
         self.day_sheet.mark_stale(parts)
 
-    def _on_session_sheets_changed(self, sheets: "tuple[Drawing, ...]") -> None:
-        self._note_change("sheets")
-        if self.session.record.progress is not None:
-            self._show_status(self.session.record.progress)
-
-    def _on_session_progress_changed(self, progress: "Progress") -> None:
-        self._note_change("progress")
-        self._show_status(progress)
-
-    def _show_status(self, progress: "Progress") -> None:
-        if self.session.bundle is not None:
-            self.day_sheet.show_status(status_words(self.session.bundle, self.session.findings, progress))
+    def _on_session_part_changed(self, part: str, _: object) -> None:
+        """Show what follows where it is shown: findings in the margin, sheets and progress on the benches, a line of each on the left."""
+        if part == "findings":
+            self.margin.show_findings()
+        else:
+            self._note_change(part)
+        session = self.session
+        if session.bundle is not None and session.record.progress is not None:
+            self.day_sheet.show_status(status_words(session.bundle, session.findings, session.record.progress))
 
     def _on_session_kept(self, time: str) -> None:
         self.top.show_kept(time)

@@ -43,6 +43,7 @@ class WireStep(StrEnum):
     PROVE = "proved"
 
 
+_WIRE, _LANDED = f"{Sort.WIRE.value}:", f":{WireStep.OTHER_END.value}"
 _SORTS = {sort.value: sort for sort in Sort}
 _WORDS = {
     Sort.PIECE: "piece {}",
@@ -109,7 +110,7 @@ class OperationKey(str):
     @property
     def is_landing(self) -> bool:
         """Whether a wire is joined at both ends once it is done."""
-        return self.sort is Sort.WIRE and self.step == WireStep.OTHER_END.value
+        return self.startswith(_WIRE) and self.endswith(_LANDED)
 
 
 def removed(key: OperationKey) -> OperationKey:

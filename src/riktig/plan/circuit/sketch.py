@@ -3,11 +3,23 @@
 from collections import Counter
 from collections.abc import Mapping
 from dataclasses import dataclass, field
+from typing import TypedDict, Unpack
 
 from riktig.job.model import Job
 from riktig.job.paths import parse_path
 from riktig.job.roles import RELAY_CONTACTS
 from riktig.plan.circuit.model import PLATE, CircuitDevice, CircuitPath
+
+
+class Form(TypedDict, total=False):
+    """What else may be asked of a part: as the fields of a `CircuitDevice`."""
+
+    poles: int | None
+    colour: str | None
+    positions: tuple[str, ...] | None
+    wants: Mapping[str, str]
+    least: Mapping[str, float]
+    settings: Mapping[str, float]
 
 
 @dataclass(slots=True)
@@ -22,27 +34,13 @@ class Sketch:
     joins: list[tuple[str, str]] = field(default_factory=list)
     taken: Counter[str] = field(default_factory=Counter)
 
-    def add(
-        self,
-        owner: str,
-        role: str,
-        kind: str,
-        title: str,
-        *,
-        at: str = PLATE,
-        poles: int | None = None,
-        colour: str | None = None,
-        positions: tuple[str, ...] | None = None,
-        wants: Mapping[str, str] | None = None,
-        least: Mapping[str, float] | None = None,
-        settings: Mapping[str, float] | None = None,
-    ) -> str:
+    def add(self, owner: str, role: str, kind: str, title: str, *, at: str = PLATE, **form: Unpack[Form]) -> str:
         """Add a part of a starter or module and return its id; role "" is the module's bare name, owner "" none."""
         device_id = f"{owner}.{role}" if owner and role else owner or role
         self.devices.append(
             CircuitDevice(
-                id=device_id, kind=kind, location=at, title=title, owner=owner or None, role=(role or None) if owner else None, poles=poles,
-                colour=colour, positions=positions, wants=wants or {}, least=least or {}, settings=settings or {},
+                id=device_id, kind=kind, location=at, title=title, owner=owner or None, role=(role or None) if owner else None,
+                **form,
             )
         )  # fmt: skip
         return device_id

@@ -107,7 +107,7 @@ class BuildBench(Bench):
         self._progress = progress
         operation = progress.next_operation
         closed = progress.why_closed(operation.key) if operation is not None else ""
-        self.done.setEnabled(operation is not None and not closed and self.session.may_record)
+        self.done.setEnabled(operation is not None and not closed and self.session.record.may_record)
         self.done.setToolTip(closed)
         if operation is None:
             self._phase.setText(tr("Build"))
