@@ -250,7 +250,7 @@ class Shell(QMainWindow):
         from riktig.plan.answers.lookup import Lookup
 
         self._lookup = Lookup(bundle.plan)
-        self.top.show_words(self._lookup.find())
+        self.top.offer(self._lookup.find)
         self.margin.show_job(self._lookup)
         self._note_change("bundle")
 

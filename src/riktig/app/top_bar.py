@@ -1,5 +1,6 @@
 """Owns the bar above the bench: title, find, undo, who works on which unit, and when it was kept."""
 
+from collections.abc import Callable
 from datetime import datetime
 
 from PySide6.QtCore import QStringListModel, Qt, Signal
@@ -31,6 +32,7 @@ class TopBar(QFrame):
         self.person = self._box(tr("Person signed in"), tr("Who ticks and measures"), 100)
         self.unit = self._box(tr("Unit, serial number"), tr("Which panel of this job is built: its serial number"), 64)
         self._index: dict[str, str] = {}
+        self._offer: Callable[[], dict[str, str]] | None = None
         self._words = QStringListModel(self)
         self.find_box = self._build_find()
         self._lay_out()
@@ -53,6 +55,7 @@ class TopBar(QFrame):
         completer.setCaseSensitivity(Qt.CaseSensitivity.CaseInsensitive)
         completer.setFilterMode(Qt.MatchFlag.MatchContains)
         find.setCompleter(completer)
+        find.textEdited.connect(lambda _: self._gather())
         find.returnPressed.connect(self._on_find_returned)
         return find
 
@@ -71,10 +74,15 @@ class TopBar(QFrame):
             bar.addWidget(box)
         bar.addWidget(self.kept)
 
-    def show_words(self, index: dict[str, str]) -> None:
-        """Take over what can be found: words with their refs."""
-        self._index = {word.lower(): ref for word, ref in index.items()}
-        self._words.setStringList(sorted(index))
+    def offer(self, words: Callable[[], dict[str, str]]) -> None:
+        """Take over what can be found, words with their refs; they are gathered when somebody types."""
+        self._offer = words
+
+    def _gather(self) -> None:
+        if self._offer is not None:
+            index, self._offer = self._offer(), None
+            self._index = {word.lower(): ref for word, ref in index.items()}
+            self._words.setStringList(sorted(index))
 
     def show_kept(self, time: str) -> None:
         """Show when the job was last kept; an empty text means now."""
@@ -93,6 +101,7 @@ class TopBar(QFrame):
         self.find_box.selectAll()
 
     def _on_find_returned(self) -> None:
+        self._gather()
         words = self.find_box.text().strip().lower()
         ref = self._index.get(words) or self._index.get(f"wire {words}")
         if ref is None:

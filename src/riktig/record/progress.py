@@ -2,6 +2,7 @@
 
 from collections.abc import Iterable, Mapping
 from dataclasses import dataclass, field
+from functools import cached_property
 
 from riktig.plan.plan import Plan
 from riktig.record.cutouts import CutoutCheck, PlannedCutout, list_cutouts, read_checks
@@ -11,13 +12,25 @@ from riktig.record.measurements import PointTest, list_tests
 from riktig.record.operations import Operation, list_operations
 
 
-@dataclass(frozen=True, slots=True, kw_only=True)
+@dataclass(frozen=True, kw_only=True)
 class Workload:
-    """All that a Plan asks to be done and measured, each in working order."""
+    """All that a Plan asks to be done and measured, each in working order. What is looked up in it is gathered once, for it is asked at
+    every tick.
+    """
 
     operations: tuple[Operation, ...]
     tests: tuple[PointTest, ...]
     cutouts: tuple[PlannedCutout, ...] = ()
+
+    @cached_property
+    def by_key(self) -> Mapping[OperationKey, Operation]:
+        """The operations by their keys."""
+        return {operation.key: operation for operation in self.operations}
+
+    @cached_property
+    def landings(self) -> frozenset[OperationKey]:
+        """The operations after which a wire is joined at both ends."""
+        return frozenset(key for key in self.by_key if key.is_landing)
 
 
 def list_work(plan: Plan) -> Workload:
@@ -40,13 +53,22 @@ class Progress:
     of cut-outs by the key of their operation.
     """
 
-    operations: tuple[Operation, ...]
-    tests: tuple[PointTest, ...]
+    work: Workload
     done: frozenset[OperationKey]
     verdicts: Mapping[str, bool]
     readings: Mapping[str, float | None]
     rework: tuple[Rework, ...]
     checks: Mapping[OperationKey, CutoutCheck] = field(default_factory=dict)
+
+    @property
+    def operations(self) -> tuple[Operation, ...]:
+        """Every operation in working order."""
+        return self.work.operations
+
+    @property
+    def tests(self) -> tuple[PointTest, ...]:
+        """Every test in its order."""
+        return self.work.tests
 
     def why_closed(self, key: OperationKey) -> str:
         """Return why an operation may not be done yet, "" where it may."""
@@ -67,8 +89,7 @@ class Progress:
 
     def wires_done(self) -> tuple[int, int]:
         """Return how many wires are landed at both ends, and how many there are."""
-        ends = [op.key for op in self.operations if op.key.is_landing]
-        return sum(key in self.done for key in ends), len(ends)
+        return len(self.work.landings & self.done), len(self.work.landings)
 
 
 def read_progress(work: Workload, events: Iterable[Event], unit: str) -> Progress:
@@ -89,14 +110,12 @@ def read_progress(work: Workload, events: Iterable[Event], unit: str) -> Progres
             ticks.pop(OperationKey(event.subject), None)
         elif event.kind is EventKind.MEASURE:
             measured[event.subject] = event
-    operations, tests = work.operations, work.tests
-    planned = {op.key: op for op in operations}
+    planned = work.by_key
     done = {key for key, state in ticks.items() if key in planned and _still_holds(planned[key], state)}
-    current = {test.key: test for test in tests}
+    current = {test.key: test for test in work.tests}
     valid = {k: e for k, e in measured.items() if k in current and e.data.get("as") == current[k].as_planned}
     return Progress(
-        operations=operations,
-        tests=tests,
+        work=work,
         done=frozenset(done),
         verdicts={k: e.data.get("verdict") == "pass" for k, e in valid.items()},
         readings={k: e.data.get("ohms") for k, e in valid.items()},

@@ -113,10 +113,10 @@ class DrawingView(QGraphicsView):
 
     def mark(self, refs: tuple[str, ...]) -> None:
         """Mark what is selected."""
-        self._marked = refs
-        for ref, items in self._items.items():
-            for item in items:
+        for ref in {*self._marked, *refs}:
+            for item in self._items.get(ref, ()):
                 item.set_marked(ref in refs)
+        self._marked = refs
 
     def has(self, ref: str) -> bool:
         """Return whether the drawing depicts a thing."""
