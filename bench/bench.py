@@ -425,6 +425,9 @@ def main() -> int:
     parser.add_argument("--only", default=",".join(PARTS))
     parser.add_argument("--runs", type=int, default=5)
     given = parser.parse_args()
+    from riktig.desk.heap import collect_seldom
+
+    collect_seldom()
     print(f"load of the machine before: {os.getloadavg()[0]:.2f} on {os.cpu_count()} processors")
     for name in given.only.split(","):
         print(f"-- {name}", flush=True)

@@ -6,6 +6,8 @@ import traceback
 from importlib import import_module
 from pathlib import Path
 
+from riktig.desk.heap import collect_seldom
+
 INTERNAL_ERROR = 70
 _COMMANDS = frozenset(
     {
@@ -28,6 +30,7 @@ _COMMANDS = frozenset(
 
 def main() -> None:
     """Run Riktig with the words of the command line and leave with its exit code."""
+    collect_seldom()
     words = sys.argv[1:]
     if words[:1] and words[0] in _COMMANDS:
         _run_command()

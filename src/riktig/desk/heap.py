@@ -10,3 +10,10 @@ def set_apart() -> None:
     gc.unfreeze()
     gc.collect()
     gc.freeze()
+
+
+def collect_seldom() -> None:
+    """Let the collector pass after more new objects than usual: nearly all that is made lives on or goes by itself, and the passes
+    took a fifth of the time of a plan.
+    """
+    gc.set_threshold(50_000, 20, 50)

@@ -14,7 +14,7 @@ from typing import Any
 
 from riktig.desk.bundle import Bundle, make_bundle
 from riktig.desk.deltas import Sender, diff
-from riktig.desk.heap import set_apart
+from riktig.desk.heap import collect_seldom, set_apart
 from riktig.desk.inbox import Inbox
 from riktig.desk.messages import (
     Apply,
@@ -76,6 +76,7 @@ class Desk:
 
 def serve(connection: Connection) -> None:
     """Answer wishes until the pipe closes."""
+    collect_seldom()
     desk = Desk(Inbox(connection))
     load_libraries()
     while True:
