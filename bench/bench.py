@@ -403,7 +403,15 @@ def bench_plate(runs: int) -> None:
     import plate
 
     application()
-    plate.main()
+    plate.bench_hand()
+    plate.bench_arrange()
+
+
+def bench_search(runs: int) -> None:
+    """Print what a search of ten times the time finds; not run unless it is asked for."""
+    import plate
+
+    plate.bench_search()
 
 
 PARTS: dict[str, Callable[[int], None]] = {
@@ -415,14 +423,17 @@ PARTS: dict[str, Callable[[int], None]] = {
     "routes": bench_routes,
     "grid": bench_grid,
     "plate": bench_plate,
+    "search": bench_search,
 }
+LONG = frozenset({"search"})
+"""Parts that take minutes and are run by their names alone."""
 
 
 def main() -> int:
     """Run the parts that are asked for; return 1 where a bar is missed and --strict was given."""
     parser = argparse.ArgumentParser(prog="./run bench", description=__doc__)
     parser.add_argument("--strict", action="store_true")
-    parser.add_argument("--only", default=",".join(PARTS))
+    parser.add_argument("--only", default=",".join(name for name in PARTS if name not in LONG))
     parser.add_argument("--runs", type=int, default=5)
     given = parser.parse_args()
     from riktig.desk.heap import collect_seldom

@@ -1,4 +1,4 @@
-"""Measures plate and door: how much wire arranging saves, what ten times the time finds, how fast a move by hand is."""
+"""Measures plate and door: how much wire arranging saves, what ten times the time finds, how fast a move by hand is; `bench.py` runs it."""
 
 import os
 import tempfile
@@ -9,6 +9,8 @@ from pathlib import Path
 
 os.environ.setdefault("QT_QPA_PLATFORM", "offscreen")
 os.environ.setdefault("XDG_DATA_HOME", tempfile.mkdtemp(prefix="riktig-bench-"))
+
+from bars import report  # noqa: E402
 
 
 def _demo(world: str):  # type: ignore[no-untyped-def]
@@ -38,34 +40,41 @@ def _note(best: list[float], share: float, cost: float) -> bool:
     return True
 
 
-def bench_arrange() -> None:
-    """Print wire weighted by section: in the order of tags, as first laid out, arranged, and searched ten times as long."""
-    from riktig.plan.arrange.cost import total_length, weighted_length
+def _arranged(world: str, effort: float):  # type: ignore[no-untyped-def]
+    """Return the Plan of a demo after a search of some effort, the least cost that it found, and how long it took in seconds."""
     from riktig.plan.arrange.edit import arrange_plate
+    from riktig.plan.plan import compute_plan
+
+    best: list[float] = []
+    start = time.perf_counter()
+    plan = compute_plan(arrange_plate(_demo(world), effort=effort, progress=partial(_note, best)))
+    return plan, best[-1], time.perf_counter() - start
+
+
+def bench_arrange() -> None:
+    """Print wire weighted by section: in the order of tags, as first laid out, and arranged."""
+    from riktig.plan.arrange.cost import total_length, weighted_length
     from riktig.plan.place.faults import find_faults
     from riktig.plan.plan import compute_plan
 
     for world in ("iec", "ul"):
-        job = _demo(world)
-        plan = compute_plan(job)
+        plan = compute_plan(_demo(world))
         tagged = _by_tag(plan)
         reference = weighted_length(tagged)
-        found = {}
-        for effort in (1.0, 10.0):
-            best: list[float] = []
-            start = time.perf_counter()
-            after = compute_plan(arrange_plate(job, effort=effort, progress=partial(_note, best)))
-            took = time.perf_counter() - start
-            found[effort] = best[-1]
-            wire = weighted_length(after)
-            print(
-                f"{world} demo arranged, effort {effort:4g}: {took:6.1f} s, {wire / reference:6.1%} of the order of tags (bar 85 %), "
-                f"{total_length(after) / 1000:.0f} m of wire for {total_length(tagged) / 1000:.0f} m; "
-                f"{len(find_faults(after.plate))} faults"
-            )
+        after, _, took = _arranged(world, 1.0)
+        report(f"{world} demo arranged: wire of the order of tags", weighted_length(after) / reference, 0.85, "x")
         print(
-            f"{world} demo: ten times the time finds {1 - found[10.0] / found[1.0]:+.2%} less by the measure of the search; first laid "
-            f"out {weighted_length(plan) / reference:.1%} of the order of tags"
+            f"    {took:.1f} s; {total_length(after) / 1000:.0f} m of wire for {total_length(tagged) / 1000:.0f} m; "
+            f"{len(find_faults(after.plate))} faults; first laid out {weighted_length(plan) / reference:.1%} of the order of tags"
+        )
+
+
+def bench_search() -> None:
+    """Print what ten times the time of the search finds: some minutes."""
+    for world in ("iec", "ul"):
+        (_, usual, _), (_, long, took) = _arranged(world, 1.0), _arranged(world, 10.0)
+        print(
+            f"{world} demo: ten times the time, {took:.0f} s, finds {1 - long / usual:+.2%} less by the measure of the search"
         )
 
 
@@ -118,19 +127,8 @@ def bench_hand() -> None:
         while shell.session.is_stale:
             application.processEvents()
         settled.append(time.perf_counter() - start)
-    middle = sorted(times)[len(times) // 2]
+    report("a move by hand on the demo, drop to painted", sorted(times)[len(times) // 2], 0.1)
     print(
-        f"a move by hand on the demo, from drop to the window painted with new lengths and findings: {middle:.3f} s "
-        f"({min(times):.3f} to {max(times):.3f}), bar 0.1 s; settled and kept after {min(settled):.2f} to {max(settled):.2f} s"
+        f"    {min(times):.3f} to {max(times):.3f} s; settled and kept after {min(settled):.2f} to {max(settled):.2f} s"
     )
     shell.close()
-
-
-def main() -> None:
-    """Print all of it."""
-    bench_hand()
-    bench_arrange()
-
-
-if __name__ == "__main__":
-    main()
