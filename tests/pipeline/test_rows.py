@@ -5,7 +5,7 @@ from dataclasses import dataclass, field
 from hypothesis import given
 from hypothesis import strategies as st
 
-from riktig.pipeline.rows import FEW, keep_rows
+from riktig.pipeline.rows import FEW, by_row, keep_rows
 
 
 @dataclass(frozen=True)
@@ -49,3 +49,17 @@ def test_rows_without_a_name_are_known_by_themselves_or_by_their_place() -> None
     unhashable = tuple([n] for n in range(30))
     again = keep_rows((*([n] for n in range(29)), [99], [100]), unhashable)
     assert again[0] is unhashable[0] and again[-2:] == ([99], [100])
+
+
+def test_a_row_is_made_again_only_where_what_it_depends_on_differs() -> None:
+    made: list[str] = []
+
+    @by_row
+    def row(name: str, parts: tuple[int, ...]) -> list[int]:
+        made.append(name)
+        return [sum(parts)]
+
+    first = row("a", (1, 2))
+    assert row("a", (1, 2)) is first and row("b", (1, 2)) == [3] and made == ["a", "b"]
+    assert row("a", (2, 2)) == [4] and row("a", (1, 2)) == [3]
+    assert made == ["a", "b", "a", "a"], "the last one of each name is remembered"

@@ -68,7 +68,7 @@ def _draw_row(pen: Pen, plan: Plan, members: list[Clamp], top: float) -> None:
         )
         for is_outside, wires in enumerate(plan.wires_at(clamp.id)):
             _draw_side(pen, plan, clamp, wires, x, body, is_below=bool(is_outside) is is_entry_below)
-    at = {clamp.id: _MARGIN + (place + 0.5) * CELL for place, clamp in enumerate(members)}
+    at: dict[str, float] = {clamp.id: _MARGIN + (place + 0.5) * CELL for place, clamp in enumerate(members)}
     for run in plan.bridges:
         shown = [at[terminal] for terminal in run if terminal in at]
         if shown:

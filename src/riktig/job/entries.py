@@ -9,6 +9,7 @@ from dataclasses import dataclass
 from math import isfinite
 
 from riktig.job.faults import Fault
+from riktig.job.ids import TerminalId
 from riktig.job.ledger import Ledger
 
 RAIL_KEY, DUCT_KEY, SIZE_KEY = "rail:", "duct:", "plate:size"
@@ -193,25 +194,25 @@ def read_clamp(text: str) -> ClampPlace:
     return ClampPlace(match[1], int(match[2]))
 
 
-def read_terminals(text: str) -> tuple[str, ...]:
+def read_terminals(text: str) -> tuple[TerminalId, ...]:
     """Return the terminals of a potential, its anchor first; none of a number that is retired.
 
     Raises:
         EntryError: one of them is no terminal.
     """
-    terminals = tuple(text.split())
+    terminals = tuple(map(TerminalId, text.split()))
     wrong = next((terminal for terminal in terminals if not _is_terminal(terminal)), None)
     if wrong is not None:
         raise EntryError(f"'{wrong}' is no terminal: write them as DEVICE:MARK, one after the other")
     return terminals
 
 
-def write_terminals(terminals: tuple[str, ...]) -> str:
+def write_terminals(terminals: tuple[TerminalId, ...]) -> str:
     """Return what the ledger has of a number."""
     return " ".join(terminals)
 
 
-def read_pair(key: str) -> tuple[str, str]:
+def read_pair(key: str) -> tuple[TerminalId, TerminalId]:
     """Return the two terminals of a link from its key.
 
     Raises:
@@ -220,7 +221,7 @@ def read_pair(key: str) -> tuple[str, str]:
     ends = key.split()
     if len(ends) != 2 or not all(map(_is_terminal, ends)):
         raise EntryError(f"'{key}' is no pair of terminals: write `DEVICE:MARK DEVICE:MARK`")
-    return ends[0], ends[1]
+    return TerminalId(ends[0]), TerminalId(ends[1])
 
 
 def _is_terminal(text: str) -> bool:

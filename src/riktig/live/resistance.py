@@ -52,7 +52,7 @@ def build_network(plan: Plan, faults: tuple[WiringFault, ...] = ()) -> tuple[Res
 
 def _wires(plan: Plan, faults: tuple[WiringFault, ...]) -> Iterator[Resistor]:
     is_open = {fault.wire for fault in faults if fault.kind is WiringFaultKind.OPEN}
-    ends = {c.id: c.b for c in plan.conductors}
+    ends: dict[str, str] = {c.id: c.b for c in plan.conductors}
     for fault in faults:
         if fault.kind is WiringFaultKind.SWAPPED and fault.other is not None:
             ends[fault.wire], ends[fault.other] = ends[fault.other], ends[fault.wire]

@@ -95,7 +95,7 @@ def _clamp_parts(clamps: tuple[Clamp, ...], mm2: Mapping[str, float]) -> dict[st
 
 def _join(
     job: Job, circuit: Circuit, sites: Mapping[str, Site], lengths: Lengths | None
-) -> tuple[tuple[Link, ...], dict[str, str]]:
+) -> tuple[tuple[Link, ...], Mapping[str, str]]:
     """Return all links, and the clamps of bars and blocks that they take."""
     bars = Bars(circuit, job.ledger.clamps)
     return allocate_links(sites, bars, job.ledger.links, lengths), bars.used

@@ -42,7 +42,7 @@ class Lookup:
         self._number_of = {terminal: potential.number for terminal, potential in plan.potential_at.items()}
         self._number_of.update({clamp.id: clamp.number for clamp in plan.clamps if clamp.number})
         self._numbers = frozenset(p.number for p in plan.potentials)
-        self._wires = {c.id: c for c in plan.conductors}
+        self._wires: dict[str, Conductor] = {c.id: c for c in plan.conductors}
         self._by_number: defaultdict[str, list[Conductor]] = defaultdict(list)
         self._values: defaultdict[str, list[SizedValue]] = defaultdict(list)
         for value in plan.sizing:

@@ -30,7 +30,9 @@ def hold_link(job: Job, a: str, b: str) -> Job:
     """
     run = run_of(job)
     zones = zones_of(run["circuit"])
-    number_of = {t: number for number, choice in job.ledger.numbers.items() for t in read_terminals(choice.value)}
+    number_of: dict[str, str] = {
+        t: number for number, choice in job.ledger.numbers.items() for t in read_terminals(choice.value)
+    }
     number_of.update({t: net.fixed for net in run["netlist"].nets if net.fixed is not None for t in net.terminals})
     place = {t: zones[device_of(t)] for t in number_of if device_of(t) in zones}
     for key, choice in job.ledger.clamps.items():

@@ -3,6 +3,7 @@
 from collections.abc import Iterable
 from functools import cache
 
+from riktig.job.ids import TerminalId
 from riktig.plan.circuit.model import DOOR, PLATE, Circuit, CircuitDevice, is_field_kind
 
 INCOMING = "incoming"
@@ -37,9 +38,9 @@ def mark_of(terminal: str) -> str:
     return terminal.rpartition(":")[2]
 
 
-def by_zone(terminals: Iterable[str], zones: dict[str, str]) -> dict[str, list[str]]:
+def by_zone(terminals: Iterable[TerminalId], zones: dict[str, str]) -> dict[str, list[TerminalId]]:
     """Return the terminals of a potential parted by zone, order kept."""
-    parted: dict[str, list[str]] = {}
+    parted: dict[str, list[TerminalId]] = {}
     for terminal in terminals:
         parted.setdefault(zones[device_of(terminal)], []).append(terminal)
     return parted

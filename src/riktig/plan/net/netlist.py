@@ -4,6 +4,7 @@ from collections.abc import Iterable, Mapping
 from dataclasses import dataclass, field
 
 from riktig.catalogue.model import CONSUMER_KINDS, Element, ElementKind, Part
+from riktig.job.ids import TerminalId
 from riktig.job.model import Job
 from riktig.job.paths import MAINS, Group, Item, Nodes, Path, Ref
 from riktig.plan.circuit.model import Circuit, CircuitPath
@@ -18,7 +19,7 @@ class Net:
     supply that it lies on, None where it lies on none. It does not tell where the drawing meets it, which one more would change of all.
     """
 
-    terminals: tuple[str, ...]
+    terminals: tuple[TerminalId, ...]
     names: tuple[str, ...]
     phase: str | None
     fixed: str | None = None
@@ -211,13 +212,13 @@ def _drawing_order(
 
 def _collect(walk: _Walk, rung_end: int, drawn: Mapping[str, int], job: Job) -> tuple[Net, ...]:
     met: dict[str, int] = {}
-    members: dict[str, list[str]] = {}
+    members: dict[str, list[TerminalId]] = {}
     for place, point in enumerate(walk.order):
         root = walk.joined.find(point)
         met.setdefault(root, place)
         members.setdefault(root, [])
     for terminal in sorted(drawn, key=drawn.__getitem__):
-        members[walk.joined.find(terminal)].append(terminal)
+        members[walk.joined.find(terminal)].append(TerminalId(terminal))
     names: dict[str, list[str]] = {root: [] for root in members}
     for point in dict.fromkeys(walk.order):
         if point.startswith("="):

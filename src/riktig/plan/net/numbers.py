@@ -7,6 +7,7 @@ from dataclasses import dataclass, field
 
 from riktig.job.entries import read_terminals, write_terminals
 from riktig.job.faults import Fault
+from riktig.job.ids import terminal_id
 from riktig.job.ledger import Choices
 from riktig.job.model import Job
 from riktig.plan.circuit.uses import Use
@@ -154,7 +155,7 @@ def _stems_of(nets: list[Net], netlist: Netlist, uses: tuple[Use, ...], scheme: 
         if use.key not in scheme.stems or use.key not in netlist.ends:
             continue
         for mark in (*netlist.ends[use.key][0], *netlist.ends[use.key][1]):
-            net = net_of.get(f"{use.device}:{mark}")
+            net = net_of.get(terminal_id(use.device, mark))
             if net is not None:
                 found.setdefault(id(net), scheme.stems[use.key])
     return found
@@ -168,7 +169,7 @@ def _power_groups(nets: list[Net], netlist: Netlist, uses: tuple[Use, ...]) -> d
         if not use.is_feeder:
             continue
         for mark in netlist.ends[use.key][1]:
-            net = net_of.get(f"{use.device}:{mark}")
+            net = net_of.get(terminal_id(use.device, mark))
             if net is not None and net.phase is not None:
                 grouped.setdefault(id(net), use.device)
     return grouped

@@ -1,6 +1,6 @@
 """Owns the cable runs to the field: which conductors share a cable, by voltage band and screen. Must not know strips or lengths."""
 
-from collections.abc import Iterator, Mapping
+from collections.abc import Iterator, Mapping, Sequence
 from dataclasses import dataclass
 from enum import StrEnum
 
@@ -206,7 +206,7 @@ def _band_of(potential: Potential, job: Job, parts: Mapping[str, Part]) -> Band:
     return Band.ELV if volts <= (ELV_DC_V if control.is_dc else ELV_AC_V) else Band.MAINS
 
 
-def _is_drive_output(terminals: list[str], parts: Mapping[str, Part]) -> bool:
+def _is_drive_output(terminals: Sequence[str], parts: Mapping[str, Part]) -> bool:
     """Return whether terminals on the plate are the outgoing side of one drive."""
     return len(terminals) == 1 and any(
         element.kind is ElementKind.CONVERTER and mark_of(terminals[0]) == element.marks[-1]

@@ -9,6 +9,7 @@ from riktig.catalogue.loader import parts_of_kind
 from riktig.catalogue.model import Part
 from riktig.job.entries import ClampPlace, read_clamp
 from riktig.job.faults import Fault, JobError
+from riktig.job.ids import TerminalId, terminal_id
 from riktig.job.ledger import Choices, ChoiceState
 from riktig.job.model import Job
 from riktig.plan.circuit.incoming import led_in
@@ -47,9 +48,9 @@ class Clamp:
     key: str = ""
 
     @property
-    def id(self) -> str:
+    def id(self) -> TerminalId:
         """Its terminal id."""
-        return f"{self.strip}:{self.label}"
+        return terminal_id(self.strip, self.label)
 
     @property
     def is_spare(self) -> bool:

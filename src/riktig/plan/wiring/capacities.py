@@ -4,6 +4,7 @@ from collections import Counter
 from collections.abc import Iterable, Mapping
 
 from riktig.catalogue.model import Part
+from riktig.job.ids import TerminalId, terminal_id
 from riktig.job.ledger import Choices
 from riktig.plan.circuit.model import DOOR, EARTH_BAR, Circuit, bar_for, is_bar
 from riktig.plan.circuit.zones import device_of, mark_of
@@ -23,7 +24,7 @@ class Capacities:
     def __init__(self, parts: Mapping[str, Part], clamps: Iterable[Clamp], twins: frozenset[str] = frozenset()) -> None:
         self._parts = parts
         self._twins = twins
-        self._clamps = {clamp.id: clamp for clamp in clamps}
+        self._clamps: dict[str, Clamp] = {clamp.id: clamp for clamp in clamps}
         self._used: Counter[tuple[str, bool]] = Counter()
         self._teeth: set[str] = set()
 
@@ -91,23 +92,23 @@ class BarClamps:
         self.bar = bar
         self.labels = dict(labels)
         self._last = max((int(label) for label in self.labels.values()), default=int(bar == EARTH_BAR))
-        self.used: dict[str, str] = {}
+        self.used: dict[str, TerminalId] = {}
 
-    def clamp_for(self, terminal: str) -> str:
+    def clamp_for(self, terminal: str) -> TerminalId:
         """Return the terminal id of the clamp that serves `terminal`, a new one if it has none."""
         if terminal not in self.labels:
             self._last += 1
             self.labels[terminal] = str(self._last)
-        clamp = f"{self.bar}:{self.labels[terminal]}"
+        clamp = terminal_id(self.bar, self.labels[terminal])
         self.used[f"{self.bar}|{terminal}"] = clamp
         return clamp
 
-    def take(self, used: Mapping[str, str]) -> None:
+    def take(self, used: Mapping[str, TerminalId]) -> None:
         """Note which clamps are taken, `bar|terminal` -> clamp."""
         self.used.update(used)
 
     @property
-    def in_a_row(self) -> list[str]:
+    def in_a_row(self) -> list[TerminalId]:
         """The clamps in use from the first to the last."""
         return sorted(self.used.values(), key=lambda clamp: int(mark_of(clamp)))
 
@@ -133,6 +134,6 @@ class Bars:
         return self._bars[EARTH_BAR]
 
     @property
-    def used(self) -> dict[str, str]:
+    def used(self) -> dict[str, TerminalId]:
         """`bar|terminal` -> clamp, of all."""
         return {key: clamp for bar in self._bars.values() for key, clamp in bar.used.items()}

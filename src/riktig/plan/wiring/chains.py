@@ -8,6 +8,7 @@ from typing import Any
 
 from riktig.catalogue.model import CONSUMER_KINDS, CONTACT_KINDS, ElementKind, Mounting, Part
 from riktig.job.entries import read_pair
+from riktig.job.ids import TerminalId
 from riktig.job.ledger import Choice, Choices
 from riktig.pipeline.rows import by_row
 from riktig.plan.circuit.model import DOOR, EARTH_BAR, PLATE, Circuit, bar_for
@@ -25,9 +26,9 @@ from riktig.standards.colours import ConductorFunction
 BRIDGE_POLES = 10
 """Terminals that one bridge joins at most (common practice, no source)."""
 _CHAINED = CONSUMER_KINDS - {ElementKind.PRIMARY, ElementKind.WINDING} | CONTACT_KINDS
-Held = tuple[str, str, Choice]
+Held = tuple[TerminalId, TerminalId, Choice]
 """A link of the ledger: its two terminals, and who holds it."""
-Lengths = Callable[[str, list[str]], Any]
+Lengths = Callable[[str, list[TerminalId]], Any]
 """Zone and terminals -> mm between each two, n x n, or None where they are not known."""
 
 
@@ -39,11 +40,11 @@ class Site:
     """
 
     potential: Potential
-    zones: tuple[tuple[str, tuple[str, ...]], ...]
+    zones: tuple[tuple[str, tuple[TerminalId, ...]], ...]
     clamps: tuple[Clamp, ...]
     parts: Mapping[str, Part]
-    twins: frozenset[str]
-    beside: tuple[tuple[str, str, Means], ...]
+    twins: frozenset[TerminalId]
+    beside: tuple[tuple[TerminalId, TerminalId, Means], ...]
     runs: tuple[Run, ...]
 
     @property
@@ -52,7 +53,7 @@ class Site:
         return self.potential.net.function is ConductorFunction.EARTH
 
     @property
-    def ends(self) -> Iterator[str]:
+    def ends(self) -> Iterator[TerminalId]:
         """All terminals zone by zone, those of strips behind the plate's."""
         zones = dict(self.zones)
         for zone, terminals in {**zones, PLATE: zones.get(PLATE, ())}.items():
@@ -67,7 +68,7 @@ def find_sites(
     clamps: tuple[Clamp, ...],
     runs: Runs,
     combs: tuple[Comb, ...],
-    twins: frozenset[str],
+    twins: frozenset[TerminalId],
 ) -> dict[str, Site]:
     """Return by number what each potential is joined from."""
     zones = zones_of(circuit)
@@ -75,7 +76,7 @@ def find_sites(
     for clamp in clamps:
         own[clamp.number].append(clamp)
     number_of = {t: p.number for p in potentials for t in p.net.terminals}
-    beside: defaultdict[str, list[tuple[str, str, Means]]] = defaultdict(list)
+    beside: defaultdict[str, list[tuple[TerminalId, TerminalId, Means]]] = defaultdict(list)
     for comb in combs:
         means = Means.BRIDGE if comb.is_bridge else Means.COMB
         for teeth in comb.bars:
@@ -99,7 +100,7 @@ def allocate_links(
     Links in the ledger stay while both of their terminals are still on one potential; what is not yet connected is chained in
     drawing order, or with `lengths` by the shortest tree, where these are known. The clamps of bars and blocks are taken of `bars`.
     """
-    index: defaultdict[str, list[tuple[str, str, Choice]]] = defaultdict(list)
+    index: defaultdict[str, list[tuple[TerminalId, TerminalId, Choice]]] = defaultdict(list)
     for key, choice in kept.items():
         a, b = read_pair(key)
         index[a].append((a, b, choice))
@@ -125,7 +126,7 @@ def _chained(
     held: tuple[Held, ...],
     labels: tuple[tuple[str, str], ...] | None,
     lengths: Lengths | None,
-) -> tuple[tuple[Link, ...], Mapping[str, str]]:
+) -> tuple[tuple[Link, ...], Mapping[str, TerminalId]]:
     """Return the links of a potential that is not earth, and the clamps of its block that they take, if it has one."""
     block = BarClamps(bar_for(number), labels) if labels is not None else None
     made = tuple(_Chain(site, held, block, lengths).build())
@@ -140,19 +141,19 @@ def _rank(zone: str) -> int:
 _MEANS = tuple(Means)
 
 
-def _end_key(terminal: str, place: Mapping[str, tuple[int, int]]) -> tuple[int, int]:
+def _end_key(terminal: TerminalId, place: Mapping[TerminalId, tuple[int, int]]) -> tuple[int, int]:
     """Return what orders ends: clamps of a bar or block first, then as they stand in the drawing, from the plate outward."""
     return place.get(terminal) or (-1, int(mark_of(terminal)))
 
 
-def _turned(link: Link, place: Mapping[str, tuple[int, int]]) -> Link:
+def _turned(link: Link, place: Mapping[TerminalId, tuple[int, int]]) -> Link:
     """Return a wire that leads from its first end to its second; what comes with the parts lies as it is made."""
     if not link.is_wired or _end_key(link.a, place) <= _end_key(link.b, place):
         return link
     return replace(link, a=link.b, b=link.a)
 
 
-def _order(link: Link, place: Mapping[str, tuple[int, int]]) -> tuple[tuple[int, int], tuple[int, int], int]:
+def _order(link: Link, place: Mapping[TerminalId, tuple[int, int]]) -> tuple[tuple[int, int], tuple[int, int], int]:
     return _end_key(link.a, place), _end_key(link.b, place), _MEANS.index(link.means)
 
 
@@ -183,7 +184,7 @@ class _Chain:
         place = {t: (_rank(zone), n) for zone, nodes in zone_nodes.items() for n, t in enumerate(nodes)}
         return sorted((_turned(link, place) for link in self._links), key=lambda link: _order(link, place))
 
-    def _build(self, zone_nodes: dict[str, list[str]]) -> None:
+    def _build(self, zone_nodes: dict[str, list[TerminalId]]) -> None:
         plate = zone_nodes[PLATE]
         self._add_factory_links()
         self._keep_links(zone_nodes, is_held=True)
@@ -241,7 +242,7 @@ class _Chain:
             if self._joined.find(a) != self._joined.find(b):
                 self._add(Link(a=a, b=b, number=self._number, where=PLATE, means=means))
 
-    def _keep_links(self, zone_nodes: dict[str, list[str]], *, is_held: bool) -> None:
+    def _keep_links(self, zone_nodes: dict[str, list[TerminalId]], *, is_held: bool) -> None:
         """Lay the links of the ledger that a person or a release holds, or those that nobody holds."""
         place = {terminal: zone for zone, nodes in zone_nodes.items() for terminal in nodes}
         order = {terminal: index for index, terminal in enumerate(place)}
@@ -259,9 +260,9 @@ class _Chain:
                 first, second = sorted((a, b), key=lambda t: (_rank(place[t]), order[t]))
                 self._add(Link(a=first, b=second, number=self._number, where=where))
 
-    def _chain(self, zone: str, nodes: list[str]) -> None:
+    def _chain(self, zone: str, nodes: list[TerminalId]) -> None:
         """Join the nodes of one zone in order, each to the nearest one before it that has room."""
-        clusters: dict[str, list[str]] = {}
+        clusters: dict[str, list[TerminalId]] = {}
         for node in nodes:
             clusters.setdefault(self._joined.find(node), []).append(node)
         if self._lengths is not None and len(nodes) > 2 and self._join_shortest(zone, nodes, list(clusters.values())):
@@ -277,7 +278,7 @@ class _Chain:
             self._add(Link(a=target, b=source, number=self._number, where=zone))
             inside.update(mine)
 
-    def _join_shortest(self, zone: str, nodes: list[str], clusters: list[list[str]]) -> bool:
+    def _join_shortest(self, zone: str, nodes: list[TerminalId], clusters: list[list[TerminalId]]) -> bool:
         """Join the nodes of a zone by the shortest tree, if lengths are known there; return whether they are."""
         assert self._lengths is not None
         lengths = self._lengths(zone, nodes)
@@ -289,14 +290,14 @@ class _Chain:
             self._add(Link(a=nodes[min(a, b)], b=nodes[max(a, b)], number=self._number, where=zone))
         return True
 
-    def _nearest(self, nodes: list[str], place: int, inside: set[str]) -> str:
+    def _nearest(self, nodes: list[TerminalId], place: int, inside: set[TerminalId]) -> TerminalId:
         """Return the node of `inside` that is nearest before a place, else behind it, and has room; else the nearest."""
         around: tuple[int, ...] = (*range(place - 1, -1, -1), *range(place + 1, len(nodes)))
         there = (nodes[at] for at in around if nodes[at] in inside)
         with_room = next((node for node in there if self._capacities.left(node) > 0), None)
         return with_room or next(nodes[at] for at in around if nodes[at] in inside)
 
-    def _cross(self, where: str, inside: list[str], outside: list[str]) -> None:
+    def _cross(self, where: str, inside: list[TerminalId], outside: list[TerminalId]) -> None:
         if self._joined.find(inside[0]) == self._joined.find(outside[0]):
             return
         if where.startswith("cable:"):
@@ -306,10 +307,10 @@ class _Chain:
         target = next((n for n in outside if self._capacities.left(n) > 0), outside[0])
         self._add(Link(a=source, b=target, number=self._number, where=where))
 
-    def _build_star(self, block: BarClamps, plate: list[str], door: list[str]) -> None:
+    def _build_star(self, block: BarClamps, plate: list[TerminalId], door: list[TerminalId]) -> None:
         """Take every device that switches or protects to the block by itself, coils and lamps in a chain, and the door once."""
         self._chain(PLATE, [node for node in plate if not self._has_own_wire(node)])
-        clusters: dict[str, list[str]] = {}
+        clusters: dict[str, list[TerminalId]] = {}
         for node in plate:
             clusters.setdefault(self._joined.find(node), []).append(node)
         for members in clusters.values():
@@ -329,7 +330,7 @@ class _Chain:
         for one, other in pairwise(bar.in_a_row):
             self._add(Link(a=one, b=other, number=self._number, where=PLATE, means=Means.FACTORY))
 
-    def _build_earth(self, zone_nodes: dict[str, list[str]]) -> None:
+    def _build_earth(self, zone_nodes: dict[str, list[TerminalId]]) -> None:
         """Take every earth to the bar by itself; the earth terminals of one strip are joined by their rail."""
         strips: dict[str, list[Clamp]] = {}
         for clamp in self._clamps:
@@ -356,6 +357,6 @@ class _Chain:
         assert self._bar is not None
         self._join_bar(self._bar)
 
-    def _to_bar(self, terminal: str, where: str) -> None:
+    def _to_bar(self, terminal: TerminalId, where: str) -> None:
         assert self._bar is not None
         self._add(Link(a=self._bar.clamp_for(terminal), b=terminal, number=self._number, where=where))

@@ -8,6 +8,7 @@ from itertools import pairwise
 
 from riktig.catalogue.model import Part
 from riktig.catalogue.side_by_side import line_marks, snug_key
+from riktig.job.ids import TerminalId, terminal_id
 from riktig.plan.net.numbers import Potential
 from riktig.plan.place.layout import PlateLayout
 from riktig.units.conductor_size import ConductorSize
@@ -18,7 +19,7 @@ COMB_MM2 = (10.0, 16.0, 25.0, 35.0)
 RELAY_BRIDGE = 8
 """Relays that one plug-in bridge joins; the ninth gets a fresh feed (common practice, no source)."""
 _TOUCH_MM = 0.5
-Slot = tuple[str, str]
+Slot = tuple[str, TerminalId]
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
@@ -29,7 +30,7 @@ class Comb:
     """
 
     devices: tuple[str, ...]
-    bars: tuple[tuple[str, ...], ...]
+    bars: tuple[tuple[TerminalId, ...], ...]
     phases: int
     is_bridge: bool = False
     mm2: float = 0.0
@@ -103,8 +104,10 @@ def _rows(layout: PlateLayout, parts: Mapping[str, Part]) -> Iterator[list[str]]
             yield run
 
 
-def _combs_over(devices: Sequence[str], parts: Mapping[str, Part], number_of: Mapping[str, str]) -> Iterator[Comb]:
-    slots = [(device, f"{device}:{mark}") for device in devices for mark in line_marks(parts[device])]
+def _combs_over(
+    devices: Sequence[str], parts: Mapping[str, Part], number_of: Mapping[TerminalId, str]
+) -> Iterator[Comb]:
+    slots = [(device, terminal_id(device, mark)) for device in devices for mark in line_marks(parts[device])]
     start = 0
     while start < len(slots):
         best = max((_comb_from(slots, start, phases, number_of) for phases in range(1, MOST_PHASES + 1)), key=_gain)
@@ -121,7 +124,7 @@ def _gain(comb: Comb) -> int:
     return comb.pins - comb.phases
 
 
-def _comb_from(slots: Sequence[Slot], start: int, phases: int, number_of: Mapping[str, str]) -> Comb:
+def _comb_from(slots: Sequence[Slot], start: int, phases: int, number_of: Mapping[TerminalId, str]) -> Comb:
     """Return the longest comb of so many bars from a slot on; it ends with the last pole of a device."""
     numbers = [number_of.get(terminal) for _, terminal in slots[start:]]
     pattern = numbers[:phases]
@@ -136,11 +139,13 @@ def _comb_from(slots: Sequence[Slot], start: int, phases: int, number_of: Mappin
     return Comb(devices=tuple(dict.fromkeys(device for device, _ in used)), bars=bars, phases=phases if end else 0)
 
 
-def _bridges_over(devices: Sequence[str], parts: Mapping[str, Part], number_of: Mapping[str, str]) -> Iterator[Comb]:
+def _bridges_over(
+    devices: Sequence[str], parts: Mapping[str, Part], number_of: Mapping[TerminalId, str]
+) -> Iterator[Comb]:
     for mark in (terminal.mark for terminal in parts[devices[0]].terminals):
-        run: list[str] = []
+        run: list[TerminalId] = []
         for device in (*devices, ""):
-            terminal = f"{device}:{mark}"
+            terminal = terminal_id(device, mark)
             number = number_of.get(terminal)
             goes_on = run and number is not None and number == number_of[run[-1]] and len(run) < RELAY_BRIDGE
             if run and not goes_on:

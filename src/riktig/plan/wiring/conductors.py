@@ -7,6 +7,7 @@ from math import ceil
 from typing import Any
 
 from riktig.catalogue.model import Part, Side
+from riktig.job.ids import TerminalId, WireId
 from riktig.job.model import Job, Standard
 from riktig.pipeline.rows import by_row
 from riktig.plan.circuit.model import DOOR, PLATE, is_bar
@@ -50,11 +51,11 @@ class Conductor:
     a link, bridge or comb has none. `legs` is its way through the ducts.
     """
 
-    id: str
+    id: WireId
     number: str
     kind: str
-    a: str
-    b: str
+    a: TerminalId
+    b: TerminalId
     location: str
     size: ConductorSize
     colour: str
@@ -264,7 +265,7 @@ def _row(
     batch = _batch_of(link, stage, ends.rows, cable)
     legs, length = _measure(link, ends)
     conductor = Conductor(
-        id=f"{key} {ordinal}", number=link.number, a=link.a, b=link.b, kind=_kind_of(link), location=cable or link.where, size=size,
+        id=WireId(f"{key} {ordinal}"), number=link.number, a=link.a, b=link.b, kind=_kind_of(link), location=cable or link.where, size=size,
         colour=conductor_colour(_function_of(link, potential, excepted), standard), length_mm=length, legs=legs, stage=stage,
         batch=batch,
     )  # fmt: skip

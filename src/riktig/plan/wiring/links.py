@@ -3,6 +3,7 @@
 from dataclasses import dataclass
 from enum import StrEnum
 
+from riktig.job.ids import TerminalId
 from riktig.plan.circuit.zones import is_drop
 from riktig.plan.net.runs import Runs
 
@@ -25,8 +26,8 @@ class Means(StrEnum):
 class Link:
     """A direct join of two terminals of one potential. `where` is a zone, `hinge`, or `cable:RUN`; `means` is what joins them."""
 
-    a: str
-    b: str
+    a: TerminalId
+    b: TerminalId
     number: str
     where: str
     means: Means = Means.WIRE

@@ -61,7 +61,7 @@ class TapSizes:
         sections: Sections,
     ) -> None:
         self._parts = parts
-        self._clamps = {clamp.id: clamp for clamp in clamps}
+        self._clamps: dict[str, Clamp] = {clamp.id: clamp for clamp in clamps}
         self._sections = sections
         self._laid = laid_inside(job)
         self._chosen = chosen_values(job)

@@ -101,7 +101,9 @@ class TerminalsBench(Bench):
             return
         strip = self._clamp.partition(":")[0]
         self.session.apply(partial(move_clamp, clamp=self._clamp, step=step), f"move {self._clamp}")
-        clamps = [c.id for c in self._bundle.plan.clamps if c.strip == strip] if self._bundle is not None else []
+        clamps: list[str] = (
+            [c.id for c in self._bundle.plan.clamps if c.strip == strip] if self._bundle is not None else []
+        )
         place = min(max(clamps.index(self._clamp) + step, 0), len(clamps) - 1) if self._clamp in clamps else 0
         if clamps:
             self.hub.select(clamps[place])
