@@ -129,20 +129,20 @@ class FilesMenu(QObject):
         folder.mkdir(parents=True, exist_ok=True)
         path = folder / f"demo-{world}.riktig"
         if not path.exists():
-            from riktig.files.brief_reader import parse_brief
+            from riktig.files.brief_reader import read_shipped
 
             text = files("riktig").joinpath("demos", f"{world}.toml").read_text(encoding="utf-8")
-            self._make(path, parse_brief(text, f"{world}.toml"))
+            self._make(path, read_shipped(text))
         else:
             self.open_path(path)
 
     def new_job(self) -> None:
         """Ask for a place and begin a job there."""
-        from riktig.files.brief_reader import parse_brief
+        from riktig.files.brief_reader import read_shipped
 
         path = self._ask_save(tr("New job"), _FILTER, ".riktig")
         if path is not None:
-            self._make(path, parse_brief(_NEW_BRIEF.format(number=path.stem.replace('"', ""))))
+            self._make(path, read_shipped(_NEW_BRIEF.format(number=path.stem.replace('"', ""))))
 
     def open_job(self) -> None:
         """Ask for a job file and open it."""

@@ -1,5 +1,6 @@
 """Owns the edits that lead from one Job to the next. Must not settle the ledger: `plan.settle` does, inside each edit."""
 
+import re
 from collections.abc import Callable
 from typing import Any, TypeVar, cast
 
@@ -96,11 +97,32 @@ def set_single(job: Job, field: str, value: Any) -> Job:
 
 
 def duplicate_starter(job: Job, name: str) -> Job:
-    """Return the Job with a copy of a starter under the next free name."""
+    """Return the Job with a copy of a starter under the next free name; of a detached one with a copy of its plain circuit."""
     source = job.starter(name)
     if source is None:
         raise JobError([Fault(at=("starter", name), message=f"there is no '{name}' to copy")])
-    return add_starter(job, replace(source, name=free_name(job, "M")))
+    new = free_name(job, "M")
+    job = add_starter(job, replace(source, name=new))
+    if not source.detached:
+        return job
+    word = re.compile(rf"(?<![A-Za-z0-9_]){name}(?![A-Za-z0-9])")
+    devices, rungs, feeders = plain_circuit(job, name)
+    return replace(
+        job,
+        devices=(*job.devices, *(replace(device, name=word.sub(new, device.name)) for device in devices)),
+        rungs=(*job.rungs, *(replace(r, name=word.sub(new, r.name), path=word.sub(new, r.path)) for r in rungs)),
+        feeders=(*job.feeders, *(replace(f, name=word.sub(new, f.name), path=word.sub(new, f.path)) for f in feeders)),
+    )
+
+
+def plain_circuit(job: Job, name: str) -> tuple[tuple[Device, ...], tuple[Rung, ...], tuple[Feeder, ...]]:
+    """Return devices, rungs and feeders that a detached starter was written out to."""
+    prefix = f"{name}/"
+    return (
+        tuple(d for d in job.devices if d.name == name or d.name.startswith(f"{name}.")),
+        tuple(r for r in job.rungs if r.name.startswith(prefix)),
+        tuple(f for f in job.feeders if f.name.startswith(prefix)),
+    )
 
 
 def free_name(job: Job, letter: str) -> str:

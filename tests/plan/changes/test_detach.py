@@ -78,3 +78,27 @@ def test_plain_circuit_may_lose_a_part_and_is_still_planned() -> None:
 )
 def test_a_written_path_reads_back(text: str) -> None:
     assert write_path(parse_path(text, is_feeder=text.startswith("L1"))) == text
+
+
+@pytest.mark.parametrize(("world", "name"), CASES)
+def test_a_copy_of_a_detached_starter_uses_its_own_parts_alike_and_names_potentials_of_its_own(
+    world: str, name: str
+) -> None:
+    job, plain = detached(world, name)
+    copied = settle(edits.duplicate_starter(plain, name))
+    (new,) = {s.name for s in copied.starters} - {s.name for s in job.starters}
+    assert edits.plain_circuit(copied, name) == edits.plain_circuit(plain, name)
+    plan = compute_plan(copied)
+
+    def uses_in(who: str) -> list[tuple[str, str | None]]:
+        return [(u.device.removeprefix(who), u.ref.what) for u in plan.uses if u.path.startswith(f"{who}/")]
+
+    assert uses_in(new) == uses_in(name) and len(uses_in(new)) > 5
+    named = {
+        who: {n.partition("_")[2] for net in plan.netlist.nets for n in net.names if n.startswith(f"@{who}_")}
+        for who in (name, new)
+    }
+    assert named[new] == named[name], "its named potentials have names of their own"
+    assert {
+        f"{new}.{role}" for d in plan.circuit.index if (role := d.partition(f"{name}.")[2])
+    } <= plan.circuit.index.keys()

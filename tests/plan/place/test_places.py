@@ -7,12 +7,12 @@ from shapely.geometry import box as rectangle
 
 from effort import examples
 from riktig.job import edits
+from riktig.job.entries import SIZE_KEY, read_size
 from riktig.plan.arrange.edit import arrange_plate
 from riktig.plan.changes import plate as plate_edits
 from riktig.plan.place.faults import FaultKind, find_faults
 from riktig.plan.place.items import FINGER_MM
 from riktig.plan.place.layout import PlateLayout
-from riktig.plan.place.places import ARRANGED, PROVISIONAL, SIZE
 from riktig.plan.plan import compute_plan
 from riktig.plan.settle import settle
 from support import HEAD, STARTER, job_of
@@ -22,11 +22,11 @@ PLAN = compute_plan(JOB)
 
 
 def test_a_proposal_follows_the_brief_and_an_arranged_plate_stays() -> None:
-    assert JOB.ledger.places[SIZE].value.endswith(PROVISIONAL)
+    assert not read_size(JOB.ledger.places[SIZE_KEY].value).is_arranged
     wider = settle(edits.change_part(JOB, "enclosure", width=1000.0))
     assert compute_plan(wider).plate.duct("D2") != PLAN.plate.duct("D2")
     arranged = arrange_plate(JOB, effort=0.02)
-    assert arranged.ledger.places[SIZE].value.endswith(ARRANGED)
+    assert read_size(arranged.ledger.places[SIZE_KEY].value).is_arranged
     before = compute_plan(arranged).plate
     more = compute_plan(settle(edits.duplicate_starter(arranged, "M1"))).plate
     assert {n: more.boxes[n] for n in before.items if not n.startswith("X")} == {

@@ -4,7 +4,7 @@ import pytest
 from hypothesis import given, settings
 
 from effort import examples
-from riktig.files.brief_reader import parse_brief
+from riktig.files.brief_reader import BriefError, parse_brief
 from riktig.files.brief_writer import write_brief
 from riktig.job.edits import add_rung, change_member, change_starter, replace
 from riktig.plan.changes.numbers import retag_as
@@ -98,12 +98,15 @@ def test_what_a_release_holds_does_not_move_even_when_a_branch_is_added_beside_i
     check_places(compute_plan(after))
 
 
-def test_places_travel_with_a_brief_and_nonsense_in_one_is_placed_afresh() -> None:
+def test_places_travel_with_a_brief_what_does_not_fit_is_placed_afresh_and_nonsense_is_said() -> None:
     job = settle(job_of(demo_text("ul")))
     again = parse_brief(write_brief(job))
     assert compute_plan(again).sheets.places == compute_plan(job).sheets.places
-    broken = demo_text("ul") + '[kept.sheets]\n"M1/power" = "0 99"\n"M2/power" = "soon"\n"nobody" = "10 1"\n'
-    check_places(plan_of(broken))
+    check_places(
+        plan_of(demo_text("ul") + '[kept.sheets]\n"M1/power" = "20 9"\n"M2/power" = "20 9"\n"nobody" = "10 1"\n')
+    )
+    with pytest.raises(BriefError, match="kept.sheets.M1/power: '0 99' is none: write `SHEET LANE`"):
+        parse_brief(demo_text("ul") + '[kept.sheets]\n"M1/power" = "0 99"\n')
 
 
 @pytest.mark.parametrize(

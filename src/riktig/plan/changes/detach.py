@@ -4,7 +4,7 @@ What a starter expands to is written out under the very names of its parts, so t
 tick stays; its parts stay the ones chosen.
 """
 
-from riktig.job.edits import change_starter, remove, replace
+from riktig.job.edits import change_starter, plain_circuit, remove, replace
 from riktig.job.faults import Fault, JobError
 from riktig.job.model import Device, Feeder, Job, Rung, Starter
 from riktig.job.paths import write_path
@@ -61,21 +61,12 @@ def can_attach(job: Job, name: str) -> bool:
     starter = job.starter(name)
     if starter is None or not starter.detached:
         return False
-    return _owned(job, name) == written_out(_attached(job, name), name)
-
-
-def _owned(job: Job, name: str) -> tuple[tuple[Device, ...], tuple[Rung, ...], tuple[Feeder, ...]]:
-    prefix = f"{name}/"
-    return (
-        tuple(d for d in job.devices if d.name == name or d.name.startswith(f"{name}.")),
-        tuple(r for r in job.rungs if r.name.startswith(prefix)),
-        tuple(f for f in job.feeders if f.name.startswith(prefix)),
-    )
+    return plain_circuit(job, name) == written_out(_attached(job, name), name)
 
 
 def without_circuit(job: Job, name: str) -> Job:
     """Return the Job without the plain circuit of a detached starter."""
-    devices, rungs, feeders = _owned(job, name)
+    devices, rungs, feeders = plain_circuit(job, name)
     return replace(
         job,
         devices=tuple(d for d in job.devices if d not in devices),
