@@ -11,7 +11,8 @@ from riktig.plan.changes.numbers import retag_as
 from riktig.plan.plan import Plan, compute_plan
 from riktig.plan.settle import issue_revision, settle
 from riktig.plan.sheets.allocation import Section
-from riktig.plan.sheets.figures import LANES, build_figures
+from riktig.plan.sheets.building import build_figures
+from riktig.plan.sheets.figures import LANES
 from strategies import panels
 from support import HEAD, STARTER, demo_text, job_of, plan_of
 

@@ -9,6 +9,7 @@ from hypothesis import strategies as st
 from effort import examples
 from riktig.plan.circuit.model import Circuit
 from riktig.plan.sheets.allocation import spot_walk
+from riktig.plan.sheets.building import build_figures
 from riktig.plan.sheets.figures import (
     CONTROL_CELLS,
     LANES,
@@ -20,7 +21,6 @@ from riktig.plan.sheets.figures import (
     Tie,
     branch_cells,
     branch_lanes,
-    build_figures,
     power_cells,
     spots_in,
 )

@@ -16,6 +16,7 @@ from riktig.job.model import Job, Standard
 from riktig.job.paths import Ref
 from riktig.plan.circuit.model import Circuit
 from riktig.plan.circuit.uses import holds_marks
+from riktig.plan.sheets.building import build_figures
 from riktig.plan.sheets.figures import (
     LANES,
     Branch,
@@ -24,7 +25,6 @@ from riktig.plan.sheets.figures import (
     Spot,
     Step,
     Tie,
-    build_figures,
     fork_lanes,
     side_lanes,
 )
