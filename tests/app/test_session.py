@@ -240,3 +240,20 @@ def _children(pid: int) -> list[int]:
             if int(fields[1]) == pid:
                 found.append(int(entry.name))
     return found
+
+
+def test_a_worker_that_ends_again_and_again_is_given_up_and_the_job_stays(shell: Shell, qtbot: QtBot) -> None:
+    session = shell.session
+    session.failed.disconnect()
+    ends: list[str] = []
+    session.failed.connect(ends.append)
+    refused: list[str] = []
+    session.refused.connect(refused.append)
+    before = session.job
+    for n in range(1, 5):
+        helper = session.worker._helper
+        assert helper is not None
+        helper.process.kill()
+        qtbot.waitUntil(lambda n=n: len(ends) == n, timeout=10_000)
+    assert refused and "ends again and again" in refused[-1]
+    assert session.worker._helper is None and session.job is before

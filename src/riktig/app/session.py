@@ -24,6 +24,8 @@ if TYPE_CHECKING:
 Result = TypeVar("Result")
 PARTS = ("bundle", "findings", "sheets", "work")
 """What follows from a Job, in the order in which it comes."""
+MOST_ENDS = 3
+"""So often the worker process is started again when it ends without an answer."""
 
 
 class Session(QObject):
@@ -50,6 +52,7 @@ class Session(QObject):
         self.record = RecordKeeper(self.refused.emit, self)
         self._gestures: dict[int, str] = {}
         self._latest = 0
+        self._ends = 0
         self._since = 0
         self._shown = dict.fromkeys(PARTS, 0)
         self._waiting: list[Callable[[], object]] = []
@@ -249,6 +252,7 @@ class Session(QObject):
         if number < self._latest:
             return False
         self._shown[part] = number
+        self._ends = 0
         return True
 
     def _on_worker_edit_refused(self, number: int, message: str) -> None:
@@ -267,8 +271,13 @@ class Session(QObject):
         has_ended = report == PROCESS_ENDED
         if has_ended:
             self._gestures.clear()
+            self._ends += 1
         self.failed.emit(report)
-        if self.job is not None and ((was_edit and number == self._latest) or has_ended):
+        if self._ends > MOST_ENDS:
+            self.refused.emit(
+                "what computes here ends again and again: close Riktig and start it anew; the job is kept as it was"
+            )
+        elif self.job is not None and ((was_edit and number == self._latest) or has_ended):
             self._latest = self.worker.load(self.job)
         self._run_waiting()
 
