@@ -18,12 +18,12 @@ from pytestqt.qtbot import QtBot
 from riktig.app.main import make_application
 from riktig.app.shell import Shell
 from riktig.app.theme.theme import Variant, apply_theme, load_theme
-from riktig.desk import process
+from riktig.desk import helper
 from riktig.files.job_file import JobFile
 from support import job_of, small_text
 
 os.environ["PYTHONPATH"] = os.pathsep.join((str(Path(__file__).parent.parent), os.environ.get("PYTHONPATH", "")))
-process.METHOD = "forkserver"
+helper.METHOD = "forkserver"
 multiprocessing.set_forkserver_preload(["warm_worker"])
 HARMLESS = ("This plugin does not support", "QStandardPaths", "XDG_RUNTIME_DIR")
 

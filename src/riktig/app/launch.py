@@ -2,7 +2,7 @@
 
 import sys
 
-from riktig.desk.process import start_helper
+from riktig.desk.helper import start_helper
 
 USAGE = "usage: riktig [FILE.riktig] | riktig --demo [iec|ul] [--dark] | riktig COMMAND ...; see riktig --help"
 

@@ -10,7 +10,7 @@ from PySide6.QtWidgets import QApplication
 from riktig.app.report import install_excepthook
 from riktig.app.shell import Shell
 from riktig.app.theme.theme import Variant, apply_theme, load_fonts, load_theme, make_icon
-from riktig.desk.process import Helper
+from riktig.desk.helper import Helper
 
 
 def make_application(words: list[str]) -> QApplication:

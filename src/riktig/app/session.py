@@ -12,8 +12,8 @@ from riktig.app.long_work import LongWork
 from riktig.app.record_keeper import RecordKeeper
 from riktig.app.worker import PROCESS_ENDED, Worker
 from riktig.desk.bundle import Bundle
+from riktig.desk.helper import Helper
 from riktig.desk.messages import Edit, LongEdit
-from riktig.desk.process import Helper
 from riktig.files.job_file import JobFile, JobFileError
 
 if TYPE_CHECKING:

@@ -30,7 +30,7 @@ from riktig.app.top_bar import TopBar
 from riktig.app.trail import Guide
 from riktig.app.widgets import label
 from riktig.desk.bundle import Bundle
-from riktig.desk.process import Helper
+from riktig.desk.helper import Helper
 
 if TYPE_CHECKING:
     from riktig.job.model import Job

@@ -11,6 +11,7 @@ from PySide6.QtCore import QObject, Qt, Signal
 from riktig.desk.bundle import Bundle
 from riktig.desk.deltas import Receiver, patch
 from riktig.desk.heap import set_apart
+from riktig.desk.helper import Helper, start_helper
 from riktig.desk.inbox import pack_end, pack_stop, pack_wish
 from riktig.desk.messages import (
     Answer,
@@ -34,7 +35,6 @@ from riktig.desk.messages import (
     Wish,
     WorkReady,
 )
-from riktig.desk.process import Helper, start_helper
 
 if TYPE_CHECKING:
     from riktig.job.model import Job

@@ -5,7 +5,6 @@ newer message has overtaken is not computed.
 """
 
 import contextlib
-import multiprocessing
 import time
 import traceback
 from dataclasses import dataclass, field, replace
@@ -37,28 +36,8 @@ from riktig.desk.messages import (
     WorkReady,
 )
 
-METHOD = "spawn"
-"""How the process is started: nothing of the window's process is taken over."""
 PROGRESS_S = 0.1
 """How often the window is told how far a long edit is."""
-
-
-@dataclass(frozen=True, slots=True)
-class Helper:
-    """The process and this side's end of the pipe to it."""
-
-    process: Any
-    pipe: Connection
-
-
-def start_helper() -> Helper:
-    """Start the process; it loads its libraries while the window is being built."""
-    context: Any = multiprocessing.get_context(METHOD)
-    near, far = context.Pipe()
-    process = context.Process(target=serve, args=(far,), daemon=True, name="riktig-worker")
-    process.start()
-    far.close()
-    return Helper(process, near)
 
 
 @dataclass(slots=True)
