@@ -54,6 +54,10 @@ def shoot_sheet(name: str, world: str, title: str) -> None:
     view.close()
 
 
+SETTLED_MS = 800
+"""Until what was asked of the worker is answered and laid out."""
+
+
 def shoot_template(plan: Plan) -> None:
     """Take a part of the full-size template of the plate, where something is screwed to it."""
     drawing = plate_template(plan)
@@ -83,6 +87,7 @@ def main(names: list[str]) -> None:
     def shoot(name: str) -> None:
         if not names or name in names:
             wait_for(shell)
+            QTest.qWait(SETTLED_MS)
             shell.grab().save(str(FOLDER / f"{name}.png"))
 
     brief = shell.bench("brief")
