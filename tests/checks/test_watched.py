@@ -9,21 +9,25 @@ from person import random_edit
 from riktig.checks.run import find_all
 from riktig.checks.watched import Watch
 from riktig.desk.bundle import make_bundle
+from riktig.drawings.sheet_set import draw_sheets
 from riktig.files.brief_reader import parse_brief
 from riktig.job import edits
 from riktig.plan.plan import compute_plan
 from riktig.plan.settle import settle
+from riktig.record.progress import list_work
 from support import demo_text, job_of
 
 
 @pytest.mark.parametrize("seed", range(6))
-def test_after_any_edits_the_findings_and_the_diagram_are_those_of_a_fresh_start(seed: int) -> None:
+def test_after_any_edits_findings_sheets_and_work_are_those_of_a_fresh_start(seed: int) -> None:
     chance, watch = random.Random(seed), Watch()
     job = parse_brief(panel_text(seed))
     for step in range(12):
         name, job = random_edit(job, chance)
         watched, fresh = make_bundle(job, watch), make_bundle(job)
         assert find_all(watched.plan, watch) == find_all(fresh.plan), (seed, step, name)
+        for question in (draw_sheets, list_work) if step % 4 == 3 else ():
+            assert watch.ask(question, watched.plan) == question(fresh.plan), (seed, step, name)
         assert watched.single_line == fresh.single_line, (seed, step, name)
 
 

@@ -8,6 +8,7 @@ import contextlib
 import time
 import traceback
 from dataclasses import dataclass, field, replace
+from functools import partial
 from multiprocessing.connection import Connection
 from typing import Any
 
@@ -49,6 +50,8 @@ class Desk:
     plan: Any = None
     sender: Sender = field(default_factory=Sender)
     watch: Any = None
+    draw: Any = None
+    """Draws the sheets of a Plan, unless something newer is wanted."""
     is_fresh: bool = False
     """Whether a Job was loaded and what follows from it is not sent yet."""
 
@@ -202,14 +205,16 @@ def _send_what_follows(desk: Desk, number: int) -> None:
     pipe.send(FindingsReady(number=number, findings=sender.delta("findings", findings)))
     if _is_overtaken(desk):
         return
+    if desk.draw is None:
+        desk.draw = partial(draw_sheets, is_wanted=lambda: not _is_overtaken(desk))
     try:
-        sheets = draw_sheets(bundle.plan, lambda: not _is_overtaken(desk))
+        sheets = desk.watch.ask(desk.draw, bundle.plan)
     except NotWanted:
         return
     pipe.send(SheetsReady(number=number, sheets=sender.delta("sheets", sheets)))
     if _is_overtaken(desk):
         return
-    pipe.send(WorkReady(number=number, work=sender.delta("work", list_work(bundle.plan))))
+    pipe.send(WorkReady(number=number, work=sender.delta("work", desk.watch.ask(list_work, bundle.plan))))
     if desk.is_fresh:
         desk.is_fresh = False
         set_apart()
