@@ -216,6 +216,7 @@ def test_a_second_window_follows_and_ticks_while_the_first_one_edits(
     other.show_stage("build")
     qtbot.mouseClick(other.bench("build").done, Qt.MouseButton.LeftButton)
     (ticked,) = other.session.record.progress.done  # type: ignore[union-attr]
+    assert other.message.isVisible(), "it is still told that the job is open elsewhere"
     qtbot.waitUntil(lambda: ticked in shell.session.record.progress.done, timeout=5_000)  # type: ignore[union-attr]
     other.close()
 

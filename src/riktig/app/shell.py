@@ -270,7 +270,7 @@ class Shell(QMainWindow):
 
     def _on_session_kept(self, time: str) -> None:
         self.top.show_kept(time)
-        self.message.hide()
+        self.message.setVisible(self.message.isVisible() and self.session.is_read_only)
         if self.session.job is not None:
             self._on_session_job_changed(self.session.job)
 
