@@ -34,7 +34,7 @@ def test_the_chain_of_a_supply_leads_over_all_its_sheets_in_their_order() -> Non
     assert {sheet for sheet, _ in places} == {11}
 
 
-@settings(max_examples=examples(25), deadline=None)
+@settings(max_examples=examples(25))
 @given(panels(), st.sampled_from(["columns", "rungs"]))
 def test_busbars_of_one_level_lie_apart_and_tap_two_lanes_or_more(text: str, school: str) -> None:
     plan = plan_of(text.replace("[practice]", f'[practice]\ndrawing = "{school}"', 1))

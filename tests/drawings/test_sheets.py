@@ -103,7 +103,7 @@ PRACTICES = (
 )
 
 
-@settings(max_examples=examples(50), deadline=None)
+@settings(max_examples=examples(50))
 @given(st.one_of(briefs(), panels()), st.sampled_from(sorted(SCHOOLS)), st.sampled_from(PRACTICES))
 def test_the_drawing_is_the_circuit_and_nothing_overlaps(text: str, school: str, practice: str) -> None:
     plan = plan_of(with_school(text, school).replace("[practice]", f"[practice]\n{practice}", 1))

@@ -15,7 +15,7 @@ def test_a_text_that_fits_stays_and_a_longer_one_is_cut_with_an_ellipsis() -> No
     assert cut.endswith("…") and text_width(cut, 2.5) <= 20.0
 
 
-@settings(max_examples=examples(200), deadline=None)
+@settings(max_examples=examples(200))
 @given(st.text("abc -xyz1.", min_size=1, max_size=60), st.floats(8.0, 60.0), st.integers(1, 4))
 def test_wrapped_lines_fit_are_not_too_many_and_lose_no_letter_unless_cut(text: str, room: float, most: int) -> None:
     lines = wrap_text(text, room, 2.5, most)

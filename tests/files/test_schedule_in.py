@@ -99,7 +99,7 @@ def test_names_and_remarks_of_cables_come_back(job: Job, plan: Plan) -> None:
     assert "pull with the next" in BUILDERS["cables"](after).to_csv()
 
 
-@settings(max_examples=examples(25), deadline=None)
+@settings(max_examples=examples(25))
 @given(st.data())
 def test_any_order_of_a_strip_comes_back_as_it_was_written(data: st.DataObject) -> None:
     job = job_of(TEXT)

@@ -78,7 +78,7 @@ def _series(draw: st.DrawFn, depth: int = 2) -> str:
     return " > ".join(parts)
 
 
-@settings(max_examples=examples(150), deadline=None)
+@settings(max_examples=examples(150))
 @given(_series(), st.integers(0, 50), st.booleans(), st.booleans())
 def test_what_is_put_in_anywhere_is_a_path_and_taken_out_again_leaves_the_old_one(
     body: str, pick: int, is_parallel: bool, is_before: bool

@@ -14,7 +14,7 @@ from riktig.standins.meter import SimulatedMeter
 from support import HEAD, STARTER, plan_of
 
 
-@settings(max_examples=examples(40), deadline=None)
+@settings(max_examples=examples(40))
 @given(st.lists(st.tuples(st.integers(0, 6), st.integers(0, 6), st.floats(0.1, 1000)), min_size=1, max_size=15))
 def test_the_resistance_is_that_of_the_reference_library(edges: list[tuple[int, int, float]]) -> None:
     """networkx.resistance_distance as oracle; parallel resistors add as conductances there by hand."""

@@ -246,7 +246,7 @@ def test_a_current_by_power_is_its_formula_and_a_nameplate_beats_the_table() -> 
     assert value(plan_of(motor(5.5, "amps = 10.4")), "M1", "motor_current") == 10.4
 
 
-@settings(max_examples=20, deadline=None)
+@settings(max_examples=20)
 @given(st.floats(0.1, 30), st.floats(1.0, 1.5), st.integers(20, 45))
 def test_larger_motors_and_hotter_air_never_get_less(kw: float, more: float, ambient: int) -> None:
     def sizes(power: float, air: int) -> tuple[float, ...]:

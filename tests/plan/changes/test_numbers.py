@@ -62,7 +62,7 @@ def test_a_number_by_line_begins_with_the_line_of_its_rung() -> None:
     assert number_at(plan, "M1.H:X1") == f"{sheet}031"
 
 
-@settings(max_examples=examples(25), deadline=None)
+@settings(max_examples=examples(25))
 @given(panels(), st.sampled_from(["sheet-column", "line", "sequence", "both-ends"]))
 def test_numbers_are_unique_in_every_school_and_renumbering_moves_no_wire(text: str, school: str) -> None:
     job = parse_brief(text)

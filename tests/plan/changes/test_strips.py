@@ -70,7 +70,7 @@ def test_order_by_practice_comes_back_and_a_release_stays() -> None:
         move_clamp(job, "X9:1", 1)
 
 
-@settings(max_examples=15, deadline=None)
+@settings(max_examples=15)
 @given(panels(), st.integers(0, 30), st.integers(-3, 3))
 def test_any_move_keeps_every_wire_and_both_laws_of_the_ledger(text: str, place: int, step: int) -> None:
     job = parse_brief(text)

@@ -29,7 +29,7 @@ def plan() -> Plan:
     return plan_of(TWO)
 
 
-@settings(max_examples=12, deadline=None)
+@settings(max_examples=12)
 @given(
     st.sampled_from([None, 20.0, 45.0, 58.0]),
     st.sampled_from([None, 3.0, 22.0, 60.0]),

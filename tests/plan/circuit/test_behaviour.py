@@ -69,7 +69,7 @@ def test_each_starter_runs_stops_on_trip_and_on_emergency_stop(kind: str, name: 
         assert running(panel.release("E1.S2").wait()) <= ({"M1"} if may_restart(starter, panel.plan) else set())
 
 
-@settings(max_examples=examples(60), deadline=None)
+@settings(max_examples=examples(60))
 @given(text=panels())
 def test_emergency_stop_and_supply_return_start_nothing(text: str) -> None:
     plan = plan_of(text)
@@ -90,7 +90,7 @@ def test_emergency_stop_and_supply_return_start_nothing(text: str) -> None:
     assert running(panel.switch_on("Q0").wait()) <= allowed
 
 
-@settings(max_examples=examples(30), deadline=None)
+@settings(max_examples=examples(30))
 @given(text=panels())
 def test_a_trip_lamp_burns_with_the_emergency_stop_open(text: str) -> None:
     """Trip lamps are fed ahead of the emergency stop: common practice, no source."""

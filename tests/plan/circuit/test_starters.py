@@ -68,7 +68,7 @@ def test_every_kind_with_every_option_is_whole(kind: str, name: str) -> None:
     Panel(plan)
 
 
-@settings(max_examples=examples(200), deadline=None)
+@settings(max_examples=examples(200))
 @given(text=panels())
 def test_random_option_sets_are_whole_and_interlocked(text: str) -> None:
     plan = plan_of(text)
@@ -76,7 +76,7 @@ def test_random_option_sets_are_whole_and_interlocked(text: str) -> None:
     check_interlocks(plan)
 
 
-@settings(max_examples=examples(40), deadline=None)
+@settings(max_examples=examples(40))
 @given(text=panels())
 def test_a_starter_has_exactly_the_roles_that_a_path_may_name(text: str) -> None:
     plan = plan_of(text)

@@ -131,7 +131,7 @@ def test_a_conduit_counts_earth_and_spares_and_its_hole_is_known() -> None:
     assert (cable.conduit.trade_size, cable.hole_mm) == ("1/2", 22.2)
 
 
-@settings(max_examples=examples(40), deadline=None)
+@settings(max_examples=examples(40))
 @given(text=panels())
 def test_every_potential_that_leaves_has_one_core_to_each_place_and_bands_never_share(text: str) -> None:
     job = job_of(text)

@@ -44,7 +44,7 @@ def meets_when_turned(door: Solid, plate: Solid, enclosure: Enclosure) -> bool:
     return any(part.intersection(standing).area > 1e-3 for part in turned)
 
 
-@settings(max_examples=examples(120), deadline=None)
+@settings(max_examples=examples(120))
 @given(
     st.integers(30, 480), st.integers(20, 120), st.integers(40, 180), st.integers(30, 480), st.integers(20, 120), st.integers(20, 200),
     st.sampled_from(["left", "right"]),

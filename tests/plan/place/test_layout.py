@@ -26,7 +26,7 @@ def overlap(a: Box, b: Box) -> bool:
     return a.x < b.x + b.w - 1e-6 and b.x < a.x + a.w - 1e-6 and a.y < b.y + b.h - 1e-6 and b.y < a.y + a.h - 1e-6
 
 
-@settings(max_examples=15, deadline=None)
+@settings(max_examples=15)
 @given(st.lists(st.sampled_from([0.37, 1.5, 4, 11, 18.5]), min_size=1, max_size=9), st.sampled_from([500, 700, 1200]))
 def test_parts_and_ducts_never_overlap_and_leave_finger_room(powers: list[float], width: int) -> None:
     text = HEAD.replace("width = 800", f"width = {width}")

@@ -95,7 +95,7 @@ def judged_by_geometry(layout: PlateLayout, name: str) -> set[str]:
     return found
 
 
-@settings(max_examples=examples(80), deadline=None)
+@settings(max_examples=examples(80))
 @given(st.sampled_from(sorted(PLAN.plate.items)), st.floats(-50, 700), st.floats(-50, 1150))
 def test_what_is_said_against_a_move_is_what_another_library_finds(name: str, x: float, y: float) -> None:
     """shapely as oracle for overlaps and rooms of a part put anywhere."""

@@ -51,7 +51,7 @@ def frames(draw: st.DrawFn) -> PlateLayout:
     return plate(*ducts)
 
 
-@settings(max_examples=examples(150), deadline=None)
+@settings(max_examples=examples(150))
 @given(frames(), st.data())
 def test_any_way_is_as_long_as_the_reference_library_says(layout: PlateLayout, data: st.DataObject) -> None:
     """networkx: ducts as chains of their joints and the two places; Dijkstra as oracle, the legs as witness."""
@@ -80,7 +80,7 @@ def test_any_way_is_as_long_as_the_reference_library_says(layout: PlateLayout, d
     assert network.lengths(places)[0, 1] == pytest.approx(route.length, abs=1e-3)
 
 
-@settings(max_examples=examples(60), deadline=None)
+@settings(max_examples=examples(60))
 @given(frames())
 def test_loose_ducts_are_those_that_the_reference_library_finds_apart(layout: PlateLayout) -> None:
     graph: nx.Graph = nx.Graph()

@@ -33,7 +33,7 @@ def check_places(plan: Plan) -> None:
         taken |= lanes
 
 
-@settings(max_examples=examples(40), deadline=None)
+@settings(max_examples=examples(40))
 @given(panels())
 def test_no_two_figures_share_a_lane_and_every_mention_has_a_place(text: str) -> None:
     plan = plan_of(text)

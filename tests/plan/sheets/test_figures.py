@@ -61,7 +61,7 @@ TIE_FIRST = (
 """A cut falls on a named point before a fork that fills a lane."""
 
 
-@settings(max_examples=examples(60), deadline=None)
+@settings(max_examples=examples(60))
 @example(TIE_FIRST, 4)
 @given(st.one_of(briefs(), panels()), st.integers(4, 9))
 def test_every_mention_is_in_one_figure_and_every_figure_fits_a_sheet(text: str, letters: int) -> None:
@@ -77,7 +77,7 @@ def test_every_mention_is_in_one_figure_and_every_figure_fits_a_sheet(text: str,
         assert [s for s, _ in spot_walk(figure)] != []
 
 
-@settings(max_examples=examples(60), deadline=None)
+@settings(max_examples=examples(60))
 @given(panels())
 def test_no_two_spots_of_one_lane_stand_beside_each_other(text: str) -> None:
     """A lane of a figure holds what is in series; two branches of a fork or two side branches have lanes of their own."""

@@ -32,7 +32,7 @@ def test_a_conductor_of_the_machine_standard_with_both_correction_factors() -> N
     )
 
 
-@settings(max_examples=15, deadline=None)
+@settings(max_examples=15)
 @given(st.floats(0.2, 22), st.integers(20, 50))
 def test_every_wire_inside_carries_its_overload_setting(kw: float, ambient: int) -> None:
     """IEC 60204-1:2016 12.4: ampacity of Table 6 times both factors is no less than the setting; and the next smaller is."""
@@ -46,7 +46,7 @@ def test_every_wire_inside_carries_its_overload_setting(kw: float, ambient: int)
     assert not smaller or (iec_60204_1.ampacity_a(smaller[-1], "b1") or 0) * factor < setting
 
 
-@settings(max_examples=15, deadline=None)
+@settings(max_examples=15)
 @given(st.floats(0.5, 15), st.integers(5, 400), st.integers(1, 200))
 def test_a_longer_cable_never_drops_less_per_section_and_none_drops_over_the_limit(
     kw: float, metres: int, more: int

@@ -81,7 +81,7 @@ def test_moving_a_breaker_away_breaks_its_comb_and_re_chains_nothing_between_the
     assert len(moved.ledger.links) == len(job.ledger.links) + 3
 
 
-@settings(max_examples=examples(25), deadline=None)
+@settings(max_examples=examples(25))
 @given(st.lists(st.sampled_from([1, 3]), min_size=1, max_size=9), st.booleans())
 def test_any_row_of_breakers_hangs_together_with_no_join_too_many(poles: list[int], is_released: bool) -> None:
     job = job_of(ways(*poles))

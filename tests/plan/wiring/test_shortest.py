@@ -38,7 +38,7 @@ def least_of_all_trees(lengths: np.ndarray, room: list[int]) -> float:
 POINTS = st.tuples(st.integers(0, 900), st.integers(0, 60).map(lambda y: 25 * y))
 
 
-@settings(max_examples=examples(40), deadline=None)
+@settings(max_examples=examples(40))
 @given(st.lists(st.tuples(POINTS, st.sampled_from([1, 2, 2, 2, 3])), min_size=3, max_size=6))
 def test_few_terminals_are_joined_by_the_least_tree_there_is(given_points: list[tuple[tuple[int, int], int]]) -> None:
     lengths, room = manhattan([p for p, _ in given_points]), [r for _, r in given_points]
@@ -51,7 +51,7 @@ def test_few_terminals_are_joined_by_the_least_tree_there_is(given_points: list[
         assert sum(lengths[a, b] for a, b in edges) == pytest.approx(exact)
 
 
-@settings(max_examples=examples(30), deadline=None)
+@settings(max_examples=examples(30))
 @given(st.lists(POINTS, min_size=MOST_EXACT + 1, max_size=40, unique=True))
 def test_many_terminals_keep_their_limits_near_the_bound_of_the_spanning_tree(points: list[tuple[int, int]]) -> None:
     """A chain of two in each clamp is never shorter than the minimum spanning tree (networkx), and here at most 1.6 times it."""
@@ -76,7 +76,7 @@ def total_m(plan: Plan) -> float:
     return sum(c.length_mm for c in plan.conductors if c.kind == "wire") / 1000
 
 
-@settings(max_examples=15, deadline=None)
+@settings(max_examples=15)
 @given(panels())
 def test_shortest_wiring_is_whole_within_limits_and_never_longer(text: str) -> None:
     job = parse_brief(text)

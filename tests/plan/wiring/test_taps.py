@@ -159,7 +159,7 @@ def test_a_spring_for_one_takes_two_fine_conductors_in_a_twin_ferrule(
         forget_parts()
 
 
-@settings(max_examples=examples(30), deadline=None)
+@settings(max_examples=examples(30))
 @given(text=panels())
 def test_any_panel_with_blocks_hangs_together_without_a_join_too_many(text: str) -> None:
     text = text.replace("[practice]", '[practice]\ndistribution = "block"')
