@@ -17,6 +17,7 @@ from riktig.job.ledger import Ledger
 from riktig.job.model import Job
 from riktig.pipeline.engine import Memory, Run, Stage
 from riktig.pipeline.facets import UndeclaredInput
+from riktig.pipeline.rows import no_rows
 from riktig.plan.settle import settle
 from riktig.plan.sizes.starter import size_starter
 from riktig.plan.stages import STAGES, memory, run_of
@@ -29,10 +30,12 @@ SEQUENCES = int(os.environ.get("RIKTIG_SEQUENCES", "8"))
 LENGTH = 20
 
 
-def from_nothing(job: Job) -> Run:
-    """Return the products of a Job with nothing remembered."""
+def from_nothing(job: Job) -> dict[str, Any]:
+    """Return the products of a Job with nothing remembered, no row either."""
     size_starter.cache_clear()
-    return Run(Memory(STAGES), job, shop_now(), allocates=False)
+    with no_rows():
+        run = Run(Memory(STAGES), job, shop_now(), allocates=False)
+        return {product: run[product] for product in PRODUCTS}
 
 
 def ordered(value: Any) -> Any:

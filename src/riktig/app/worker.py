@@ -1,6 +1,7 @@
 """Owns the pipe to the worker process as signals, and what the window has of the values that come piece by piece. Must not know widgets."""
 
 import contextlib
+import pickle
 import threading
 from collections.abc import Callable
 from dataclasses import replace
@@ -82,12 +83,16 @@ class Worker(QObject):
 
     def _read(self, helper: Helper) -> None:
         """Take answers off the pipe and unpack them, in a thread of its own, so that the window does not wait for a large one."""
-        answer: Answer | None = None
         while True:
-            try:
-                answer = helper.pipe.recv()
-            except (EOFError, OSError):
-                answer = None
+            raw: bytes | None = None
+            with contextlib.suppress(EOFError, OSError):
+                raw = helper.pipe.recv_bytes()
+            answer: Any = raw
+            if raw is not None:
+                with contextlib.suppress(
+                    ImportError, AttributeError, pickle.UnpicklingError
+                ):  # the window's own thread tries it then
+                    answer = pickle.loads(raw)
             with contextlib.suppress(RuntimeError):  # the window is gone
                 self._arrived.emit(helper, answer)
             if answer is None:
@@ -124,9 +129,11 @@ class Worker(QObject):
         self._helper.pipe.send_bytes(pack_wish(self._number, wish))
         return self._number
 
-    def _on_arrived(self, helper: Helper, answer: Answer | None) -> None:
+    def _on_arrived(self, helper: Helper, answer: Any) -> None:
         if helper is not self._helper:
             return
+        if isinstance(answer, bytes):
+            answer = pickle.loads(answer)
         if answer is None:
             self.stop()
             self.work_failed.emit(self._number, PROCESS_ENDED)

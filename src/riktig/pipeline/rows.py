@@ -2,7 +2,8 @@
 Must not know what rows mean.
 """
 
-from collections.abc import Callable, Hashable
+from collections.abc import Callable, Hashable, Iterator
+from contextlib import contextmanager
 from dataclasses import fields, is_dataclass, replace
 from functools import update_wrapper
 from typing import Any, Generic, TypeVar
@@ -77,18 +78,41 @@ class RowMaker(Generic[R]):
 
     def __init__(self, make: Callable[..., R]) -> None:
         self._make = make
-        self._known: dict[Hashable, tuple[tuple[Any, ...], R]] = {}
+        self.known: dict[Hashable, tuple[tuple[Any, ...], R]] = {}
+        """By the name of a row: what it was made of last, and what came out."""
         update_wrapper(self, make)
+        _MAKERS.append(self)
 
     def __call__(self, name: Hashable, *inputs: Any) -> R:
-        known = self._known.get(name)
+        known = self.known.get(name)
         if known is not None and known[0] == inputs:
             return known[1]
-        if len(self._known) >= _MOST_ROWS:
-            self._known.clear()
+        if len(self.known) >= _MOST_ROWS:
+            self.known.clear()
         row = self._make(name, *inputs)
-        self._known[name] = (inputs, row)
+        self.known[name] = (inputs, row)
         return row
+
+
+_MAKERS: list[RowMaker[Any]] = []
+
+
+def forget_rows() -> None:
+    """Let go of all rows that are remembered, as a fresh start has it."""
+    for maker in _MAKERS:
+        maker.known = {}
+
+
+@contextmanager
+def no_rows() -> Iterator[None]:
+    """Remember no row from before meanwhile, and those again afterwards."""
+    before = [(maker, maker.known) for maker in _MAKERS]
+    forget_rows()
+    try:
+        yield
+    finally:
+        for maker, known in before:
+            maker.known = known
 
 
 def by_row(make: Callable[..., R]) -> RowMaker[R]:

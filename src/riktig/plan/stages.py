@@ -13,6 +13,7 @@ from riktig.job.ledger import Choices, merge_choices
 from riktig.job.model import Job
 from riktig.job.names import named_members
 from riktig.pipeline.engine import SHOP, Memory, Run, Stage
+from riktig.pipeline.rows import forget_rows
 from riktig.plan.basis.sized import SizedValue
 from riktig.plan.circuit.expand import expand
 from riktig.plan.circuit.model import Circuit, with_titles, without_titles
@@ -330,6 +331,7 @@ def forget() -> None:
     """Let go of all that the stages of this process remember, as a fresh start has it."""
     global _MEMORY
     _MEMORY = Memory(STAGES)
+    forget_rows()
     _runs.clear()
 
 

@@ -4,7 +4,7 @@ from collections import Counter
 from collections.abc import Iterator, Mapping
 from dataclasses import dataclass, field, replace
 
-from riktig.catalogue.loader import extensions_of, find_part, parts_of_kind
+from riktig.catalogue.loader import all_parts, extensions_of, find_part, parts_of_kind
 from riktig.catalogue.model import CONTACT_KINDS, ElementKind, Part
 from riktig.job.ledger import Choice, Choices
 from riktig.job.model import Standard
@@ -12,6 +12,7 @@ from riktig.pipeline.rows import by_row
 from riktig.plan.basis.strength import Before, strength_of
 from riktig.plan.circuit.model import Circuit, CircuitDevice
 from riktig.plan.circuit.uses import Demand, Use, allocate_device, demand_of, holds_marks
+from riktig.standards.tables import own_tables
 
 _EXACT_POLES = frozenset({"breaker", "disconnect", "fuse", "rcd"})
 _BY_WORLD = frozenset({"breaker", "fuse", "rcd"})
@@ -165,6 +166,7 @@ class PartChooser:
         """
         parts: dict[str, Part] = {}
         made: dict[str, _Choice] = {}
+        shelf = (all_parts(), own_tables())
         for device in self._circuit.devices:
             need = needs.get(device.id)
             wish = _Wish(
@@ -173,7 +175,7 @@ class PartChooser:
             )  # fmt: skip
             kept = self._kept_parts.get(device.id) if device.kind not in anew else None
             contacts = tuple(self._kept_contacts.get(use.key) for use in wish.uses)
-            choice = _made_choice((pass_, device.id), wish, kept, contacts, parts_of_kind(device.kind))
+            choice = _made_choice((pass_, device.id), wish, kept, contacts, shelf)
             made[device.id], parts[device.id] = choice, choice.part
         return ChosenParts(
             parts=parts, contacts={k: v for choice in made.values() for k, v in choice.contacts.items()},
@@ -188,9 +190,9 @@ def _made_choice(
     wish: _Wish,
     kept: Choice | None,
     contacts: tuple[Choice | None, ...],
-    _offered: tuple[Part, ...],
+    _shelf: tuple[object, ...],
 ) -> _Choice:
-    """Return what a device gets, by what is asked, what the ledger has of it, and what parts of its kind there are."""
+    """Return what a device gets, by what is asked, what the ledger has of it, and the shop's parts and tables."""
     wish = replace(wish, asked=demand_of(wish.uses))
     part = _choose(wish, kept.value if kept is not None else None, is_held=kept is not None and kept.is_held)
     held = {use.key: choice for use, choice in zip(wish.uses, contacts, strict=True) if choice is not None}
