@@ -40,6 +40,8 @@ from riktig.desk.messages import (
 if TYPE_CHECKING:
     from riktig.job.model import Job
 
+_TRIED_AGAIN = (ImportError, AttributeError, pickle.UnpicklingError)
+"""What the reading thread leaves to the window's own: modules may be half loaded there."""
 PROCESS_ENDED = "the worker process ended unexpectedly"
 
 
@@ -89,9 +91,7 @@ class Worker(QObject):
                 raw = helper.pipe.recv_bytes()
             answer: Any = raw
             if raw is not None:
-                with contextlib.suppress(
-                    ImportError, AttributeError, pickle.UnpicklingError
-                ):  # the window's own thread tries it then
+                with contextlib.suppress(*_TRIED_AGAIN):
                     answer = pickle.loads(raw)
             with contextlib.suppress(RuntimeError):  # the window is gone
                 self._arrived.emit(helper, answer)
