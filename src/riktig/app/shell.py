@@ -226,7 +226,7 @@ class Shell(QMainWindow):
         self.top.kept.setText("")
         self.show_stage(self._stage)
         if self.session.is_read_only:
-            can = tr("it follows; steps can be ticked and measured here too")
+            can = tr("this one follows; steps can be ticked and measured here too")
             words = can if self.session.record.may_record else tr("this one looks on and follows")
             self.show_message(f"{tr('This job is open in another window')}: {words}.")
 
