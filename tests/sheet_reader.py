@@ -12,7 +12,7 @@ from riktig.drawings.circuit.geometry import LINE_HEIGHT, TOP
 from riktig.drawings.display import Circle, Drawing, Layer, Line, Rect, Symbol, Text
 from riktig.drawings.frame import COLUMN_WIDTH, LEFT
 from riktig.drawings.text_width import text_box
-from riktig.plan.net.netlist import UnionFind
+from riktig.plan.basis.union import UnionFind
 
 NEAR = 0.02
 _REFERENCE = re.compile(r"([←→])(\d+(?:\.\d)?)$")

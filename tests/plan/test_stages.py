@@ -99,8 +99,15 @@ kind = "resistor"
 path = "C1+ > M1.K:no > X1 > C1-"
 [[feeder]]
 path = "L1 > R1 > M1.M:U-V > L2"
+[device.M2]
+kind = "motor"
+kw = 1.1
+[device.Q2]
+kind = "breaker"
+[[feeder]]
+path = "P.L1 P.L2 P.L3 > Q2 > M2"
 """
-"""A control supply from a second way in, a device called like a strip, a motor named by its role."""
+"""A control supply and a motor in plain circuit on a second way in, a device called like a strip, a motor named by its role."""
 
 
 @pytest.fixture(scope="module")

@@ -41,14 +41,22 @@ def value_of(plan: Plan, subject: str, quantity: str) -> float:
     return next(v.value for v in plan.sizing if v.subject == subject and v.quantity == quantity)
 
 
+def trip_limit(plan: Plan, overload: str) -> float:
+    value = next(v for v in plan.sizing if (v.subject, v.quantity) == (overload, "overload_setting"))
+    return float(value.inputs["trip_limit"])
+
+
 def test_example_d8_conductors_and_overloads() -> None:
     """NEC Informative Annex D, Example D8: 25 hp (34 A table, 32 A nameplate, SF 1.15) and two of 30 hp (40 A, 38 A) at 460 V:
-    branch conductors for 42.5 and 50 A, overloads 40 and 43.7 A, feeder 1.25 · 40 + 40 + 34 = 124 A.
+    branch conductors for 42.5 and 50 A, overloads that trip at 40 and 43.7 A at the latest, feeder 1.25 · 40 + 40 + 34 = 124 A.
     """
     plan = plan_of(D8.replace("{fuse}", "dual-element"))
     assert [plan.motors[m].carry for m in ("M1", "M2", "M3")] == pytest.approx([42.5, 50, 50])
-    assert value_of(plan, "M1.F", "overload_setting") == pytest.approx(1.25 * 32)
-    assert value_of(plan, "M2.F", "overload_setting") == pytest.approx(1.15 * 38)
+    assert [value_of(plan, f"{m}.F", "overload_setting") for m in ("M1", "M2")] == [32, 38], (
+        "the dial stands at the nameplate current"
+    )
+    assert trip_limit(plan, "M1.F") == pytest.approx(1.25 * 32)
+    assert trip_limit(plan, "M2.F") == pytest.approx(1.15 * 38)
     assert nec.feeder_ampacity_a([34, 40, 40]) == 124
     assert plan.panel.load.main_carry == pytest.approx(124, abs=0.5), "and the control transformer"
 

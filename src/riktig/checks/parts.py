@@ -104,14 +104,14 @@ def check_estimates(plan: Plan) -> Iterator[Finding]:
     Source:
         Overload settings come from the nameplate: IEC 60947-4-1, NEC 430.6(A)(2), from memory.
     """
-    for starter in plan.job.starters:
-        size = plan.motors[starter.name]
+    for name, sizes in plan.starters.items():
+        size = sizes.motor
         if size.is_estimated:
             yield Finding(
                 rule="motor-estimated",
                 severity=Severity.SHOULD,
-                subject=starter.name,
-                message=f"no table gives the current of {starter.name}, {size.current:.3g} A is an estimate: "
+                subject=name,
+                message=f"no table gives the current of {name}, {size.current:.3g} A is an estimate: "
                 "write amps from the nameplate",
                 evidence=f"{size.current:.3g} A",
                 limit="nameplate or table",

@@ -4,7 +4,7 @@ from collections.abc import Iterator
 
 from riktig.catalogue.model import CONSUMER_KINDS, ElementKind
 from riktig.checks.finding import Finding, Severity
-from riktig.plan.net.netlist import UnionFind
+from riktig.plan.basis.union import UnionFind
 from riktig.plan.plan import Plan
 
 _PASSING = {ElementKind.POLE, ElementKind.NO, ElementKind.NC, ElementKind.CO, ElementKind.THROUGH}

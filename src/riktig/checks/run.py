@@ -3,7 +3,7 @@
 from collections.abc import Callable, Iterable, Iterator
 from functools import partial
 
-from riktig.checks import door, fit, heat, parts, plate, practice, protection, sizes, wiring
+from riktig.checks import circuits, door, fit, heat, parts, plate, practice, protection, sizes, wiring
 from riktig.checks.finding import SEVERITIES, Finding
 from riktig.checks.watched import Watch
 from riktig.plan.plan import Plan
@@ -15,6 +15,10 @@ RULES: tuple[Callable[[Plan], Iterator[Finding]], ...] = (
     sizes.check_drops,
     sizes.check_overloads,
     sizes.check_trip_class,
+    sizes.check_given,
+    circuits.check_unsized,
+    circuits.check_motor_overload,
+    circuits.check_nameplates,
     sizes.check_neutral,
     sizes.check_short_circuit,
     sizes.check_proof,

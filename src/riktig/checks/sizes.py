@@ -4,7 +4,6 @@ from collections.abc import Iterator
 
 from riktig.checks.finding import Finding, Severity
 from riktig.job.model import Standard
-from riktig.job.roles import overload_role
 from riktig.plan.basis.conductor import carries_a, laid_inside
 from riktig.plan.basis.strength import peak_words
 from riktig.plan.plan import Plan
@@ -62,19 +61,18 @@ def check_overloads(plan: Plan) -> Iterator[Finding]:
     Source:
         IEC 60947-4-1 8.2.1.5; NEC 430.32, from memory.
     """
-    for starter in plan.job.starters:
-        device = f"{starter.name}.{overload_role(starter, plan.job)}"
-        if device not in plan.parts or not plan.parts[device].rating("amps_max"):
-            continue
-        part, setting = plan.parts[device], plan.motors[starter.name].setting
-        low, high = part.rating("amps_min"), part.rating("amps_max")
-        if not low <= setting <= high:
-            yield Finding(
-                rule="overload-range", severity=Severity.MUST, subject=device, evidence=f"{setting:.3g} A",
-                message=f"the overload of {starter.name} must be set to {format_number(setting)} A but reaches {low:g} to {high:g} A: "
-                "choose another part, or add one to the catalogue",
-                limit=f"{low:g} to {high:g} A", source="IEC 60947-4-1 8.2.1.5, from memory",
-            )  # fmt: skip
+    for name, sizes in plan.starters.items():
+        setting = sizes.motor.setting
+        for device in sizes.world.motor.of_role(sizes.world.motor.overload):
+            part = plan.parts[device]
+            low, high = part.rating("amps_min"), part.rating("amps_max")
+            if high and not low <= setting <= high:
+                yield Finding(
+                    rule="overload-range", severity=Severity.MUST, subject=device, evidence=f"{setting:.3g} A",
+                    message=f"the overload of {name} must be set to {format_number(setting)} A but reaches {low:g} to {high:g} A: "
+                    "choose another part, or add one to the catalogue",
+                    limit=f"{low:g} to {high:g} A", source="IEC 60947-4-1 8.2.1.5, from memory",
+                )  # fmt: skip
 
 
 def check_trip_class(plan: Plan) -> Iterator[Finding]:
@@ -83,19 +81,39 @@ def check_trip_class(plan: Plan) -> Iterator[Finding]:
     Source:
         IEC 60947-4-1 Table 2, from memory.
     """
-    for starter in plan.job.starters:
-        size = plan.motors[starter.name]
-        if starter.kind in {"drive", "soft"}:
+    for name, sizes in plan.starters.items():
+        starter, size = sizes.starter, sizes.motor
+        if starter.kind in {"drive", "soft"} or not sizes.world.motor.overload:
             continue
         ratio = size.start_multiple
         held = iec_60947_4_1.start_held_s(size.trip_class or "30", ratio)
         if held < starter.start_seconds - 1e-9:
-            name = "no trip class lets" if size.trip_class is None else f"class {size.trip_class} does not let"
+            which = "no trip class lets" if size.trip_class is None else f"class {size.trip_class} does not let"
             yield Finding(
-                rule="trip-class", severity=Severity.MUST, subject=starter.name, evidence=f"{starter.start_seconds:g} s",
-                message=f"{name} {starter.name} start for {starter.start_seconds:g} s at {ratio:.3g} times its current (sure up to "
+                rule="trip-class", severity=Severity.MUST, subject=name, evidence=f"{starter.start_seconds:g} s",
+                message=f"{which} {name} start for {starter.start_seconds:g} s at {ratio:.3g} times its current (sure up to "
                 f"{held:.3g} s): start it more softly, or protect it by thermistors",
                 limit=f"{held:.3g} s", source=str(iec_60947_4_1.SOURCE_CLASS),
+            )  # fmt: skip
+
+
+def check_given(plan: Plan) -> Iterator[Finding]:
+    """Yield ratings that a person gave and that their circuit asks more or less of.
+
+    Source:
+        As the sizing of the device says.
+    """
+    for value in plan.sizing:
+        need = plan.needs.get(value.subject)
+        if need is None or value.quantity != need.quantity or not (need.asked or need.limit):
+            continue
+        is_low, is_high = value.value < need.asked - 1e-9, bool(need.limit) and value.value > need.limit + 1e-9
+        if is_low or is_high:
+            limit = f"at least {format_number(need.asked)} A" if is_low else f"at most {format_number(need.limit)} A"
+            yield Finding(
+                rule="given-rating", severity=Severity.MUST, subject=value.subject, evidence=value.text, limit=limit, source=value.source,
+                message=f"{plan.tags[value.subject]} is given with {value.text} and its circuit asks for {limit} "
+                f"({need.formula.partition('; ')[2]}): take out amps, or give another",
             )  # fmt: skip
 
 

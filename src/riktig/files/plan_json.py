@@ -4,7 +4,6 @@ from typing import Any
 
 from riktig import VERSION
 from riktig.checks.run import find_all
-from riktig.job.roles import overload_role
 from riktig.plan.answers.labels import build_labels
 from riktig.plan.circuit.model import is_bar
 from riktig.plan.circuit.zones import device_of
@@ -138,9 +137,9 @@ def _device(plan: Plan, device_id: str) -> dict[str, Any]:
     settings: dict[str, Any] = dict(device.settings)
     if device.positions:
         settings["positions"] = list(device.positions)
-    starter = plan.job.starter(device.owner or "")
-    if starter is not None and device.role == overload_role(starter, plan.job):
-        settings["overload_a"] = round(plan.motors[starter.name].setting, 3)
+    setting = plan.setting_of(device_id)
+    if setting is not None:
+        settings["overload_a"] = round(setting, 3)
     place = plan.sheet_places.get(device_id)
     return {
         "id": device_id,

@@ -9,6 +9,7 @@ from riktig.job.model import Job
 from riktig.plan.basis.motor import DELTA_SHARE, MotorSize
 from riktig.plan.basis.sized import SizedValue, chosen_values
 from riktig.plan.circuit.model import Circuit, is_bar
+from riktig.plan.circuit.power import PowerCircuit, roles_in_circuits, sharing
 from riktig.plan.circuit.zones import device_of
 from riktig.plan.net.netlist import Netlist
 from riktig.plan.sizes.distribution import FEEDING
@@ -34,13 +35,13 @@ class PanelTotals:
 
     @property
     def full_load_a(self) -> float:
-        """Current at full load in A."""
-        return self.load.full_load
+        """Current of the main supply at full load in A, with what branches off ahead of the main switch."""
+        return self.load.whole
 
     @property
     def largest_motor_a(self) -> float:
         """Current of the largest motor in A."""
-        return self.load.largest_motor
+        return max((load.largest_motor for load in (self.load, *self.load.extra.values())), default=0.0)
 
     @property
     def sccr_ka(self) -> float:
@@ -60,7 +61,8 @@ class PanelTotals:
     @property
     def values(self) -> tuple[SizedValue, ...]:
         """All values of the panel with their reasons."""
-        return (*self.load.values, self.short_circuit.value, *self.heat.values)
+        loads = (self.load, *self.load.extra.values())
+        return (*(value for load in loads for value in load.values), self.short_circuit.value, *self.heat.values)
 
 
 def total_panel(
@@ -68,6 +70,7 @@ def total_panel(
     circuit: Circuit,
     parts: Mapping[str, Part],
     motors: Mapping[str, MotorSize],
+    circuits: Mapping[str, PowerCircuit],
     load: PanelLoad,
     wires_w: float,
 ) -> PanelTotals:
@@ -78,16 +81,24 @@ def total_panel(
         circuit: its circuit.
         parts: part by device.
         motors: currents of the motors.
+        circuits: the power circuit of each motor and load.
         load: the panel's load.
         wires_w: what the conductors in the panel lose, see `wire_losses_w`.
     """
     chosen = chosen_values(job)
-    heat = balance_heat(job, circuit, parts, motors, wires_w=wires_w, diversity=load.diversity, chosen=chosen)
-    return PanelTotals(load=load, short_circuit=rate_short_circuit(job, circuit, parts, chosen), heat=heat)
+    roles = roles_in_circuits(circuits)
+    heat = balance_heat(job, circuit, parts, motors, roles, wires_w=wires_w, diversity=load.diversity, chosen=chosen)
+    return PanelTotals(
+        load=load, short_circuit=rate_short_circuit(job, circuit, parts, circuits, motors, chosen), heat=heat
+    )
 
 
 def wire_losses_w(
-    conductors: tuple[Conductor, ...], netlist: Netlist, starters: Mapping[str, StarterSizes], load: PanelLoad
+    conductors: tuple[Conductor, ...],
+    netlist: Netlist,
+    starters: Mapping[str, StarterSizes],
+    circuits: Mapping[str, PowerCircuit],
+    load: PanelLoad,
 ) -> float:
     """Return what the power conductors inside the panel lose in W, at the current of their motor or of the whole panel.
 
@@ -96,7 +107,8 @@ def wire_losses_w(
     Args:
         conductors: all of the panel.
         netlist: what they join.
-        starters: the sizes of each starter.
+        starters: the sizes of each motor.
+        circuits: the power circuit of each motor and load.
         load: the load of the panel.
 
     Source:
@@ -105,21 +117,24 @@ def wire_losses_w(
     """
     nets = {terminal: net for net in netlist.nets for terminal in net.terminals}
     total = 0.0
+    leads = sharing(circuits.values())
     for conductor in conductors:
         net = nets.get(conductor.a) or nets.get(conductor.b)
         if net is None or conductor.location not in INSIDE or net.function is not ConductorFunction.POWER:
             continue
         ends = {device_of(conductor.a), device_of(conductor.b)}
-        owners = {end.partition(".")[0] for end in ends} & starters.keys()
+        owners = {name for end in ends for name in leads.get(end, ()) if name in starters}
         is_tap = any(is_bar(end) for end in ends)
         if net.is_line and not (is_tap and owners):
             if is_tap and not FEEDING & ends:
                 continue
             amps = load.full_load if is_tap else load.full_load / sqrt(3.0)
         elif owners:
-            name = owners.pop()
-            is_lead = starters[name].motor.is_star_delta and f"{name}.Q" not in ends
-            amps = starters[name].motor.current * load.diversity * (DELTA_SHARE if is_lead else 1.0)
+            amps = 0.0
+            for name in owners:
+                motor = starters[name].motor
+                is_lead = motor.is_star_delta and not ends & set(circuits[name].ahead)
+                amps += motor.current * load.diversity * (DELTA_SHARE if is_lead else 1.0)
         else:
             continue
         ohm = iec_60228.resistance_ohm_per_m(conductor.size.mm2, iec_60228.HOT_C) * conductor.length_mm / 1000

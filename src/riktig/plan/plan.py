@@ -10,6 +10,7 @@ from riktig.pipeline.engine import Run
 from riktig.plan.basis.motor import MotorSize
 from riktig.plan.basis.sized import SizedValue
 from riktig.plan.circuit.model import DOOR, Circuit
+from riktig.plan.circuit.power import PowerCircuit
 from riktig.plan.circuit.uses import Use
 from riktig.plan.net.netlist import Netlist
 from riktig.plan.net.numbers import Potential
@@ -20,6 +21,7 @@ from riktig.plan.place.door import DoorLayout
 from riktig.plan.place.layout import PlateLayout
 from riktig.plan.place.pieces import Cut, Hole
 from riktig.plan.sheets.allocation import Place, SheetSet
+from riktig.plan.sizes.own_loads import OwnLoad
 from riktig.plan.sizes.parts import Need
 from riktig.plan.sizes.sections import Sections
 from riktig.plan.sizes.starter import StarterSizes
@@ -57,6 +59,9 @@ class Plan:
     starters: Mapping[str, StarterSizes]
     needs: Mapping[str, Need]
     sections: Sections
+    power_circuits: Mapping[str, PowerCircuit]
+    motor_roles: Mapping[str, tuple[str, str]]
+    own_loads: Mapping[str, OwnLoad]
     sizing: tuple[SizedValue, ...]
     panel: PanelTotals
     clamps: tuple[Clamp, ...]
@@ -86,6 +91,12 @@ class Plan:
         """Return a terminal as people read it, `TAG:MARK`."""
         device, _, mark = terminal.rpartition(":")
         return f"{self.tags.get(device, device)}:{mark}"
+
+    def setting_of(self, device: str) -> float | None:
+        """Return what an overload relay, motor breaker, drive or soft starter is set to in A, None of any other device."""
+        motor, role = self.motor_roles.get(device, ("", ""))
+        sizes = self.starters.get(motor)
+        return sizes.motor.setting if sizes is not None and role and role == sizes.world.motor.overload else None
 
     def name_of(self, key: str) -> str:
         """Return what people call a device, strip, rail, duct or cut-out."""

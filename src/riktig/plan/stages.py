@@ -17,6 +17,7 @@ from riktig.pipeline.rows import forget_rows
 from riktig.plan.basis.sized import SizedValue
 from riktig.plan.circuit.expand import expand
 from riktig.plan.circuit.model import Circuit, with_titles, without_titles
+from riktig.plan.circuit.power import find_power_circuits, roles_in_circuits
 from riktig.plan.circuit.uses import find_uses
 from riktig.plan.circuit.zones import zones_of
 from riktig.plan.net.netlist import build_netlist
@@ -176,20 +177,23 @@ STAGES: tuple[Stage, ...] = (
     _stage("uses", find_uses, "bare"),
     _stage("uses_of", by_device, "uses"),
     # sizes that lead to parts
-    _stage("starters", size_starters, _job("supply", "practice", "enclosure", "extra_supplies", "locations"), "bare.starters",
-           "kept.values",
-           SHOP),
+    _stage("power_circuits", find_power_circuits, "bare"),
+    _stage("motor_roles", roles_in_circuits, "power_circuits"),
+    _stage("starters", size_starters, _job("supply", "practice", "enclosure", "extra_supplies", "locations", "devices"), "bare.starters",
+           "kept.values", SHOP, "bare", "power_circuits"),
     _stage("motors", lambda starters: {name: sizes.motor for name, sizes in starters.items()}, "starters"),
     _stage("coils", lambda job, circuit: coils_of(circuit, job), _job("supply", "practice", "controls", "excepted", "extra_supplies"),
            "bare"),
     _stage(
         "equipment", equip,
-        _job("supply", "practice", "enclosure", "incoming", "extra_supplies", "controls", "ways", "devices", "revision"), "bare.starters",
-        "kept.parts", "kept.contacts", "kept.values", SHOP, "bare", "uses_of", "starters", "coils",
+        _job("supply", "practice", "enclosure", "incoming", "extra_supplies", "controls", "ways", "excepted", "devices", "revision"),
+        "bare.starters",
+        "kept.parts", "kept.contacts", "kept.values", SHOP, "bare", "uses_of", "power_circuits", "starters", "coils",
     ),
     _stage("body", _part("circuit"), "equipment"),
     _stage("circuit", with_titles, "body", "plain"),
     _stage("load", _part("load"), "equipment"),
+    _stage("own_loads", _part("loads"), "equipment"),
     _stage("needs", _part("needs"), "equipment"),
     _stage("parts", _part("chosen.parts"), "equipment"),
     _stage("contacts", _part("chosen.contacts"), "equipment"),
@@ -227,8 +231,8 @@ STAGES: tuple[Stage, ...] = (
            "runs", allocates="cables"),
     _stage("cable_names", _values, "cable_choices"),
     # sections
-    _stage("sections", size_sections, _job("practice", "enclosure", "pass_through", "controls"), "bare.starters", "kept.values", SHOP,
-           "body", "parts", "potentials", "starters", "load"),
+    _stage("sections", size_sections, _job("practice", "enclosure", "pass_through", "controls"), "kept.values", SHOP,
+           "body", "parts", "potentials", "power_circuits", "starters", "own_loads", "load"),
     _stage("strip_mm2", strip_sections, "clamps", "sections", "body"),
     _stage("clamp_parts", _clamp_parts, SHOP, "clamps", "strip_mm2"),
     # places
@@ -282,9 +286,9 @@ STAGES: tuple[Stage, ...] = (
     _stage("entries", place_entries, _job("supply", "incoming", "extra_supplies", "enclosure"), SHOP, "cables", "cable_ways", "sections"),
     _stage("stations", build_stations, SHOP, "circuit", "parts", "cables"),
     # totals
-    _stage("wires_w", wire_losses_w, SHOP, "conductors", "netlist", "starters", "load"),
+    _stage("wires_w", wire_losses_w, SHOP, "conductors", "netlist", "starters", "power_circuits", "load"),
     _stage("panel", total_panel, _job("supply", "practice", "enclosure", "extra_supplies"), "bare.starters", "kept.values", SHOP,
-           "body", "parts", "motors", "load", "wires_w"),
+           "body", "parts", "motors", "power_circuits", "load", "wires_w"),
     _stage("sizing", _sizing, "starters", "equipment", "sections", "taps", "panel"),
     # what else the ledger holds
     _stage("table_choices", _merge_tables, "kept.tables", SHOP, allocates="tables"),

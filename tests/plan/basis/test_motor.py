@@ -103,11 +103,14 @@ def test_each_school_of_branch_protection_in_north_america(hp: float, lines: str
     [(5, 7.6, 20, 8.74), (10, 14, 35, 16.1), (25, 34, 90, 39.1), (40, 52, 150, 59.8)],
 )
 def test_starters_at_480_volts(hp: float, current: float, breaker: float, trip: float) -> None:
-    """NEC Table 430.250; 430.52: 250 %, next size of 240.6(A) (130 A has none, so 150); 430.32: 115 %."""
+    """NEC Table 430.250; 430.52: 250 %, next size of 240.6(A) (130 A has none, so 150); the dial at the current, and 430.32: 115 % is
+    where the relay trips at the latest.
+    """
     plan = plan_of(small_text("ul").replace("hp = 10", f"hp = {hp}"))
     assert value(plan, "M1", "motor_current") == current
     assert value(plan, "M1.Q", "protective_rating") == breaker
-    assert value(plan, "M1.F", "overload_setting") == pytest.approx(trip)
+    assert value(plan, "M1.F", "overload_setting") == current
+    assert sized(plan, "M1.F", "overload_setting").inputs["trip_limit"] == pytest.approx(trip)
 
 
 def test_star_delta_divides_the_current_and_says_so() -> None:

@@ -5,7 +5,7 @@ import pytest
 from hypothesis import given
 from hypothesis import strategies as st
 
-from riktig.plan.net.netlist import UnionFind
+from riktig.plan.basis.union import UnionFind
 from riktig.plan.plan import Plan
 from support import HEAD, STARTER, plan_of
 

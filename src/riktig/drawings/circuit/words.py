@@ -117,16 +117,21 @@ def short_mark(mark: str) -> str:
     return "?" if mark.endswith("*") else mark.split("/")[0]
 
 
+def motor_words(plan: Plan, motor: str) -> tuple[str, ...]:
+    """Return power, where it is stated, and current of a motor."""
+    sizes = plan.starters[motor]
+    power = {"kW": sizes.starter.kw, "hp": sizes.starter.hp}
+    stated = tuple(f"{value:g} {unit}" for unit, value in power.items() if value is not None)
+    return (*stated, f"{format_number(sizes.motor.current)} A")
+
+
 def rating_words(plan: Plan, device_id: str) -> str:
     """Return rating or setting at the symbol, a number and its unit joined by a fixed space."""
     part, device = plan.parts[device_id], plan.circuit.device(device_id)
-    if device.kind == "motor" and device.owner is not None and device.owner in plan.motors:
-        starter = plan.job.starter(device.owner)
-        assert starter is not None
-        power = f"{starter.kw:g}\u00a0kW" if starter.kw is not None else f"{starter.hp:g}\u00a0hp"
-        return f"{power} {format_number(plan.motors[device.owner].current)}\u00a0A"
-    if device.role in {"F", "A"} and device.owner is not None and device.owner in plan.motors:
-        return f"set {format_number(plan.motors[device.owner].setting)}\u00a0A"
+    if device_id in plan.starters:
+        return " ".join(words.replace(" ", "\u00a0") for words in motor_words(plan, device_id))
+    if (setting := plan.setting_of(device_id)) is not None:
+        return f"set {format_number(setting)}\u00a0A"
     if device.kind == "timer":
         return f"{device.settings.get('seconds', 0):g}\u00a0s"
     if device.kind in {"transformer", "psu"}:

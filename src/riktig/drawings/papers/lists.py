@@ -60,8 +60,8 @@ def _purpose(plan: Plan, device_id: str) -> str:
 
 def _setting(plan: Plan, device_id: str) -> str:
     device = plan.circuit.device(device_id)
-    if device.role in {"F", "A"} and device.owner is not None and device.owner in plan.motors:
-        return f"{format_number(plan.motors[device.owner].setting)} A"
+    if (setting := plan.setting_of(device_id)) is not None:
+        return f"{format_number(setting)} A"
     seconds = device.settings.get("seconds")
     return f"{seconds:g} s" if seconds else ""
 

@@ -16,7 +16,7 @@ from riktig.plan.plan import Plan
 from riktig.plan.sizes.heat import surface_m2
 from riktig.plan.sizes.parts import lacks_rating
 from riktig.plan.sizes.short_circuit import PANEL
-from riktig.plan.sizes.starter import drops_of, size_starter, world_of
+from riktig.plan.sizes.starter import drops_of, size_starter
 from riktig.standards import iec_60890, iec_60947_4_1, nec
 from riktig.units.conductor_size import ConductorSize
 from riktig.units.numbers import format_number
@@ -112,7 +112,8 @@ def _neighbours(plan: Plan, value: SizedValue) -> tuple[str, str]:
 
 
 def _starter(plan: Plan, value: SizedValue) -> Starter | None:
-    return plan.job.starter(value.subject.partition(".")[0])
+    sizes = plan.starters.get(value.subject) or plan.starters.get(value.subject.partition(".")[0])
+    return sizes.starter if sizes is not None else None
 
 
 def _beside(size_mm2: float, listed: Sequence[ConductorSize]) -> tuple[ConductorSize | None, ConductorSize | None]:
@@ -149,7 +150,7 @@ def _carry_verdict(size: ConductorSize, laid: Laid, needed: float, *, is_power: 
 
 
 def _drop_words(plan: Plan, starter: Starter, size: ConductorSize) -> str:
-    running, starting = drops_of(starter, plan.motors[starter.name], size, world_of(starter, plan.job))
+    running, starting = drops_of(starter, plan.motors[starter.name], size, plan.starters[starter.name].world)
     over = [v for v in (running, starting) if v.most is not None and v.value > v.most]
     much = f"; drops {format_number(running.value)} %, starting {format_number(starting.value)} %"
     return much + (f", over the {over[0].most:g} % allowed" if over else "")
@@ -160,7 +161,7 @@ def _of_drops(plan: Plan, value: SizedValue) -> tuple[str, str]:
     if starter is None:
         return "", ""
     place = _DROPS.index(value.quantity)
-    world = world_of(starter, plan.job)
+    world = plan.starters[starter.name].world
 
     def words(size: ConductorSize | None) -> str:
         if size is None:
@@ -195,7 +196,7 @@ def _of_motor(plan: Plan, value: SizedValue) -> tuple[str, str]:
         if other is None:
             return ""
         fields = {"amps": None, "kw": other if is_kw else None, "hp": None if is_kw else other}
-        sized = size_starter(replace(starter, **fields), world_of(starter, plan.job))
+        sized = size_starter(replace(starter, **fields), plan.starters[starter.name].world)
         return f"{other:g} {unit} draws {format_number(sized.motor.current)} A and takes {sized.line.label()}"
 
     below = [p for p in listed if p < power - 1e-9]

@@ -7,7 +7,7 @@ from riktig.job.model import Starter
 from riktig.plan.circuit.zones import device_of
 from riktig.plan.panel import INSIDE
 from riktig.plan.plan import Plan
-from riktig.plan.sizes.starter import COS_PHI, START_COS_PHI, drop_volts, drops_of, world_of
+from riktig.plan.sizes.starter import COS_PHI, START_COS_PHI, drop_volts, drops_of
 from riktig.standards import iec_60228
 from riktig.standards.colours import ConductorFunction
 
@@ -48,20 +48,18 @@ def profile_feeder(plan: Plan, name: str) -> FeederProfile:
     Source:
         IEC 60364-5-52 Annex G and IEC 60909 (U · I / Ik), from memory.
     """
-    starter = plan.job.starter(name)
-    if starter is None:
-        raise KeyError(name)
-    motor, world = plan.motors[name], world_of(starter, plan.job)
+    sizes = plan.starters[name]
+    starter, motor, world = sizes.starter, sizes.motor, sizes.world
     volts = drop_volts(starter, world)
     running = max(plan.panel.full_load_a, motor.current)
     starting = running - motor.current + motor.start
     sag = [100.0 * amps / (1000.0 * world.motor.way_in.fault_ka) for amps in (running, starting)]
     metres = _inside_m(plan, starter)
     inside = [
-        100.0 * iec_60228.voltage_drop_v(amps, metres, plan.starters[name].line.mm2, cos_phi, phases=starter.phases) / volts
+        100.0 * iec_60228.voltage_drop_v(amps, metres, sizes.line.mm2, cos_phi, phases=starter.phases) / volts
         for amps, cos_phi in ((motor.current, starter.cos_phi or COS_PHI), (motor.start, START_COS_PHI))
     ]  # fmt: skip
-    cable = [value.value for value in drops_of(starter, motor, plan.starters[name].cable, world)]
+    cable = [value.value for value in drops_of(starter, motor, sizes.cable, world)]
     at_panel = [100.0 - s for s in sag]
     at_strip = [p - i for p, i in zip(at_panel, inside, strict=True)]
     at_motor = [s - c for s, c in zip(at_strip, cable, strict=True)]

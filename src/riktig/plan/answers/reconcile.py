@@ -5,7 +5,7 @@ from collections.abc import Mapping, Sequence
 from dataclasses import dataclass
 from enum import StrEnum
 
-from riktig.plan.net.netlist import UnionFind
+from riktig.plan.basis.union import UnionFind
 from riktig.plan.net.numbers import Potential, natural_key
 from riktig.plan.plan import Plan
 

@@ -5,7 +5,7 @@ from typing import TYPE_CHECKING
 
 from riktig.catalogue.model import CONTACT_KINDS, ElementKind
 from riktig.job.paths import MAINS
-from riktig.plan.net.netlist import UnionFind
+from riktig.plan.basis.union import UnionFind
 
 if TYPE_CHECKING:
     from riktig.plan.plan import Plan

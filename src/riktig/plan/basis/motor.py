@@ -43,7 +43,7 @@ class MotorSize:
     """Currents of a motor in A: `current` as the nameplate or table says, `table` as conductors are sized by,
     `setting` of the overload, `start` while it starts as the supply sees it, `carry` what the conductor must carry.
     `start_multiple` is how many times its setting the overload sees while the motor starts, `trip_class` that of the overload, None
-    if no class lets it start. `is_estimated`: no table reaches this motor.
+    if no class lets it start, `hp` its power, 0 where only its current is stated. `is_estimated`: no table reaches this motor.
     """
 
     current: float
@@ -56,21 +56,36 @@ class MotorSize:
     protection: Protection
     is_estimated: bool
     is_star_delta: bool
+    hp: float
     values: tuple[SizedValue, ...]
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
 class MotorWorld:
-    """All that a motor's size depends on beside its starter: standard, way in, what protects it, a person's sizes."""
+    """All that a motor's size depends on beside its starter: standard, way in, the sort of `protection` and the role of what is its
+    `overload`, "" where it has none. `devices` are its circuit, (id, role) from the supply on; `is_overload_in_line`: ahead of where
+    star and delta part.
+    """
 
     standard: Standard
     way_in: WayIn
     protection: str
     overload: str
+    devices: tuple[tuple[str, str], ...] = ()
+    is_overload_in_line: bool = False
 
     @property
     def is_iec(self) -> bool:
         return self.standard is Standard.IEC
+
+    def of_role(self, *roles: str) -> tuple[str, ...]:
+        """Return the devices of some roles, from the supply on."""
+        return tuple(device for device, role in self.devices if role in roles)
+
+    @property
+    def is_overload_in_winding(self) -> bool:
+        """Whether a star-delta motor's overload would see the current of a winding."""
+        return self.overload == "F" and not self.is_overload_in_line
 
 
 def size_motor(starter: Starter, world: MotorWorld, chosen: Chosen) -> MotorSize:
@@ -81,25 +96,32 @@ def size_motor(starter: Starter, world: MotorWorld, chosen: Chosen) -> MotorSize
         world: what it depends on beside.
         chosen: sizes that people set, as in the ledger.
     """
-    table, is_estimated = _table_current(starter, world)
     nameplate = starter.amps
+    if nameplate is not None and starter.kw is None and starter.hp is None:
+        table, is_estimated = _nameplate(starter, nameplate), False
+    else:
+        table, is_estimated = _table_current(starter, world)
     motor_current = decide(table if nameplate is None else _nameplate(starter, nameplate), chosen)
     current = motor_current.value
     table_a = table.value if nameplate is not None or motor_current.reason is None else current
     setting = decide(_setting(starter, current, world), chosen)
     whole = current if world.is_iec else table_a
-    carry = max(current, setting.value / _line_share(starter, world.overload)) if world.is_iec else 1.25 * table_a
+    in_winding = world.is_overload_in_winding
+    carry = (
+        max(current, setting.value / _line_share(starter, in_winding=in_winding)) if world.is_iec else 1.25 * table_a
+    )
+    values = (motor_current, setting) if world.overload else (motor_current,)
     return MotorSize(
         current=current, table=table_a, setting=setting.value, start=start_ratio(starter) * current, carry=carry,
-        start_multiple=start_multiple(starter, world.overload), trip_class=trip_class_of(starter, world.overload),
-        protection=protect(starter, whole, world), is_star_delta=starter.kind == "star-delta", values=(motor_current, setting),
+        start_multiple=start_multiple(starter, in_winding=in_winding), trip_class=trip_class_of(starter, in_winding=in_winding),
+        protection=protect(starter, whole, world), is_star_delta=starter.kind == "star-delta", values=values, hp=motor_hp(starter),
         is_estimated=is_estimated and nameplate is None and motor_current.reason is None,
     )  # fmt: skip
 
 
-def _line_share(starter: Starter, overload: str) -> float:
+def _line_share(starter: Starter, *, in_winding: bool) -> float:
     """Return what the overload sees of the current in the line ahead of the starter."""
-    return DELTA_SHARE if starter.kind == "star-delta" and overload == "F" else 1.0
+    return DELTA_SHARE if starter.kind == "star-delta" and in_winding else 1.0
 
 
 def start_ratio(starter: Starter) -> float:
@@ -114,18 +136,18 @@ def start_ratio(starter: Starter) -> float:
     return ratio / 3 if starter.kind == "star-delta" else ratio
 
 
-def start_multiple(starter: Starter, overload: str) -> float:
+def start_multiple(starter: Starter, *, in_winding: bool) -> float:
     """Return the multiple of its setting that an overload sees while the motor starts.
 
-    In star it sees a third of the start current; an overload relay (`F`) lies in a winding and is set to 1/√3 of the rated one, a
-    motor breaker lies in the line and is set to all of it.
+    In star it sees a third of the start current; an overload relay behind the main contactor lies in a winding and is set to 1/√3 of
+    the rated one, a motor breaker lies in the line and is set to all of it.
     """
-    return start_ratio(starter) / _line_share(starter, overload)
+    return start_ratio(starter) / _line_share(starter, in_winding=in_winding)
 
 
-def trip_class_of(starter: Starter, overload: str = "F") -> str | None:
+def trip_class_of(starter: Starter, *, in_winding: bool = True) -> str | None:
     """Return the trip class of its overload: as given, else the fastest that lets it start; None if none does."""
-    multiple = start_multiple(starter, overload)
+    multiple = start_multiple(starter, in_winding=in_winding)
     return starter.trip_class or iec_60947_4_1.trip_class_for(starter.start_seconds, multiple)
 
 
@@ -190,20 +212,26 @@ def _by_power(starter: Starter, kw: float, volts: float, efficiency: float, cos_
 
 
 def _setting(starter: Starter, current: float, world: MotorWorld) -> SizedValue:
-    share = _line_share(starter, world.overload)
-    through = current * share
-    words = f"{share:g} · {format_number(current)} A" if share != 1.0 else f"{format_number(current)} A"
-    setting = through if world.is_iec else nec.overload_trip_a(through, starter.service_factor)
-    if world.is_iec:
-        formula = f"setting = motor current = {words}"
-        formula += f" = {format_number(setting)} A, the overload lies in one winding" if share != 1.0 else ""
-        source = str(iec_60947_4_1.SOURCE_SETTING)
-    else:
-        formula = f"{setting / through:.0%} of {words} = {format_number(setting)} A"
-        source = str(nec.SOURCE_OVERLOAD)
+    """Return where the overload's dial stands: at the nameplate current, in both worlds.
+
+    Source:
+        IEC 60947-4-1 8.2.1.5. NEC 430.32(A)(1) limits where a relay trips, 115 or 125 % of the nameplate current: relays to UL
+        60947-4-1 trip above their dial by themselves, common practice.
+    """
+    share = _line_share(starter, in_winding=world.is_overload_in_winding)
+    setting = current * share
+    formula = f"dial at the motor's current, {format_number(current)} A"
+    if share != 1.0:
+        formula = f"dial at {share:g} · {format_number(current)} A = {format_number(setting)} A, the overload lies in one winding"
+    inputs: dict[str, float | str] = {"motor_current": current}
+    if not world.is_iec:
+        limit = nec.overload_trip_a(setting, starter.service_factor)
+        formula += f"; it may trip at {limit / setting:.0%} = {format_number(limit)} A at the latest"
+        inputs |= {"service_factor": starter.service_factor, "trip_limit": round(limit, 3)}
+    device = next(iter(world.of_role(world.overload)), f"{starter.name}.{world.overload}")
     return SizedValue(
-        subject=f"{starter.name}.{world.overload}", quantity="overload_setting", value=round(setting, 3), unit="A",
-        formula=formula, source=source, inputs={"motor_current": current, "service_factor": starter.service_factor},
+        subject=device, quantity="overload_setting", value=round(setting, 3), unit="A", formula=formula, inputs=inputs,
+        source=str(iec_60947_4_1.SOURCE_SETTING if world.is_iec else nec.SOURCE_OVERLOAD),
         places={"motor_current": starter.name, "service_factor": f"starter.{starter.name}.service_factor"},
     )  # fmt: skip
 

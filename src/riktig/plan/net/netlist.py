@@ -7,6 +7,7 @@ from riktig.catalogue.model import CONSUMER_KINDS, Element, ElementKind, Part
 from riktig.job.ids import TerminalId
 from riktig.job.model import Job
 from riktig.job.paths import MAINS, Group, Item, Nodes, Path, Ref
+from riktig.plan.basis.union import UnionFind
 from riktig.plan.circuit.model import Circuit, CircuitPath
 from riktig.plan.circuit.uses import Use, ends_of, holds_marks
 from riktig.standards.colours import ConductorFunction
@@ -38,29 +39,6 @@ class Netlist:
 
     nets: tuple[Net, ...]
     ends: Mapping[str, tuple[tuple[str, ...], tuple[str, ...]]]
-
-
-class UnionFind:
-    """Sets of strings that are one; a point never seen stands alone."""
-
-    def __init__(self) -> None:
-        self._parent: dict[str, str] = {}
-
-    def find(self, point: str) -> str:
-        """Return the point that stands for the set of `point`."""
-        parent = self._parent
-        root = point
-        while parent.setdefault(root, root) != root:
-            root = parent[root]
-        while parent[point] != root:
-            parent[point], point = root, parent[point]
-        return root
-
-    def join(self, a: str, b: str) -> None:
-        """Make the sets of both points one."""
-        root_a, root_b = self.find(a), self.find(b)
-        if root_a != root_b:
-            self._parent[root_b] = root_a
 
 
 @dataclass(slots=True)

@@ -18,7 +18,12 @@ WIRE_SHARE = 0.3
 
 
 def needs_of_climate(
-    job: Job, circuit: Circuit, parts: Mapping[str, Part], motors: Mapping[str, MotorSize], diversity: float
+    job: Job,
+    circuit: Circuit,
+    parts: Mapping[str, Part],
+    motors: Mapping[str, MotorSize],
+    roles: Mapping[str, tuple[str, str]],
+    diversity: float,
 ) -> dict[str, Need]:
     """Return what air each fan must move and what each heater must give; the whole is shared among those that are there.
 
@@ -32,7 +37,7 @@ def needs_of_climate(
     needs = {}
     if fans:
         area = surface_m2(box)
-        watts = sum(device_losses(circuit, parts, motors, diversity).values()) * (1.0 + WIRE_SHARE)
+        watts = sum(device_losses(circuit, parts, motors, roles, diversity).values()) * (1.0 + WIRE_SHARE)
         rise = max(box.inside_max - box.ambient, 1.0)
         k = iec_60890.wall_coefficient(box.material)
         air = iec_60890.needed_air_m3h(watts, area, k, rise, box.altitude)

@@ -6,17 +6,20 @@ from dataclasses import dataclass
 from riktig.job.model import Job
 from riktig.plan.basis.sized import SizedValue, chosen_values
 from riktig.plan.circuit.model import Circuit
+from riktig.plan.circuit.power import PowerCircuit, roles_in_circuits, sharing
 from riktig.plan.circuit.uses import Use
 from riktig.plan.sizes.climate import COOLING, needs_of_climate
 from riktig.plan.sizes.distribution import with_blocks
+from riktig.plan.sizes.groups import needs_of_groups
+from riktig.plan.sizes.incoming import needs_of_switches
 from riktig.plan.sizes.load import PanelLoad, panel_load
+from riktig.plan.sizes.own_loads import OwnLoad, needs_of_loads, own_loads
 from riktig.plan.sizes.parts import ChosenParts, Coil, Need, PartChooser
 from riktig.plan.sizes.ratings import (
     as_needed,
     at_their_volts,
     needs_of_modules,
     needs_of_own,
-    needs_of_switches,
     rated_values,
 )
 from riktig.plan.sizes.sections import main_size
@@ -26,10 +29,13 @@ from riktig.plan.sizes.supplies import needs_of_controls
 
 @dataclass(frozen=True, slots=True, kw_only=True)
 class Equipment:
-    """The circuit with its distribution, the part of every device with what it must be rated for, and the panel's load."""
+    """The circuit with its distribution, the part of every device with what it must be rated for, the panel's load and loads of a
+    person's own.
+    """
 
     circuit: Circuit
     load: PanelLoad
+    loads: Mapping[str, OwnLoad]
     needs: Mapping[str, Need]
     chosen: ChosenParts
     values: tuple[SizedValue, ...]
@@ -39,44 +45,62 @@ def equip(
     job: Job,
     circuit: Circuit,
     uses: Mapping[str, tuple[Use, ...]],
+    circuits: Mapping[str, PowerCircuit],
     starters: Mapping[str, StarterSizes],
     coils: Mapping[str, Coil],
 ) -> Equipment:
     """Return the parts of a circuit; choices in the ledger that still serve are kept.
 
-    Parts are chosen in three passes: what hangs on the control supplies first, then the supplies for that load and all else, then what
-    must carry away the heat of all these.
+    Parts are chosen in three passes: what hangs on the control supplies first, then the supplies for that load and all else, then, with
+    what the panel's own protection made of the loads, the supplies again and what must carry away the heat of all these.
 
     Args:
         job: the Job.
         circuit: its circuit, without blocks for the main conductors.
         uses: the mentions of each device in it.
-        starters: the sizes of each starter.
+        circuits: the power circuit of each motor and load.
+        starters: the sizes of each motor.
         coils: what coils and lamps are fed with, by device.
     """
     set_by_hand = chosen_values(job)
     motors = {name: sizes.motor for name, sizes in starters.items()}
-    needs: dict[str, Need] = {}
-    for sizes in starters.values():
-        needs.update(sizes.needs)
-    needs.update(as_needed(needs_of_own(job), set_by_hand))
+    supply_of = {device: one.supply for one in circuits.values() if one.supply for device, _ in one.devices}
     ledger = job.ledger
     chooser = PartChooser(circuit, uses, coils, job.practice.standard, ledger.parts, ledger.contacts)
-    first = chooser.choose(at_their_volts(needs, circuit, job), pass_="loads")
-    load = panel_load(job, circuit, first.parts, motors, set_by_hand)
-    controls, loads = needs_of_controls(job, circuit, first.parts, set_by_hand)
-    needs.update(controls)
-    needs.update(as_needed(needs_of_switches(job, circuit, load, motors, first.parts), set_by_hand))
+
+    def choose(needs: Mapping[str, Need], pass_: str, anew: frozenset[str] = frozenset()) -> ChosenParts:
+        return chooser.choose(at_their_volts(needs, circuit, job, supply_of), pass_=pass_, anew=anew)
+
+    loads: Mapping[str, OwnLoad] = {}
+    asked = {device: need for sizes in starters.values() for device, need in sizes.needs.items()}
+    if any(not one.is_motor for one in circuits.values()):
+        bare = choose(asked | needs_of_own(job, asked), "bare")
+        loads = own_loads(job, circuit, circuits, bare.parts)
+        asked |= needs_of_loads(loads, circuit, job)
+    asked |= needs_of_groups(sharing(circuits.values()), starters, loads, asked, circuit, job)
+    needs = asked | as_needed(needs_of_own(job, asked), set_by_hand)
+    first = choose(needs, "loads")
+    loads = own_loads(job, circuit, circuits, first.parts)
+    load = panel_load(job, circuit, first.parts, starters, loads, set_by_hand)
+    needs.update(needs_of_controls(job, circuit, first.parts, set_by_hand)[0])
+    branches = {name: first.parts[q] for name in starters if (q := circuits[name].protection) is not None}
+    needs.update(as_needed(needs_of_switches(job, circuit, load, motors, branches), set_by_hand))
     needs.update(as_needed(needs_of_modules(job, circuit, needs), set_by_hand))
-    losing = chooser.choose(at_their_volts(needs, circuit, job), pass_="heat", anew=COOLING)
-    needs.update(as_needed(needs_of_climate(job, circuit, losing.parts, motors, load.diversity), set_by_hand))
-    needs = at_their_volts(needs, circuit, job)
+    losing = choose(needs, "heat", COOLING)
+    roles = roles_in_circuits(circuits)
+    needs.update(as_needed(needs_of_climate(job, circuit, losing.parts, motors, roles, load.diversity), set_by_hand))
+    controls, control_values = needs_of_controls(job, circuit, losing.parts, set_by_hand)
+    needs.update(controls)
+    needs = at_their_volts(needs, circuit, job, supply_of)
     chosen = chooser.choose(needs, pass_="all")
+    load = panel_load(job, circuit, losing.parts, starters, loads, set_by_hand)
     main = main_size(job, chosen.parts, starters, load)
     plain, circuit = circuit, with_blocks(circuit, job, chosen.parts, main.mm2, load.main_carry)
     if circuit is not plain:
         chooser.extend(circuit)
         chosen = chooser.choose(needs, pass_="all")
+    load_values = (one.value for one in loads.values() if one.value is not None)
     return Equipment(
-        circuit=circuit, load=load, needs=needs, chosen=chosen, values=(*loads, *rated_values(needs, chosen.parts))
-    )
+        circuit=circuit, load=load, loads=loads, needs=needs, chosen=chosen,
+        values=(*load_values, *control_values, *rated_values(needs, chosen.parts)),
+    )  # fmt: skip

@@ -7,7 +7,7 @@ from riktig.catalogue.model import Part
 from riktig.job.model import Enclosure, Job
 from riktig.plan.basis.motor import SHARES, MotorSize
 from riktig.plan.basis.sized import Chosen, SizedValue, decide
-from riktig.plan.circuit.model import DOOR, PLATE, Circuit, CircuitDevice
+from riktig.plan.circuit.model import DOOR, PLATE, Circuit
 from riktig.plan.sizes.short_circuit import PANEL
 from riktig.standards import iec_60890
 from riktig.standards.iec_60204_1 import AMBIENT_LIMITS_C
@@ -51,6 +51,7 @@ def balance_heat(
     circuit: Circuit,
     parts: Mapping[str, Part],
     motors: Mapping[str, MotorSize],
+    roles: Mapping[str, tuple[str, str]],
     *,
     wires_w: float,
     diversity: float,
@@ -63,6 +64,7 @@ def balance_heat(
         circuit: its circuit.
         parts: the parts of its devices.
         motors: currents of the motors.
+        roles: device -> (motor, role) of what leads the current of one motor.
         wires_w: what the conductors inside lose, W at the diversity given.
         diversity: share of their current that the motors draw together.
         chosen: sizes that people set.
@@ -71,7 +73,7 @@ def balance_heat(
         Losses fall with the square of the current: IEC 60890, from memory.
     """
     box = job.enclosure
-    by_device = device_losses(circuit, parts, motors, diversity)
+    by_device = device_losses(circuit, parts, motors, roles, diversity)
     area = surface_m2(box)
     coefficient = iec_60890.wall_coefficient(box.material)
     fans = sum(parts[d.id].rating("m3h") for d in circuit.devices if d.kind == "fan" and d.location in {PLATE, DOOR})
@@ -110,27 +112,30 @@ def surface_m2(box: Enclosure) -> float:
 
 
 def device_losses(
-    circuit: Circuit, parts: Mapping[str, Part], motors: Mapping[str, MotorSize], diversity: float
+    circuit: Circuit,
+    parts: Mapping[str, Part],
+    motors: Mapping[str, MotorSize],
+    roles: Mapping[str, tuple[str, str]],
+    diversity: float,
 ) -> dict[str, float]:
     """Return what each device in the enclosure turns into heat, in W; those without any are left out."""
     found = {}
     for device in circuit.devices:
         if device.location in {PLATE, DOOR} and parts[device.id].kind not in _GIVES_HEAT_ON_PURPOSE:
-            watts = _loss_w(device, parts[device.id], motors, diversity)
+            motor, role = roles.get(device.id, ("", ""))
+            watts = _loss_w(parts[device.id], motors.get(motor), role, diversity)
             if watts > 0:
                 found[device.id] = watts
     return found
 
 
-def _loss_w(device: CircuitDevice, part: Part, motors: Mapping[str, MotorSize], diversity: float) -> float:
-    """Return what a device turns into heat: power parts of a starter by the current that really flows."""
-    size = motors.get(device.owner or "")
+def _loss_w(part: Part, size: MotorSize | None, role: str, diversity: float) -> float:
+    """Return what a device turns into heat: power parts of a motor's circuit by the current that really flows."""
     rated = max(part.rating("amps"), part.rating("amps_max"))
     if size is None or part.kind not in _POWER or not rated:
         return part.losses_w
-    is_star_delta = size.is_star_delta and device.role in SHARES
-    share = SHARES[str(device.role)] if is_star_delta else 1.0
-    if device.role == "KS":
+    share = SHARES[role] if size.is_star_delta and role in SHARES else 1.0
+    if role == "KS":
         return 0.0
     coil = min(_COIL_SHARE * part.rating("hold_va"), part.losses_w) if part.kind == "contactor" else 0.0
     load = min(diversity * share * size.current / rated, 1.2)

@@ -1,18 +1,21 @@
 """Owns what the panel draws from its supply: full load, neutral, diversity. Must not choose parts."""
 
-from collections.abc import Mapping
-from dataclasses import dataclass
+from collections.abc import Iterable, Mapping
+from dataclasses import dataclass, field, replace
 
 from riktig.catalogue.model import CONSUMER_KINDS, Part
 from riktig.job.model import Control, Job, Standard
+from riktig.job.modules import Excepted
 from riktig.job.names import lines_of
 from riktig.job.paths import refs_of
-from riktig.plan.basis.motor import MotorSize
+from riktig.job.roles import excepted_volts, needs_transformer
 from riktig.plan.basis.sized import Chosen, SizedValue, decide
 from riktig.plan.circuit.model import Circuit
 from riktig.plan.circuit.modules import lines_of_ways
 from riktig.plan.sizes.coils import feeds_device
+from riktig.plan.sizes.own_loads import CONTINUOUS, OwnLoad
 from riktig.plan.sizes.short_circuit import PANEL
+from riktig.plan.sizes.starter import StarterSizes
 from riktig.standards import iec_61439_1, nec
 from riktig.units.numbers import format_number
 
@@ -22,8 +25,9 @@ _MOST_EXCLUSIVE = 16
 
 @dataclass(frozen=True, slots=True, kw_only=True)
 class PanelLoad:
-    """Currents of the whole panel in A: at full load with diversity, of the largest motor, in the neutral, and what its
-    main conductor must carry. `diversity` is the share of their current that the motors draw together.
+    """Currents of one supply in A: at full load with diversity, of the largest motor, in the neutral, what its main conductor must
+    carry, and of what branches off ahead of its switch. `diversity` is the share of their current that the motors draw together;
+    `motors` are those that hang on it. `extra` has the load of every further supply by its name.
     """
 
     full_load: float
@@ -31,7 +35,19 @@ class PanelLoad:
     neutral: float
     main_carry: float
     diversity: float
+    excepted: float
+    motors: tuple[str, ...]
     values: tuple[SizedValue, ...]
+    extra: Mapping[str, "PanelLoad"] = field(default_factory=dict)
+
+    @property
+    def whole(self) -> float:
+        """All that comes in over its conductors, what stays live with the switch off too."""
+        return self.full_load + self.excepted
+
+    def of(self, supply: str) -> "PanelLoad":
+        """Return the load of a supply by its name, "" for the main one."""
+        return self.extra[supply] if supply else self
 
 
 def control_load_va(control: Control, circuit: Circuit, job: Job, parts: Mapping[str, Part]) -> tuple[float, float]:
@@ -55,45 +71,144 @@ def _consumers_of(control: Control, circuit: Circuit, parts: Mapping[str, Part])
 
 
 def panel_load(
-    job: Job, circuit: Circuit, parts: Mapping[str, Part], motors: Mapping[str, MotorSize], chosen: Chosen
+    job: Job,
+    circuit: Circuit,
+    parts: Mapping[str, Part],
+    starters: Mapping[str, StarterSizes],
+    loads: Mapping[str, OwnLoad],
+    chosen: Chosen,
 ) -> PanelLoad:
-    """Return the panel's currents.
+    """Return the currents of the panel, those of every supply by itself.
+
+    Args:
+        job: the Job.
+        circuit: its circuit.
+        parts: part by device.
+        starters: the sizes of each motor.
+        loads: loads of a person's own.
+        chosen: sizes that people set.
 
     Source:
         Sum of the motors that can run together and of all else, IEC 61439-2 Table 101 where the practice takes diversity;
         NEC 430.24 for the conductor; from memory.
     """
-    control = 0.0
-    for supply in job.controls:
-        hold, _ = control_load_va(supply, circuit, job, parts)
-        control += hold / (job.supply.volts if supply.kind == "transformer" else job.supply.line_to_neutral)
-    here = {s.name: motors[s.name] for s in job.starters if s.power is None}
-    together = _together(job, {name: size.current for name, size in here.items()})
-    ways = dict.fromkeys(job.supply.lines, 0.0)
-    for way, lines in zip(job.ways, lines_of_ways(job), strict=True):
-        for line in lines:
-            ways[line] += way.amps
-    circuits = len(here) + len(job.ways)
-    diversity = iec_61439_1.diversity_factor(circuits) if job.practice.diversity == "table" and circuits else 1.0
-    running = sum(here[name].current for name in together)
-    others = control + max(ways.values(), default=0.0)
-    full = decide(_full_value(running, others, diversity, len(together), len(here)), chosen)
-    tables = [here[name].table for name in together]
-    is_ul = job.practice.standard is Standard.UL
-    carry = nec.feeder_ampacity_a(tables, others) if is_ul else full.value
-    neutral = decide(_neutral_value(job, circuit, parts, motors, ways), chosen)
-    return PanelLoad(
-        full_load=full.value, largest_motor=max((m.current for m in motors.values()), default=0.0), neutral=neutral.value,
-        main_carry=carry, diversity=diversity, values=(full, neutral),
-    )  # fmt: skip
+    summing = _Summing(job, circuit, parts, starters, loads, chosen)
+    extra = {supply.name: summing.load_of(supply.name) for supply in job.extra_supplies}
+    return replace(summing.load_of(""), extra=extra)
 
 
-def _full_value(running: float, others: float, diversity: float, together: int, motors: int) -> SizedValue:
+@dataclass(frozen=True, slots=True)
+class _Summing:
+    """What is summed for one supply after the other."""
+
+    job: Job
+    circuit: Circuit
+    parts: Mapping[str, Part]
+    starters: Mapping[str, StarterSizes]
+    loads: Mapping[str, OwnLoad]
+    chosen: Chosen
+
+    def load_of(self, supply: str) -> PanelLoad:
+        """Return the currents of one supply, "" for the main one."""
+        job = self.job
+        here = {name: s.motor for name, s in self.starters.items() if (s.starter.power or "") == supply}
+        together = _together(job, {name: size.current for name, size in here.items()})
+        single = self._by_line(supply)
+        circuits = len(here) + (len(job.ways) if not supply else 0)
+        diversity = iec_61439_1.diversity_factor(circuits) if job.practice.diversity == "table" and circuits else 1.0
+        running = sum(here[name].current for name in together)
+        others = max(single.values(), default=0.0)
+        subject = supply or PANEL
+        full = decide(_full_value(subject, running, others, diversity, len(together), len(here)), self.chosen)
+        tables = [here[name].table for name in together]
+        is_ul = job.practice.standard is Standard.UL
+        carry = full.value
+        if is_ul:
+            carry = nec.feeder_ampacity_a(
+                tables, max(self._by_line(supply, continuous=CONTINUOUS).values(), default=0.0)
+            )
+        neutral = decide(self._neutral_value(subject, supply), self.chosen)
+        return PanelLoad(
+            full_load=full.value, largest_motor=max((m.current for m in here.values()), default=0.0), neutral=neutral.value,
+            main_carry=carry, diversity=diversity, values=(full, neutral), motors=tuple(here),
+            excepted=sum(excepted_a(one, job, self.parts) for one in job.excepted) if not supply else 0.0,
+        )  # fmt: skip
+
+    def _by_line(self, supply: str, *, to_neutral: bool = False, continuous: float = 1.0) -> dict[str, float]:
+        """Return what all else but motors draws from each line in A; with `to_neutral` only what returns through the neutral.
+
+        Loads of a person's own, which may be on for long, count `continuous` times.
+        """
+        job, way_in = self.job, self.job.way_in(supply or None)
+        found = dict.fromkeys(way_in.lines, 0.0)
+
+        def add(lines: Iterable[str], amps: float) -> None:
+            bare = [line.rpartition(".")[2] for line in lines]
+            if to_neutral and len([line for line in bare if line != "N"]) != 1:
+                return
+            for line in bare:
+                if line in found:
+                    found[line] += amps
+
+        for control in job.controls:
+            lines = lines_of(control, job)
+            if lines[0].removeprefix("in.").rpartition(".")[0] == supply:
+                hold, _ = control_load_va(control, self.circuit, job, self.parts)
+                is_to_neutral = len(lines) == 1 or lines[1].endswith("N")
+                volts = way_in.line_to_neutral if is_to_neutral else way_in.volts
+                add(lines, hold / volts)
+        for load in self.loads.values():
+            if load.circuit.supply == supply and not load.circuit.lines[0].startswith("in."):
+                add(load.circuit.lines, continuous * (load.amps or 0.0))
+        if not supply:
+            for way, lines_ in zip(job.ways, lines_of_ways(job), strict=True):
+                add(lines_, way.amps)
+        if to_neutral:
+            for name, sizes in self.starters.items():
+                starter = sizes.starter
+                if starter.phases == 1 and (starter.power or "") == supply and way_in.system != "1ph3w":
+                    add(["L1"], self.starters[name].motor.current)
+        return found
+
+    def _neutral_value(self, subject: str, supply: str) -> SizedValue:
+        """Return the worst current of the neutral: all single-phase load of the heaviest line, none on the others.
+
+        Source:
+            Worst case of unequal lines, harmonics of electronic loads included by not subtracting: common practice.
+        """
+        lines = self._by_line(supply, to_neutral=True) if self.job.way_in(supply or None).has_neutral else {}
+        amps = max(lines.values(), default=0.0)
+        words = (
+            ", ".join(f"{line} {format_number(value)} A" for line, value in lines.items() if value) or "nothing on it"
+        )
+        return SizedValue(
+            subject=subject, quantity="neutral_current", value=round(amps, 4), unit="A",
+            formula=f"single-phase loads: {words}; the heaviest line alone", source="worst case: common practice, no source",
+            inputs={"lines": words},
+        )  # fmt: skip
+
+
+def excepted_a(one: Excepted, job: Job, parts: Mapping[str, Part]) -> float:
+    """Return what an excepted circuit draws from its line ahead of the main switch in A; none where it comes from elsewhere."""
+    if one.load == "from-elsewhere":
+        return 0.0
+    volts = excepted_volts(one, job)
+    part, breaker = parts.get(f"{one.name}.E"), parts.get(f"{one.name}.F")
+    if one.load == "socket":
+        amps = breaker.rating("amps") if breaker is not None else one.amps or 0.0
+    else:
+        amps = max(part.rating("hold_va"), part.rating("va")) / volts if part is not None else 0.0
+    return amps * volts / job.supply.volts if needs_transformer(one, job) else amps
+
+
+def _full_value(
+    subject: str, running: float, others: float, diversity: float, together: int, motors: int
+) -> SizedValue:
     left_out = f" ({motors - together} that never run with another left out)" if together < motors else ""
     share = f"{diversity:g} · " if diversity != 1.0 else ""
     amps = diversity * running + others
     return SizedValue(
-        subject=PANEL, quantity="full_load", value=round(amps, 4), unit="A",
+        subject=subject, quantity="full_load", value=round(amps, 4), unit="A",
         formula=f"{share}{format_number(running)} A of {together} motors{left_out} + {format_number(others)} A of all else = "
         f"{format_number(amps)} A",
         source=f"sum of what can run together; {iec_61439_1.SOURCE_DIVERSITY}" if share else "sum of what can run together",
@@ -125,30 +240,3 @@ def _heaviest(names: list[str], apart: Mapping[str, set[str]], amps: Mapping[str
     without = _heaviest(rest, apart, amps)
     taken = [first, *_heaviest([name for name in rest if name not in apart[first]], apart, amps)]
     return max((taken, without), key=lambda chosen: sum(amps[name] for name in chosen))
-
-
-def _neutral_value(
-    job: Job, circuit: Circuit, parts: Mapping[str, Part], motors: Mapping[str, MotorSize], ways: Mapping[str, float]
-) -> SizedValue:
-    """Return the worst current of the neutral: all single-phase load of the heaviest line, none on the others.
-
-    Source:
-        Worst case of unequal lines, harmonics of electronic loads included by not subtracting: common practice.
-    """
-    lines = dict(ways)
-    if job.supply.has_neutral:
-        for control in job.controls:
-            given = lines_of(control, job)
-            if (control.kind == "direct" and len(given) == 1) or "N" in given:
-                hold, _ = control_load_va(control, circuit, job, parts)
-                lines[given[0]] = lines.get(given[0], 0.0) + hold / job.supply.line_to_neutral
-        for starter in job.starters:
-            if starter.phases == 1 and starter.power is None and job.supply.system != "1ph3w":
-                lines["L1"] = lines.get("L1", 0.0) + motors[starter.name].current
-    amps = max(lines.values(), default=0.0) if job.supply.has_neutral else 0.0
-    words = ", ".join(f"{line} {format_number(value)} A" for line, value in lines.items() if value) or "nothing on it"
-    return SizedValue(
-        subject=PANEL, quantity="neutral_current", value=round(amps, 4), unit="A",
-        formula=f"single-phase loads: {words}; the heaviest line alone", source="worst case: common practice, no source",
-        inputs={"lines": words},
-    )  # fmt: skip

@@ -30,6 +30,7 @@ class Need:
     """What sizing asks of a part: least `amps` (at most `most`), `va`, `inrush_va`, `hp` at 460 V, `ac4` current, `air` in m3/h
     and rated `volts`, a `setting` in A inside its range and the least `top` of that range, a `curve`, and what it must stand in kA
     where it is: behind the part of device `behind` in its branch. `quantity`, `formula`, `source`, `inputs` explain it.
+    `asked` and `limit` are what its circuit asks for at least and at most where a person gave another rating.
     """
 
     quantity: str
@@ -48,6 +49,8 @@ class Need:
     volts: float = 0.0
     hp: float = 0.0
     motor_hp: float = 0.0
+    asked: float = 0.0
+    limit: float = 0.0
     behind: str | None = None
     inputs: Mapping[str, float | str] = field(default_factory=dict)
     places: Mapping[str, str] = field(default_factory=dict)

@@ -1,6 +1,6 @@
 """Owns the cross-section of every conductor. Must not know routes: grouping is a declared assumption."""
 
-from collections.abc import Mapping
+from collections.abc import Collection, Mapping
 from dataclasses import dataclass
 
 from riktig.catalogue.model import CONTACT_KINDS, ElementKind, Part
@@ -10,10 +10,13 @@ from riktig.plan.basis.conductor import Laid, choose_size, laid_inside, largest_
 from riktig.plan.basis.sized import Chosen, SizedValue, chosen_values, decide
 from riktig.plan.basis.strength import PROTECTING
 from riktig.plan.circuit.model import DOOR, Circuit, bar_for
+from riktig.plan.circuit.power import PowerCircuit, sharing
 from riktig.plan.circuit.zones import INCOMING, device_of, zones_of
 from riktig.plan.net.numbers import Potential
 from riktig.plan.net.strips import SPARE, Clamp
+from riktig.plan.sizes.distribution import FEEDING
 from riktig.plan.sizes.load import PanelLoad
+from riktig.plan.sizes.own_loads import OwnLoad
 from riktig.plan.sizes.starter import StarterSizes, as_decided, section_value, size_of_mm2
 from riktig.standards import iec_60204_1, nec
 from riktig.standards.colours import ConductorFunction
@@ -21,6 +24,7 @@ from riktig.units.conductor_size import AWG_SIZES, METRIC_MM2, ConductorSize, fr
 from riktig.units.numbers import format_number
 
 _MAIN = "Q0"
+_POWER = frozenset({ConductorFunction.POWER, ConductorFunction.NEUTRAL, ConductorFunction.EXCEPTED})
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
@@ -41,25 +45,30 @@ def size_sections(
     circuit: Circuit,
     parts: Mapping[str, Part],
     potentials: tuple[Potential, ...],
+    circuits: Mapping[str, PowerCircuit],
     starters: Mapping[str, StarterSizes],
+    loads: Mapping[str, OwnLoad],
     load: PanelLoad,
 ) -> Sections:
     """Return the section of every potential inside the panel and of every cable."""
     sizer = _Sizer(job)
     values: list[SizedValue] = []
+    read = _ReadCircuits(circuits, starters, loads, parts, sizer)
     for name, sizes in starters.items():
-        values.append(sizer.earth(name, sizes.line, rating_of(parts, f"{name}.Q"))[1])
-    main = sizer.main(load, parts, max((s.line for s in starters.values()), key=lambda s: s.mm2, default=None), values)
+        values.append(sizer.earth(name, sizes.line, rating_of(parts, circuits[name].protection or ""))[1])
+    mains = {supply: sizer.main(supply, load, parts, starters, values) for supply in ("", *load.extra)}
     control = _control_section(job, sizer, parts, values)
-    feeders = _own_feeder_sizes(job, circuit, parts, potentials, sizer, values)
-    owners = {d.id: d.owner for d in circuit.devices}
-    inside = {p.number: feeders.get(p.number) or _inside_of(p, owners, starters, main, control) for p in potentials}
-    earth, earth_value = sizer.earth(_MAIN, main, max(rating_of(parts, "incoming.FP"), load.main_carry))
+    feeders = _module_sizes(job, circuit, parts, potentials, read, sizer, values)
+    inside = {
+        p.number: feeders.get(p.number) or read.inside(p, mains, values) or _plain(p, mains, control, parts)
+        for p in potentials
+    }
+    earth, earth_value = sizer.earth(_MAIN, mains[""], max(rating_of(parts, "incoming.FP"), load.main_carry))
     values.append(earth_value)
     for potential in potentials:
         if potential.net.function is ConductorFunction.EARTH:
             inside[potential.number] = earth
-    cores = _cable_sizes(circuit, starters, {**feeders, "": control})
+    cores = _cable_sizes(circuit, starters, read, {**feeders, "": control}, values)
     return Sections(inside=inside, cores=cores, values=tuple(values))
 
 
@@ -67,8 +76,7 @@ def main_size(
     job: Job, parts: Mapping[str, Part], starters: Mapping[str, StarterSizes], load: PanelLoad
 ) -> ConductorSize:
     """Return the section of the main conductors of the main supply."""
-    largest = max((sizes.line for sizes in starters.values()), key=lambda s: s.mm2, default=None)
-    return _Sizer(job).main(load, parts, largest, [])
+    return _Sizer(job).main("", load, parts, starters, [])
 
 
 def rating_of(parts: Mapping[str, Part], device: str) -> float:
@@ -77,55 +85,156 @@ def rating_of(parts: Mapping[str, Part], device: str) -> float:
     return (part.rating("amps") or part.rating("amps_max")) if part is not None else 0.0
 
 
-def _inside_of(
-    potential: Potential,
-    owners: Mapping[str, str | None],
-    starters: Mapping[str, StarterSizes],
-    main: ConductorSize,
-    control: ConductorSize,
+def _plain(
+    potential: Potential, mains: Mapping[str, ConductorSize], control: ConductorSize, parts: Mapping[str, Part]
 ) -> ConductorSize:
+    """Return the section of a potential that no motor's, load's or module's current decides: of a way in, else of control."""
     function = potential.net.function
-    if function not in {ConductorFunction.POWER, ConductorFunction.NEUTRAL, ConductorFunction.EXCEPTED}:
+    if function not in _POWER:
         return control
-    owner = {owners.get(device_of(t)) for t in potential.net.terminals}
-    if potential.net.is_line or len(owner) != 1:
-        return main
-    only = owner.pop()
-    sizes = starters.get(only or "")
-    if sizes is None:
-        return control if only is not None else main
-    protection = f"{only}.Q"
-    is_ahead = any(device_of(t) == protection for t in potential.net.terminals)
-    return sizes.line if is_ahead else sizes.leads
+    is_way_in = potential.net.is_line or any(_carries(t, FEEDING, parts) for t in potential.net.terminals)
+    return mains[_supply_of(potential, mains)] if is_way_in else control
+
+
+def _supply_of(potential: Potential, mains: Mapping[str, ConductorSize]) -> str:
+    """Return the extra supply that a line belongs to, "" for the main one."""
+    ahead = (name.removeprefix("in.").rpartition(".")[0] for name in potential.net.names)
+    return next((supply for supply in ahead if supply in mains and supply), "")
+
+
+class _ReadCircuits:
+    """The sections in the power circuits of motors, and of loads that a person drew."""
+
+    def __init__(
+        self,
+        circuits: Mapping[str, PowerCircuit],
+        starters: Mapping[str, StarterSizes],
+        loads: Mapping[str, OwnLoad],
+        parts: Mapping[str, Part],
+        sizer: "_Sizer",
+    ) -> None:
+        self._circuits, self._starters, self._loads = circuits, starters, loads
+        self._parts, self._sizer = parts, sizer
+        self._leads = {
+            device: fed for device, names in sharing(circuits.values()).items()
+            if (fed := tuple(n for n in names if n in starters or n in loads))
+        }  # fmt: skip
+
+    def inside(
+        self, potential: Potential, mains: Mapping[str, ConductorSize], values: list[SizedValue]
+    ) -> ConductorSize | None:
+        """Return the section of a potential between devices of these circuits, None where it is none."""
+        if potential.net.is_line or potential.net.function not in _POWER:
+            return None
+        carrying = [t for t in potential.net.terminals if _carries(t, self._leads.keys(), self._parts)]
+        fed = tuple(dict.fromkeys(name for t in carrying for name in self._leads[device_of(t)]))
+        if not fed:
+            return None
+        if len(fed) == 1:
+            return self._alone(fed[0], {device_of(t) for t in carrying}, values)
+        amps, words = self._together(fed)
+        ahead = self._protection_of(fed)
+        if ahead is not None and not self._has_overload(fed):
+            amps, words = (
+                max(amps, rating_of(self._parts, ahead)),
+                f"protected by {rating_of(self._parts, ahead):g} A; ",
+            )
+        return self._sizer.inside(ahead or fed[0], amps, values, words=words, ahead=ahead or "", is_power=True)
+
+    def _alone(self, name: str, devices: set[str], values: list[SizedValue]) -> ConductorSize:
+        if name in self._loads:
+            return self._of_load(name, values)
+        sizes = self._starters[name]
+        size = sizes.line if devices & set(self._circuits[name].ahead) else sizes.leads
+        least = self._least_a(name)
+        if least is None:
+            return size
+        words = f"protected by {format_number(least)} A alone, nothing is set to the motor's current; "
+        chosen = self._sizer.inside(
+            name, least, values, words=words, ahead=self._circuits[name].protection or "", is_power=True
+        )
+        return max(size, chosen, key=lambda s: s.mm2)
+
+    def leads(self, devices: set[str]) -> bool:
+        """Return whether a path with these devices is part of a circuit that is sized by what it leads to."""
+        return any(device in self._leads for device in devices)
+
+    def motor_cable(self, name: str) -> ConductorSize:
+        """Return the size of the cores to a motor: as sized, or for the rating of its protection where nothing is set to its current."""
+        sizes, least = self._starters[name], self._least_a(name)
+        if least is None:
+            return sizes.cable
+        laid = sizes.world.outside
+        return max(sizes.cable, choose_size(least, laid, is_power=True) or largest_size(laid), key=lambda s: s.mm2)
+
+    def cable_of(self, name: str, values: list[SizedValue]) -> ConductorSize | None:
+        """Return the size of the cores to a load of a person's own."""
+        return self._of_load(name, values) if name in self._loads else None
+
+    def _of_load(self, name: str, values: list[SizedValue]) -> ConductorSize:
+        """Return what leads to a load: for what its protection lets through, else for its current."""
+        load = self._loads[name]
+        protection = load.circuit.protection or ""
+        rating = rating_of(self._parts, protection)
+        amps = max(rating, load.amps or 0.0, 0.1)
+        return self._sizer.inside(
+            name, amps, values, words=f"protected by {rating:g} A; " if rating else "", ahead=protection, is_power=True
+        )
+
+    def _least_a(self, name: str) -> float | None:
+        """Return the rating that the conductors of a motor must carry because no overload protects them, None where one does."""
+        sizes = self._starters[name]
+        rating = rating_of(self._parts, self._circuits[name].protection or "")
+        return rating if not sizes.world.motor.overload and rating > sizes.motor.carry else None
+
+    def _together(self, fed: tuple[str, ...]) -> tuple[float, str]:
+        """Return what conductors carry that feed several motors and loads, with words."""
+        motors = [self._starters[name].motor for name in fed if name in self._starters]
+        others = sum(self._loads[name].amps or 0.0 for name in fed if name in self._loads)
+        if self._sizer.is_iec:
+            return sum(m.carry for m in motors) + others, f"{', '.join(fed)} together; "
+        amps = nec.feeder_ampacity_a([m.table for m in motors], 1.25 * others)
+        return amps, f"{', '.join(fed)} together, 125 % of the largest motor: NEC 430.24; "
+
+    def _protection_of(self, fed: tuple[str, ...]) -> str | None:
+        """Return the protective device that all of them share, the one nearest to them."""
+        shared = [set(self._circuits[name].of_role("Q")) for name in fed]
+        common = set.intersection(*shared)
+        return next((d for d in reversed(self._circuits[fed[0]].of_role("Q")) if d in common), None)
+
+    def _has_overload(self, fed: tuple[str, ...]) -> bool:
+        return all(name in self._starters and self._starters[name].world.motor.overload for name in fed)
 
 
 def _control_section(job: Job, sizer: "_Sizer", parts: Mapping[str, Part], values: list[SizedValue]) -> ConductorSize:
     sizes = []
     for control in job.controls:
         amps = parts[f"{control.name}.F"].rating("amps")
-        sizes.append(sizer.inside(control.name, amps, values, ahead=f"{control.name}.F", is_power=False))
+        words = f"protected by {format_number(amps)} A; "
+        sizes.append(sizer.inside(control.name, amps, values, words=words, ahead=f"{control.name}.F", is_power=False))
     fallback = choose_size(0.1, sizer.laid, is_power=False) or largest_size(sizer.laid)
     return max(sizes, key=lambda s: s.mm2, default=fallback)
 
 
-def _own_feeder_sizes(
+def _module_sizes(
     job: Job,
     circuit: Circuit,
     parts: Mapping[str, Part],
     potentials: tuple[Potential, ...],
+    read: _ReadCircuits,
     sizer: "_Sizer",
     values: list[SizedValue],
 ) -> dict[str, ConductorSize]:
-    """Return sizes by potential and by load behind a person's own breakers and those of modules: each carries the
-    rating of the breaker ahead of it.
+    """Return sizes by potential and by load behind the breakers of modules, and in feeders that lead to nothing that is sized: each
+    carries the rating of the breaker ahead of it.
     """
     sizes: dict[str, ConductorSize] = {}
-    known = {starter.name for starter in job.starters} | {control.name for control in job.controls} | {"incoming"}
+    known = {control.name for control in job.controls} | {"incoming"}
     ahead: dict[str, tuple[float, str]] = {}
     for path in circuit.paths:
-        if not path.is_power or path.owner in known or path.key == "incoming":
-            continue
         devices = {ref.device for ref in refs_of(path.items)}
+        if not path.is_power or path.owner in known or path.key == "incoming" or read.leads(devices):
+            continue
         ratings = [(rating_of(parts, d), d) for d in sorted(devices) if d in parts and parts[d].kind in PROTECTING]
         owner = path.owner or path.key
         rating, device = min(ratings, default=ahead.get(owner, (0.1, "")))
@@ -133,7 +242,8 @@ def _own_feeder_sizes(
         if job.pass_through is not None and owner == "pass_through":
             chosen = sizer.given(owner, job.pass_through.section_mm2, rating, values)
         else:
-            chosen = sizer.inside(owner, rating, values, ahead=device, is_power=True)
+            words = f"protected by {format_number(rating)} A; " if device else ""
+            chosen = sizer.inside(owner, rating, values, words=words, ahead=device, is_power=True)
         sizes.update({device: max(sizes.get(device, chosen), chosen, key=lambda s: s.mm2) for device in devices})
         for potential in potentials:
             if not potential.net.is_line and any(_carries(t, devices, parts) for t in potential.net.terminals):
@@ -141,7 +251,7 @@ def _own_feeder_sizes(
     return sizes
 
 
-def _carries(terminal: str, devices: set[str], parts: Mapping[str, Part]) -> bool:
+def _carries(terminal: str, devices: Collection[str], parts: Mapping[str, Part]) -> bool:
     """Return whether a terminal is one through which the current of a feeder goes: no contact, coil or lamp of its devices."""
     device, _, mark = terminal.rpartition(":")
     return device in devices and any(
@@ -153,16 +263,20 @@ _SMALL = frozenset({ElementKind.COIL, ElementKind.LAMP, ElementKind.SOUNDER})
 
 
 def _cable_sizes(
-    circuit: Circuit, starters: Mapping[str, StarterSizes], others: Mapping[str, ConductorSize]
+    circuit: Circuit,
+    starters: Mapping[str, StarterSizes],
+    read: _ReadCircuits,
+    others: Mapping[str, ConductorSize],
+    values: list[SizedValue],
 ) -> dict[str, ConductorSize]:
     zones = zones_of(circuit)
     cores: dict[str, ConductorSize] = {"": others[""]}
     for device in circuit.devices:
         drop = zones[device.id]
         if device.id in starters:
-            cores[drop] = starters[device.id].cable
+            cores[drop] = read.motor_cable(device.id)
         elif drop not in {"plate", "door"}:
-            cores.setdefault(drop, others.get(device.id, others[""]))
+            cores.setdefault(drop, read.cable_of(device.id, values) or others.get(device.id, others[""]))
     return cores
 
 
@@ -200,19 +314,17 @@ class _Sizer:
     """Sizes conductors inside the panel in the job's world of standards, and says why."""
 
     def __init__(self, job: Job) -> None:
-        self._is_iec = job.practice.standard is Standard.IEC
+        self.is_iec = job.practice.standard is Standard.IEC
         self._chosen: Chosen = chosen_values(job)
         self.laid: Laid = laid_inside(job)
 
     def inside(
-        self, subject: str, amps: float, values: list[SizedValue], *, ahead: str, is_power: bool
+        self, subject: str, amps: float, values: list[SizedValue], *, words: str, ahead: str, is_power: bool
     ) -> ConductorSize:
         """Return the section for a current in A; its value, one for each subject, is added."""
         size = choose_size(amps, self.laid, is_power=is_power) or largest_size(self.laid)
-        value = section_value(
-            subject, "conductor_section", size, self.laid, amps, words=f"protected by {format_number(amps)} A; " if ahead else "",
-            places={"current": ahead} if ahead else {},
-        )  # fmt: skip
+        places = {"current": ahead} if ahead else {}
+        value = section_value(subject, "conductor_section", size, self.laid, amps, words=words, places=places)
         return self._add(value, size, values)
 
     def given(self, subject: str, mm2: float, amps: float, values: list[SizedValue]) -> ConductorSize:
@@ -232,26 +344,31 @@ class _Sizer:
         return size
 
     def main(
-        self, load: PanelLoad, parts: Mapping[str, Part], largest: ConductorSize | None, values: list[SizedValue]
+        self,
+        supply: str,
+        load: PanelLoad,
+        parts: Mapping[str, Part],
+        starters: Mapping[str, StarterSizes],
+        values: list[SizedValue],
     ) -> ConductorSize:
-        """Return the section of the main conductors: for all that can run at once, and what protects them in the panel."""
-        protected = rating_of(parts, "incoming.FP")
-        amps = max(load.main_carry, protected, 0.1)
+        """Return the section of the main conductors of a supply: for all that can run at once, and what protects them in the panel."""
+        own = load.of(supply)
+        protected = rating_of(parts, "incoming.FP") if not supply else 0.0
+        amps = max(own.main_carry, protected, 0.1)
         size = choose_size(amps, self.laid, is_power=True) or largest_size(self.laid)
-        if largest is not None and largest.mm2 > size.mm2:
-            size = largest
+        size = max([size, *(starters[name].line for name in own.motors)], key=lambda s: s.mm2)
         why = (
-            f"panel protection {format_number(protected)} A" if protected >= load.main_carry
-            else f"full load {format_number(load.main_carry)} A" if self._is_iec
-            else f"125 % of the largest motor and the rest = {format_number(load.main_carry)} A, NEC 430.24"
+            f"panel protection {format_number(protected)} A" if protected >= own.main_carry
+            else f"full load {format_number(own.main_carry)} A" if self.is_iec
+            else f"125 % of the largest motor and the rest = {format_number(own.main_carry)} A, NEC 430.24"
         )  # fmt: skip
-        place = {"current": "incoming.FP" if protected >= load.main_carry else "panel"}
-        value = section_value(_MAIN, "main_section", size, self.laid, amps, words=f"{why}; ", places=place)
+        place = {"current": "incoming.FP" if protected >= own.main_carry else supply or "panel"}
+        value = section_value(supply or _MAIN, "main_section", size, self.laid, amps, words=f"{why}; ", places=place)
         return self._add(value, size, values)
 
     def earth(self, subject: str, line: ConductorSize, device_a: float) -> tuple[ConductorSize, SizedValue]:
         """Return the earth conductor for a line conductor (IEC) or for a protective device in A (UL)."""
-        if self._is_iec:
+        if self.is_iec:
             least = iec_60204_1.protective_section_mm2(line.mm2)
             formula, source = f"goes with {line.label()}: at least {least:g} mm2", str(iec_60204_1.SOURCE_EARTH)
         else:

@@ -6,10 +6,11 @@ from dataclasses import dataclass
 from riktig.catalogue.model import Part
 from riktig.job.model import Job, Standard
 from riktig.job.paths import refs_of
-from riktig.plan.basis.motor import motor_hp
+from riktig.plan.basis.motor import MotorSize
 from riktig.plan.basis.sized import Chosen, SizedValue, decide
 from riktig.plan.basis.strength import PROTECTING, Before, Strength, strength_of
 from riktig.plan.circuit.model import DOOR, PLATE, Circuit, CircuitPath
+from riktig.plan.circuit.power import PowerCircuit
 from riktig.standards import iec_60269, iec_61439_1, ul_508a
 
 PANEL = "panel"
@@ -56,14 +57,21 @@ class ShortCircuit:
     value: SizedValue
 
 
-def rate_short_circuit(job: Job, circuit: Circuit, parts: Mapping[str, Part], chosen: Chosen) -> ShortCircuit:
+def rate_short_circuit(
+    job: Job,
+    circuit: Circuit,
+    parts: Mapping[str, Part],
+    circuits: Mapping[str, PowerCircuit],
+    motors: Mapping[str, MotorSize],
+    chosen: Chosen,
+) -> ShortCircuit:
     """Return the rating of every branch and of the panel: that of its weakest power component.
 
     Source:
         UL 508A SB4.4 and SB5.1, IEC 61439-1 10.11, from memory. Control circuits behind their own transformer or supply
         and devices outside the panel do not count.
     """
-    branches = tuple(_find_branches(job, circuit, parts))
+    branches = tuple(_find_branches(job, circuit, parts, circuits, motors))
     links = [(link.device, link.strength) for branch in branches for link in branch.links]
     least = min((strength.ka for _, strength in links), default=0.0)
     limiting = tuple(dict.fromkeys(device for device, strength in links if strength.ka == least))
@@ -96,23 +104,45 @@ def _cut_off(job: Job, parts: Mapping[str, Part]) -> float | None:
     return iec_60269.cut_off_ka(feeder.rating("amps"), job.supply.fault_ka)
 
 
-def _find_branches(job: Job, circuit: Circuit, parts: Mapping[str, Part]) -> Iterator[Branch]:
+def _find_branches(
+    job: Job,
+    circuit: Circuit,
+    parts: Mapping[str, Part],
+    circuits: Mapping[str, PowerCircuit],
+    motors: Mapping[str, MotorSize],
+) -> Iterator[Branch]:
+    is_iec = job.practice.standard is Standard.IEC
+    feeder = parts.get("incoming.FP")
+
+    def branch(
+        owner: str, devices: list[str], extra: str | None, motor: str | None, *, is_excepted: bool
+    ) -> Branch | None:
+        way_in = job.way_in(extra)
+        ahead = feeder if way_in is job.supply and owner != "incoming" and not is_excepted else None
+        hp = motors[motor].hp if motor is not None and motor in motors else 0.0
+        before = Before(is_iec=is_iec, available_ka=way_in.fault_ka, feeder=ahead, hp=hp, is_way_in=owner == "incoming")
+        links = tuple(_link(devices, parts, before))
+        return Branch(owner=owner, available_ka=way_in.fault_ka, links=links) if links else None
+
+    read = {name: one for name, one in circuits.items() if one.is_read and one.supply is not None}
+    covered = {device for name, one in read.items() for device in (name, *(d for d, _ in one.devices))}
     by_owner: dict[str, list[CircuitPath]] = {}
     for path in circuit.paths:
-        if path.is_power:
+        if path.is_power and not (path.owner is None and all(ref.device in covered for ref in refs_of(path.items))):
             by_owner.setdefault(path.owner or path.key, []).append(path)
-    feeder = parts.get("incoming.FP")
     for owner, paths in by_owner.items():
         devices = [d for d in _devices_on(paths, circuit) if d in parts]
         starter = job.starter(owner)
-        way_in = job.way_in(starter.power if starter is not None else owner)
-        ahead = feeder if way_in is job.supply and owner != "incoming" and not paths[0].is_excepted else None
-        links = tuple(_link(devices, parts, Before(
-            is_iec=job.practice.standard is Standard.IEC, available_ka=way_in.fault_ka, feeder=ahead,
-            hp=motor_hp(starter) if starter is not None else 0.0, is_way_in=owner == "incoming",
-        )))  # fmt: skip
-        if links:
-            yield Branch(owner=owner, available_ka=way_in.fault_ka, links=links)
+        extra = starter.power if starter is not None else owner
+        found = branch(owner, devices, extra, owner if starter is not None else None, is_excepted=paths[0].is_excepted)
+        if found is not None:
+            yield found
+    for name, one in read.items():
+        devices = [d for d, _ in one.devices if d in parts and circuit.index[d].location in {PLATE, DOOR}]
+        is_excepted = any(line.startswith("in.") for line in one.lines)
+        found = branch(name, devices, one.supply or None, name if one.is_motor else None, is_excepted=is_excepted)
+        if found is not None:
+            yield found
 
 
 def _devices_on(paths: list[CircuitPath], circuit: Circuit) -> list[str]:

@@ -1,15 +1,16 @@
-"""Owns all sizes of one starter that do not depend on other parts of the Job. Must not know parts.
+"""Owns all sizes of one motor's circuit that do not depend on other parts of the Job. Must not know parts.
 
 They are kept by starter and circumstances, so that a changed motor is the only one that is sized again.
 """
 
 from collections.abc import Mapping
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 from functools import lru_cache
 from math import sqrt
+from typing import Any
 
 from riktig.job.model import Job, Starter
-from riktig.job.roles import overload_role, protection_of
+from riktig.job.roles import protection_of
 from riktig.plan.basis.conductor import (
     Laid,
     carries_a,
@@ -22,6 +23,8 @@ from riktig.plan.basis.conductor import (
 )
 from riktig.plan.basis.motor import DELTA_SHARE, MotorSize, MotorWorld, size_motor
 from riktig.plan.basis.sized import SizedValue, chosen_values, decide
+from riktig.plan.circuit.model import Circuit
+from riktig.plan.circuit.power import PowerCircuit
 from riktig.plan.sizes.parts import Need
 from riktig.plan.sizes.ratings import needs_of_motor
 from riktig.standards import iec_60204_1, iec_60228
@@ -49,10 +52,12 @@ class StarterWorld:
 
 @dataclass(frozen=True, slots=True, kw_only=True)
 class StarterSizes:
-    """Sizes of one starter: what its parts must be rated for by device id, `line` from the mains to it, `leads` from it to
-    its terminals, `cable` to the motor.
+    """Sizes of one motor's circuit: what its parts must be rated for by device id, `line` from the mains to it, `leads` from it to
+    its terminals, `cable` to the motor. `starter` is what is stated of the motor, `world` what its sizes depend on beside.
     """
 
+    starter: Starter
+    world: "StarterWorld"
     motor: MotorSize
     needs: Mapping[str, Need]
     line: ConductorSize
@@ -61,29 +66,91 @@ class StarterSizes:
     values: tuple[SizedValue, ...]
 
 
-def size_starters(job: Job) -> dict[str, StarterSizes]:
-    """Return the sizes of every starter by name."""
+def size_starters(job: Job, circuit: Circuit, circuits: Mapping[str, PowerCircuit]) -> dict[str, StarterSizes]:
+    """Return the sizes of every motor's circuit by its name: of starters, and of motors that stand in plain circuit."""
     chosen, inside, tables = chosen_values(job), laid_inside(job), own_digests()
-    return {s.name: size_starter(s, _world(s, job, inside, chosen, tables)) for s in job.starters}
+    found = {}
+    for name, one in circuits.items():
+        if one.is_motor and one.supply is not None:
+            starter = stated_motor(job, circuit, one)
+            if starter.kw or starter.hp or starter.amps:
+                world = _world(starter, one, job, circuit, inside, chosen, tables)
+                found[name] = size_starter(starter, world)
+    return found
 
 
-def world_of(starter: Starter, job: Job) -> StarterWorld:
-    """Return what a starter's sizes depend on beside itself."""
-    return _world(starter, job, laid_inside(job), chosen_values(job), own_digests())
+def stated_motor(job: Job, circuit: Circuit, one: PowerCircuit) -> Starter:
+    """Return what is stated of a motor as a starter states it; one that stands in plain circuit has what its device and paths say."""
+    starter, device = job.starter(one.load), circuit.index[one.load]
+    if starter is not None and not one.is_read:
+        return starter
+    has_drive = next((circuit.index[d].kind for d in one.of_role("A")), None)
+    kind = {"drive": "drive", "soft-starter": "soft"}.get(has_drive or "", "star-delta" if one.is_star_delta else "dol")
+    if starter is not None and kind == "dol" and starter.kind in {"dol", "pump", "reversing"}:
+        kind = starter.kind
+    lines = [line for line in one.lines if line.rpartition(".")[2] != "N"]
+    stated = next((d for d in job.devices if d.name == one.load), None)
+    read: dict[str, Any] = {
+        "kind": kind, "power": one.supply or None, "phases": 3 if len(lines) >= 3 else 1, "motor_at": device.location,
+        "isolator": bool(one.of_role("QM")),
+        **({key: getattr(stated, key) for key in ("kw", "hp", "amps")} if stated is not None else {}),
+    }  # fmt: skip
+    if starter is not None:
+        return starter.model_copy(update=read)
+    own = next((d for d in job.devices if d.name == one.protection), None)
+    curve = own.curve if own is not None and own.curve in _MOTOR_CURVES else None
+    read |= {"name": one.load, "supply": "", "title": device.title, "curve": curve}
+    return Starter.model_construct(**read)
+
+
+_MOTOR_CURVES = frozenset({"B", "C", "D", "gG", "aM", "dual-element", "nontime-delay"})
+_MAGNETIC = frozenset({"MA", "instantaneous"})
+
+
+def _protection_sort(starter: Starter, one: PowerCircuit, job: Job, circuit: Circuit) -> str:
+    """Return the sort of what protects a motor: as its starter says, else the kind of the device in its circuit."""
+    stated = job.starter(one.load)
+    if not one.is_read and stated is not None:
+        return protection_of(starter, job)
+    device = circuit.index.get(one.protection or "")
+    if device is None or device.kind not in {"fuse", "motor-breaker"}:
+        as_said = protection_of(stated, job) if stated is not None else "breaker"
+        is_magnetic = as_said == "magnetic" or (device is not None and device.wants.get("curve") in _MAGNETIC)
+        return "magnetic" if is_magnetic else "breaker"
+    return device.kind
+
+
+def _overload_role(one: PowerCircuit, circuit: Circuit) -> str:
+    """Return the role of what is set to a motor's current: a relay, a drive or soft starter, a motor breaker; "" for none."""
+    if one.of_role("F"):
+        return "F"
+    if one.of_role("A"):
+        return "A"
+    protection = circuit.index.get(one.protection or "")
+    return "Q" if protection is not None and protection.kind == "motor-breaker" else ""
 
 
 def _world(
-    starter: Starter, job: Job, inside: Laid, chosen: Mapping[str, str], tables: tuple[str, ...]
+    starter: Starter,
+    one: PowerCircuit,
+    job: Job,
+    circuit: Circuit,
+    inside: Laid,
+    chosen: Mapping[str, str],
+    tables: tuple[str, ...],
 ) -> StarterWorld:
     place = job.location(starter.motor_at)
+    outside = laid_outside(job, starter.motor_at)
     motor = MotorWorld(
-        standard=job.practice.standard, way_in=job.way_in(starter.power), protection=protection_of(starter, job),
-        overload=overload_role(starter, job),
+        standard=job.practice.standard, way_in=job.way_in(starter.power), devices=one.devices,
+        protection=_protection_sort(starter, one, job, circuit), overload=_overload_role(one, circuit),
+        is_overload_in_line=one.is_overload_in_line,
     )  # fmt: skip
+    own = tuple(f"{device}|" for device, _ in one.devices) + (f"{starter.name}|",)
     return StarterWorld(
-        motor=motor, inside=inside, outside=laid_outside(job, starter.motor_at), tables=tables,
-        metres=place.distance if place is not None else 20.0,
-        chosen=tuple((k, v) for k, v in chosen.items() if k.startswith((f"{starter.name}|", f"{starter.name}."))),
+        motor=motor, inside=inside, tables=tables, metres=place.distance if place is not None else 20.0,
+        outside=replace(outside, grouped=2 * outside.grouped) if starter.kind == "star-delta" else outside,
+        chosen=tuple((k, v) for k, v in chosen.items() if k.startswith(own)),
     )  # fmt: skip
 
 
@@ -98,7 +165,7 @@ def size_starter(starter: Starter, world: StarterWorld) -> StarterSizes:
     cable, cable_values = _cable(starter, motor, share, world, chosen)
     needs = needs_of_motor(starter, motor, world.motor, chosen)
     return StarterSizes(
-        motor=motor, needs=needs, line=line, leads=leads, cable=cable,
+        starter=starter, world=world, motor=motor, needs=needs, line=line, leads=leads, cable=cable,
         values=(*motor.values, line_value, *lead_values, *cable_values),
     )  # fmt: skip
 

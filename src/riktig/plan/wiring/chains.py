@@ -11,9 +11,9 @@ from riktig.job.entries import read_pair
 from riktig.job.ids import TerminalId
 from riktig.job.ledger import Choice, Choices
 from riktig.pipeline.rows import by_row
+from riktig.plan.basis.union import UnionFind
 from riktig.plan.circuit.model import DOOR, EARTH_BAR, PLATE, Circuit, bar_for
 from riktig.plan.circuit.zones import INCOMING, by_zone, device_of, is_drop, mark_of, zones_of
-from riktig.plan.net.netlist import UnionFind
 from riktig.plan.net.numbers import Potential
 from riktig.plan.net.runs import Run, Runs, zone_of_run
 from riktig.plan.net.strips import Clamp

@@ -4,7 +4,7 @@ from functools import cache
 from itertools import product
 from typing import Any
 
-from riktig.plan.net.netlist import UnionFind
+from riktig.plan.basis.union import UnionFind
 
 MOST_EXACT = 7
 """Up to so many terminals every tree is tried: 16,807 of them."""

@@ -9,9 +9,9 @@ from riktig.job.model import Job
 from riktig.plan.basis.conductor import choose_size, laid_inside
 from riktig.plan.basis.sized import Chosen, SizedValue, chosen_values, decide, value_key
 from riktig.plan.basis.strength import PROTECTING
+from riktig.plan.basis.union import UnionFind
 from riktig.plan.circuit.model import DOOR, DOOR_STUD, EARTH_BAR, PLATE_STUD, Circuit, bar_for, is_bar
 from riktig.plan.circuit.zones import INCOMING, device_of
-from riktig.plan.net.netlist import UnionFind
 from riktig.plan.net.numbers import Potential
 from riktig.plan.net.strips import Clamp
 from riktig.plan.sizes.distribution import FEEDING

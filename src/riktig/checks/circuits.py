@@ -1,0 +1,83 @@
+"""Rules about the power circuits of motors and loads: what cannot be sized, what protects a motor against overload, what it is fed with."""
+
+from collections.abc import Iterator
+
+from riktig.checks.finding import Finding, Severity
+from riktig.job.model import Standard
+from riktig.plan.circuit.power import PowerCircuit
+from riktig.plan.plan import Plan
+
+_NO_OVERLOAD_KW = 0.5
+"""Motors up to here may do without overload protection: IEC 60204-1:2016 7.3.1, from memory."""
+KW_PER_HP = 0.7457
+
+
+def check_unsized(plan: Plan) -> Iterator[Finding]:
+    """Yield motors and loads in power circuits of which nothing tells what they draw, or that no way in feeds.
+
+    Source:
+        Protection and conductors are chosen by the current: IEC 60204-1:2016 7.2 and 12.4, NEC 430.6, from memory.
+    """
+    for name, one in plan.power_circuits.items():
+        if name in plan.starters or plan.circuit.device(name).kind not in {
+            "motor",
+            "load",
+            "heater",
+            "transformer",
+            "valve",
+            "resistor",
+        }:
+            continue
+        if one.supply is None:
+            if not any(line[-1:] in "+-" for line in one.lines):
+                yield _unsized(
+                    plan, one, "hangs on no line of a supply", "lead its path to L1 L2 L3, or to another supply"
+                )
+        elif one.is_motor:
+            yield _unsized(plan, one, "has no kw, hp or amps", f"write kw = 1.5, hp = 2 or amps into [device.{name}]")
+        elif name in plan.own_loads and plan.own_loads[name].amps is None:
+            mend = f"write va, kw or amps into [device.{name}], or amps of the breaker ahead of it"
+            yield _unsized(plan, one, "has no va, kw or amps", mend)
+
+
+def _unsized(plan: Plan, one: PowerCircuit, what: str, mend: str) -> Finding:
+    return Finding(
+        rule="not-sized", severity=Severity.MUST, subject=one.load, evidence=what, limit="a current",
+        message=f"{plan.tags[one.load]} {what}, so that its protection, conductors and cable are not sized: {mend}",
+        source="IEC 60204-1:2016 7.2, 12.4, NEC 430.6, from memory",
+    )  # fmt: skip
+
+
+def check_motor_overload(plan: Plan) -> Iterator[Finding]:
+    """Yield motors in plain circuit that nothing protects against overload.
+
+    Source:
+        Motors above 0.5 kW: IEC 60204-1:2016 7.3.1; NEC 430.32(A); from memory.
+    """
+    for name, sizes in plan.starters.items():
+        kw = sizes.starter.kw if sizes.starter.kw is not None else (sizes.starter.hp or 1.0) * KW_PER_HP
+        is_small = kw <= _NO_OVERLOAD_KW and plan.job.practice.standard is Standard.IEC
+        if not sizes.world.motor.overload and not is_small and not sizes.starter.thermistor:
+            yield Finding(
+                rule="motor-overload", severity=Severity.MUST, subject=name, evidence="no overload relay, motor breaker or drive",
+                message=f"nothing protects {plan.tags[name]} against overload: put an overload relay or a motor breaker into its path",
+                limit="protection set to the motor's current", source="IEC 60204-1:2016 7.3.1, NEC 430.32(A), from memory",
+            )  # fmt: skip
+
+
+def check_nameplates(plan: Plan) -> Iterator[Finding]:
+    """Yield, once for a panel, the motors whose overload stands at a current out of a table.
+
+    Source:
+        NEC 430.6(A)(2): overload protection goes by the nameplate, from memory.
+    """
+    if plan.job.practice.standard is not Standard.UL:
+        return
+    names = [name for name, sizes in plan.starters.items() if sizes.starter.amps is None]
+    if names:
+        yield Finding(
+            rule="motor-nameplate", severity=Severity.SHOULD, subject=names[0], evidence=f"{len(names)} by table", limit="nameplate",
+            message=f"the overload of {', '.join(names)} is set by the table current: write amps from the motor's nameplate, it goes "
+            "before the table",
+            source="NEC 430.6(A)(2), from memory",
+        )  # fmt: skip

@@ -1,0 +1,131 @@
+"""Owns what the main switches, the protection of the whole panel and its main contactor must be rated for. Must not choose parts."""
+
+from collections.abc import Mapping
+
+from riktig.catalogue.model import Part
+from riktig.job.model import Job, Standard
+from riktig.plan.basis.motor import MotorSize
+from riktig.plan.circuit.model import Circuit
+from riktig.plan.sizes.load import PanelLoad
+from riktig.plan.sizes.parts import Need
+from riktig.plan.sizes.ratings import ride_through_a
+from riktig.standards import iec_60269, iec_60898_1, nec
+from riktig.units.numbers import format_number
+
+SWITCH_FACTOR = 1.15
+_SOURCE_SWITCH = {
+    True: "IEC 60204-1:2016 5.3.3; breaking eight times its rating: IEC 60947-3 AC-23A, from memory",
+    False: "115 %: NEC 430.110(A) and (C); breaking eight times its rating: common practice, from memory",
+}
+"""By whether it is IEC."""
+_SWITCH_BREAKS = 8.0
+
+
+def needs_of_switches(
+    job: Job, circuit: Circuit, load: PanelLoad, motors: Mapping[str, MotorSize], branches: Mapping[str, Part]
+) -> dict[str, Need]:
+    """Return what main switch, protection of the panel, main contactor and switches of extra supplies must carry.
+
+    Args:
+        job: the Job.
+        circuit: its circuit.
+        load: the currents of every supply.
+        motors: currents of the motors.
+        branches: the part of a first choice that protects each motor, by motor.
+    """
+    needs = {}
+    is_iec = job.practice.standard is Standard.IEC
+    here = {name: motors[name] for name in load.motors}
+    if "Q0" in circuit.index:
+        needs["Q0"] = need_of_incoming(load.full_load, list(here.values()), job.supply.fault_ka, is_iec=is_iec)
+    if "incoming.FP" in circuit.index:
+        needs["incoming.FP"] = _panel_protection(job, load, here, branches)
+    if "incoming.K" in circuit.index:
+        needs["incoming.K"] = Need(
+            quantity="contactor_rating", amps=load.full_load, formula=f"full load {format_number(load.full_load)} A",
+            source="IEC 60947-4-1, from memory", strength_ka=job.supply.fault_ka, behind="incoming.FP",
+        )  # fmt: skip
+    for extra in job.extra_supplies:
+        if extra.isolated == "here":
+            own = load.of(extra.name)
+            sizes = [motors[name] for name in own.motors]
+            needs[f"{extra.name}.Q"] = need_of_incoming(max(own.full_load, 1.0), sizes, extra.fault_ka, is_iec=is_iec)
+    return needs
+
+
+def need_of_incoming(full_load: float, motors: list[MotorSize], fault_ka: float, *, is_iec: bool) -> Need:
+    """Return what the incoming switch must carry, and break: the start of the largest motor while the others run.
+
+    Source:
+        IEC 60204-1:2016 5.3.3 (breaks the largest motor stalled and the rest running) with IEC 60947-3 category AC-23A, which breaks
+        8 times its rating. North America: 115 % of the full load, NEC 430.110(A) and (C). From memory.
+    """
+    largest = max(motors, key=lambda m: m.start, default=None)
+    locked = full_load - largest.current + largest.start if largest is not None else full_load
+    factor = 1.0 if is_iec else SWITCH_FACTOR
+    carried, broken = factor * full_load, locked / _SWITCH_BREAKS
+    words = "full load" if is_iec else f"{SWITCH_FACTOR:.0%} of {format_number(full_load)} A ="
+    return Need(
+        quantity="incoming_rating", amps=max(carried, broken), source=_SOURCE_SWITCH[is_iec], strength_ka=fault_ka,
+        formula=f"{words} {format_number(carried)} A; to break {format_number(locked)} A, an "
+        f"eighth of it = {format_number(broken)} A",
+        inputs={"full_load": round(full_load, 3), "locked": round(locked, 3)},
+    )  # fmt: skip
+
+
+def _panel_protection(job: Job, load: PanelLoad, motors: Mapping[str, MotorSize], branches: Mapping[str, Part]) -> Need:
+    """Return what breaker or fuses of the whole panel must be rated for.
+
+    Source:
+        Rides through the start of the largest motor while the others run, bands as in `sizing`; NEC 430.62(A) and 430.63.
+    """
+    is_fuse, given = job.incoming.protection == "fuse", job.incoming.amps
+    if job.practice.standard is Standard.UL:
+        return _north_american_feeder(job, load, motors, branches)
+    ride = ride_through_a(load.full_load, list(motors.values()), is_fuse=is_fuse)
+    amps = given or max(load.full_load, ride)
+    words = (
+        f"as given {given:g} A"
+        if given
+        else f"full load {format_number(load.full_load)} A and {format_number(ride)} A, so that"
+    )
+    formula = f"{words} the largest motor starts while the others run"
+    return Need(
+        quantity="protective_rating", amps=amps, curves=("gG",) if is_fuse else ("D",), strength_ka=job.supply.fault_ka,
+        formula=f"{formula}: at least {format_number(amps)} A",
+        source=f"{iec_60269.SOURCE_START if is_fuse else iec_60898_1.SOURCE_CURVES}", inputs={"full_load": round(load.full_load, 3)},
+        places={"full_load": "incoming.amps"},
+    )  # fmt: skip
+
+
+def _north_american_feeder(
+    job: Job, load: PanelLoad, motors: Mapping[str, MotorSize], branches: Mapping[str, Part]
+) -> Need:
+    is_fuse, given = job.incoming.protection == "fuse", job.incoming.amps
+    limit = feeder_limit_a(load, motors, branches)
+    amps = given or max(limit, load.full_load)
+    words = f"as given {given:g} A; " if given else ""
+    formula = f"{words}largest branch device and the other motors, next size down: at most {limit:g} A"
+    return Need(
+        quantity="protective_rating", amps=amps, most=limit if not given or given <= limit else given, formula=formula,
+        curves=("class CC", "class J") if is_fuse else ("inverse-time",), source="NEC 430.62(A), 430.63, from memory",
+        strength_ka=job.supply.fault_ka, inputs={"full_load": round(load.full_load, 3)}, places={"full_load": "incoming.amps"},
+    )  # fmt: skip
+
+
+def feeder_limit_a(load: PanelLoad, motors: Mapping[str, MotorSize], branches: Mapping[str, Part]) -> float:
+    """Return the largest standard rating in A that may protect a supply's conductors in North America.
+
+    Args:
+        load: the load of the supply.
+        motors: its motors.
+        branches: the part that protects each, by motor.
+
+    Source:
+        NEC 430.62(A) and 430.63, from memory.
+    """
+    names = [name for name in motors if name in branches]
+    devices = [max(branches[name].rating("amps"), branches[name].rating("amps_max")) for name in names]
+    others = load.full_load - sum(motors[name].current for name in names)
+    limit = nec.feeder_device_a(devices, [motors[name].table for name in names], others_a=max(others, 0.0))
+    return limit or nec.standard_rating_a(load.full_load) or 15.0
