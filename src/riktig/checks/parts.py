@@ -45,6 +45,14 @@ def check_doubled(plan: Plan) -> Iterator[Finding]:
         for double in use.doubled:
             free = next((slot.marks for slot in use.free if slot.sort == double.sort), None)
             mend = f"the next free one is {free}" if free is not None else "write the sort, and a larger part is taken"
+            if double.joins:
+                yield Finding(
+                    rule="contact-common", severity=Severity.MUST, subject=use.device, evidence=f"{double.marks} in {double.path}",
+                    message=f"{use.tag}:{double.marks} in {double.path} begins elsewhere than the other half of this changeover: both "
+                    f"points would be joined by the common; {mend}",
+                    limit="one point for the common of a changeover", source="common practice, no source",
+                )  # fmt: skip
+                continue
             yield Finding(
                 rule="contact-twice", severity=Severity.MUST, subject=use.device,
                 message=f"{use.tag}:{double.marks} is used twice, again in {double.path}: {mend}",

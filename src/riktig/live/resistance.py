@@ -63,7 +63,7 @@ def _wires(plan: Plan, faults: tuple[WiringFault, ...]) -> Iterator[Resistor]:
 
 
 def _elements(plan: Plan) -> Iterator[Resistor]:
-    fed = coils_of(plan.circuit, plan.job)
+    fed = coils_of(plan.job, plan.circuit, plan.power_circuits)
     for device in plan.circuit.devices:
         part = plan.parts[device.id]
         for element in part.elements:

@@ -182,8 +182,7 @@ STAGES: tuple[Stage, ...] = (
     _stage("starters", size_starters, _job("supply", "practice", "enclosure", "extra_supplies", "locations", "devices"), "bare.starters",
            "kept.values", SHOP, "bare", "power_circuits"),
     _stage("motors", lambda starters: {name: sizes.motor for name, sizes in starters.items()}, "starters"),
-    _stage("coils", lambda job, circuit: coils_of(circuit, job), _job("supply", "practice", "controls", "excepted", "extra_supplies"),
-           "bare"),
+    _stage("coils", coils_of, _job("supply", "practice", "controls", "excepted", "extra_supplies"), "bare", "power_circuits"),
     _stage(
         "equipment", equip,
         _job("supply", "practice", "enclosure", "incoming", "extra_supplies", "controls", "ways", "excepted", "devices", "revision"),

@@ -2,6 +2,7 @@
 
 import pytest
 
+from riktig.checks.run import find_all
 from riktig.job import edits
 from riktig.plan.plan import Plan, compute_plan
 from riktig.plan.settle import settle
@@ -21,9 +22,70 @@ def contacts(plan: Plan, device: str = "K9") -> list[str]:
     return [plan.contacts[u.key] for u in plan.uses if u.device == device and u.key in plan.contacts]
 
 
-def test_each_mention_takes_the_next_free_contact() -> None:
-    plan = plan_of(HEAD + RELAY + COIL + rung("no", "P1") + rung("nc", "P2"))
-    assert contacts(plan) == ["11-14", "21-22"], "half a changeover each, the common on the supply side"
+def test_make_and_break_on_one_point_share_a_changeover_and_each_other_mention_takes_the_next() -> None:
+    plan = plan_of(HEAD + RELAY + COIL + rung("no", "P1") + rung("nc", "P2") + rung("no", "P1"))
+    assert contacts(plan) == ["11-14", "11-12", "21-24"], "the common on the supply side"
+    apart = HEAD + RELAY + COIL + rung("no", "P1") + rung("nc", "P2").replace("C1+", "@b > P3 > @c")
+    assert contacts(plan_of(apart)) == ["11-14", "21-22"], "their commons lie on different points"
+
+
+ALARM = """
+[device.B3]
+kind = "float"
+[device.P5]
+kind = "beacon"
+[device.P6]
+kind = "horn"
+[device.S9]
+kind = "pushbutton"
+[device.K9]
+kind = "relay"
+[[rung]]
+path = "C1+ > B3:no > @alarm > P5 > C1-"
+[[rung]]
+path = "@alarm > K9:nc > P6 > C1-"
+[[rung]]
+path = "@alarm > (S9:no | K9:no) > K9:coil > C1-"
+"""
+
+
+def test_an_alarm_of_three_rungs_needs_one_changeover_and_five_numbers() -> None:
+    """1 before the float, 2 the alarm, 3 the return, 4 to the horn, 5 to the coil: numbered as rungs meet them."""
+    plan = plan_of(HEAD + ALARM)
+    at = {t: p.number for p in plan.potentials for t in p.net.terminals}
+    assert plan.parts["K9"].code == "rl-1@230AC"
+    assert [at[t] for t in ("B3:13", "B3:14", "K9:11", "P5:X2", "K9:12", "K9:14", "K9:A1")] == [
+        "1",
+        "2",
+        "2",
+        "3",
+        "4",
+        "5",
+        "5",
+    ]
+    assert find_all(plan) == find_all(plan_of(HEAD + ALARM.replace("K9:nc", "K9:11-12").replace("K9:no", "K9:11-14")))
+
+
+@pytest.mark.parametrize(
+    ("kind", "one", "two"),
+    [
+        ("timer", "15-16", "15-18"),
+        ("timer", "tnc", "tno"),
+        ("relay", "11-12", "11-14"),
+        ("phase-relay", "15-16", "15-18"),
+    ],
+)
+def test_halves_of_a_changeover_by_marks_are_one_contact_and_no_finding(kind: str, one: str, two: str) -> None:
+    text = HEAD + RELAY.replace('"relay"', f'"{kind}"') + rung(one, "P1") + rung(two, "P2")
+    plan = plan_of(text)
+    assert [f.rule for f in find_all(plan) if f.rule in {"contact-twice", "contact-common", "part-too-small"}] == []
+    assert len({c.partition("-")[0] for c in contacts(plan)}) == 1
+
+
+def test_the_second_half_of_a_changeover_on_another_common_is_found() -> None:
+    text = HEAD + RELAY + COIL + rung("11-12", "P1") + '[[rung]]\npath = "C1+ > P2 > K9:11-14 > C1-"\n'
+    (found,) = [f for f in find_all(plan_of(text)) if f.rule == "contact-common"]
+    assert found.severity == "must" and "K9:11-14 in rung3" in found.message.replace("K2", "K9")
 
 
 def test_a_contact_asked_for_by_its_marks_is_left_to_it() -> None:

@@ -96,3 +96,61 @@ def test_the_neutral_of_a_direct_supply_is_light_blue_and_led_in_over_a_terminal
     assert number(plan, "M1.K:A2") == "N"
     assert {c.colour for c in plan.conductors if c.number == "N"} == {"light blue"}
     assert [c.id for c in plan.clamps if c.drop == "incoming"] == ["X0:1"]
+
+
+FREE_DRIVE = (
+    HEAD
+    + """
+[control.C2]
+kind = "psu"
+[device.Q7]
+kind = "breaker"
+[device.A7]
+kind = "drive"
+[device.M7]
+kind = "motor"
+kw = 7.5
+[device.K7]
+kind = "relay"
+[device.S7]
+kind = "pushbutton"
+[device.Q9]
+kind = "breaker"
+poles = 1
+amps = 6
+[device.E9]
+kind = "light"
+[[feeder]]
+path = "L1 L2 L3 > Q7 > A7 > M7"
+[[feeder]]
+path = "L1 > Q9 > E9:L-N > N"
+[[rung]]
+path = "C1+ > S7:no > K7:coil > C1-"
+[[rung]]
+path = "@p > K7:no > @d"
+[[rung]]
+path = "@p > A7:P24-DI1 > @d"
+"""
+)
+
+
+def test_a_wire_has_the_colour_of_what_feeds_it_however_far_that_is() -> None:
+    """IEC 60204-1:2016 13.2.4: red AC control, blue DC control. A drive's own 24 V is DC, a transformer's secondary is AC, though the
+    job has a DC supply as well; a DC supply that feeds nothing is DC.
+    """
+    plan = plan_of(FREE_DRIVE)
+    colour = {t: c.colour for t, landed in plan.conductors_at.items() for c in landed if c.is_wired}
+    assert {t: colour[t] for t in ("A7:P24", "A7:DI1", "C2.G:M24", "C2.F:1")} == dict.fromkeys(
+        ("A7:P24", "A7:DI1", "C2.G:M24", "C2.F:1"), "blue"
+    )
+    assert {colour[t] for t in ("C1.T:X1", "C1.T:X2", "C1.F:1", "K7:A1")} == {"red"}
+
+
+def test_the_wires_at_a_free_drives_inputs_are_control_wires_and_its_load_straight_on_the_mains_has_its_volts() -> None:
+    """They were 6 mm2 for a drive of 7.5 kW; 400 V / √3 = 230 V; no protector for DC is put into an AC line."""
+    plan = plan_of(FREE_DRIVE)
+    sizes = {t: c.size.mm2 for t, landed in plan.conductors_at.items() for c in landed}
+    assert sizes["A7:L1"] == 6.0
+    assert sizes["A7:DI1"] == sizes["A7:P24"] == 1.0
+    assert plan.parts["E9"].code == "lt-led@230AC"
+    assert plan.parts["Q9"].traits["curve"] in {"B", "C"}

@@ -6,7 +6,7 @@ from dataclasses import dataclass
 
 from riktig.catalogue.loader import extensions_of, parts_of_kind
 from riktig.catalogue.model import CONTACT_KINDS, ElementKind, Part
-from riktig.plan.circuit.uses import Use, allocate_device
+from riktig.plan.circuit.uses import Taken, Use, allocate_device
 from riktig.plan.plan import Plan
 
 _PICKED = {
@@ -38,11 +38,14 @@ class Mend:
 
 @dataclass(frozen=True, slots=True, kw_only=True)
 class Double:
-    """A contact that is asked for twice: marks, sort, and the path that came second."""
+    """A contact that is asked for twice: marks, sort, and the path that came second; `joins`: it is the other half of a changeover
+    whose common lies elsewhere, so that two points of the circuit would be joined.
+    """
 
     marks: str
     sort: str
     path: str
+    joins: bool = False
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
@@ -100,22 +103,24 @@ def list_contact_uses(plan: Plan) -> tuple[ContactUse, ...]:
 
 
 def _doubles(plan: Plan, part: Part, uses: Sequence[Use]) -> tuple[Double, ...]:
-    seen: set[tuple[str, ...]] = set()
+    taken = Taken()
     found = []
     for use in uses:
-        pair = set(plan.contacts.get(use.key, "").split("-"))
-        element = next((e for e in part.elements if e.kind in CONTACT_KINDS and pair <= set(e.marks)), None)
+        left, _, right = plan.contacts.get(use.key, "").partition("-")
+        element = next((e for e in part.elements if e.kind in CONTACT_KINDS and {left, right} <= set(e.marks)), None)
         if element is None:
             continue
-        if element.marks in seen:
+        if not taken.has_room(use, element, (left, right)):
             sort = element.kind.value if element.kind.value in {"no", "nc"} else "no"
-            found.append(Double(marks=plan.contacts[use.key], sort=sort, path=use.path))
-        seen.add(element.marks)
+            joins = taken.joins(use, element, (left, right))
+            found.append(Double(marks=plan.contacts[use.key], sort=sort, path=use.path, joins=joins))
+        taken.take(use, element, (left, right))
     return tuple(found)
 
 
 def _user(taken: dict[frozenset[str], str], marks: tuple[str, ...]) -> str | None:
-    return next((title for pair, title in taken.items() if pair <= set(marks)), None)
+    """Return the titles of the paths that use a contact, two where they share a changeover."""
+    return ", ".join(dict.fromkeys(title for pair, title in taken.items() if pair <= set(marks))) or None
 
 
 def element_to_pick(plan: Plan, device_id: str, *, is_break: bool) -> str:

@@ -247,7 +247,7 @@ class StarterControl:
         self._rung("thermistor-motor", series(loop[0], f"{name}:TP1-TP2", loop[1]), "thermistor")
 
     def _draw_indication(self) -> None:
-        """Trip lamps are fed ahead of the emergency stop: common practice."""
+        """Trip lamps are fed ahead of the emergency stop; a drive tells by its own contact that it runs: common practice."""
         name, lamps = self._name, self.starter.lamps
         counter = f"{name}.P" if self.starter.hours else ""
         if has_reverse(self.starter):
@@ -261,7 +261,8 @@ class StarterControl:
         elif "run" in lamps or counter:
             shown = parallel(f"{name}.H:lamp" if "run" in lamps else "", counter)
             part = "run-lamp" if "run" in lamps else "hours"
-            self._rung(part, series(self._plus, f"{name}.K:no", shown, self._minus), "running")
+            runs = f"{name}.A:13-14" if self.starter.kind == "drive" else f"{name}.K:no"
+            self._rung(part, series(self._plus, runs, shown, self._minus), "running")
         if "trip" in lamps:
             hot = f"{name}.R:nc" if self.starter.thermistor else ""
             tripped = parallel(f"{name}.{self._tripper}:97-98", hot)

@@ -6,7 +6,8 @@ from dataclasses import dataclass, field
 
 from riktig.catalogue.model import CHANGEOVERS, CONSUMER_KINDS, LANE_KINDS, Element, ElementKind, Part
 from riktig.job.ledger import Choices
-from riktig.job.paths import SORTS, Nodes, Ref, refs_of
+from riktig.job.paths import SORTS, Group, Nodes, Path, Ref, refs_of
+from riktig.plan.basis.union import UnionFind
 from riktig.plan.circuit.model import Circuit
 
 _SORT_KINDS = {
@@ -31,13 +32,19 @@ _ONE_OF_ITS_KIND = {"coil": ElementKind.COIL, "lamp": ElementKind.LAMP}
 
 @dataclass(frozen=True, slots=True, kw_only=True)
 class Use:
-    """One mention of a device in a path; `key` stays the same while the path does. `width` in conductors."""
+    """One mention of a device in a path; `key` stays the same while the path does. `width` in conductors.
+
+    `left` and `right` are the points of the circuit on both its sides, "" where several conductors pass: mentions with the same point
+    are joined there by wire alone.
+    """
 
     key: str
     device: str
     ref: Ref
     width: int
     is_feeder: bool
+    left: str = ""
+    right: str = ""
 
     @property
     def path(self) -> str:
@@ -73,6 +80,7 @@ class Demand:
 def find_uses(circuit: Circuit) -> tuple[Use, ...]:
     """Return every mention of a device in drawing order."""
     found: list[Use] = []
+    points = _Points(circuit)
     for path in circuit.paths:
         first = path.items[0]
         width = len(first.names) if isinstance(first, Nodes) else 1
@@ -81,8 +89,53 @@ def find_uses(circuit: Circuit) -> tuple[Use, ...]:
             mention = f"{ref.device}:{ref.what or ''}"
             seen[mention] += 1
             key = f"{path.key}|{mention}|{seen[mention]}"
-            found.append(Use(key=key, device=ref.device, ref=ref, width=width, is_feeder=path.is_power))
+            left, right = points.beside(path.key, ref) if width == 1 else ("", "")
+            found.append(
+                Use(key=key, device=ref.device, ref=ref, width=width, is_feeder=path.is_power, left=left, right=right)
+            )
     return tuple(found)
+
+
+class _Points:
+    """The points at which the mentions of one-wire paths meet, called by the smallest name or mention there."""
+
+    def __init__(self, circuit: Circuit) -> None:
+        self._joined = UnionFind()
+        for a, b in circuit.joins:
+            self._joined.join(f"={b}", f"={a}")
+        self._points: dict[str, None] = {}
+        for path in circuit.paths:
+            first = path.items[0]
+            if not isinstance(first, Nodes) or len(first.names) == 1:
+                self._walk(path.key, path.items, "")
+        names: dict[str, str] = {}
+        for point in sorted(self._points):
+            names.setdefault(self._joined.find(point), point)
+        self._names = names
+
+    def _walk(self, path: str, items: Path, point: str) -> str:
+        for item in items:
+            if isinstance(item, Group):
+                ends = [self._walk(path, branch, point) for branch in item.branches]
+                for end in ends[1:]:
+                    self._joined.join(ends[0], end)
+                point = ends[0]
+            else:
+                left, right = (f"={item.names[0]}",) * 2 if isinstance(item, Nodes) else _sides(path, item)
+                self._points |= {left: None, right: None}
+                if point:
+                    self._joined.join(point, left)
+                point = right
+        return point
+
+    def beside(self, path: str, ref: Ref) -> tuple[str, str]:
+        """Return the points on the left and on the right of a mention."""
+        left, right = _sides(path, ref)
+        return self._names[self._joined.find(left)], self._names[self._joined.find(right)]
+
+
+def _sides(path: str, ref: Ref) -> tuple[str, str]:
+    return f"{path}|{ref.column}<", f"{path}|{ref.column}>"
 
 
 def demand_of(uses: Iterable[Use]) -> Demand:
@@ -117,13 +170,13 @@ def allocate_device(uses: Sequence[Use], part: Part, kept: Choices, positions: t
         kept: contacts in the ledger.
         positions: of a selector, from left to right; each closes an element of its own.
     """
-    taken: set[tuple[str, ...]] = set()
+    taken = Taken()
     given: dict[str, str] = {}
     for use in uses:
         marks = use.ref.marks
         element = next((e for e in part.elements if marks is not None and holds_marks(e, marks)), None)
         if marks is not None and element is not None:
-            taken.add(element.marks)
+            taken.take(use, element, marks)
             given[use.key] = "-".join(marks)
     waiting = [use for use in uses if use.ref.marks is None and _is_contact_use(use, part)]
     for use in waiting:
@@ -131,16 +184,59 @@ def allocate_device(uses: Sequence[Use], part: Part, kept: Choices, positions: t
         if choice is None:
             continue
         element = next((e for e in _candidates(use, part, positions) if _pair(use, e) == choice.value), None)
-        if element is not None and element.marks not in taken:
-            taken.add(element.marks)
+        if element is not None and taken.has_room(use, element):
+            taken.take(use, element, _marks(use, element))
             given[use.key] = choice.value
     for use in waiting:
         if use.key not in given:
-            element = next((e for e in _candidates(use, part, positions) if e.marks not in taken), None)
+            free = [e for e in _candidates(use, part, positions) if taken.has_room(use, e)]
+            element = next((e for e in free if taken.is_shared(e)), free[0] if free else None)
             if element is not None:
-                taken.add(element.marks)
+                taken.take(use, element, _marks(use, element))
                 given[use.key] = _pair(use, element)
     return {use.key: given[use.key] for use in uses if use.key in given}
+
+
+class Taken:
+    """Which elements of one device are taken, and of a changeover which half, with the point that its common lies on."""
+
+    def __init__(self) -> None:
+        self._halves: dict[tuple[str, ...], dict[str, str]] = {}
+
+    def has_room(self, use: Use, element: Element, marks: tuple[str, str] | None = None) -> bool:
+        """Return whether a use may have an element: a free one, or the other half of a changeover whose common is where it begins."""
+        halves = self._halves.get(element.marks)
+        if halves is None:
+            return True
+        half = _half(element, marks or _marks(use, element))
+        common = _common(use, element, marks or _marks(use, element))
+        return bool(half and common) and half not in halves and {common} == set(halves.values())
+
+    def joins(self, use: Use, element: Element, marks: tuple[str, str]) -> bool:
+        """Return whether a half of a changeover would join two points: its common lies elsewhere already."""
+        halves = self._halves.get(element.marks, {})
+        half = _half(element, marks)
+        return bool(half) and half not in halves and _common(use, element, marks) not in halves.values()
+
+    def is_shared(self, element: Element) -> bool:
+        """Return whether one half of an element is taken."""
+        return element.marks in self._halves
+
+    def take(self, use: Use, element: Element, marks: tuple[str, str]) -> None:
+        """Note that a use has an element, or of a changeover the half with these marks."""
+        self._halves.setdefault(element.marks, {})[_half(element, marks)] = _common(use, element, marks)
+
+
+def _common(use: Use, element: Element, marks: tuple[str, str]) -> str:
+    """Return the point that the common of a changeover would lie on."""
+    return use.right if marks[1] == element.marks[0] else use.left
+
+
+def _half(element: Element, marks: tuple[str, str]) -> str:
+    """Return the mark that is not the common of a changeover, "" where marks take the element whole."""
+    if element.kind not in CHANGEOVERS or element.marks[0] not in marks:
+        return ""
+    return marks[1] if marks[0] == element.marks[0] else marks[0]
 
 
 def _is_contact_use(use: Use, part: Part) -> bool:
@@ -163,6 +259,13 @@ def _position_elements(position: str, part: Part, positions: tuple[str, ...]) ->
         return []
     own = positions.index(position)
     return [*makes[own : own + 1], *makes[len(positions) :]]
+
+
+def _marks(use: Use, element: Element) -> tuple[str, str]:
+    """Return the marks on the left and on the right of a use that takes an element; of a changeover taken whole both throws."""
+    if use.ref.what == "co":
+        return element.marks[1], element.marks[2]
+    return element.marks[0], element.marks[2 if element.kind in CHANGEOVERS and use.ref.what not in _BREAKS else 1]
 
 
 def _pair(use: Use, element: Element) -> str:

@@ -152,7 +152,8 @@ def build_netlist(
                     walk.joined.join(points[0], point)
     walk.order.extend(f"={name}" for pair in circuit.joins for name in pair)
     drawn = _drawing_order(circuit, uses, ends, parts)
-    return Netlist(nets=_collect(walk, rung_end, drawn, job), ends=ends)
+    feeds = _Feeds(walk.joined, parts, job)
+    return Netlist(nets=_collect(walk, rung_end, drawn, job, feeds), ends=ends)
 
 
 def _is_load(use: Use, part: Part, ends: tuple[tuple[str, ...], tuple[str, ...]]) -> bool:
@@ -188,7 +189,74 @@ def _drawing_order(
     return order
 
 
-def _collect(walk: _Walk, rung_end: int, drawn: Mapping[str, int], job: Job) -> tuple[Net, ...]:
+class _Feeds:
+    """What feeds a potential that no name or path tells the supply of: traced through contacts and loads to a control supply, or to
+    electronics that give their own extra-low DC.
+    """
+
+    def __init__(self, joined: UnionFind, parts: Mapping[str, Part], job: Job) -> None:
+        self._joined, self._job = joined, job
+        self._beside: dict[str, set[str]] = {}
+        self._dc: set[str] = set()
+        self._known: dict[str, str] = {}
+        for device, part in parts.items():
+            for element in part.elements:
+                roots = {joined.find(f"{device}:{mark}") for mark in element.marks}
+                if element.kind in _ELECTRONIC:
+                    self._dc |= roots
+                if element.kind in _ELECTRONIC or element.kind not in _PARTING:
+                    for root in roots:
+                        self._beside.setdefault(root, set()).update(roots - {root})
+        for control in job.controls:
+            role, marks = _SECONDARIES.get(control.kind, ("F", ()))
+            for point in (
+                f"={control.name}+",
+                f"={control.name}-",
+                *(f"{control.name}.{role}:{mark}" for mark in marks),
+            ):
+                self._known[joined.find(point)] = control.name
+
+    def function_of(self, root: str, names: tuple[str, ...], supply: str | None) -> ConductorFunction:
+        """Return what a potential of the control circuit is for."""
+        found = supply or self._trace(root)
+        control = self._job.control(found) if found else None
+        is_return = any(f"{c.name}-" in names for c in self._job.controls)
+        if control is None:
+            is_dc = found == _OWN_DC or (
+                found is None and bool(self._job.controls) and all(c.is_dc for c in self._job.controls)
+            )
+        else:
+            is_dc = control.is_dc
+        if is_dc:
+            return ConductorFunction.CONTROL_DC_RETURN if is_return else ConductorFunction.CONTROL_DC
+        return ConductorFunction.CONTROL_AC_RETURN if is_return else ConductorFunction.CONTROL_AC
+
+    def _trace(self, root: str) -> str | None:
+        seen, front = {root}, [root]
+        while front:
+            for point in front:
+                if point in self._known:
+                    return self._known[point]
+            if any(point in self._dc for point in front):
+                return _OWN_DC
+            front = [p for point in front for p in sorted(self._beside.get(point, ())) if p not in seen]
+            front = list(dict.fromkeys(front))
+            seen.update(front)
+        return None
+
+
+_ELECTRONIC = frozenset({
+    ElementKind.INPUT, ElementKind.ENABLE, ElementKind.OUTPUT, ElementKind.ANALOG_IN, ElementKind.ANALOG_OUT, ElementKind.SENSOR,
+})  # fmt: skip
+_PARTING = frozenset({
+    ElementKind.PRIMARY, ElementKind.SECONDARY, ElementKind.CONVERTER, ElementKind.WINDING, ElementKind.EARTH, ElementKind.SOURCE,
+})  # fmt: skip
+_SECONDARIES = {"transformer": ("T", ("X1", "X2")), "psu": ("G", ("P24", "M24"))}
+_OWN_DC = "="
+"""What a trace ends in that comes to electronics: their own DC."""
+
+
+def _collect(walk: _Walk, rung_end: int, drawn: Mapping[str, int], job: Job, feeds: _Feeds) -> tuple[Net, ...]:
     met: dict[str, int] = {}
     members: dict[str, list[TerminalId]] = {}
     for place, point in enumerate(walk.order):
@@ -224,7 +292,7 @@ def _collect(walk: _Walk, rung_end: int, drawn: Mapping[str, int], job: Job) -> 
                 names=named,
                 phase=None if is_rung or phase not in MAINS else phase,
                 function=function
-                or (ConductorFunction.POWER if is_star else _control_function(named, supplies.get(root), job)),
+                or (ConductorFunction.POWER if is_star else feeds.function_of(root, named, supplies.get(root))),
                 fixed=_fixed_name(named, by_volts),
                 supply=supplies.get(root),
             )
@@ -267,13 +335,3 @@ def _function_of(
     if is_excepted:
         return ConductorFunction.EXCEPTED
     return ConductorFunction.POWER if phase in MAINS and not is_rung else None
-
-
-def _control_function(names: tuple[str, ...], supply: str | None, job: Job) -> ConductorFunction:
-    control = job.control(supply) if supply is not None else None
-    if control is None and supply is None and not any(name.endswith(("+", "-")) for name in names):
-        return ConductorFunction.CONTROL_DC if any(c.is_dc for c in job.controls) else ConductorFunction.CONTROL_AC
-    is_return = any(f"{c.name}-" in names for c in job.controls)
-    if control is not None and control.is_dc:
-        return ConductorFunction.CONTROL_DC_RETURN if is_return else ConductorFunction.CONTROL_DC
-    return ConductorFunction.CONTROL_AC_RETURN if is_return else ConductorFunction.CONTROL_AC

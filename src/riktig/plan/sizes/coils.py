@@ -1,10 +1,14 @@
 """Owns the volts that coils, lamps and small loads are fed with. Must not choose parts."""
 
+from collections.abc import Mapping
+from math import sqrt
+
 from riktig.job.model import Control, Job
 from riktig.job.names import lines_of
 from riktig.job.paths import Ref, refs_of
 from riktig.job.roles import excepted_volts
 from riktig.plan.circuit.model import Circuit
+from riktig.plan.circuit.power import PowerCircuit
 from riktig.plan.sizes.parts import Coil
 
 DC_VOLTS = 24.0
@@ -27,8 +31,8 @@ def feeds_device(ref: Ref) -> bool:
     return ref.what in {None, "coil", "lamp"} or ref.marks in _FED_MARKS
 
 
-def coils_of(circuit: Circuit, job: Job) -> dict[str, Coil]:
-    """Return device -> what its coil, lamp or load is fed with; the first path that feeds it tells."""
+def coils_of(job: Job, circuit: Circuit, circuits: Mapping[str, PowerCircuit]) -> dict[str, Coil]:
+    """Return device -> what its coil, lamp or load is fed with; the first path that feeds it tells, or its own power circuit."""
     supplies = {
         control.name: Coil(volts=control_volts(control, job), current="DC" if control.is_dc else "AC")
         for control in job.controls
@@ -41,7 +45,19 @@ def coils_of(circuit: Circuit, job: Job) -> dict[str, Coil]:
                     found.setdefault(ref.device, supplies[path.supply])
     found.update({f"{c.name}.T": supplies[c.name] for c in job.controls if c.kind == "transformer"})
     found.update(_fed_by_mains(circuit, job))
+    for name, one in circuits.items():
+        if not one.is_motor and one.supply is not None:
+            found.setdefault(name, Coil(volts=line_volts(one, job)[0], current="AC"))
     return found
+
+
+def line_volts(one: PowerCircuit, job: Job) -> tuple[float, float]:
+    """Return the volts that a load hangs on, and √3 where it hangs on three lines, else 1."""
+    way_in = job.way_in(one.supply or None)
+    lines = [line for line in one.lines if line.rpartition(".")[2] != "N"]
+    if len(lines) >= 3:
+        return way_in.volts, sqrt(3)
+    return (way_in.volts if len(lines) == 2 else way_in.line_to_neutral), 1.0
 
 
 def _fed_by_mains(circuit: Circuit, job: Job) -> dict[str, Coil]:

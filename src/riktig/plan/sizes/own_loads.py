@@ -2,13 +2,13 @@
 
 from collections.abc import Mapping
 from dataclasses import dataclass
-from math import sqrt
 
 from riktig.catalogue.model import Part
 from riktig.job.model import Device, Job, Standard
 from riktig.plan.basis.sized import SizedValue
 from riktig.plan.circuit.model import Circuit
 from riktig.plan.circuit.power import PowerCircuit
+from riktig.plan.sizes.coils import line_volts
 from riktig.plan.sizes.parts import Need
 from riktig.plan.sizes.ratings import switch_need
 from riktig.units.numbers import format_number
@@ -82,15 +82,6 @@ def _own_load(stated: Mapping[str, Device], one: PowerCircuit, job: Job, parts: 
         places={"va": f"device.{one.load}.{key}", "volts": "supply.volts"},
     )  # fmt: skip
     return OwnLoad(circuit=one, amps=amps, value=value)
-
-
-def line_volts(one: PowerCircuit, job: Job) -> tuple[float, float]:
-    """Return the volts that a load hangs on, and √3 where it hangs on three lines, else 1."""
-    way_in = job.way_in(one.supply or None)
-    lines = [line for line in one.lines if line.rpartition(".")[2] != "N"]
-    if len(lines) >= 3:
-        return way_in.volts, sqrt(3)
-    return (way_in.volts if len(lines) == 2 else way_in.line_to_neutral), 1.0
 
 
 def needs_of_loads(loads: Mapping[str, OwnLoad], circuit: Circuit, job: Job) -> dict[str, Need]:

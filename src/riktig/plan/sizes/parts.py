@@ -360,8 +360,17 @@ def _lacks_form(part: Part, wish: _Wish) -> Iterator[str]:
     for trait, value in device.wants.items():
         if part.traits.get(trait) != value:
             yield f"{trait} {value}"
+    if part.traits.get("curve") == "electronic" and not _may_be_electronic(wish):
+        yield "protection for AC"
     if "lock" in part.traits and "lock" not in device.wants:
         yield "no key"
+
+
+def _may_be_electronic(wish: _Wish) -> bool:
+    """Return whether a protector for DC alone is asked for: by its circuit, or by a person's `curve`."""
+    return (wish.need is not None and "electronic" in wish.need.curves) or wish.device.wants.get(
+        "curve"
+    ) == "electronic"
 
 
 def lacks_rating(part: Part, need: Need) -> list[str]:
