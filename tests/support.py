@@ -22,6 +22,8 @@ volts = 230
 [location.st1]
 [location.st2]
 """
+WAYS = "".join(f"[way.W{n}]\namps = 2\n" for n in (1, 2, 3))
+"""Three circuits more, so that four are grouped as the practice has it."""
 STARTER = '[starter.M1]\nkw = 1.5\nsupply = "C1"\nlamps = ["run", "trip"]\n'
 TWO_STATIONS = (
     HEAD

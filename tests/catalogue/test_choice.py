@@ -13,7 +13,8 @@ HP = [0.1, 0.5, 1, 2, 3, 5, 7.5, 10, 15, 20, 30, 40, 50, 60, 75, 100, 125]
 
 @pytest.mark.parametrize("kw", KW)
 def test_every_standard_motor_in_kw_finds_breaker_contactor_and_overload(kw: float) -> None:
-    text = HEAD.replace("height = 1200", "height = 2000") + STARTER.replace("kw = 1.5", f"kw = {kw}")
+    head = HEAD.replace("height = 1200", "height = 2000").replace("[supply]", "[supply]\nfault_ka = 25")
+    text = head + STARTER.replace("kw = 1.5", f"kw = {kw}")
     plan = plan_of(text)
     assert plan.unmet == {}
     assert [f.rule for f in find_all(plan) if f.severity == "must"] == []

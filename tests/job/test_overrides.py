@@ -86,5 +86,5 @@ def test_parts_follow_a_rating_set_by_hand(key: str, number: float, device: str,
     ],
 )
 def test_a_size_set_by_hand_is_judged_like_any_other(key: str, number: float, rule: str) -> None:
-    plan = plan_of(small_text().replace("kw = 1.5", "kw = 5.5") + f'[kept.values]\n"{key}" = "{number} | test"\n')
+    plan = plan_of(small_text().replace("kw = 1.5", "kw = 7.5") + f'[kept.values]\n"{key}" = "{number} | test"\n')
     assert any(f.rule == rule for f in find_all(plan)), {f.rule for f in find_all(plan)}

@@ -2,7 +2,7 @@
 
 import pytest
 
-from riktig.job.paths import PathError, nodes_of, parse_path, refs_of
+from riktig.job.paths import PathError, nodes_of, parse_path, refs_of, write_path
 
 
 def test_a_path_reads_into_its_items() -> None:
@@ -17,13 +17,19 @@ def test_a_feeder_carries_several_conductors_and_an_exchange() -> None:
     assert refs_of(parse_path("C1+ > M1.K:13-14 > C1-"))[0].marks == ("13", "14")
 
 
+def test_brackets_round_one_branch_mean_nothing() -> None:
+    assert (
+        write_path(parse_path("C1+ > (S1:nc > (K2:no)) > ((S2 | (K1))) > C1-"))
+        == "C1+ > S1:nc > K2:no > (S2 | K1) > C1-"
+    )
+
+
 @pytest.mark.parametrize(
     ("text", "column", "words"),
     [
         ("C1+", 1, "two items or more"),
         ("K1 > C1-", 1, "begins with a potential"),
         ("C1+ > K1", 7, "ends in"),
-        ("C1+ > (S1 > K1) > C1-", 7, "two branches"),
         ("C1+ > (S1 | K1 > C1-", 18, "begins and ends with an element"),
         ("C1+ > (S1 | K1", 7, "not closed"),
         ("C1+ > > C1-", 7, "missing here"),

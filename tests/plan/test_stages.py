@@ -106,6 +106,13 @@ kw = 1.1
 kind = "breaker"
 [[feeder]]
 path = "P.L1 P.L2 P.L3 > Q2 > M2"
+[device.E2]
+kind = "load"
+kw = 2
+[[feeder]]
+path = "L1 L2 L3 > Q3 > E2"
+[device.Q3]
+kind = "breaker"
 """
 """A control supply and a motor in plain circuit on a second way in, a device called like a strip, a motor named by its role."""
 

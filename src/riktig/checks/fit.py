@@ -3,17 +3,19 @@
 from collections.abc import Iterator
 
 from riktig.checks.finding import Finding, Severity
+from riktig.plan.answers.grouping import crowded_wires
 from riktig.plan.plan import Plan
 from riktig.plan.wiring.duct_fill import FILL_LIMIT
+from riktig.units.numbers import format_number
 
 FILL_LIMIT_PERCENT = 100 * FILL_LIMIT
 
 
 def check_ducts(plan: Plan) -> Iterator[Finding]:
-    """Yield ducts that are too full, and ducts with more circuits together than the sizing assumed.
+    """Yield ducts that are too full.
 
     Source:
-        About 60 % fill: common practice, no source; grouping: IEC 60204-1:2016 Table D.2, from memory.
+        About 60 % fill: common practice, no source.
     """
     for code, percent in plan.fill_percent.items():
         if percent > FILL_LIMIT_PERCENT:
@@ -26,18 +28,31 @@ def check_ducts(plan: Plan) -> Iterator[Finding]:
                 limit=f"{FILL_LIMIT_PERCENT:g} %",
                 source="common practice, no source",
             )
-    for code, load in plan.duct_loads.items():
-        if load.circuits > plan.job.practice.grouped and plan.job.practice.standard == "iec":
-            yield Finding(
-                rule="duct-grouping",
-                severity=Severity.NOTE,
-                subject=code,
-                message=f"{load.circuits} power circuits lie together in duct {code}, sizes assume {plan.job.practice.grouped}: check that "
-                "they are not all loaded at once, or part them",
-                evidence=str(load.circuits),
-                limit=str(plan.job.practice.grouped),
-                source="IEC 60204-1:2016 Table D.2, from memory",
-            )
+
+
+def check_grouping(plan: Plan) -> Iterator[Finding]:
+    """Yield power wires that carry too little among the circuits that really lie in one duct with them, one for each circuit.
+
+    Source:
+        IEC 60204-1:2016 Table D.2; IEC 60364-5-52 Table B.52.17 with its notes; from memory.
+    """
+    if plan.job.practice.standard != "iec":
+        return
+    for found in crowded_wires(plan):
+        whose = (
+            f"of {' and '.join(plan.tags[name] for name in found.owner.split())}"
+            if found.owner
+            else "from the main switch"
+        )
+        yield Finding(
+            rule="duct-grouping", severity=Severity.SHOULD, subject=found.owner.split()[0] if found.owner else "Q0",
+            message=f"{found.circuits} loaded circuits lie together in duct {found.duct}: there the wires {whose}, "
+            f"{found.wire.size.label()}, carry {format_number(found.carries)} A and lead {format_number(found.amps)} A: "
+            + (f"write [practice] grouped = {found.circuits}, or arrange" if found.owner else "lead them by themselves, or arrange")
+            + " the plate so that fewer lie together",
+            evidence=f"{format_number(found.carries)} A", limit=f"{format_number(found.amps)} A",
+            source="IEC 60204-1:2016 Table D.2, from memory",
+        )  # fmt: skip
 
 
 def check_pieces(plan: Plan) -> Iterator[Finding]:

@@ -4,9 +4,8 @@ from collections.abc import Iterator
 
 from riktig.checks.finding import Finding, Severity
 from riktig.job.model import Standard
-from riktig.job.roles import trip_on_return
+from riktig.job.roles import restarts, trip_on_return
 from riktig.plan.answers.stay_live import find_live_groups
-from riktig.plan.basis.conductor import carries_a, laid_inside
 from riktig.plan.plan import Plan
 from riktig.plan.sizes.coils import control_volts
 
@@ -68,39 +67,21 @@ def check_emergency_stop(plan: Plan) -> Iterator[Finding]:
 
 
 def check_supply_protection(plan: Plan) -> Iterator[Finding]:
-    """Yield the protection that the incoming supply must have ahead of the panel: for its conductor, and for a main switch or
-    main contactor that relies on a device of a certain size ahead of it.
+    """Yield the protection that the incoming supply must have ahead of the panel: large enough for the load, and no larger than what
+    conductors and switch stand.
 
     Source:
-        IEC 60204-1:2016 7.2.2 (the supplier states the device for the supply), IEC 60947-3 and IEC 60947-4-1, from memory.
+        IEC 60204-1:2016 7.2.2 (the supplier states the device for the supply), IEC 60947-3 and IEC 60947-4-1, NEC 430.62, from memory.
     """
-    line = plan.job.supply.lines[0]
-    size = plan.sections.inside.get(line)
-    carries = carries_a(size, laid_inside(plan.job)) if size is not None else None
-    if size is not None and carries is not None:
-        limits = [(carries, f"{size.label()} behind the main switch"), *_relied_on(plan)]
-        amps, why = min(limits)
-        yield Finding(
-            rule="supply-protection",
-            severity=Severity.NOTE,
-            subject="Q0",
-            message=f"protect the supply of this panel with no more than {amps:.0f} A ({why}): say so to whoever "
-            "installs it",
-            evidence=f"full load {plan.panel.full_load_a:.1f} A",
-            limit=f"{amps:.0f} A",
-            source="IEC 60204-1:2016 7.2.2, from memory",
-        )
-
-
-def _relied_on(plan: Plan) -> Iterator[tuple[float, str]]:
-    """Yield what main switch and main contactor rely on in the supply to stand its fault current: amperes and why."""
-    if plan.job.practice.standard is Standard.UL:
-        return
-    switch, contactor = plan.parts.get("Q0"), plan.parts.get("incoming.K")
-    if switch is not None and switch.rating("icc_ka"):
-        yield switch.rating("amps"), f"{plan.tags['Q0']} stands the fault current behind it"
-    if contactor is not None and contactor.rating("scpd_max_a") and "incoming.FP" not in plan.parts:
-        yield contactor.rating("scpd_max_a"), f"{plan.tags['incoming.K']} stands the fault current behind it"
+    value = plan.panel.supply
+    is_short = value.needed is not None and value.value < value.needed - 1e-9
+    what = "fuses or a breaker" if plan.job.practice.standard is Standard.UL else "fuses gG"
+    yield Finding(
+        rule="supply-protection", severity=Severity.MUST if is_short else Severity.NOTE, subject="Q0", source=value.source,
+        message=f"protect the supply of this panel with {what} of no more than {value.value:g} A: say so to whoever installs it"
+        + (f". The load asks for {value.needed:g} A: take larger main conductors or a larger main switch" if is_short else ""),
+        evidence=f"full load {plan.panel.full_load_a:.1f} A", limit=f"{value.value:g} A",
+    )  # fmt: skip
 
 
 def check_restart(plan: Plan) -> Iterator[Finding]:
@@ -110,12 +91,12 @@ def check_restart(plan: Plan) -> Iterator[Finding]:
         IEC 60204-1:2016 7.5 and 9.2.3 (no unexpected restart), ISO 13850, from memory.
     """
     for starter in plan.job.starters:
-        if starter.restart == "automatic":
+        if restarts(starter, plan.job):
             yield Finding(
                 rule="automatic-restart", severity=Severity.NOTE, subject=starter.name,
                 message=f"{starter.name} starts by itself after a loss of supply: put its warning label up, or write "
                 'restart = "manual"',
-                evidence="restart = automatic", limit="deliberate, with a label",
+                evidence="restarts by itself", limit="deliberate, with a label",
                 source="IEC 60204-1:2016 7.5, from memory",
             )  # fmt: skip
     for group in plan.job.estops:

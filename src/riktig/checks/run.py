@@ -3,8 +3,8 @@
 from collections.abc import Callable, Iterable, Iterator
 from functools import partial
 
-from riktig.checks import circuits, door, fit, heat, parts, plate, practice, protection, sizes, wiring
-from riktig.checks.finding import SEVERITIES, Finding
+from riktig.checks import circuits, door, fit, grounded, heat, loops, parts, plate, practice, protection, sizes, wiring
+from riktig.checks.finding import SEVERITIES, Finding, Severity
 from riktig.checks.watched import Watch
 from riktig.plan.plan import Plan
 
@@ -19,6 +19,11 @@ RULES: tuple[Callable[[Plan], Iterator[Finding]], ...] = (
     circuits.check_unsized,
     circuits.check_motor_overload,
     circuits.check_nameplates,
+    loops.check_disconnection,
+    loops.check_heating,
+    loops.check_unearthed,
+    grounded.check_grounded_line,
+    grounded.check_one_pole,
     sizes.check_neutral,
     sizes.check_short_circuit,
     sizes.check_proof,
@@ -44,6 +49,7 @@ RULES: tuple[Callable[[Plan], Iterator[Finding]], ...] = (
     door.check_entries,
     door.check_stations,
     fit.check_ducts,
+    fit.check_grouping,
     fit.check_pieces,
     practice.check_control_voltage,
     practice.check_emergency_stop,
@@ -64,10 +70,17 @@ PLACE_RULES: tuple[Callable[[Plan], Iterator[Finding]], ...] = (
     door.check_shaft,
     door.check_entries,
     fit.check_ducts,
+    fit.check_grouping,
     fit.check_pieces,
 )
 """Rules that judge where things stand, and nothing else."""
 _OF_PLACES = ("plate-", "door-", "shaft-", "entry-", "duct-", "piece-")
+
+
+def find_impossible(plan: Plan) -> tuple[Finding, ...]:
+    """Return what makes plate, door or entry wall impossible to build as they are drawn."""
+    rules = (plate.check_places, door.check_holes, door.check_entries)
+    return tuple(finding for rule in rules for finding in rule(plan) if finding.severity is Severity.MUST)
 
 
 def find_moved(plan: Plan, before: Iterable[Finding]) -> tuple[Finding, ...]:

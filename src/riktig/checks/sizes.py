@@ -4,7 +4,7 @@ from collections.abc import Iterator
 
 from riktig.checks.finding import Finding, Severity
 from riktig.job.model import Standard
-from riktig.plan.basis.conductor import carries_a, laid_inside
+from riktig.plan.basis.conductor import carries_a
 from riktig.plan.basis.strength import peak_words
 from riktig.plan.plan import Plan
 from riktig.plan.sizes.short_circuit import PANEL
@@ -126,7 +126,7 @@ def check_neutral(plan: Plan) -> Iterator[Finding]:
     neutral = plan.panel.load.neutral
     number = next((p.number for p in plan.potentials if p.net.function is ConductorFunction.NEUTRAL), None)
     size = plan.sections.inside.get(number) if number is not None else None
-    carries = carries_a(size, laid_inside(plan.job)) if size is not None else None
+    carries = carries_a(size, plan.laid_inside) if size is not None else None
     if carries is not None and size is not None and carries < neutral:
         yield Finding(
             rule="neutral", severity=Severity.MUST, subject=PANEL, evidence=f"{carries:.3g} A", limit=f"{neutral:.3g} A",

@@ -136,13 +136,15 @@ def export(
     job: JobArgument,
     folder: Annotated[Path, typer.Argument(metavar="DIR")],
     only: Annotated[str, typer.Option(help=f"Comma-separated, of: {', '.join(NAMES)}.")] = ",".join(NAMES),
+    anyway: Annotated[
+        bool, typer.Option("--anyway", help="Write plate, door, drill and cuts though they are impossible, stamped.")
+    ] = False,
 ) -> None:
     """Write schedules as CSV and drawings as SVG and PDF."""
     names = [name.strip() for name in only.split(",") if name.strip()]
     made = _plan_of(job)
     try:
-        for path in export_documents(made, folder, names, inputs=(job,)):
-            typer.echo(str(path))
+        export_documents(made, folder, names, inputs=(job,), anyway=anyway, on_file=lambda path: typer.echo(str(path)))
     except ExportError as error:
         raise _refuse(str(error)) from None
 

@@ -29,6 +29,7 @@ class Tone(StrEnum):
     YELLOW = "wire yellow"
     WHITE = "wire white"
     WHITE_BLUE = "wire white-blue"
+    WHITE_YELLOW = "wire white-yellow"
     GREEN_YELLOW = "wire green-yellow"
 
 

@@ -23,6 +23,7 @@ WIRE: dict[Tone, str] = {
     Tone.YELLOW: "#E8C32A",
     Tone.WHITE: "#F7F7F4",
     Tone.WHITE_BLUE: "#CBD9F2",
+    Tone.WHITE_YELLOW: "#F3E9B6",
     Tone.GREEN_YELLOW: "#6FA52B",
 }
 """Real insulation colours; drawn over a casing so that the light ones read on paper."""

@@ -72,7 +72,7 @@ def _draw_header(pen: Pen, plan: Plan, height: float) -> None:
     pen.text(MARGIN, height - 8, words, size=3.8, bold=True)
     facts = (
         f"fault current {supply.fault_ka:g} kA, rating {plan.panel.sccr_ka:g} kA",
-        f"full load {plan.panel.full_load_a:.1f} A",
+        f"full load {plan.panel.full_load_a:.1f} A, supply fuse at most {plan.panel.supply.value:g} A",
     )
     for n, text in enumerate(facts):
         pen.text(MARGIN, height - 13.5 - 4.8 * n, text, size=3, tone=Tone.QUIET)

@@ -1,11 +1,12 @@
 """Owns the export of documents to a folder. Must not compute: tables and drawings come from the Plan."""
 
 from collections.abc import Callable, Iterable, Sequence
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 from functools import partial
 from pathlib import Path
 
-from riktig.drawings.display import Drawing
+from riktig.checks.run import find_impossible
+from riktig.drawings.display import Drawing, Pen, Tone
 from riktig.drawings.door import draw_door, draw_station
 from riktig.drawings.plate import draw_plate
 from riktig.drawings.section import draw_section
@@ -15,7 +16,7 @@ from riktig.drawings.template import door_template, entry_template, plate_templa
 from riktig.files.dxf import drawing_to_dxf
 from riktig.files.pdf import write_pdf
 from riktig.files.svg import drawing_to_svg
-from riktig.files.tables import BUILDERS
+from riktig.files.tables import BUILDERS, with_stamp
 from riktig.files.tiles import write_tiles
 from riktig.files.writing import WriteError, check_target, fill_text, kind_of_name, write_whole
 from riktig.files.xlsx import write_xlsx
@@ -23,6 +24,8 @@ from riktig.plan.plan import Plan
 
 DRAWINGS = ("sheets", "plate", "door")
 NAMES = (*BUILDERS, *DRAWINGS)
+SHOP = frozenset({"plate", "door", "drill", "cuts"})
+"""What a workshop drills and cuts by."""
 
 
 class ExportError(ValueError):
@@ -36,8 +39,11 @@ def export_documents(
     on_file: Callable[[Path], None] = lambda path: None,
     *,
     inputs: Iterable[Path] = (),
+    anyway: bool = False,
 ) -> tuple[Path, ...]:
     """Write schedules as CSV and XLSX, drawings as SVG, DXF and PDF; return the files written.
+
+    What a workshop drills and cuts by is not written while plate or door are impossible, all else is.
 
     Args:
         plan: what to document.
@@ -45,14 +51,18 @@ def export_documents(
         names: which documents, of NAMES.
         on_file: told of each file when it stands complete.
         inputs: files that the Plan was read from; none of them is written over.
+        anyway: write what is impossible too, with that on every page.
 
     Raises:
-        ExportError: an unknown name, or a folder or file that may not or cannot be written.
+        ExportError: an unknown name, a folder or file that may not or cannot be written, or an impossible plate or door.
     """
     unknown = [name for name in names if name not in NAMES]
     if unknown:
         raise ExportError(f"no document '{unknown[0]}': choose from {', '.join(NAMES)}")
     written: list[Path] = []
+    wrong = find_impossible(plan) if SHOP.intersection(names) else ()
+    left_out = [name for name in names if name in SHOP and wrong and not anyway]
+    stamp = f"IMPOSSIBLE AS DRAWN, do not drill or cut: {wrong[0].message}" if wrong else ""
 
     def write(name: str, fill: Callable[[Path], None]) -> None:
         target = folder / name
@@ -63,13 +73,14 @@ def export_documents(
 
     try:
         folder.mkdir(parents=True, exist_ok=True)
-        for name in names:
+        for name in (n for n in names if n not in left_out):
+            mark = stamp if name in SHOP else ""
             if name in BUILDERS:
-                table = BUILDERS[name](plan)
+                table = with_stamp(BUILDERS[name](plan), mark)
                 write(f"{name}.csv", partial(fill_text, text=table.to_csv()))
                 write(f"{name}.xlsx", partial(write_xlsx, table))
             else:
-                drawn = _draw(name, plan)
+                drawn = _stamped(_draw(name, plan), mark)
                 places = {target.id: f"{drawing.name}.svg" for drawing in drawn.sheets for target in drawing.targets}
                 for drawing in (*drawn.sheets, *drawn.templates):
                     write(f"{drawing.name}.svg", partial(fill_text, text=drawing_to_svg(drawing, places)))
@@ -77,13 +88,17 @@ def export_documents(
                 write(f"{name}.pdf", partial(write_pdf, (*drawn.sheets, *drawn.papers)))
                 if drawn.templates:
                     paper = "letter" if plan.job.practice.standard == "ul" else "a4"
-                    write(f"{name}-template.pdf", partial(write_tiles, drawn.templates, paper=paper))
+                    write(f"{name}-template.pdf", partial(write_tiles, drawn.templates, paper=paper, stamp=mark))
     except WriteError as error:
         raise ExportError(str(error)) from error
     except OSError as error:
         raise ExportError(
             f"cannot write {error.filename or folder}: {error.strerror}; choose another folder"
         ) from error
+    if left_out:
+        raise ExportError(
+            f"not written: {', '.join(left_out)}. {wrong[0].message}; --anyway writes them with that on every page"
+        )
     return tuple(written)
 
 
@@ -94,6 +109,20 @@ class _Drawn:
     sheets: tuple[Drawing, ...]
     papers: tuple[Drawing, ...] = ()
     templates: tuple[Drawing, ...] = ()
+
+
+def _stamped(drawn: _Drawn, stamp: str) -> _Drawn:
+    """Return drawings with a stamp across their top, as they are where there is none."""
+    if not stamp:
+        return drawn
+
+    def mark(drawing: Drawing) -> Drawing:
+        pen = Pen()
+        size = min(5.0, max(2.0, drawing.width / (0.55 * len(stamp))))
+        pen.text(4, drawing.height - size - 2, stamp, size=size, tone=Tone.DANGER, bold=True)
+        return replace(drawing, items=(*drawing.items, *pen.items))
+
+    return replace(drawn, sheets=tuple(map(mark, drawn.sheets)), papers=tuple(map(mark, drawn.papers)))
 
 
 def _draw(name: str, plan: Plan) -> _Drawn:

@@ -32,6 +32,15 @@ class Table:
         return out.getvalue()
 
 
+def with_stamp(table: Table, stamp: str) -> Table:
+    """Return a table with a caution in a column of its own, as it is where there is none."""
+    if not stamp:
+        return table
+    return Table(
+        name=table.name, headings=(*table.headings, "caution"), rows=tuple((*row, stamp) for row in table.rows)
+    )
+
+
 def _plain(value: Any) -> Any:
     return int(value) if isinstance(value, float) and value.is_integer() else value
 

@@ -72,8 +72,8 @@ def _cut(width: float, height: float, paper_w: float, paper_h: float) -> tuple[T
     )
 
 
-def write_tiles(drawings: tuple[Drawing, ...], path: Path, paper: str = "a4") -> None:
-    """Write drawings at full size, each as an overview of its sheets and then the sheets.
+def write_tiles(drawings: tuple[Drawing, ...], path: Path, paper: str = "a4", *, stamp: str = "") -> None:
+    """Write drawings at full size, each as an overview of its sheets and then the sheets; a `stamp` on every page.
 
     Raises:
         KeyError: no such paper.
@@ -87,13 +87,13 @@ def write_tiles(drawings: tuple[Drawing, ...], path: Path, paper: str = "a4") ->
     canvas.setTitle(drawings[0].title if drawings else "Riktig")
     for drawing in drawings:
         tiles = cut_tiles(drawing.width, drawing.height, paper)
-        _overview(canvas, drawing, tiles, paper)
+        _overview(canvas, drawing, tiles, paper, stamp)
         for tile in tiles:
-            _page(canvas, drawing, tile)
+            _page(canvas, drawing, tile, stamp)
     canvas.save()
 
 
-def _overview(canvas: Any, drawing: Drawing, tiles: tuple[Tile, ...], paper: str) -> None:
+def _overview(canvas: Any, drawing: Drawing, tiles: tuple[Tile, ...], paper: str, stamp: str) -> None:
     """Draw the whole in small with the sheets laid over it."""
     width, height = PAPERS_MM[paper]
     canvas.setPageSize((width * _MM, height * _MM))
@@ -101,6 +101,7 @@ def _overview(canvas: Any, drawing: Drawing, tiles: tuple[Tile, ...], paper: str
     canvas.addOutlineEntry(drawing.title, drawing.name, level=0)
     canvas.scale(_MM, _MM)
     _text(canvas, EDGE_MM, height - 20, drawing.title, 4.0, bold=True)
+    _text(canvas, EDGE_MM, height - 8, stamp, 2.4, bold=True)
     words = (
         f"{len(tiles)} sheets of {paper.upper()}. Print at 100 %, nothing fitted to the page.",
         f"Check the {BAR_MM:g} mm bar on every sheet with a rule. Lay the sheets over each other by",
@@ -125,11 +126,12 @@ def _overview(canvas: Any, drawing: Drawing, tiles: tuple[Tile, ...], paper: str
     canvas.showPage()
 
 
-def _page(canvas: Any, drawing: Drawing, tile: Tile) -> None:
+def _page(canvas: Any, drawing: Drawing, tile: Tile, stamp: str) -> None:
     width, height = tile.w + 2 * EDGE_MM, tile.h + 2 * EDGE_MM + FOOT_MM
     canvas.setPageSize((width * _MM, height * _MM))
     canvas.scale(_MM, _MM)
     left, low = EDGE_MM, EDGE_MM + FOOT_MM
+    _text(canvas, EDGE_MM, height - 4, stamp, 2.4, bold=True)
     canvas.saveState()
     clip = canvas.beginPath()
     clip.rect(left, low, tile.w, tile.h)

@@ -202,7 +202,7 @@ class Starter(Named):
     selector: Literal["off-on", "hand-off-auto"] | None = None
     key: bool = False
     auto: str | None = None
-    restart: Literal["manual", "automatic"] = "manual"
+    restart: Literal["manual", "automatic"] | None = None
     controller: Word | None = None
     feedback: bool | None = None
     estop_at: Places | None = None

@@ -44,6 +44,16 @@ class WayIn(Frozen):
         return (*self.lines, "N") if self.has_neutral else self.lines
 
     @property
+    def grounded_line(self) -> str | None:
+        """The line that a corner-grounded delta grounds at its source, None in any other system."""
+        return "L2" if self.earthing == "corner-grounded" and len(self.lines) == 3 else None
+
+    @property
+    def live_pair(self) -> tuple[str, ...]:
+        """Two lines that a load between lines hangs on, none of them grounded where that can be."""
+        return tuple(line for line in self.lines if line != self.grounded_line)[:2]
+
+    @property
     def line_to_neutral(self) -> float:
         """Volts from a line to neutral."""
         if self.system == "1ph+n":

@@ -23,10 +23,10 @@ def lines_of(control: Control, job: Job) -> tuple[str, ...]:
     """Return the lines that feed a control supply: as given, or the first one or two of the supply."""
     if control.from_lines:
         return control.from_lines
-    lines = job.supply.lines
+    lines = job.supply.live_pair
     if control.kind == "direct":
-        return lines[:1] if job.supply.has_neutral else lines[:2]
-    return lines[:2] if len(lines) > 1 else (lines[0], "N")
+        return lines[:1] if job.supply.has_neutral else lines
+    return lines if len(lines) > 1 else (lines[0], "N")
 
 
 def way_in_names(job: Job) -> set[str]:

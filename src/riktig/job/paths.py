@@ -108,10 +108,10 @@ class _Parser:
         return self._tokens[self._at][1] if self._at < len(self._tokens) else self._end
 
     def series(self, *, top: bool) -> tuple[Item, ...]:
-        items = [self._item()]
+        items = [*self._items()]
         while self.peek() == ">":
             self._at += 1
-            items.append(self._item())
+            items.extend(self._items())
         if not top:
             for end in (items[0], items[-1]):
                 if isinstance(end, Nodes):
@@ -120,7 +120,8 @@ class _Parser:
                     )
         return tuple(items)
 
-    def _item(self) -> Item:
+    def _items(self) -> tuple[Item, ...]:
+        """Return what comes next: one item, or those in brackets round a single branch, which mean nothing."""
         token, column = self.peek(), self.column()
         if token is None or token in ">|)":
             raise PathError("an element or a potential is missing here", column)
@@ -131,11 +132,11 @@ class _Parser:
             while (word := self.peek()) is not None and is_node(word):
                 names.append(word)
                 self._at += 1
-            return Nodes(names=tuple(names), column=column)
+            return (Nodes(names=tuple(names), column=column),)
         self._at += 1
-        return _parse_ref(token, column)
+        return (_parse_ref(token, column),)
 
-    def _group(self) -> Group:
+    def _group(self) -> tuple[Item, ...]:
         column = self.column()
         self._at += 1
         branches = [self.series(top=False)]
@@ -145,9 +146,7 @@ class _Parser:
         if self.peek() != ")":
             raise PathError("this group is not closed: put ')' behind its last branch", column)
         self._at += 1
-        if len(branches) < 2:
-            raise PathError("a group needs two branches or more, parted by '|'", column)
-        return Group(branches=tuple(branches), column=column)
+        return branches[0] if len(branches) == 1 else (Group(branches=tuple(branches), column=column),)
 
 
 def write_path(items: Path) -> str:

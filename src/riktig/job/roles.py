@@ -75,13 +75,26 @@ def is_maintained(starter: Starter) -> bool:
     return starter.mode != "buttons"
 
 
+def restarts(starter: Starter, job: Job) -> bool:
+    """Return whether a starter starts by itself after a loss of supply: as written, else a pump, which nobody watches, unless it would
+    also start when an emergency stop is released.
+
+    Source:
+        Common practice, no source; nothing starts by the release of an emergency stop: ISO 13850, from memory.
+    """
+    if starter.restart is not None:
+        return starter.restart == "automatic"
+    is_released = any(group.reset != "button" for group in groups_of(starter, job)) or bool(starter.estop_at)
+    return starter.kind == "pump" and not is_released
+
+
 def has_control_on(starter: Starter, job: Job) -> bool:
     """Return whether a starter has a control-on relay of its own.
 
     Source:
         Maintained control restarts by itself and needs one, unless the reset of all its groups does it: common practice.
     """
-    if not is_maintained(starter) or starter.restart == "automatic":
+    if not is_maintained(starter) or restarts(starter, job):
         return False
     groups = groups_of(starter, job)
     is_reset = bool(groups) and all(group.reset == "button" for group in groups)

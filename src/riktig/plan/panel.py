@@ -7,14 +7,16 @@ from math import sqrt
 from riktig.catalogue.model import Part
 from riktig.job.model import Job
 from riktig.plan.basis.motor import DELTA_SHARE, MotorSize
-from riktig.plan.basis.sized import SizedValue, chosen_values
+from riktig.plan.basis.sized import SizedValue, chosen_values, decide
 from riktig.plan.circuit.model import Circuit, is_bar
 from riktig.plan.circuit.power import PowerCircuit, roles_in_circuits, sharing
 from riktig.plan.circuit.zones import device_of
 from riktig.plan.net.netlist import Netlist
 from riktig.plan.sizes.distribution import FEEDING
 from riktig.plan.sizes.heat import HeatBalance, balance_heat
+from riktig.plan.sizes.incoming import supply_protection
 from riktig.plan.sizes.load import PanelLoad
+from riktig.plan.sizes.sections import Sections
 from riktig.plan.sizes.short_circuit import ShortCircuit, rate_short_circuit
 from riktig.plan.sizes.starter import StarterSizes
 from riktig.plan.wiring.conductors import Conductor
@@ -30,6 +32,7 @@ class PanelTotals:
     """What the panel draws, what fault current it stands, and how warm it gets."""
 
     load: PanelLoad
+    supply: SizedValue
     short_circuit: ShortCircuit
     heat: HeatBalance
 
@@ -62,7 +65,12 @@ class PanelTotals:
     def values(self) -> tuple[SizedValue, ...]:
         """All values of the panel with their reasons."""
         loads = (self.load, *self.load.extra.values())
-        return (*(value for load in loads for value in load.values), self.short_circuit.value, *self.heat.values)
+        return (
+            *(value for load in loads for value in load.values),
+            self.supply,
+            self.short_circuit.value,
+            *self.heat.values,
+        )
 
 
 def total_panel(
@@ -72,6 +80,7 @@ def total_panel(
     motors: Mapping[str, MotorSize],
     circuits: Mapping[str, PowerCircuit],
     load: PanelLoad,
+    sections: Sections,
     wires_w: float,
 ) -> PanelTotals:
     """Return the panel's totals.
@@ -83,13 +92,18 @@ def total_panel(
         motors: currents of the motors.
         circuits: the power circuit of each motor and load.
         load: the panel's load.
+        sections: those of the conductors, for the main ones.
         wires_w: what the conductors in the panel lose, see `wire_losses_w`.
     """
     chosen = chosen_values(job)
     roles = roles_in_circuits(circuits)
     heat = balance_heat(job, circuit, parts, motors, roles, wires_w=wires_w, diversity=load.diversity, chosen=chosen)
+    supply = decide(supply_protection(job, parts, load, sections), chosen)
     return PanelTotals(
-        load=load, short_circuit=rate_short_circuit(job, circuit, parts, circuits, motors, chosen), heat=heat
+        load=load,
+        supply=supply,
+        short_circuit=rate_short_circuit(job, circuit, parts, circuits, motors, chosen),
+        heat=heat,
     )
 
 

@@ -7,11 +7,13 @@ from riktig.catalogue.model import Clamp as ClampSpec
 from riktig.catalogue.model import Part
 from riktig.job.model import Job
 from riktig.pipeline.engine import Run
+from riktig.plan.basis.conductor import Laid
 from riktig.plan.basis.motor import MotorSize
 from riktig.plan.basis.sized import SizedValue
 from riktig.plan.circuit.model import DOOR, Circuit
 from riktig.plan.circuit.power import PowerCircuit
 from riktig.plan.circuit.uses import Use
+from riktig.plan.circuit.zones import zone_of
 from riktig.plan.net.netlist import Netlist
 from riktig.plan.net.numbers import Potential
 from riktig.plan.net.runs import Runs
@@ -21,6 +23,7 @@ from riktig.plan.place.door import DoorLayout
 from riktig.plan.place.layout import PlateLayout
 from riktig.plan.place.pieces import Cut, Hole
 from riktig.plan.sheets.allocation import Place, SheetSet
+from riktig.plan.sizes.loops import Loop
 from riktig.plan.sizes.own_loads import OwnLoad
 from riktig.plan.sizes.parts import Need
 from riktig.plan.sizes.sections import Sections
@@ -34,6 +37,7 @@ from riktig.plan.wiring.ends import WireEnd, class_of, finish_end
 from riktig.plan.wiring.entries import CableWay, Entry
 from riktig.plan.wiring.links import HINGE, Link
 from riktig.plan.wiring.stations import Station
+from riktig.units.conductor_size import ConductorSize
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
@@ -60,6 +64,8 @@ class Plan:
     needs: Mapping[str, Need]
     sections: Sections
     power_circuits: Mapping[str, PowerCircuit]
+    laid_inside: Laid
+    loops: tuple[Loop, ...]
     motor_roles: Mapping[str, tuple[str, str]]
     own_loads: Mapping[str, OwnLoad]
     sizing: tuple[SizedValue, ...]
@@ -90,7 +96,22 @@ class Plan:
     def terminal_label(self, terminal: str) -> str:
         """Return a terminal as people read it, `TAG:MARK`."""
         device, _, mark = terminal.rpartition(":")
-        return f"{self.tags.get(device, device)}:{mark}"
+        return f"{self.tags.get(device, device)}:{self.mark_words(device, mark)}"
+
+    def mark_words(self, device: str, mark: str) -> str:
+        """Return a terminal's mark as it stands on the thing: in North America motor leads are T1 to T12.
+
+        Source:
+            NEMA MG 1 2.20 and 2.60, from memory.
+        """
+        known = self.circuit.index.get(device)
+        if known is None or known.kind != "motor" or self.job.practice.standard != "ul":
+            return mark
+        return (_SINGLE_PHASE_LEADS if self.parts[device].traits.get("phases") == "1" else _LEADS).get(mark, mark)
+
+    def cable_size(self, load: str) -> ConductorSize:
+        """Return the size of the cores that lead to a motor or load."""
+        return self.sections.core_of(zone_of(self.circuit.device(load)))
 
     def setting_of(self, device: str) -> float | None:
         """Return what an overload relay, motor breaker, drive or soft starter is set to in A, None of any other device."""
@@ -136,7 +157,7 @@ class Plan:
             return None
         sort = class_of(self.job.practice)
         first, second = (
-            finish_end(conductor.size, self.clamp_at(end), sort, is_twin=end in self.paired)
+            finish_end(conductor.size, self.clamp_at(end), sort, is_twin=end in self.paired, stud=self.stud_at(end))
             for end in (conductor.a, conductor.b)
         )
         return first, second
@@ -159,6 +180,11 @@ class Plan:
         outside = tuple(c for c in wires if self.lands_outside(c, clamp))
         return tuple(c for c in wires if c not in outside), outside
 
+    def stud_at(self, terminal: str) -> str:
+        """Return the thread of the bolt at a terminal, "" where its part does not say."""
+        part = self.parts.get(terminal.rpartition(":")[0])
+        return part.traits.get("thread", "") if part is not None else ""
+
     def clamp_at(self, terminal: str) -> ClampSpec:
         """Return how a terminal takes its conductors."""
         part = self.clamp_parts.get(terminal)
@@ -177,6 +203,10 @@ class Plan:
     def potential_of(self, terminal: str) -> Potential | None:
         """Return the potential of a device terminal, None if it is unused."""
         return self.potential_at.get(terminal)
+
+
+_LEADS = {"U1": "T1", "V1": "T2", "W1": "T3", "U2": "T4", "V2": "T5", "W2": "T6"}
+_SINGLE_PHASE_LEADS = {"U1": "T1", "U2": "T2"}
 
 
 def plan_of(job: Job, run: Run) -> Plan:

@@ -14,6 +14,7 @@ from riktig.job.model import Job
 from riktig.job.names import named_members
 from riktig.pipeline.engine import SHOP, Memory, Run, Stage
 from riktig.pipeline.rows import forget_rows
+from riktig.plan.basis.conductor import laid_inside
 from riktig.plan.basis.sized import SizedValue
 from riktig.plan.circuit.expand import expand
 from riktig.plan.circuit.model import Circuit, with_titles, without_titles
@@ -36,6 +37,7 @@ from riktig.plan.place.routes import DuctNetwork
 from riktig.plan.sheets.allocation import allocate_sheets, device_places, find_sections, order_figures, read_sheets
 from riktig.plan.sizes.coils import coils_of
 from riktig.plan.sizes.electrical import equip
+from riktig.plan.sizes.loops import find_lines, find_loops
 from riktig.plan.sizes.sections import size_sections, strip_sections
 from riktig.plan.sizes.starter import size_starters
 from riktig.plan.wiring.cables import allocate_cables, build_cables
@@ -142,9 +144,12 @@ def _paired(landed: Mapping[str, tuple[Conductor, ...]], twins: frozenset[str]) 
     return frozenset(terminal for terminal in twins if sum(c.is_wired for c in landed.get(terminal, ())) > 1)
 
 
-def _sizing(starters: Any, equipment: Any, sections: Any, taps: Any, panel: Any) -> tuple[SizedValue, ...]:
+def _sizing(starters: Any, equipment: Any, sections: Any, loops: Any, taps: Any, panel: Any) -> tuple[SizedValue, ...]:
+    """Return every value once; what was sized again with more known stands in the place of the first."""
     sized = (value for sizes in starters.values() for value in sizes.values)
-    return (*sized, *equipment.values, *sections.values, *taps[1], *panel.values)
+    looped = (loop.value for loop in loops)
+    every = (*sized, *equipment.values, *sections.values, *looped, *taps[1], *panel.values)
+    return tuple({value.key: value for value in every}.values())
 
 
 def _values(choices: Choices) -> dict[str, str]:
@@ -177,17 +182,18 @@ STAGES: tuple[Stage, ...] = (
     _stage("uses", find_uses, "bare"),
     _stage("uses_of", by_device, "uses"),
     # sizes that lead to parts
+    _stage("laid_inside", laid_inside, _job("practice", "enclosure", "ways", "devices"), "bare.starters"),
     _stage("power_circuits", find_power_circuits, "bare"),
     _stage("motor_roles", roles_in_circuits, "power_circuits"),
     _stage("starters", size_starters, _job("supply", "practice", "enclosure", "extra_supplies", "locations", "devices"), "bare.starters",
-           "kept.values", SHOP, "bare", "power_circuits"),
+           "kept.values", SHOP, "bare", "power_circuits", "laid_inside"),
     _stage("motors", lambda starters: {name: sizes.motor for name, sizes in starters.items()}, "starters"),
     _stage("coils", coils_of, _job("supply", "practice", "controls", "excepted", "extra_supplies"), "bare", "power_circuits"),
     _stage(
         "equipment", equip,
         _job("supply", "practice", "enclosure", "incoming", "extra_supplies", "controls", "ways", "excepted", "devices", "revision"),
         "bare.starters",
-        "kept.parts", "kept.contacts", "kept.values", SHOP, "bare", "uses_of", "power_circuits", "starters", "coils",
+        "kept.parts", "kept.contacts", "kept.values", SHOP, "bare", "uses_of", "power_circuits", "starters", "coils", "laid_inside",
     ),
     _stage("body", _part("circuit"), "equipment"),
     _stage("circuit", with_titles, "body", "plain"),
@@ -230,8 +236,12 @@ STAGES: tuple[Stage, ...] = (
            "runs", allocates="cables"),
     _stage("cable_names", _values, "cable_choices"),
     # sections
-    _stage("sections", size_sections, _job("practice", "enclosure", "pass_through", "controls"), "kept.values", SHOP,
-           "body", "parts", "potentials", "power_circuits", "starters", "own_loads", "load"),
+    _stage("lines", lambda job, circuit, parts, circuits, starters, loads: find_lines(job, circuit, parts, circuits, {*starters, *loads}),
+           _job("supply", "practice", "extra_supplies", "locations", "ways"), SHOP, "body", "parts", "power_circuits", "starters",
+           "own_loads"),
+    _stage("sections", size_sections, _job("practice", "enclosure", "locations", "pass_through", "controls"),
+           "kept.values", SHOP, "body", "parts", "potentials", "power_circuits", "starters", "own_loads", "lines", "load", "laid_inside"),
+    _stage("loops", lambda lines, circuit, sections: find_loops(lines, circuit, sections.cores), SHOP, "lines", "body", "sections"),
     _stage("strip_mm2", strip_sections, "clamps", "sections", "body"),
     _stage("clamp_parts", _clamp_parts, SHOP, "clamps", "strip_mm2"),
     # places
@@ -262,12 +272,12 @@ STAGES: tuple[Stage, ...] = (
     _stage("clamp_choices", lambda job, strips, joins: _merge_clamps(job, strips, joins[1]), "kept.clamps", "strip_choices", "joins",
            allocates="clamps"),
     _stage("link_choices", _merge_links, "kept.links", "links", allocates="links"),
-    _stage("taps", lambda job, circuit, parts, potentials, clamps, sections, links: wire_sizes(
-        TapSizes(job, circuit, parts, potentials, clamps, sections), links), _job("practice", "enclosure", "pass_through"), "kept.values",
-        SHOP, "body", "parts", "potentials", "clamps", "sections", "links"),
+    _stage("taps", lambda job, circuit, parts, potentials, clamps, sections, laid, links: wire_sizes(
+        TapSizes(job, circuit, parts, potentials, clamps, sections, laid), links), _job("pass_through"), "kept.values",
+        SHOP, "body", "parts", "potentials", "clamps", "sections", "laid_inside", "links"),
     _stage("link_sizes", lambda links, sections, runs, taps: size_links(links, sections, runs, taps[0]), "links", "sections", "runs",
            "taps"),
-    _stage("conductors", build_conductors, _job("practice", "locations", "excepted"), "links", "link_sizes", "potentials", "ways",
+    _stage("conductors", build_conductors, _job("supply", "practice", "locations", "excepted"), "links", "link_sizes", "potentials", "ways",
            "cable_names"),
     _stage("combs", lambda combs, conductors: with_sections(
         combs, {end: c.size.mm2 for c in conductors if c.kind == "comb" for end in (c.a, c.b)}),
@@ -287,8 +297,8 @@ STAGES: tuple[Stage, ...] = (
     # totals
     _stage("wires_w", wire_losses_w, SHOP, "conductors", "netlist", "starters", "power_circuits", "load"),
     _stage("panel", total_panel, _job("supply", "practice", "enclosure", "extra_supplies"), "bare.starters", "kept.values", SHOP,
-           "body", "parts", "motors", "power_circuits", "load", "wires_w"),
-    _stage("sizing", _sizing, "starters", "equipment", "sections", "taps", "panel"),
+           "body", "parts", "motors", "power_circuits", "load", "sections", "wires_w"),
+    _stage("sizing", _sizing, "starters", "equipment", "sections", "loops", "taps", "panel"),
     # what else the ledger holds
     _stage("table_choices", _merge_tables, "kept.tables", SHOP, allocates="tables"),
     _stage("texts", _keep_texts, "kept.texts", "link_choices", "clamp_choices", "cable_choices", allocates="texts"),

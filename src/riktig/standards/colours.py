@@ -16,6 +16,9 @@ class ConductorFunction(StrEnum):
     CONTROL_DC = "control DC"
     CONTROL_DC_RETURN = "control DC return"
     EXCEPTED = "excepted"
+    EXCEPTED_RETURN = "excepted, grounded return"
+    EXCEPTED_NEUTRAL = "excepted, neutral"
+    GROUNDED_LINE = "grounded line"
 
 
 _IEC = {
@@ -27,6 +30,9 @@ _IEC = {
     ConductorFunction.CONTROL_DC: "blue",
     ConductorFunction.CONTROL_DC_RETURN: "blue",
     ConductorFunction.EXCEPTED: "orange",
+    ConductorFunction.EXCEPTED_RETURN: "orange",
+    ConductorFunction.EXCEPTED_NEUTRAL: "light blue",
+    ConductorFunction.GROUNDED_LINE: "black",
 }
 _UL = {
     **_IEC,
@@ -34,6 +40,9 @@ _UL = {
     ConductorFunction.CONTROL_AC_RETURN: "white",
     ConductorFunction.CONTROL_DC_RETURN: "white-blue",
     ConductorFunction.EXCEPTED: "yellow",
+    ConductorFunction.EXCEPTED_RETURN: "white-yellow",
+    ConductorFunction.EXCEPTED_NEUTRAL: "white-yellow",
+    ConductorFunction.GROUNDED_LINE: "white",
 }
 
 

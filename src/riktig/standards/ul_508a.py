@@ -14,7 +14,7 @@ _COMPONENTS = {
     "disconnect": "switch",
     "fuse": "fuseholder",
     "terminal": "terminal_block",
-    "busbar": "bus_bar",
+    "busbar": "power_distribution_block",
     "socket": "receptacle",
 }
 

@@ -36,6 +36,12 @@ def format_number(value: float, digits: int = 3) -> str:
     return text.rstrip("0").rstrip(".") if "." in text else text
 
 
+def on_log_paper(low: tuple[float, float], high: tuple[float, float], at: float) -> float:
+    """Return the value at `at` on the straight line between two points (x, y) of logarithmic paper, all above 0."""
+    share = (math.log(at) - math.log(low[0])) / (math.log(high[0]) - math.log(low[0]))
+    return math.exp(math.log(low[1]) + share * (math.log(high[1]) - math.log(low[1])))
+
+
 def parse_reading(text: str) -> float:
     """Return a meter reading in ohms: a number, `k` or `M` behind it, or `OL` for an open circuit (inf).
 

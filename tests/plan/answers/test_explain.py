@@ -40,10 +40,10 @@ def test_every_value_has_a_formula_and_a_source(text: str) -> None:
 
 
 def test_the_neighbours_of_a_section_are_judged_by_the_same_rule(plan: Plan) -> None:
-    """By hand: 3.6 A; 2.5 mm2 carries 18.3 · 0.91 · 0.65 = 10.8 A, 1.5 mm2 8.0 A; 1 mm2 10.3 · 0.5915 = 6.1 A would carry it too."""
+    """By hand: 3.6 A; 2.5 mm2 carries 18.3 · 0.91 = 16.7 A, 1.5 mm2 12.3 A; 1 mm2 10.3 · 0.91 = 9.4 A would carry it too."""
     told = of(plan, "M1", "conductor_section")
-    assert told.margin == "122 % to spare: 7.99 A, needed 3.6 A"
-    assert told.larger.startswith("2.5 mm² carries 10.8 A, 201 % to spare")
+    assert told.margin == "241 % to spare: 12.3 A, needed 3.6 A"
+    assert told.larger.startswith("2.5 mm² carries 16.7 A, 363 % to spare")
     assert "but below the least section used, 1.5 mm²" in told.smaller
 
 

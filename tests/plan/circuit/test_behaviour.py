@@ -6,7 +6,7 @@ from hypothesis import assume, given, settings
 from effort import examples
 from relay_simulation import Panel
 from riktig.job.model import Starter
-from riktig.job.roles import groups_of, has_control_on, is_maintained, overload_role
+from riktig.job.roles import groups_of, has_control_on, is_maintained, overload_role, restarts
 from riktig.plan.plan import Plan
 from strategies import PANEL, POWER, options_of, panels, starter_text
 from support import demo_text, plan_of
@@ -47,7 +47,7 @@ def may_restart(starter: Starter, plan: Plan) -> bool:
     """Return whether a starter may run again by itself: deliberate automatic mode behind no group that is reset."""
     groups = groups_of(starter, plan.job)
     is_reset = bool(groups) and all(group.reset == "button" for group in groups)
-    return is_maintained(starter) and starter.restart == "automatic" and not is_reset
+    return is_maintained(starter) and restarts(starter, plan.job) and not is_reset
 
 
 @pytest.mark.parametrize(("kind", "name"), EACH)
@@ -119,7 +119,7 @@ def test_the_other_direction_waits_for_the_stop() -> None:
 
 def test_a_pump_runs_from_the_start_float_down_to_the_stop_float() -> None:
     """The seal lies across the start float only; hand feeds the coil: common practice, no source."""
-    panel = Panel(plan_of(BASE + starter_text("M1", "pump", 'level = "TANK"'))).turn("M1.SL", "auto").push("M1.SX")
+    panel = Panel(plan_of(BASE + starter_text("M1", "pump", 'level = "TANK"'))).turn("M1.SL", "auto")
     assert running(panel.hold("TANK.stop")) == set()
     assert running(panel.hold("TANK.start")) == {"M1"}
     assert running(panel.release("TANK.start")) == {"M1"}

@@ -147,10 +147,10 @@ def test_a_wire_has_the_colour_of_what_feeds_it_however_far_that_is() -> None:
 
 
 def test_the_wires_at_a_free_drives_inputs_are_control_wires_and_its_load_straight_on_the_mains_has_its_volts() -> None:
-    """They were 6 mm2 for a drive of 7.5 kW; 400 V / √3 = 230 V; no protector for DC is put into an AC line."""
+    """They were as thick as those of its motor; 400 V / √3 = 230 V; no protector for DC is put into an AC line."""
     plan = plan_of(FREE_DRIVE)
     sizes = {t: c.size.mm2 for t, landed in plan.conductors_at.items() for c in landed}
-    assert sizes["A7:L1"] == 6.0
+    assert sizes["A7:L1"] == 2.5
     assert sizes["A7:DI1"] == sizes["A7:P24"] == 1.0
     assert plan.parts["E9"].code == "lt-led@230AC"
     assert plan.parts["Q9"].traits["curve"] in {"B", "C"}

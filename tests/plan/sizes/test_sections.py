@@ -8,7 +8,7 @@ from riktig.plan.basis.sized import SizedValue
 from riktig.plan.plan import Plan
 from riktig.plan.sizes.starter import DROP_LIMIT_PERCENT, START_DROP_LIMIT_PERCENT
 from riktig.standards import iec_60204_1, nec, ul_508a
-from support import HEAD, STARTER, plan_of, small_text
+from support import HEAD, STARTER, WAYS, plan_of, small_text
 
 
 def value(plan: Plan, subject: str, quantity: str) -> SizedValue:
@@ -17,7 +17,7 @@ def value(plan: Plan, subject: str, quantity: str) -> SizedValue:
 
 def motor(kw: float, *, ambient: float = 35, more: str = "") -> str:
     return HEAD.replace("height = 1200", f"height = 1200\nambient = {ambient}") + (
-        f'[starter.M1]\nkw = {kw:.3f}\nsupply = "C1"\n{more}'
+        f'[starter.M1]\nkw = {kw:.3f}\nsupply = "C1"\n{more}' + WAYS
     )
 
 
@@ -25,7 +25,7 @@ def test_a_conductor_of_the_machine_standard_with_both_correction_factors() -> N
     """IEC 60204-1:2016 Table 6 (1.5 mm2, B1: 13.5 A), D.1 (45 degC: 0.91) and D.2 (4 circuits: 0.65), values from memory:
     13.5 · 0.91 · 0.65 = 7.99 A. The air is 35 degC and 10 K more inside, four loaded circuits: common practice.
     """
-    found = value(plan_of(HEAD + STARTER), "M1", "conductor_section")
+    found = value(plan_of(HEAD + STARTER + WAYS), "M1", "conductor_section")
     assert "13.5 A · 0.91 (air 45 °C) · 0.65 (4 circuits together) = 7.99 A, needed 3.6 A" in found.formula
     assert found.carries == pytest.approx(7.985, abs=0.001) and found.margin_percent == pytest.approx(
         100 * (7.985 / 3.6 - 1), abs=0.1
@@ -53,6 +53,7 @@ def test_a_longer_cable_never_drops_less_per_section_and_none_drops_over_the_lim
 ) -> None:
     def cable(length: int) -> tuple[float, float, float]:
         text = HEAD.replace("[location.st1]", f"[location.far]\ndistance = {length}\n[location.st1]")
+        text = text.replace("[supply]", '[supply]\nearthing = "it"')
         plan = plan_of(text + f'[starter.M1]\nkw = {kw:.3f}\nmotor_at = "far"\nsupply = "C1"\n')
         return tuple(value(plan, "M1", q).value for q in ("cable_section", "voltage_drop", "start_drop"))  # type: ignore[return-value]
 
@@ -97,7 +98,7 @@ def test_circumstances_change_the_cable_and_nothing_else() -> None:
     found = []
     for how in ('laid = "conduit"', 'laid = "tray"', 'laid = "tray"\ngrouped = 6'):
         text = HEAD.replace("[location.st1]", f"[location.near]\ndistance = 5\n{how}\n[location.st1]")
-        plan = plan_of(text + '[starter.M1]\nkw = 15\namps = 28\nmotor_at = "near"\nsupply = "C1"\n')
+        plan = plan_of(text + '[starter.M1]\nkw = 15\namps = 28\nmotor_at = "near"\nsupply = "C1"\n' + WAYS)
         found.append((plan.starters["M1"].cable.mm2, plan.starters["M1"].line.mm2))
     assert found == [(6, 16), (4, 16), (6, 16)]
 
@@ -121,14 +122,14 @@ def test_no_section_is_said_and_not_guessed() -> None:
 
 
 def test_mains_are_never_thinner_than_the_thickest_motor_circuit() -> None:
-    plan = plan_of(HEAD + STARTER + '[starter.M2]\nkw = 15\nsupply = "C1"\n')
+    plan = plan_of(HEAD + STARTER + '[starter.M2]\nkw = 15\nsupply = "C1"\n' + WAYS)
     assert plan.sections.inside["L1"].mm2 >= plan.sections.inside["4L1"].mm2 == 16
 
 
 def test_control_wires_carry_the_rating_of_their_breaker() -> None:
     """By hand: 10 A needs 2.5 mm2 (18.3 * 0.91 * 0.65 = 10.8 A), 6 A fits 1 mm2 (6.1 A)."""
     for amps, mm2 in ((6, 1.0), (10, 2.5)):
-        plan = plan_of(HEAD.replace("volts = 230", f"volts = 230\namps = {amps}") + STARTER)
+        plan = plan_of(HEAD.replace("volts = 230", f"volts = 230\namps = {amps}") + STARTER + WAYS)
         assert plan.sections.inside["1"].mm2 == mm2
 
 
@@ -137,6 +138,7 @@ def test_a_feeder_of_ones_own_carries_its_breaker() -> None:
     text = (
         HEAD
         + '[device.Q7]\nkind = "breaker"\namps = 20\n[device.M7]\nkind = "motor"\n[[feeder]]\npath = "L1 L2 L3 > Q7 > M7"\n'
+        + WAYS
     )
     plan = plan_of(text)
     number = next(p.number for p in plan.potentials if "Q7:2" in p.net.terminals)

@@ -10,6 +10,7 @@ from riktig.checks.run import find_all
 from riktig.plan.answers.explain import explain
 from riktig.plan.basis.strength import Before, Strength, strength_of
 from riktig.plan.plan import Plan
+from riktig.standards import iec_60269
 from support import HEAD, STARTER, plan_of, small_text
 
 FAULT = small_text("ul").replace("fault_ka = 5", "fault_ka = 50")
@@ -129,4 +130,6 @@ def test_a_main_contactor_relies_on_the_supply_and_says_so() -> None:
     (note,) = [f.message for f in find_all(plan) if f.rule == "supply-protection"]
     most = min(plan.parts["Q0"].rating("amps"), plan.parts["incoming.K"].rating("scpd_max_a"))
     carries = next(v.carries for v in plan.sizing if v.quantity == "main_section")
-    assert carries is not None and f"no more than {min(most, carries):.0f} A" in note
+    assert carries is not None
+    assert plan.panel.supply.value == max(a for a in iec_60269.preferred_ratings_a() if a <= min(most, carries))
+    assert f"no more than {plan.panel.supply.value:g} A" in note

@@ -133,7 +133,7 @@ rows = [[6, 12, 90, 70]]
 """
 
 
-@pytest.mark.parametrize(("sort", "end"), [("5", "twin ferrule 2 x 1 mm²"), ("2", "pin 1 mm²")])
+@pytest.mark.parametrize(("sort", "end"), [("5", "twin ferrule 2 x 1 mm² 8 mm"), ("2", "pin 1 mm² 9 mm")])
 def test_a_spring_for_one_takes_two_fine_conductors_in_a_twin_ferrule(
     sort: str, end: str, tmp_path: Path, monkeypatch: pytest.MonkeyPatch
 ) -> None:
@@ -152,7 +152,7 @@ def test_a_spring_for_one_takes_two_fine_conductors_in_a_twin_ferrule(
         landed = [(c, t) for c in plan.conductors if c.kind == "wire" for t in (c.a, c.b) if t == "K2:A1"]
         ends = {plan.ends_of(c)[(c.a, c.b).index(t)].text for c, t in landed}  # type: ignore[index]
         assert ends == {end} and ("clamp-overfull" in rules(plan)) is (sort == "2")
-        twins = sum(line.quantity for line in build_bom(plan) if line.code == "twin-ferrule-1")
+        twins = sum(line.quantity for line in build_bom(plan) if line.code == "twin-ferrule-1-8")
         assert twins == (len(plan.paired) if sort == "5" else 0)
     finally:
         monkeypatch.undo()

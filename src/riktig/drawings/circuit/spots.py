@@ -107,6 +107,7 @@ class SpotDrawer:
         if is_main and use.device not in context.aimed:
             context.aimed.add(use.device)
             writer.target(f"device:{use.device}", axes[0], pin + span / 2)
+        left, right = (tuple(plan.mark_words(use.device, mark) for mark in side) for side in (left, right))
         writer.marks(left, right, axes, pin, span, use.device, shape=shape.name)
         self._clamp_marks(use, axes, numbers, exits if right else (), pin, span)
         self._texts(use, shape, axes, lane, pin)

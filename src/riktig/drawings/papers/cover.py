@@ -7,6 +7,8 @@ from riktig.drawings.frame import LEFT, RIGHT
 from riktig.drawings.papers.paper import Cell, Column, Sheet, sheet_target, table_pages, wrap_words
 from riktig.drawings.shapes import SymbolSet, symbol_set
 from riktig.job.model import Standard
+from riktig.job.modules import WayIn
+from riktig.plan.answers.labels import protection_words
 from riktig.plan.plan import Plan
 from riktig.plan.sheets.allocation import School, school_of
 from riktig.plan.sizes.coils import control_volts
@@ -59,16 +61,23 @@ def _own_cautions(plan: Plan) -> tuple[str, ...]:
     return (f"With the main switch off these stay live: {', '.join(names)}.",) if names else ()
 
 
+def earthing_words(supply: WayIn) -> str:
+    """Return how a supply is earthed, with the line that is."""
+    line = f", {supply.grounded_line} is grounded" if supply.grounded_line else ""
+    return f"{supply.earthing.upper()}{line}"
+
+
 def _facts(plan: Plan) -> list[tuple[str, str]]:
     job, supply, panel = plan.job, plan.job.supply, plan.panel
     is_iec = symbol_set(job) is SymbolSet.IEC
     is_ladder = school_of(job) is School.RUNGS
     controls = ", ".join(f"{c.name} {control_volts(c, job):.0f} V {'DC' if c.is_dc else 'AC'}" for c in job.controls)
     return [
-        ("Supply", f"{supply.volts:g} V  {supply.hertz:g} Hz  {supply.earthing.upper()}"),
+        ("Supply", f"{supply.volts:g} V  {supply.hertz:g} Hz  {earthing_words(supply)}"),
         ("System", _SYSTEMS[supply.system]),
         ("Full-load current", f"{format_number(panel.full_load_a)} A"),
         ("Largest motor", f"{format_number(panel.largest_motor_a)} A"),
+        ("Protection of the supply", f"at most {protection_words(plan)}"),
         ("Fault current at the panel", f"{supply.fault_ka:g} kA"),
         ("Short-circuit rating", f"{panel.sccr_ka:g} kA"),
         ("Control supplies", controls or "none"),

@@ -61,8 +61,9 @@ def build_bom(plan: "Plan") -> tuple[BomLine, ...]:
             title = f"Wire {conductor.size.label()} {conductor.colour}"
             found[(code, title, "m")].append((conductor.length_mm / 1000, ""))
         for end in plan.ends_of(conductor) or ():
-            code = f"{end.finish.value.replace(' ', '-')}-{end.size.mm2:g}"
-            found[(code, end.text.capitalize(), "pc")].append((0.5 if end.finish is Finish.TWIN else 1, ""))
+            found[(end.code, f"{end.text[:1].upper()}{end.text[1:]}", "pc")].append(
+                (0.5 if end.finish is Finish.TWIN else 1, "")
+            )
     for cable in plan.cables:
         screened = ("-screened", ", screened") if cable.screen is not None else ("", "")
         code, title = f"cable-{cable.cores}x{cable.size_label.split()[0]}", f"Cable {cable.cores} x {cable.size_label}"

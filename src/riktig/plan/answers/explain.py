@@ -10,7 +10,7 @@ from riktig.catalogue.loader import find_part, parts_of_kind
 from riktig.catalogue.model import ElementKind, Part
 from riktig.job.edits import replace
 from riktig.job.model import Starter
-from riktig.plan.basis.conductor import Laid, carries_a, carry_words, laid_inside, laid_outside, least_size, sizes
+from riktig.plan.basis.conductor import Laid, carries_a, carry_words, laid_outside, least_size, sizes
 from riktig.plan.basis.sized import SizedValue
 from riktig.plan.plan import Plan
 from riktig.plan.sizes.heat import surface_m2
@@ -125,7 +125,7 @@ def _beside(size_mm2: float, listed: Sequence[ConductorSize]) -> tuple[Conductor
 def _of_sections(plan: Plan, value: SizedValue) -> tuple[str, str]:
     starter = _starter(plan, value)
     is_cable = value.quantity == "cable_section" and starter is not None
-    laid = laid_outside(plan.job, starter.motor_at) if is_cable and starter is not None else laid_inside(plan.job)
+    laid = _laid_outside(plan, value, starter) if value.quantity == "cable_section" else plan.laid_inside
 
     def words(size: ConductorSize | None) -> str:
         if size is None:
@@ -135,6 +135,12 @@ def _of_sections(plan: Plan, value: SizedValue) -> tuple[str, str]:
 
     smaller, larger = _beside(value.value, sizes(laid))
     return words(smaller), words(larger)
+
+
+def _laid_outside(plan: Plan, value: SizedValue, starter: Starter | None) -> Laid:
+    if starter is not None:
+        return plan.starters[starter.name].world.outside
+    return laid_outside(plan.job, plan.circuit.device(value.subject).location)
 
 
 def _carry_verdict(size: ConductorSize, laid: Laid, needed: float, *, is_power: bool) -> str:
@@ -168,12 +174,12 @@ def _of_drops(plan: Plan, value: SizedValue) -> tuple[str, str]:
             return ""
         return f"{size.label()} drops {format_number(drops_of(starter, plan.motors[starter.name], size, world)[place].value)} %"
 
-    smaller, larger = _beside(plan.starters[starter.name].cable.mm2, sizes(world.outside))
+    smaller, larger = _beside(plan.cable_size(starter.name).mm2, sizes(world.outside))
     return words(smaller), words(larger)
 
 
 def _of_earth(plan: Plan, value: SizedValue) -> tuple[str, str]:
-    smaller, larger = _beside(value.value, sizes(laid_inside(plan.job)))
+    smaller, larger = _beside(value.value, sizes(plan.laid_inside))
     least = value.needed or 0.0
     return tuple(
         ""

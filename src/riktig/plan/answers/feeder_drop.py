@@ -59,7 +59,7 @@ def profile_feeder(plan: Plan, name: str) -> FeederProfile:
         100.0 * iec_60228.voltage_drop_v(amps, metres, sizes.line.mm2, cos_phi, phases=starter.phases) / volts
         for amps, cos_phi in ((motor.current, starter.cos_phi or COS_PHI), (motor.start, START_COS_PHI))
     ]  # fmt: skip
-    cable = [value.value for value in drops_of(starter, motor, sizes.cable, world)]
+    cable = [value.value for value in drops_of(starter, motor, plan.cable_size(name), world)]
     at_panel = [100.0 - s for s in sag]
     at_strip = [p - i for p, i in zip(at_panel, inside, strict=True)]
     at_motor = [s - c for s, c in zip(at_strip, cable, strict=True)]

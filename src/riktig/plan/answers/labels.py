@@ -4,6 +4,7 @@ from collections import Counter
 from dataclasses import dataclass
 from typing import TYPE_CHECKING
 
+from riktig.job.roles import restarts
 from riktig.plan.answers.stay_live import find_live_groups
 
 if TYPE_CHECKING:
@@ -61,7 +62,7 @@ def _warnings(plan: "Plan") -> list[str]:
             words.extend(f"LIVE with the main switch off: {_what(owner, plan)}" for owner in owners)
         else:
             words.append(f"SECOND SUPPLY {group.source.partition('.')[0]}: isolate it at {_where(group.source, plan)}")
-    starting = [s.name for s in plan.job.starters if s.restart == "automatic"]
+    starting = [s.name for s in plan.job.starters if restarts(s, plan.job)]
     words.extend(f"{name} STARTS BY ITSELF: isolate before any work" for name in starting)
     return words
 
@@ -83,10 +84,18 @@ def _where(source: str, plan: "Plan") -> str:
     return "its source"
 
 
+def protection_words(plan: "Plan") -> str:
+    """Return the greatest protection that the supply of the panel may have, with its standard."""
+    is_ul = plan.job.practice.standard == "ul"
+    amps = f"{plan.panel.supply.value:g} A"
+    return f"{amps} fuses or breaker (NEC 430.62)" if is_ul else f"{amps} gG (IEC 60269)"
+
+
 def _nameplate(plan: "Plan") -> str:
     supply = plan.job.supply
     return (
         f"{plan.job.info.number} · {supply.volts:g} V {supply.system} {supply.hertz:g} Hz · "
         f"full load {plan.panel.full_load_a:.1f} A · largest motor {plan.panel.largest_motor_a:.1f} A · "
+        f"supply protected by at most {protection_words(plan)} · "
         f"short-circuit rating {plan.panel.sccr_ka:g} kA · {plan.job.enclosure.rating}"
     )

@@ -38,12 +38,15 @@ class Laid:
 
 
 def laid_inside(job: Job) -> Laid:
-    """Return how conductors lie in the panel: air as declared, warmer than the ambient; circuits as declared."""
+    """Return how conductors lie in the panel: air as declared, warmer than the ambient; circuits as declared, and never more than
+    there are.
+    """
     enclosure, is_iec = job.enclosure, job.practice.standard == "iec"
     air = enclosure.ambient + enclosure.inside_rise if is_iec else enclosure.ambient
-    return Laid(
-        is_iec=is_iec, metric=is_metric(job), method=INSIDE, air_c=air, grouped=job.practice.grouped if is_iec else 1
-    )
+    loads = {device.name for device in job.devices if device.kind in {"motor", "load", "heater"}}
+    there = len({starter.name for starter in job.starters} | loads) + len(job.ways)
+    grouped = min(job.practice.grouped, max(there, 1)) if is_iec else 1
+    return Laid(is_iec=is_iec, metric=is_metric(job), method=INSIDE, air_c=air, grouped=grouped)
 
 
 def laid_outside(job: Job, place: str) -> Laid:
@@ -115,18 +118,22 @@ def factor_of(laid: Laid) -> tuple[float, str]:
         Table 310.15(B)(1) is taken on the safe side, common practice. Field wiring: NEC 310.15(B)(1) and (C)(1).
     """
     if laid.is_iec:
-        warm = iec_60204_1.ambient_factor(min(laid.air_c, 60.0)) or 0.58
+        warm = iec_60204_1.ambient_factor(laid.air_c) or 0.0
         group = iec_60204_1.grouping_factor(laid.grouped, laid.method)
         together = f" · {group:g} ({laid.grouped} circuits together)" if laid.grouped > 1 else ""
-        return warm * group, f"{warm:g} (air {laid.air_c:g} °C){together}"
-    warm = nec.ambient_factor(min(laid.air_c, 70.0)) or 0.33
+        return warm * group, f"{warm:g} ({_air_words(laid, warm)}){together}"
+    warm = nec.ambient_factor(laid.air_c) or 0.0
     if laid.is_inside:
         standard = nec.ambient_factor(ul_508a.SURROUNDINGS_C) or 1.0
         factor = min(1.0, warm / standard)
         return factor, f"{factor:.3g} ({laid.air_c:g} °C around the panel)" if factor < 1.0 else "1 (up to 40 °C)"
     shared = nec.shared_raceway_factor(_CABLE_CONDUCTORS * laid.grouped)
     together = f" · {shared:g} ({_CABLE_CONDUCTORS * laid.grouped} conductors together)" if laid.grouped > 1 else ""
-    return warm * shared, f"{warm:g} (air {laid.air_c:g} °C){together}"
+    return warm * shared, f"{warm:g} ({_air_words(laid, warm)}){together}"
+
+
+def _air_words(laid: Laid, warm: float) -> str:
+    return f"air {laid.air_c:g} °C" if warm else f"air {laid.air_c:g} °C is beyond the table: PVC carries nothing there"
 
 
 def source_of(laid: Laid, mm2: float = 0.0) -> str:

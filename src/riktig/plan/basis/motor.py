@@ -64,7 +64,7 @@ class MotorSize:
 class MotorWorld:
     """All that a motor's size depends on beside its starter: standard, way in, the sort of `protection` and the role of what is its
     `overload`, "" where it has none. `devices` are its circuit, (id, role) from the supply on; `is_overload_in_line`: ahead of where
-    star and delta part.
+    star and delta part. `inside_c` is the air in the panel in degC.
     """
 
     standard: Standard
@@ -73,6 +73,7 @@ class MotorWorld:
     overload: str
     devices: tuple[tuple[str, str], ...] = ()
     is_overload_in_line: bool = False
+    inside_c: float = 40.0
 
     @property
     def is_iec(self) -> bool:

@@ -103,11 +103,10 @@ def _ul_strength(part: Part, before: Before) -> Strength | None:
             ka = branch.rating("type_f_ka")
             return _plain(ka, "combination", f"type F combination {ka:g} kA", "UL 60947-4-1 type F, from memory")
         name = "sccr_fuse_ka" if branch.kind == "fuse" else "sccr_breaker_ka"
-        ka, most = part.rating(name), part.rating("sccr_max_a") or float("inf")
-        if ka and _rated_a(branch) <= most:
-            return _plain(
-                ka, "combination", f"marked {ka:g} kA behind a {branch.kind} of at most {most:g} A", _SOURCE_MARK
-            )
+        ka, most = part.rating(name), part.rating("sccr_max_a")
+        if ka and (not most or _rated_a(branch) <= most):
+            upto = f" of at most {most:g} A" if most else ""
+            return _plain(ka, "combination", f"marked {ka:g} kA behind a {branch.kind}{upto}", _SOURCE_MARK)
     default = ul_508a.default_ka(part.kind, before.hp)
     if default is None:
         return None

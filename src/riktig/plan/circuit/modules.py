@@ -39,26 +39,28 @@ def expand_modules(sketch: Sketch) -> None:
 
 
 def _expand_phase_lamps(sketch: Sketch) -> None:
-    """Each lamp has protection of its own; to neutral, line to line where there is none: common practice."""
+    """Each lamp to neutral has protection of its own; line to line, where there is no neutral, one device opens all lines: common
+    practice.
+    """
     lamps, supply = sketch.job.phase_lamps, sketch.job.supply
     if lamps is None:
         return
     owner, lines = "phase_lamps", supply.lines
-    for n, line in enumerate(lines, start=1):
-        sketch.add(owner, f"F{n}", "breaker", f"Protection, phase lamp {line}", poles=1)
-        sketch.add(owner, f"P{n}", "lamp", f"Phase {line}", at=lamps.at, colour=lamps.colour)
-        begin = ahead_of_contactor(line, sketch.job)
-        if supply.has_neutral:
-            text = series(begin, f"{owner}.F{n}", f"{owner}.P{n}:lamp", "N")
-            sketch.feed(f"{owner}/{line}", "Phase lamps", text, owner=owner)
-        else:
-            sketch.feed(
-                f"{owner}/fuse-{line}", "Phase lamps", series(begin, f"{owner}.F{n}", f"@phase_{line}"), owner=owner
-            )
+    begins = [ahead_of_contactor(line, sketch.job) for line in lines]
     if not supply.has_neutral:
-        for n, line in enumerate(lines, start=1):
-            text = series(f"@phase_{line}", f"{owner}.P{n}:lamp", f"@phase_{lines[n % len(lines)]}")
-            sketch.feed(f"{owner}/{line}", "Phase lamps", text, owner=owner)
+        nodes = [f"@phase_{line}" for line in lines]
+        sketch.add(owner, "F1", "breaker", "Protection, phase lamps", poles=len(lines))
+        sketch.feed(
+            f"{owner}/fuse", "Phase lamps", series(" ".join(begins), f"{owner}.F1", " ".join(nodes)), owner=owner
+        )
+    for n, line in enumerate(lines, start=1):
+        sketch.add(owner, f"P{n}", "lamp", f"Phase {line}", at=lamps.at, colour=lamps.colour)
+        if supply.has_neutral:
+            sketch.add(owner, f"F{n}", "breaker", f"Protection, phase lamp {line}", poles=1)
+            text = series(begins[n - 1], f"{owner}.F{n}", f"{owner}.P{n}:lamp", "N")
+        else:
+            text = series(nodes[n - 1], f"{owner}.P{n}:lamp", nodes[n % len(lines)])
+        sketch.feed(f"{owner}/{line}", "Phase lamps", text, owner=owner)
 
 
 def _expand_phase_relay(relay: PhaseRelay, sketch: Sketch) -> None:
@@ -106,9 +108,10 @@ def _expand_surge(surge: Surge, sketch: Sketch) -> None:
 def lines_of_ways(job: Job) -> list[tuple[str, ...]]:
     """Return the lines of each outgoing way: as given, else those that carry least so far, for balance."""
     carried = dict.fromkeys(job.supply.lines, 0.0)
+    grounded = job.supply.grounded_line
     found = []
     for way in job.ways:
-        lightest = sorted(carried, key=lambda line: (carried[line], line))
+        lightest = sorted(carried, key=lambda line: (line == grounded, carried[line], line))
         chosen = (way.line,) if way.line is not None and way.poles == 1 else tuple(sorted(lightest[: way.poles]))
         for line in chosen:
             carried[line] += way.amps
@@ -211,7 +214,7 @@ def _excepted_source(circuit: Excepted, sketch: Sketch, title: str, least: dict[
     """Add what feeds an excepted load and return the potentials ahead of it, live and return."""
     name, job = circuit.name, sketch.job
     two_lines = not job.supply.has_neutral or (needs_transformer(circuit, job) and len(job.supply.lines) > 1)
-    lines = job.supply.lines[:2] if two_lines else (job.supply.lines[0], "N")
+    lines = job.supply.live_pair if two_lines else (job.supply.lines[0], "N")
     ahead = " ".join(f"in.{line}" for line in lines)
     live, home = f"@{name}_1", f"@{name}_2"
 

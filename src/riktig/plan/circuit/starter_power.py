@@ -92,7 +92,9 @@ def _draw_single_phase(starter: Starter, sketch: Sketch) -> None:
     """One line through one pole, the other through two in series: common practice."""
     name, is_set = starter.name, overload_role(starter, sketch.job) == "Q"
     first, second_pole, third = "1/L1-2/T1", "3/L2-4/T2", "5/L3-6/T3"
-    line, second, _ = feed_lines(starter)
+    way_in = sketch.job.way_in(starter.power)
+    prefix = f"{starter.power}." if starter.power else ""
+    line, second = prefix + way_in.lines[0], prefix + way_in.live_pair[-1]
     back = line.replace("L1", "N") if sketch.job.way_in(starter.power).system in {"1ph+n", "3ph+n"} else second
     node = f"@{name}_U2"
     ends = (f"{name}.QM:1/L1-2/T1", f"{name}.QM:3/L2-4/T2") if starter.isolator else ("", "")

@@ -122,7 +122,10 @@ def read_door(job: Job, circuit: Circuit, parts: Mapping[str, Part], plate: Plat
             Cutout(device="Q0", x=handle[0], y=handle[1], diameter=HANDLE_HOLE_MM, tolerance=HANDLE_TOLERANCE_MM)
         )
     meetings = find_meetings(door_solids(boxes, parts), behind, job.enclosure)
-    boxes[DOOR_STUD] = Box(x=15, y=30, w=20, h=20)
+    x = 25.0 if job.enclosure.hinge == "left" else job.enclosure.width - 25.0
+    boxes[DOOR_STUD] = Box(x=x - 10, y=30, w=20, h=20)
+    if DOOR_STUD in parts:
+        cutouts.append(Cutout(device=DOOR_STUD, x=x, y=40.0, diameter=parts[DOOR_STUD].rating("hole_mm")))
     return DoorLayout(
         width=job.enclosure.width, height=job.enclosure.height, cutouts=tuple(cutouts), boxes=boxes, meetings=meetings, shaft=shaft
     )  # fmt: skip

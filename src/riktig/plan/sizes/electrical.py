@@ -4,6 +4,7 @@ from collections.abc import Mapping
 from dataclasses import dataclass
 
 from riktig.job.model import Job
+from riktig.plan.basis.conductor import Laid
 from riktig.plan.basis.sized import SizedValue, chosen_values
 from riktig.plan.circuit.model import Circuit
 from riktig.plan.circuit.power import PowerCircuit, roles_in_circuits, sharing
@@ -11,7 +12,7 @@ from riktig.plan.circuit.uses import Use
 from riktig.plan.sizes.climate import COOLING, needs_of_climate
 from riktig.plan.sizes.distribution import with_blocks
 from riktig.plan.sizes.groups import needs_of_groups
-from riktig.plan.sizes.incoming import needs_of_switches
+from riktig.plan.sizes.incoming import needs_of_switches, with_supply
 from riktig.plan.sizes.load import PanelLoad, panel_load
 from riktig.plan.sizes.own_loads import OwnLoad, needs_of_loads, own_loads
 from riktig.plan.sizes.parts import ChosenParts, Coil, Need, PartChooser
@@ -48,6 +49,7 @@ def equip(
     circuits: Mapping[str, PowerCircuit],
     starters: Mapping[str, StarterSizes],
     coils: Mapping[str, Coil],
+    laid: Laid,
 ) -> Equipment:
     """Return the parts of a circuit; choices in the ledger that still serve are kept.
 
@@ -61,6 +63,7 @@ def equip(
         circuits: the power circuit of each motor and load.
         starters: the sizes of each motor.
         coils: what coils and lamps are fed with, by device.
+        laid: how conductors lie in the panel.
     """
     set_by_hand = chosen_values(job)
     motors = {name: sizes.motor for name, sizes in starters.items()}
@@ -84,6 +87,7 @@ def equip(
     load = panel_load(job, circuit, first.parts, starters, loads, set_by_hand)
     needs.update(needs_of_controls(job, circuit, first.parts, set_by_hand)[0])
     branches = {name: first.parts[q] for name in starters if (q := circuits[name].protection) is not None}
+    load = with_supply(load, job, motors, branches)
     needs.update(as_needed(needs_of_switches(job, circuit, load, motors, branches), set_by_hand))
     needs.update(as_needed(needs_of_modules(job, circuit, needs), set_by_hand))
     losing = choose(needs, "heat", COOLING)
@@ -93,8 +97,8 @@ def equip(
     needs.update(controls)
     needs = at_their_volts(needs, circuit, job, supply_of)
     chosen = chooser.choose(needs, pass_="all")
-    load = panel_load(job, circuit, losing.parts, starters, loads, set_by_hand)
-    main = main_size(job, chosen.parts, starters, load)
+    load = with_supply(panel_load(job, circuit, losing.parts, starters, loads, set_by_hand), job, motors, branches)
+    main = main_size(job, chosen.parts, starters, load, laid)
     plain, circuit = circuit, with_blocks(circuit, job, chosen.parts, main.mm2, load.main_carry)
     if circuit is not plain:
         chooser.extend(circuit)

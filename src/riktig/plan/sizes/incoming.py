@@ -1,24 +1,49 @@
 """Owns what the main switches, the protection of the whole panel and its main contactor must be rated for. Must not choose parts."""
 
 from collections.abc import Mapping
+from dataclasses import replace
 
 from riktig.catalogue.model import Part
 from riktig.job.model import Job, Standard
 from riktig.plan.basis.motor import MotorSize
+from riktig.plan.basis.sized import SizedValue
 from riktig.plan.circuit.model import Circuit
 from riktig.plan.sizes.load import PanelLoad
 from riktig.plan.sizes.parts import Need
 from riktig.plan.sizes.ratings import ride_through_a
+from riktig.plan.sizes.sections import Sections
+from riktig.plan.sizes.short_circuit import PANEL
 from riktig.standards import iec_60269, iec_60898_1, nec
 from riktig.units.numbers import format_number
 
 SWITCH_FACTOR = 1.15
 _SOURCE_SWITCH = {
-    True: "IEC 60204-1:2016 5.3.3; breaking eight times its rating: IEC 60947-3 AC-23A, from memory",
+    True: "IEC 60204-1:2016 5.3.3, IEC 60947-3; breaking eight times its rating: IEC 60947-3 AC-23A, from memory",
     False: "115 %: NEC 430.110(A) and (C); breaking eight times its rating: common practice, from memory",
 }
 """By whether it is IEC."""
 _SWITCH_BREAKS = 8.0
+
+
+def with_supply(load: PanelLoad, job: Job, motors: Mapping[str, MotorSize], branches: Mapping[str, Part]) -> PanelLoad:
+    """Return the load of every supply with the rating of the device that stands ahead of the panel.
+
+    Args:
+        load: the currents of every supply.
+        job: the Job.
+        motors: currents of the motors.
+        branches: the part that protects each motor, by motor.
+
+    Source:
+        IEC 60269-1 5.3.1: the next fuse gG above the load that holds while the largest motor starts. NEC 430.62(A), 430.63. From memory.
+    """
+    extra = {name: with_supply(own, job, motors, branches) for name, own in load.extra.items()}
+    here = {name: motors[name] for name in load.motors}
+    if job.practice.standard is Standard.UL:
+        return replace(load, supply=feeder_limit_a(load, here, branches), extra=extra)
+    wanted = max(load.whole, ride_through_a(load.full_load, list(here.values()), is_fuse=True))
+    ratings = iec_60269.preferred_ratings_a()
+    return replace(load, supply=next((a for a in ratings if a >= wanted - 1e-9), wanted), extra=extra)
 
 
 def needs_of_switches(
@@ -37,7 +62,7 @@ def needs_of_switches(
     is_iec = job.practice.standard is Standard.IEC
     here = {name: motors[name] for name in load.motors}
     if "Q0" in circuit.index:
-        needs["Q0"] = need_of_incoming(load.full_load, list(here.values()), job.supply.fault_ka, is_iec=is_iec)
+        needs["Q0"] = need_of_incoming(load, list(here.values()), job.supply.fault_ka, is_iec=is_iec)
     if "incoming.FP" in circuit.index:
         needs["incoming.FP"] = _panel_protection(job, load, here, branches)
     if "incoming.K" in circuit.index:
@@ -49,22 +74,26 @@ def needs_of_switches(
         if extra.isolated == "here":
             own = load.of(extra.name)
             sizes = [motors[name] for name in own.motors]
-            needs[f"{extra.name}.Q"] = need_of_incoming(max(own.full_load, 1.0), sizes, extra.fault_ka, is_iec=is_iec)
+            needs[f"{extra.name}.Q"] = need_of_incoming(own, sizes, extra.fault_ka, is_iec=is_iec)
     return needs
 
 
-def need_of_incoming(full_load: float, motors: list[MotorSize], fault_ka: float, *, is_iec: bool) -> Need:
+def need_of_incoming(load: PanelLoad, motors: list[MotorSize], fault_ka: float, *, is_iec: bool) -> Need:
     """Return what the incoming switch must carry, and break: the start of the largest motor while the others run.
 
     Source:
         IEC 60204-1:2016 5.3.3 (breaks the largest motor stalled and the rest running) with IEC 60947-3 category AC-23A, which breaks
-        8 times its rating. North America: 115 % of the full load, NEC 430.110(A) and (C). From memory.
+        8 times its rating; a switch is protected by the fuse of its supply, IEC 60947-3 8.2.5. North America: 115 % of the full load,
+        NEC 430.110(A) and (C). From memory.
     """
+    full_load = load.full_load
     largest = max(motors, key=lambda m: m.start, default=None)
     locked = full_load - largest.current + largest.start if largest is not None else full_load
-    factor = 1.0 if is_iec else SWITCH_FACTOR
-    carried, broken = factor * full_load, locked / _SWITCH_BREAKS
-    words = "full load" if is_iec else f"{SWITCH_FACTOR:.0%} of {format_number(full_load)} A ="
+    carried, broken = load.supply if is_iec else SWITCH_FACTOR * full_load, locked / _SWITCH_BREAKS
+    words = (
+        f"full load {format_number(full_load)} A behind a fuse gG of" if is_iec
+        else f"{SWITCH_FACTOR:.0%} of {format_number(full_load)} A ="
+    )  # fmt: skip
     return Need(
         quantity="incoming_rating", amps=max(carried, broken), source=_SOURCE_SWITCH[is_iec], strength_ka=fault_ka,
         formula=f"{words} {format_number(carried)} A; to break {format_number(locked)} A, an "
@@ -129,3 +158,33 @@ def feeder_limit_a(load: PanelLoad, motors: Mapping[str, MotorSize], branches: M
     others = load.full_load - sum(motors[name].current for name in names)
     limit = nec.feeder_device_a(devices, [motors[name].table for name in names], others_a=max(others, 0.0))
     return limit or nec.standard_rating_a(load.full_load) or 15.0
+
+
+def supply_protection(job: Job, parts: Mapping[str, Part], load: PanelLoad, sections: Sections) -> SizedValue:
+    """Return the greatest rating in A of what protects the panel's supply: what main conductors, switch and contactor stand.
+
+    Source:
+        IEC 60204-1:2016 7.2.2 and 16.4, IEC 60947-3, rounded down to a fuse of IEC 60269-1; NEC 430.62(A), 430.63; from memory.
+    """
+    if job.practice.standard is Standard.UL:
+        return SizedValue(
+            subject=PANEL, quantity="supply_protection", value=load.supply, unit="A",
+            formula=f"the largest branch device and the other motors, next size down: at most {load.supply:g} A",
+            source="NEC 430.62(A), 430.63, from memory", inputs={"full_load": round(load.whole, 3)},
+        )  # fmt: skip
+    main = next((v for v in sections.values if (v.subject, v.quantity) == ("Q0", "main_section")), None)
+    is_own = "incoming.FP" in parts
+    limits = []
+    if main is not None and not is_own and (main.needed or 0.0) >= load.supply - 1e-9:
+        limits.append((main.carries or 0.0, f"main conductors of {main.text}"))
+    for device, rating, words in (("Q0", "amps", "main switch"), ("incoming.K", "scpd_max_a", "main contactor")):
+        if device in parts and parts[device].rating(rating) and not (device == "incoming.K" and is_own):
+            limits.append((parts[device].rating(rating), words))
+    least, why = min(limits, default=(load.supply, "full load"))
+    greatest = max((a for a in iec_60269.preferred_ratings_a() if a <= least + 1e-9), default=least)
+    return SizedValue(
+        subject=PANEL, quantity="supply_protection", value=greatest, unit="A", needed=load.supply,
+        formula=f"a fuse gG of at least {load.supply:g} A, for {format_number(load.whole)} A and the largest start; the {why} "
+        f"stand {format_number(least)} A: at most {greatest:g} A",
+        source="IEC 60204-1:2016 7.2.2 and 16.4, IEC 60947-3, IEC 60269-1, from memory", inputs={"full_load": round(load.whole, 3)},
+    )  # fmt: skip

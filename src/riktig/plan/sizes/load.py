@@ -26,7 +26,9 @@ _MOST_EXCLUSIVE = 16
 @dataclass(frozen=True, slots=True, kw_only=True)
 class PanelLoad:
     """Currents of one supply in A: at full load with diversity, of the largest motor, in the neutral, what its main conductor must
-    carry, and of what branches off ahead of its switch. `diversity` is the share of their current that the motors draw together;
+    carry, and of what branches off ahead of its switch; `supply` is the rating of the fuse or breaker that stands ahead of the panel at
+    the least (IEC) or at most (North America), 0 until branch devices are known.
+    `diversity` is the share of their current that the motors draw together;
     `motors` are those that hang on it. `extra` has the load of every further supply by its name.
     """
 
@@ -36,6 +38,7 @@ class PanelLoad:
     main_carry: float
     diversity: float
     excepted: float
+    supply: float
     motors: tuple[str, ...]
     values: tuple[SizedValue, ...]
     extra: Mapping[str, "PanelLoad"] = field(default_factory=dict)
@@ -129,7 +132,7 @@ class _Summing:
             )
         neutral = decide(self._neutral_value(subject, supply), self.chosen)
         return PanelLoad(
-            full_load=full.value, largest_motor=max((m.current for m in here.values()), default=0.0), neutral=neutral.value,
+            supply=0.0, full_load=full.value, largest_motor=max((m.current for m in here.values()), default=0.0), neutral=neutral.value,
             main_carry=carry, diversity=diversity, values=(full, neutral), motors=tuple(here),
             excepted=sum(excepted_a(one, job, self.parts) for one in job.excepted) if not supply else 0.0,
         )  # fmt: skip

@@ -23,9 +23,13 @@ _SOURCE = {
 
 @dataclass(frozen=True, slots=True, kw_only=True)
 class OwnLoad:
-    """A load of a person's own: its `amps` in each line, None where nothing tells; `value` is None then too."""
+    """A load of a person's own: its `amps` in each line, None where nothing tells; `value` is None then too. `volts` are those that
+    it hangs on, `phases` 1 or 3.
+    """
 
     circuit: PowerCircuit
+    volts: float
+    phases: int
     amps: float | None
     value: SizedValue | None
 
@@ -52,6 +56,7 @@ def own_loads(
 def _own_load(stated: Mapping[str, Device], one: PowerCircuit, job: Job, parts: Mapping[str, Part]) -> OwnLoad:
     device = stated[one.load]
     volts, root = line_volts(one, job)
+    phases = 3 if root > 1.0 else 1
     part = parts.get(one.load)
     fixed = max(part.rating("hold_va"), part.rating("va")) if part is not None else 0.0
     va = device.va or (device.kw * 1000.0 if device.kw else None) or (fixed or None)
@@ -74,14 +79,14 @@ def _own_load(stated: Mapping[str, Device], one: PowerCircuit, job: Job, parts: 
         amps = protection.rating("amps") or protection.rating("amps_max")
         formula = f"nothing is stated: as much as its protection lets through, {amps:g} A"
     else:
-        return OwnLoad(circuit=one, amps=None, value=None)
+        return OwnLoad(circuit=one, volts=volts, phases=phases, amps=None, value=None)
     key = "amps" if device.amps is not None else "va" if device.va else "kw"
     value = SizedValue(
         subject=one.load, quantity="load_current", value=round(amps, 3), unit="A", formula=formula, inputs=inputs,
         source="I = S / (√3 · U), with one phase S / U; a power in kW as if it were all active",
         places={"va": f"device.{one.load}.{key}", "volts": "supply.volts"},
     )  # fmt: skip
-    return OwnLoad(circuit=one, amps=amps, value=value)
+    return OwnLoad(circuit=one, volts=volts, phases=phases, amps=amps, value=value)
 
 
 def needs_of_loads(loads: Mapping[str, OwnLoad], circuit: Circuit, job: Job) -> dict[str, Need]:

@@ -276,11 +276,40 @@ def _fitting(wish: _Wish) -> tuple[Part, ...]:
         lacking = {part.code: len(_lacks(_with_coil(part, wish), wish, but_contacts=True)) for part in bases}
         least = min(lacking.values())
         fitting = [part for part in bases if lacking[part.code] == least]
+        allowed = [
+            part
+            for part in fitting
+            if wish.need is None or not wish.need.most or part.rating("amps") <= wish.need.most + 1e-9
+        ]
+        fitting = allowed or fitting
     if is_short and wish.need is not None:
         fitting.sort(key=lambda p: -max(p.rating("amps"), p.rating("amps_max"), p.rating("va"), p.rating("m3h")))
     else:
-        fitting.sort(key=lambda p: (p.rating("amps"), p.rating("amps_max"), p.width * p.height, len(p.elements)))
+        fitting.sort(
+            key=lambda p: (
+                _is_at_the_end(p, wish),
+                p.rating("amps"),
+                p.rating("amps_max"),
+                p.width * p.height,
+                len(p.elements),
+            )
+        )
     return tuple(fitting)
+
+
+def _is_at_the_end(part: Part, wish: _Wish) -> bool:
+    """Return whether a setting lies so near the end of a range that a motor a little larger or smaller does not fit it.
+
+    Source:
+        A twentieth of the setting to both sides: common practice, no source.
+    """
+    setting = wish.need.setting if wish.need is not None else None
+    if setting is None or not part.rating("amps_max"):
+        return False
+    return not part.rating("amps_min") <= setting * (1 - _SIDE) <= setting * (1 + _SIDE) <= part.rating("amps_max")
+
+
+_SIDE = 0.05
 
 
 def _could_serve(part: Part, wish: _Wish) -> bool:

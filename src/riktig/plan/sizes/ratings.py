@@ -41,15 +41,31 @@ def needs_of_motor(starter: Starter, size: MotorSize, world: MotorWorld, chosen:
             formula=f"setting {format_number(size.setting)} A inside the range", strength_ka=fault_ka, motor_hp=hp,
         )  # fmt: skip
     for device in world.of_role("A"):
-        needs[device] = Need(
-            quantity="drive_rating", amps=size.current, source="the motor's current, IEC 60034-1", behind=ahead,
-            formula=f"output current at least {format_number(size.current)} A", strength_ka=fault_ka, motor_hp=hp,
-            inputs={"current": round(size.current, 3)}, places={"current": name},
-        )  # fmt: skip
+        needs[device] = _drive_need(size, world, name, ahead, hp)
     share = SHARES["K"] if size.is_star_delta else 1.0
     for device in world.of_role("QM"):
         needs[device] = switch_need(share * size.current, name)
     return as_needed(needs, chosen)
+
+
+def _drive_need(size: MotorSize, world: MotorWorld, name: str, ahead: str | None, hp: float) -> Need:
+    """Return what a drive or soft starter must be rated for in the air that it stands in.
+
+    Source:
+        Rated for 40 degC; 2 % less for each kelvin above, up to 60 degC: common practice, no source, the maker's own curve goes first.
+    """
+    share = max(1.0 - _DRIVE_PER_K * max(world.inside_c - _DRIVE_RATED_C, 0.0), 0.6)
+    amps = size.current / share
+    hot = f" / {share:.3g} = {format_number(amps)} A in air of {world.inside_c:g} °C" if share < 1.0 else ""
+    return Need(
+        quantity="drive_rating", amps=amps, source="the motor's current, IEC 60034-1; 2 % for each kelvin above 40 °C: common practice",
+        behind=ahead, formula=f"output current at least {format_number(size.current)} A{hot}", strength_ka=world.way_in.fault_ka,
+        motor_hp=hp, inputs={"current": round(size.current, 3), "air": world.inside_c},
+        places={"current": name, "air": "enclosure.inside_rise"},
+    )  # fmt: skip
+
+
+_DRIVE_PER_K, _DRIVE_RATED_C = 0.02, 40.0
 
 
 def switch_need(amps: float, load: str) -> Need:

@@ -1,21 +1,23 @@
 """Owns the cross-section of every conductor. Must not know routes: grouping is a declared assumption."""
 
 from collections.abc import Collection, Mapping
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 
 from riktig.catalogue.model import CONTACT_KINDS, ElementKind, Part
 from riktig.job.model import Job, Standard
 from riktig.job.paths import refs_of
-from riktig.plan.basis.conductor import Laid, choose_size, laid_inside, largest_size
+from riktig.plan.basis.conductor import Laid, choose_size, largest_size
 from riktig.plan.basis.sized import Chosen, SizedValue, chosen_values, decide
 from riktig.plan.basis.strength import PROTECTING
-from riktig.plan.circuit.model import DOOR, Circuit, bar_for
+from riktig.plan.circuit.model import DOOR, PLATE, Circuit, bar_for
 from riktig.plan.circuit.power import PowerCircuit, sharing
 from riktig.plan.circuit.zones import INCOMING, device_of, zones_of
 from riktig.plan.net.numbers import Potential
 from riktig.plan.net.strips import SPARE, Clamp
+from riktig.plan.sizes.cores import CableSizer
 from riktig.plan.sizes.distribution import FEEDING
 from riktig.plan.sizes.load import PanelLoad
+from riktig.plan.sizes.loops import Line
 from riktig.plan.sizes.own_loads import OwnLoad
 from riktig.plan.sizes.starter import StarterSizes, as_decided, section_value, size_of_mm2
 from riktig.standards import iec_60204_1, nec
@@ -48,10 +50,12 @@ def size_sections(
     circuits: Mapping[str, PowerCircuit],
     starters: Mapping[str, StarterSizes],
     loads: Mapping[str, OwnLoad],
+    lines: Mapping[str, Line],
     load: PanelLoad,
+    laid: Laid,
 ) -> Sections:
     """Return the section of every potential inside the panel and of every cable."""
-    sizer = _Sizer(job)
+    sizer = _Sizer(job, laid)
     values: list[SizedValue] = []
     read = _ReadCircuits(circuits, starters, loads, parts, sizer)
     for name, sizes in starters.items():
@@ -68,15 +72,16 @@ def size_sections(
     for potential in potentials:
         if potential.net.function is ConductorFunction.EARTH:
             inside[potential.number] = earth
-    cores = _cable_sizes(circuit, starters, read, {**feeders, "": control}, values)
+    cables = CableSizer(job, circuit, parts, lines)
+    cores = _cable_sizes(circuit, starters, loads, read, cables, {**feeders, "": control}, values)
     return Sections(inside=inside, cores=cores, values=tuple(values))
 
 
 def main_size(
-    job: Job, parts: Mapping[str, Part], starters: Mapping[str, StarterSizes], load: PanelLoad
+    job: Job, parts: Mapping[str, Part], starters: Mapping[str, StarterSizes], load: PanelLoad, laid: Laid
 ) -> ConductorSize:
     """Return the section of the main conductors of the main supply."""
-    return _Sizer(job).main("", load, parts, starters, [])
+    return _Sizer(job, laid).main("", load, parts, starters, [])
 
 
 def rating_of(parts: Mapping[str, Part], device: str) -> float:
@@ -144,14 +149,21 @@ class _ReadCircuits:
     def _alone(self, name: str, devices: set[str], values: list[SizedValue]) -> ConductorSize:
         if name in self._loads:
             return self._of_load(name, values)
-        sizes = self._starters[name]
-        size = sizes.line if devices & set(self._circuits[name].ahead) else sizes.leads
-        least = self._least_a(name)
-        if least is None:
+        sizes, one = self._starters[name], self._circuits[name]
+        is_ahead = bool(devices & set(one.ahead))
+        size = sizes.line if is_ahead else sizes.leads
+        least, words = self.least_a(name), "alone, nothing is set to the motor's current; "
+        words = f"protected by {format_number(least or 0.0)} A {words}"
+        drive = next((d for d in one.of_role("A") if is_ahead and not self._sizer.is_iec and d in self._parts), None)
+        if drive is not None and self._parts[drive].kind == "drive":
+            least = 1.25 * self._parts[drive].rating("amps")
+            words = (
+                f"125 % of the drive's input, taken as its {self._parts[drive].rating('amps'):g} A: NEC 430.122(A); "
+            )
+        if least is None or least <= sizes.motor.carry:
             return size
-        words = f"protected by {format_number(least)} A alone, nothing is set to the motor's current; "
         chosen = self._sizer.inside(
-            name, least, values, words=words, ahead=self._circuits[name].protection or "", is_power=True
+            name, least, values, words=words, ahead=drive or one.protection or "", is_power=True
         )
         return max(size, chosen, key=lambda s: s.mm2)
 
@@ -159,17 +171,11 @@ class _ReadCircuits:
         """Return whether a path with these devices is part of a circuit that is sized by what it leads to."""
         return any(device in self._leads for device in devices)
 
-    def motor_cable(self, name: str) -> ConductorSize:
-        """Return the size of the cores to a motor: as sized, or for the rating of its protection where nothing is set to its current."""
-        sizes, least = self._starters[name], self._least_a(name)
-        if least is None:
-            return sizes.cable
-        laid = sizes.world.outside
-        return max(sizes.cable, choose_size(least, laid, is_power=True) or largest_size(laid), key=lambda s: s.mm2)
-
-    def cable_of(self, name: str, values: list[SizedValue]) -> ConductorSize | None:
-        """Return the size of the cores to a load of a person's own."""
-        return self._of_load(name, values) if name in self._loads else None
+    def least_a(self, name: str) -> float | None:
+        """Return the rating that the conductors of a motor must carry because no overload protects them, None where one does."""
+        sizes = self._starters[name]
+        rating = rating_of(self._parts, self._circuits[name].protection or "")
+        return rating if not sizes.world.motor.overload and rating > sizes.motor.carry else None
 
     def _of_load(self, name: str, values: list[SizedValue]) -> ConductorSize:
         """Return what leads to a load: for what its protection lets through, else for its current."""
@@ -180,12 +186,6 @@ class _ReadCircuits:
         return self._sizer.inside(
             name, amps, values, words=f"protected by {rating:g} A; " if rating else "", ahead=protection, is_power=True
         )
-
-    def _least_a(self, name: str) -> float | None:
-        """Return the rating that the conductors of a motor must carry because no overload protects them, None where one does."""
-        sizes = self._starters[name]
-        rating = rating_of(self._parts, self._circuits[name].protection or "")
-        return rating if not sizes.world.motor.overload and rating > sizes.motor.carry else None
 
     def _together(self, fed: tuple[str, ...]) -> tuple[float, str]:
         """Return what conductors carry that feed several motors and loads, with words."""
@@ -265,7 +265,9 @@ _SMALL = frozenset({ElementKind.COIL, ElementKind.LAMP, ElementKind.SOUNDER})
 def _cable_sizes(
     circuit: Circuit,
     starters: Mapping[str, StarterSizes],
+    loads: Mapping[str, OwnLoad],
     read: _ReadCircuits,
+    sizer: CableSizer,
     others: Mapping[str, ConductorSize],
     values: list[SizedValue],
 ) -> dict[str, ConductorSize]:
@@ -274,9 +276,11 @@ def _cable_sizes(
     for device in circuit.devices:
         drop = zones[device.id]
         if device.id in starters:
-            cores[drop] = read.motor_cable(device.id)
-        elif drop not in {"plate", "door"}:
-            cores.setdefault(drop, read.cable_of(device.id, values) or others.get(device.id, others[""]))
+            cores[drop] = sizer.motor(starters[device.id], read.least_a(device.id), values)
+        elif drop not in {PLATE, DOOR} and device.id in loads:
+            cores.setdefault(drop, sizer.load(loads[device.id], values))
+        elif drop not in {PLATE, DOOR}:
+            cores.setdefault(drop, others.get(device.id, others[""]))
     return cores
 
 
@@ -313,10 +317,10 @@ def strip_sections(clamps: tuple[Clamp, ...], sections: Sections, circuit: Circu
 class _Sizer:
     """Sizes conductors inside the panel in the job's world of standards, and says why."""
 
-    def __init__(self, job: Job) -> None:
+    def __init__(self, job: Job, laid: Laid) -> None:
         self.is_iec = job.practice.standard is Standard.IEC
         self._chosen: Chosen = chosen_values(job)
-        self.laid: Laid = laid_inside(job)
+        self.laid = laid
 
     def inside(
         self, subject: str, amps: float, values: list[SizedValue], *, words: str, ahead: str, is_power: bool
@@ -351,19 +355,28 @@ class _Sizer:
         starters: Mapping[str, StarterSizes],
         values: list[SizedValue],
     ) -> ConductorSize:
-        """Return the section of the main conductors of a supply: for all that can run at once, and what protects them in the panel."""
+        """Return the section of the main conductors of a supply: for all that can run at once, and what protects them in the panel.
+
+        They are one circuit, led by themselves to where it parts: no grouping is taken off, the routes are checked.
+        """
         own = load.of(supply)
-        protected = rating_of(parts, "incoming.FP") if not supply else 0.0
+        panel = rating_of(parts, "incoming.FP") if not supply else 0.0
+        protected = panel or (own.supply if self.is_iec else 0.0)
         amps = max(own.main_carry, protected, 0.1)
-        size = choose_size(amps, self.laid, is_power=True) or largest_size(self.laid)
-        size = max([size, *(starters[name].line for name in own.motors)], key=lambda s: s.mm2)
+        laid = replace(self.laid, grouped=1)
+        size = choose_size(amps, laid, is_power=True)
+        if size is None and not panel:
+            amps = max(own.main_carry, 0.1)
+            size = choose_size(amps, laid, is_power=True)
+        size = max([size or largest_size(laid), *(starters[name].line for name in own.motors)], key=lambda s: s.mm2)
+        is_protected = amps == protected
         why = (
-            f"panel protection {format_number(protected)} A" if protected >= own.main_carry
+            f"{'panel protection' if panel else 'behind a fuse gG of the supply of'} {format_number(protected)} A" if is_protected
             else f"full load {format_number(own.main_carry)} A" if self.is_iec
             else f"125 % of the largest motor and the rest = {format_number(own.main_carry)} A, NEC 430.24"
         )  # fmt: skip
-        place = {"current": "incoming.FP" if protected >= own.main_carry else supply or "panel"}
-        value = section_value(supply or _MAIN, "main_section", size, self.laid, amps, words=f"{why}; ", places=place)
+        place = {"current": "incoming.FP" if panel and is_protected else supply or "panel"}
+        value = section_value(supply or _MAIN, "main_section", size, laid, amps, words=f"{why}; ", places=place)
         return self._add(value, size, values)
 
     def earth(self, subject: str, line: ConductorSize, device_a: float) -> tuple[ConductorSize, SizedValue]:

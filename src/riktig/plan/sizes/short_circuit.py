@@ -9,7 +9,7 @@ from riktig.job.paths import refs_of
 from riktig.plan.basis.motor import MotorSize
 from riktig.plan.basis.sized import Chosen, SizedValue, decide
 from riktig.plan.basis.strength import PROTECTING, Before, Strength, strength_of
-from riktig.plan.circuit.model import DOOR, PLATE, Circuit, CircuitPath
+from riktig.plan.circuit.model import DOOR, PLATE, Circuit, CircuitPath, is_bar
 from riktig.plan.circuit.power import PowerCircuit
 from riktig.standards import iec_60269, iec_61439_1, ul_508a
 
@@ -137,6 +137,10 @@ def _find_branches(
         found = branch(owner, devices, extra, owner if starter is not None else None, is_excepted=paths[0].is_excepted)
         if found is not None:
             yield found
+    blocks = [d.id for d in circuit.devices if d.kind == "busbar" and d.id in parts and is_bar(d.id)]
+    found = branch("distribution", blocks, None, None, is_excepted=False)
+    if found is not None:
+        yield found
     for name, one in read.items():
         devices = [d for d, _ in one.devices if d in parts and circuit.index[d].location in {PLATE, DOOR}]
         is_excepted = any(line.startswith("in.") for line in one.lines)

@@ -16,7 +16,6 @@ from riktig.plan.basis.conductor import (
     carries_a,
     carry_words,
     fitting_sizes,
-    laid_inside,
     laid_outside,
     largest_size,
     source_of,
@@ -66,9 +65,11 @@ class StarterSizes:
     values: tuple[SizedValue, ...]
 
 
-def size_starters(job: Job, circuit: Circuit, circuits: Mapping[str, PowerCircuit]) -> dict[str, StarterSizes]:
+def size_starters(
+    job: Job, circuit: Circuit, circuits: Mapping[str, PowerCircuit], inside: Laid
+) -> dict[str, StarterSizes]:
     """Return the sizes of every motor's circuit by its name: of starters, and of motors that stand in plain circuit."""
-    chosen, inside, tables = chosen_values(job), laid_inside(job), own_digests()
+    chosen, tables = chosen_values(job), own_digests()
     found = {}
     for name, one in circuits.items():
         if one.is_motor and one.supply is not None:
@@ -145,6 +146,7 @@ def _world(
         standard=job.practice.standard, way_in=job.way_in(starter.power), devices=one.devices,
         protection=_protection_sort(starter, one, job, circuit), overload=_overload_role(one, circuit),
         is_overload_in_line=one.is_overload_in_line,
+        inside_c=job.enclosure.ambient + job.enclosure.inside_rise,
     )  # fmt: skip
     own = tuple(f"{device}|" for device, _ in one.devices) + (f"{starter.name}|",)
     return StarterWorld(

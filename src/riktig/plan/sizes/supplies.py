@@ -5,6 +5,7 @@ from collections.abc import Mapping
 from riktig.catalogue.loader import find_part, parts_of_kind
 from riktig.catalogue.model import Part
 from riktig.job.model import Control, Job, Standard
+from riktig.job.names import lines_of
 from riktig.plan.basis.sized import Chosen, SizedValue
 from riktig.plan.circuit.incoming import protection_of_control
 from riktig.plan.circuit.model import Circuit
@@ -67,7 +68,9 @@ def _load_value(control: Control, hold: float, extra: float) -> SizedValue:
 
 def _curves(control: Control, job: Job) -> tuple[str, ...]:
     """Return the characteristics that may protect a control supply."""
-    return ("gG", "class CC") if protection_of_control(control, job) == "fuse" else ("C",)
+    if protection_of_control(control, job) != "fuse":
+        return ("C",)
+    return ("gG",) if job.practice.standard is Standard.IEC else ("class CC", "class J")
 
 
 def _rated_va(control: Control, job: Job, need: Need) -> float:
@@ -85,42 +88,75 @@ def _transformer_needs(control: Control, job: Job, hold: float, extra: float, ch
     """Return the needs of a control transformer and of the devices on both its sides.
 
     Source:
-        Switching on takes many times the rated current: twice the rating at least, common practice. Limits in North America:
-        NEC 430.72(C)(4) and Table 450.3(B), from memory.
+        A fifth in reserve, and switching on takes many times the rated current, so twice the rating on the primary: common practice. The
+        secondary device guards the transformer against overload: IEC 61558-1 and IEC 60204-1:2016 7.2.7. Limits in North America:
+        NEC 430.72(C)(4) below 2 A, else Table 450.3(B), 250 % with a secondary device. From memory.
     """
-    name, secondary, primary = control.name, control.volts or 230.0, job.supply.volts
+    name, secondary = control.name, control.volts or 230.0
+    way_in = job.way_in(lines_of(control, job)[0].rpartition(".")[0])
+    primary = way_in.volts
     transformer = as_needed({f"{name}.T": Need(
-        quantity="transformer_va", va=control.va or max(hold, 1.0), inrush_va=hold + extra,
-        formula=f"holding {hold:.4g} VA; with the largest coil pulling in {hold + extra:.4g} VA for a moment",
+        quantity="transformer_va", va=control.va or max(_RESERVE * hold, 1.0), inrush_va=_RESERVE * (hold + extra),
+        formula=f"1.25 · {hold:.4g} VA held = {format_number(_RESERVE * hold)} VA; with the largest coil pulling in "
+        f"1.25 · {hold + extra:.4g} VA for a moment",
         source=_SOURCE_TRANSFORMER, inputs={"hold_va": round(hold, 2)}, places=_places(control),
     )}, chosen)  # fmt: skip
     va = _rated_va(control, job, transformer[f"{name}.T"])
-    first, second = va / primary, va / secondary
-    is_ul = job.practice.standard is Standard.UL
-    most_first = nec.transformer_limit_a("primary of motor control", first) if is_ul else 0.0
-    most_second = nec.transformer_limit_a("secondary", second) if is_ul else 0.0
-    least_first = min(2.0 * first, most_first) if is_ul else max(LEAST_CONTROL_A, 2.0 * first)
-    asked = _RESERVE * hold / secondary
-    least_second = control.amps or (min(asked, most_second) if is_ul else max(1.0, asked))
-    floor = "" if is_ul else f"at least {LEAST_CONTROL_A:g} A and "
-    ceiling = f"; at most {format_number(most_first)} A" if is_ul else ""
-    ceiling_second = f"; at most {format_number(most_second)} A" if is_ul else ""
-    floor_second = "" if is_ul else "at least 1 A and "
-    source = f"{nec.SOURCE_TRANSFORMER}; {CP_CONTROL}" if is_ul else CP_CONTROL
+    second = va / secondary
     return {
         **transformer,
-        f"{name}.FP": Need(
-            quantity="protective_rating", amps=least_first, most=most_first, curves=_curves(control, job), source=source,
-            strength_ka=job.supply.fault_ka, inputs={"va": va, "volts": primary}, places={"va": f"{name}.T", "volts": "supply.volts"},
-            formula=f"{floor}2 · {va:.4g} VA / {primary:g} V = {format_number(2 * first)} A, so that switching on does not trip "
-            f"it{ceiling}",
-        ),
-        f"{name}.F": Need(
-            quantity="protective_rating", amps=least_second, most=max(most_second, control.amps or 0.0) if is_ul else 0.0,
-            curves=_curves(control, job), source=source, inputs={"hold_va": round(hold, 2)}, places=_places(control),
-            formula=f"{floor_second}1.25 · {hold:.4g} VA / {secondary:g} V = {format_number(asked)} A{ceiling_second}",
-        ),
-    }  # fmt: skip
+        f"{name}.FP": _primary_need(control, job, va, primary, way_in.fault_ka),
+        f"{name}.F": _secondary_need(control, job, hold, second),
+    }
+
+
+def _primary_need(control: Control, job: Job, va: float, volts: float, fault_ka: float) -> Need:
+    first, is_ul = va / volts, job.practice.standard is Standard.UL
+    is_small = first < _SMALL_PRIMARY_A
+    most = (
+        nec.transformer_limit_a("primary of motor control" if is_small else "primary with secondary", first)
+        if is_ul
+        else 0.0
+    )
+    factor = 2.0 if is_small or not is_ul else _LARGE_PRIMARY
+    floor = "" if is_ul else f"at least {LEAST_CONTROL_A:g} A and "
+    ceiling = f"; at most {format_number(most)} A" if is_ul else ""
+    return Need(
+        quantity="protective_rating", amps=factor * first if is_ul else max(LEAST_CONTROL_A, factor * first), most=most,
+        curves=_curves(control, job), source=f"{nec.SOURCE_TRANSFORMER}; {CP_CONTROL}" if is_ul else CP_CONTROL,
+        strength_ka=fault_ka, inputs={"va": va, "volts": volts}, places={"va": f"{control.name}.T", "volts": "supply.volts"},
+        formula=f"{floor}{factor:g} · {va:.4g} VA / {volts:g} V = {format_number(factor * first)} A, so that switching on does not trip "
+        f"it{ceiling}",
+    )  # fmt: skip
+
+
+_SMALL_PRIMARY_A, _LARGE_PRIMARY = 2.0, 1.67
+"""Below this NEC 430.72(C)(4) lets a motor control transformer have 500 % on its primary; above, time-delay fuses of 167 % hold while it
+is switched on (common practice). From memory."""
+
+
+def _secondary_need(control: Control, job: Job, hold: float, second: float) -> Need:
+    """Return the need of the device behind a transformer: for the load, and where one is made no more than the transformer's rating."""
+    is_ul = job.practice.standard is Standard.UL
+    volts = control.volts or 230.0
+    asked = _RESERVE * hold / volts
+    most = nec.transformer_limit_a("secondary", second) if is_ul else 0.0
+    kind, curves = protection_of_control(control, job), _curves(control, job)
+    made = sorted({p.rating("amps") for p in parts_of_kind(kind) if p.traits.get("curve") in curves})
+    rated = most if is_ul else second
+    guarding = [amps for amps in made if asked <= amps <= rated + 1e-9]
+    amps = control.amps or max((a for a in guarding if a <= max(second, guarding[0]) + 1e-9), default=asked)
+    words = f"1.25 · {hold:.4g} VA / {volts:g} V = {format_number(asked)} A"
+    ceiling = (
+        f"at most {format_number(most)} A"
+        if is_ul
+        else f"as near as is made to the transformer's {format_number(second)} A"
+    )
+    return Need(
+        quantity="protective_rating", amps=amps, most=max(most, control.amps or 0.0) if is_ul else 0.0, curves=curves,
+        source=f"{nec.SOURCE_TRANSFORMER}; {CP_CONTROL}" if is_ul else f"IEC 60204-1:2016 7.2.7, from memory; {CP_CONTROL}",
+        inputs={"hold_va": round(hold, 2), "rated_a": round(second, 3)}, places=_places(control), formula=f"{words}; {ceiling}",
+    )  # fmt: skip
 
 
 def _psu_needs(control: Control, job: Job, hold: float, chosen: Chosen) -> dict[str, Need]:
@@ -140,13 +176,14 @@ def _psu_needs(control: Control, job: Job, hold: float, chosen: Chosen) -> dict[
         inputs={"hold_w": round(hold, 2), "volts": volts}, places={"hold_w": name, "volts": f"control.{name}.volts"},
     )}, chosen)  # fmt: skip
     supply = needs[f"{name}.G"].amps
-    twice = 2.0 * supply * volts / job.supply.volts
+    way_in = job.way_in(lines_of(control, job)[0].rpartition(".")[0])
+    twice = 2.0 * supply * volts / way_in.volts
     return {
         **needs,
         f"{name}.FP": Need(
             quantity="protective_rating", amps=max(LEAST_CONTROL_A, twice), curves=_curves(control, job), source=CP_CONTROL,
-            strength_ka=job.supply.fault_ka, inputs={"watts": round(supply * volts, 1)}, places={"watts": f"{name}.G"},
-            formula=f"at least {LEAST_CONTROL_A:g} A and twice {supply * volts:.4g} W / {job.supply.volts:g} V = "
+            strength_ka=way_in.fault_ka, inputs={"watts": round(supply * volts, 1)}, places={"watts": f"{name}.G"},
+            formula=f"at least {LEAST_CONTROL_A:g} A and twice {supply * volts:.4g} W / {way_in.volts:g} V = "
             f"{format_number(twice)} A",
         ),
         f"{name}.F": Need(

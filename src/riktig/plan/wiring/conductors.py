@@ -196,7 +196,7 @@ def build_conductors(
     """Return all conductors in working order: by stage, batch, then number.
 
     Args:
-        job: its practice, locations and excepted circuits.
+        job: its supply, practice, locations and excepted circuits.
         links: who is joined to whom.
         sizes: the size of each link.
         potentials: all potentials.
@@ -206,12 +206,13 @@ def build_conductors(
     by_number = {p.number: p for p in potentials}
     distances = {place.name: place.distance for place in job.locations}
     excepted = frozenset(circuit.name for circuit in job.excepted)
+    grounded = job.supply.grounded_line
     ordinals: Counter[str] = Counter()
     made: list[tuple[tuple[int, str, tuple[Any, ...]], Conductor]] = []
     for link, size in zip(links, sizes, strict=True):
         key, drop = link.key, _drop_of(link)
         ordinals[key] += 1
-        colour = (excepted, job.practice.standard)
+        colour = (excepted, job.practice.standard, grounded)
         ends = _ends_of(link, ways, distances)
         cable = cables[drop] if drop is not None else None
         row = _row((key, ordinals[key]), link, size, by_number[link.number], colour, ends, cable)
@@ -254,19 +255,19 @@ def _row(
     link: Link,
     size: ConductorSize,
     potential: Potential,
-    colour: tuple[frozenset[str], Standard],
+    colour: tuple[frozenset[str], Standard, str | None],
     ends: _Ends,
     cable: str | None,
 ) -> tuple[tuple[int, str, tuple[Any, ...]], Conductor]:
     """Return a conductor, before it what orders it: stage, batch, number."""
     key, ordinal = name
-    excepted, standard = colour
+    excepted, standard, grounded = colour
     stage = _stage_of(link, potential)
     batch = _batch_of(link, stage, ends.rows, cable)
     legs, length = _measure(link, ends)
     conductor = Conductor(
         id=WireId(f"{key} {ordinal}"), number=link.number, a=link.a, b=link.b, kind=_kind_of(link), location=cable or link.where, size=size,
-        colour=conductor_colour(_function_of(link, potential, excepted), standard), length_mm=length, legs=legs, stage=stage,
+        colour=conductor_colour(_function_of(link, potential, excepted, grounded), standard), length_mm=length, legs=legs, stage=stage,
         batch=batch,
     )  # fmt: skip
     return (_STAGES.index(stage), batch, natural_key(link.number)), conductor
@@ -282,11 +283,22 @@ def _kind_of(link: Link) -> str:
     return "core" if is_core else link.means.value
 
 
-def _function_of(link: Link, potential: Potential, excepted: frozenset[str]) -> ConductorFunction:
-    """Return what a conductor is for: one that leads a line from ahead of the switch to an excepted circuit is excepted."""
+def _function_of(link: Link, potential: Potential, excepted: frozenset[str], grounded: str | None) -> ConductorFunction:
+    """Return what a conductor is for: one that leads a line from ahead of the switch to an excepted circuit is excepted, its neutral or
+    grounded return too; a line that is grounded at its source is one all the way.
+    """
     function = potential.net.function
     owners = {owner for end in (link.a, link.b) if (owner := device_of(end).rpartition(".")[0])}
-    return ConductorFunction.EXCEPTED if function is ConductorFunction.POWER and owners & excepted else function
+    if function is ConductorFunction.EXCEPTED and any(f"@{name}_2" in potential.net.names for name in excepted):
+        return ConductorFunction.EXCEPTED_RETURN
+    if function is ConductorFunction.NEUTRAL and owners & excepted:
+        return ConductorFunction.EXCEPTED_NEUTRAL
+    if function is not ConductorFunction.POWER:
+        return function
+    lines = {name.removeprefix("in.") for name in potential.net.names if not name.startswith("@")}
+    if grounded is not None and (grounded in lines or (not lines and potential.net.phase == grounded)):
+        return ConductorFunction.GROUNDED_LINE
+    return ConductorFunction.EXCEPTED if owners & excepted else function
 
 
 def _measure(link: Link, ends: _Ends) -> tuple[tuple[Leg, ...], float]:

@@ -22,18 +22,38 @@ class Finish(StrEnum):
 
 @dataclass(frozen=True, slots=True, kw_only=True)
 class WireEnd:
-    """An end: what is crimped on, for which size, and how far it is stripped in mm."""
+    """An end: what is crimped on, for which size, and how far it is stripped in mm. `fit` tells one ferrule or ring from another of its
+    size: the length of its sleeve in mm (`8`), or the stud that it goes on (`M8`).
+    """
 
     finish: Finish
     size: ConductorSize
     strip_mm: float
+    fit: str
 
     @property
     def text(self) -> str:
-        """It in words: `ferrule 1 mm²`, `twin ferrule 2 x 1 mm²`."""
-        if self.finish is Finish.TWIN:
-            return f"{self.finish.value} 2 x {self.size.label()}"
-        return f"{self.finish.value} {self.size.label()}"
+        """It in words: `ferrule 1 mm² 8 mm`, `twin ferrule 2 x 1 mm² 8 mm`, `ring 2.5 mm² M8`."""
+        unit = " mm" if self.fit.isdigit() else ""
+        times = "2 x " if self.finish is Finish.TWIN else ""
+        return f"{self.finish.value} {times}{self.size.label()} {self.fit}{unit}"
+
+    @property
+    def code(self) -> str:
+        """What it is ordered by."""
+        return f"{self.finish.value.replace(' ', '-')}-{self.size.mm2:g}-{self.fit}"
+
+
+_SLEEVES = (
+    (1.0, (8, 10)), (1.5, (8, 10, 12, 18)), (2.5, (8, 12, 18)), (4.0, (10, 12, 18)), (16.0, (12, 18)), (50.0, (18,)), (1000.0, (20,)),
+)  # fmt: skip
+"""Sections in mm2 up to which sleeves of these lengths in mm are made: DIN 46228-4, from memory; 15 and 16 mm are taken as 18."""
+_COLLAR_MM = 2.0
+"""So much further than the sleeve is a wire stripped, for the plastic collar (common practice, no source)."""
+_BARRELS = ((6.0, 6.0), (10.0, 9.0), (16.0, 11.0), (25.0, 12.0), (35.0, 14.0), (70.0, 18.0), (1000.0, 24.0))
+"""Sections in mm2 up to which the barrel of a pin or ring is this long in mm (common practice, no source)."""
+_STUDS = ((6.0, "M5"), (16.0, "M6"), (35.0, "M8"), (95.0, "M10"), (1000.0, "M12"))
+"""Bolts by the section in mm2 that goes on them, where the part does not say (common practice, no source)."""
 
 
 def class_of(practice: Practice) -> str:
@@ -59,13 +79,31 @@ def takes_twin(size: ConductorSize, clamp: Clamp, conductor_class: str) -> bool:
     )
 
 
-def finish_end(size: ConductorSize, clamp: Clamp, conductor_class: str, *, is_twin: bool = False) -> WireEnd:
-    """Return how an end is finished in a clamp; `is_twin`: it shares a ferrule with another of the same section.
+def finish_end(
+    size: ConductorSize, clamp: Clamp, conductor_class: str, *, is_twin: bool = False, stud: str = ""
+) -> WireEnd:
+    """Return how an end is finished in a clamp.
+
+    Args:
+        size: of the conductor.
+        clamp: where it lands; its `strip_mm` is how deep it is.
+        conductor_class: fine strands, or few thick ones.
+        is_twin: it shares a ferrule with another of the same section.
+        stud: the thread of a bolt, where the part says it.
 
     Source:
-        Fine strands get ferrules, few thick ones a pin; a ring under a bolt: common practice, no source. Classes: IEC 60228.
+        Fine strands get ferrules, few thick ones a pin; a ring under a bolt: common practice, no source. A wire is stripped by the sleeve
+        of its ferrule or the barrel of its crimp, never by the depth of the clamp. Classes: IEC 60228; sleeves: DIN 46228-4, from memory.
     """
-    if is_twin:
-        return WireEnd(finish=Finish.TWIN, size=size, strip_mm=clamp.strip_mm)
-    finish = Finish.RING if clamp.clamp == "bolt" else Finish.FERRULE if conductor_class == FINE else Finish.PIN
-    return WireEnd(finish=finish, size=size, strip_mm=clamp.strip_mm)
+    if not is_twin and (clamp.clamp == "bolt" or conductor_class != FINE):
+        strip = next(barrel for most, barrel in _BARRELS if size.mm2 <= most)
+        if clamp.clamp != "bolt":
+            return WireEnd(
+                finish=Finish.PIN, size=size, strip_mm=strip, fit=f"{round(min(max(clamp.strip_mm, 8.0), 18.0))}"
+            )
+        bolt = stud or next(thread for most, thread in _STUDS if size.mm2 <= most)
+        return WireEnd(finish=Finish.RING, size=size, strip_mm=strip, fit=bolt)
+    made = next(lengths for most, lengths in _SLEEVES if size.mm2 <= most)
+    sleeve = max((length for length in made if length <= clamp.strip_mm + 1e-9), default=made[0])
+    finish = Finish.TWIN if is_twin else Finish.FERRULE
+    return WireEnd(finish=finish, size=size, strip_mm=sleeve + _COLLAR_MM, fit=f"{sleeve}")

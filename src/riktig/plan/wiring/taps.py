@@ -6,7 +6,7 @@ from math import inf
 
 from riktig.catalogue.model import Part
 from riktig.job.model import Job
-from riktig.plan.basis.conductor import choose_size, laid_inside
+from riktig.plan.basis.conductor import Laid, choose_size
 from riktig.plan.basis.sized import Chosen, SizedValue, chosen_values, decide, value_key
 from riktig.plan.basis.strength import PROTECTING
 from riktig.plan.basis.union import UnionFind
@@ -59,11 +59,12 @@ class TapSizes:
         potentials: tuple[Potential, ...],
         clamps: tuple[Clamp, ...],
         sections: Sections,
+        laid: Laid,
     ) -> None:
         self._parts = parts
         self._clamps: dict[str, Clamp] = {clamp.id: clamp for clamp in clamps}
         self._sections = sections
-        self._laid = laid_inside(job)
+        self._laid = laid
         self._chosen = chosen_values(job)
         self._blocks = {
             p.number for p in potentials if bar_for(p.number) in circuit.index and bar_for(p.number) != EARTH_BAR
