@@ -27,7 +27,7 @@ def test_the_day_sheet_tells_how_far_each_stage_is(shell: Shell) -> None:
     for operation in record.progress.operations[:4]:  # type: ignore[union-attr]
         record.tick(operation)
     assert "nothing to decide" in stage_text(shell, "Brief")
-    assert "4 of 265 steps" in stage_text(shell, "Build")
+    assert "4 of 266 steps" in stage_text(shell, "Build")
     assert "0 of 37 wires" in stage_text(shell, "Wires")
     assert [s.shortcut for s in STAGES] == ["1", "2", "3", "4", "5", "6", "9", "0"]
 
@@ -74,7 +74,7 @@ def test_the_margin_explains_a_device_with_formula_and_source(shell: Shell, qtbo
 @pytest.mark.parametrize(
     ("ref", "wanted"),
     [
-        ("net:4", ("Wire number 4", "K1:A1", "protected by 1 A")),
+        ("net:4", ("Wire number 4", "K1:A1", "protected by 0.5 A")),
         ("X1:2", ("Wire number 3L2",)),
         ("X1", ("X1  terminal strip", "wire PE to field/M1")),
         ("R1", ("R1  rail", "rail 35x7.5")),
@@ -137,7 +137,7 @@ def test_the_build_shows_stages_what_follows_and_rework(shell: Shell, qtbot: QtB
             record.tick(operation)
     bench = shell.bench("build")
     bars = [bar.format() for bar in bench.findChildren(QProgressBar)]
-    assert bars[0].startswith("✓ cut pieces") and bars[1] == "mark and drill  0 / 19"
+    assert bars[0].startswith("✓ cut pieces") and bars[1] == "mark and drill  0 / 20"
     shell.session.apply(_narrower, "narrower")
     settled()
     lines = [bench._rework.item(i).text() for i in range(bench._rework.count())]  # type: ignore[attr-defined]

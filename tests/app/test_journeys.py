@@ -32,18 +32,18 @@ def test_a_new_power_is_followed_on_three_benches_and_undo_brings_all_back(
 ) -> None:
     for key in ("plate", "wires", "brief"):
         shell.show_stage(key)
-    type_power(shell, qtbot, "5.5")
+    type_power(shell, qtbot, "7.5")
     settled()
     job = shell.session.job
-    assert job is not None and job.starters[0].kw == 5.5
+    assert job is not None and job.starters[0].kw == 7.5
     shell.hub.select("M1")
-    assert "11.5 A" in margin_text(shell, qtbot)
+    assert "15.5 A" in margin_text(shell, qtbot)
     shell.show_stage("wires")
     model = shell.bench("wires").model  # type: ignore[attr-defined]
     conductor = next(
         model.data(model.index(r, 4)) for r in range(model.rowCount()) if model.data(model.index(r, 0)) == "1L1"
     )
-    assert conductor == "4 mm² black"
+    assert conductor == "2.5 mm² black"
     shell.show_stage("circuit")
     sheet = next(sheet for sheet in shell.session.sheets if sheet.chapter == "Power circuit")
     assert any(getattr(item, "text", "") == "5.5 kW" for item in sheet.items)
@@ -54,7 +54,7 @@ def test_a_new_power_is_followed_on_three_benches_and_undo_brings_all_back(
     assert "3.6 A" in margin_text(shell, qtbot)
     qtbot.mouseClick(shell.top.redo, Qt.MouseButton.LeftButton)
     settled()
-    assert shell.session.job is not None and shell.session.job.starters[0].kw == 5.5
+    assert shell.session.job is not None and shell.session.job.starters[0].kw == 7.5
 
 
 def test_edits_in_a_row_are_all_kept_and_survive_a_restart(shell: Shell, qtbot: QtBot, settled: Settled) -> None:

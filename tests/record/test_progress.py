@@ -49,10 +49,10 @@ def test_a_change_yields_rework_for_what_it_touches_and_loses_no_other_tick() ->
     job = issue_revision(job_of(TWO_STATIONS + STARTER), "A")
     before = compute_plan(job)
     events = tick_all(before)
-    after = compute_plan(settle(edits.change_starter(job, "M1", kw=5.5)))
+    after = compute_plan(settle(edits.change_starter(job, "M1", kw=7.5)))
     progress = read_progress(list_work(after), events, "1")
     touched = {line.text.split(":")[0] for line in progress.rework}
-    assert any(text.startswith("Cut wire 1L1") for text in touched), "5.5 kW wants 4 mm2 in place of 1.5"
+    assert any(text.startswith("Cut wire 1L1") for text in touched), "7.5 kW wants 2.5 mm2 in place of 1.5"
     assert not any("S0a" in line.text or "S1b" in line.text for line in progress.rework)
     unchanged = {op.key: op.as_planned for op in list_operations(before)}
     same = {op.key for op in progress.operations if unchanged.get(op.key) == op.as_planned}
@@ -99,7 +99,7 @@ def test_a_measurement_proves_a_wire_until_the_wire_changes() -> None:
     event = make_event(EventKind.MEASURE, test.key, unit="1", person="Bo", ohms=0.2, limit=test.limit, verdict="pass",
                        **{"as": test.as_planned})  # fmt: skip
     assert read_progress(list_work(plan), [event], "1").wire_steps(test.wire or "") == (WireStep.PROVE,)
-    changed = compute_plan(settle(edits.change_starter(job, "M1", kw=5.5)))
+    changed = compute_plan(settle(edits.change_starter(job, "M1", kw=7.5)))
     assert read_progress(list_work(changed), [event], "1").wire_steps(test.wire or "") == ()
 
 

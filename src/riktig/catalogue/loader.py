@@ -26,7 +26,7 @@ from riktig.standards.shelf import from_shelf
 
 USER_FILE_VARIABLE = "RIKTIG_PARTS"
 _OWN_FIELDS = {"width", "height", "depth", "losses_w", "torque_nm", "mm2_min", "mm2_max", "strip_mm", "clearance"}
-_TOP_PAIRS = {ElementKind.COIL}
+_TOP_PAIRS = {ElementKind.COIL, ElementKind.PRIMARY}
 
 
 class CatalogueError(ValueError):
@@ -267,6 +267,10 @@ def _parse_element(text: str) -> Element:
     return Element(kind=ElementKind(kind), marks=tuple(marks.split("-")))
 
 
+_PAIR = 2
+"""A load with more leads than these takes its lines side by side: an arrester, a phase relay."""
+
+
 @cache
 def _place_terminals(elements: tuple[Element, ...], clamp: Clamp, bottom: frozenset[str]) -> tuple[TerminalSpec, ...]:
     """Spread the first mark of each element over the top edge and the others over the bottom edge.
@@ -277,9 +281,14 @@ def _place_terminals(elements: tuple[Element, ...], clamp: Clamp, bottom: frozen
     top_marks: dict[str, None] = {}
     bottom_marks: dict[str, None] = {}
     for element in elements:
-        if element.kind in _TOP_PAIRS and element.marks[0] not in bottom:
+        if (
+            element.kind in _TOP_PAIRS
+            and element.marks[0] not in bottom
+            or element.kind is ElementKind.LOAD
+            and len(element.marks) > _PAIR
+        ):
             top_marks.update(dict.fromkeys(element.marks))
-        elif element.kind is ElementKind.EARTH or element.marks[0] in bottom:
+        elif element.kind is ElementKind.SECONDARY or element.kind is ElementKind.EARTH or element.marks[0] in bottom:
             bottom_marks.update(dict.fromkeys(element.marks))
         else:
             top_marks.setdefault(element.marks[0])

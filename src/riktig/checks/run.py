@@ -3,7 +3,21 @@
 from collections.abc import Callable, Iterable, Iterator
 from functools import partial
 
-from riktig.checks import circuits, door, fit, grounded, heat, loops, parts, plate, practice, protection, sizes, wiring
+from riktig.checks import (
+    circuits,
+    door,
+    fit,
+    grounded,
+    heat,
+    loops,
+    parts,
+    plate,
+    practice,
+    protection,
+    sizes,
+    supplies,
+    wiring,
+)
 from riktig.checks.finding import SEVERITIES, Finding, Severity
 from riktig.checks.watched import Watch
 from riktig.plan.plan import Plan
@@ -24,6 +38,11 @@ RULES: tuple[Callable[[Plan], Iterator[Finding]], ...] = (
     loops.check_unearthed,
     grounded.check_grounded_line,
     grounded.check_one_pole,
+    supplies.check_returns,
+    supplies.check_bonds,
+    supplies.check_motor_supply,
+    supplies.check_assumed,
+    supplies.check_arrester,
     sizes.check_neutral,
     sizes.check_short_circuit,
     sizes.check_proof,

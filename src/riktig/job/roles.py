@@ -255,7 +255,7 @@ def excepted_roles(circuit: Excepted, job: Job) -> tuple[str, ...]:
     """Return the roles of an excepted circuit's parts."""
     if circuit.load == "from-elsewhere":
         return ("G", "Q", "F") if circuit.isolated == "here" else ("G", "F")
-    roles = ["Q", "F"]
+    roles = ["F"]
     roles += ["FP", "T", "B"] if needs_transformer(circuit, job) else []
     roles += ["S"] if circuit.load == "light" and circuit.door_switch else []
     roles += ["R"] if circuit.load == "socket" else []

@@ -6,14 +6,15 @@ from math import sqrt
 
 from riktig.catalogue.model import Part
 from riktig.job.model import Job
-from riktig.plan.basis.motor import DELTA_SHARE, MotorSize
+from riktig.plan.basis.motor import DELTA_SHARE
 from riktig.plan.basis.sized import SizedValue, chosen_values, decide
 from riktig.plan.circuit.model import Circuit, is_bar
-from riktig.plan.circuit.power import PowerCircuit, roles_in_circuits, sharing
+from riktig.plan.circuit.power import PowerCircuit, sharing
 from riktig.plan.circuit.zones import device_of
 from riktig.plan.net.netlist import Netlist
 from riktig.plan.sizes.distribution import FEEDING
-from riktig.plan.sizes.heat import HeatBalance, balance_heat
+from riktig.plan.sizes.fed import Fed
+from riktig.plan.sizes.heat import HeatBalance, balance_heat, duties_of
 from riktig.plan.sizes.incoming import supply_protection
 from riktig.plan.sizes.load import PanelLoad
 from riktig.plan.sizes.sections import Sections
@@ -77,8 +78,7 @@ def total_panel(
     job: Job,
     circuit: Circuit,
     parts: Mapping[str, Part],
-    motors: Mapping[str, MotorSize],
-    circuits: Mapping[str, PowerCircuit],
+    fed: Fed,
     load: PanelLoad,
     sections: Sections,
     wires_w: float,
@@ -89,20 +89,20 @@ def total_panel(
         job: the Job.
         circuit: its circuit.
         parts: part by device.
-        motors: currents of the motors.
-        circuits: the power circuit of each motor and load.
+        fed: the motors and loads.
         load: the panel's load.
         sections: those of the conductors, for the main ones.
         wires_w: what the conductors in the panel lose, see `wire_losses_w`.
     """
     chosen = chosen_values(job)
-    roles = roles_in_circuits(circuits)
-    heat = balance_heat(job, circuit, parts, motors, roles, wires_w=wires_w, diversity=load.diversity, chosen=chosen)
+    motors = fed.motors
+    duties = duties_of(fed.circuits, motors)
+    heat = balance_heat(job, circuit, parts, duties, wires_w=wires_w, diversity=load.diversity, chosen=chosen)
     supply = decide(supply_protection(job, parts, load, sections), chosen)
     return PanelTotals(
         load=load,
         supply=supply,
-        short_circuit=rate_short_circuit(job, circuit, parts, circuits, motors, chosen),
+        short_circuit=rate_short_circuit(job, circuit, parts, fed.circuits, motors, chosen),
         heat=heat,
     )
 

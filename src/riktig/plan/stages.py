@@ -37,6 +37,7 @@ from riktig.plan.place.routes import DuctNetwork
 from riktig.plan.sheets.allocation import allocate_sheets, device_places, find_sections, order_figures, read_sheets
 from riktig.plan.sizes.coils import coils_of
 from riktig.plan.sizes.electrical import equip
+from riktig.plan.sizes.fed import Fed
 from riktig.plan.sizes.loops import find_lines, find_loops
 from riktig.plan.sizes.sections import size_sections, strip_sections
 from riktig.plan.sizes.starter import size_starters
@@ -239,8 +240,10 @@ STAGES: tuple[Stage, ...] = (
     _stage("lines", lambda job, circuit, parts, circuits, starters, loads: find_lines(job, circuit, parts, circuits, {*starters, *loads}),
            _job("supply", "practice", "extra_supplies", "locations", "ways"), SHOP, "body", "parts", "power_circuits", "starters",
            "own_loads"),
+    _stage("fed", lambda circuits, starters, loads, lines: Fed(circuits=circuits, starters=starters, loads=loads, lines=lines),
+           "power_circuits", "starters", "own_loads", "lines"),
     _stage("sections", size_sections, _job("practice", "enclosure", "locations", "pass_through", "controls"),
-           "kept.values", SHOP, "body", "parts", "potentials", "power_circuits", "starters", "own_loads", "lines", "load", "laid_inside"),
+           "kept.values", SHOP, "body", "parts", "potentials", "fed", "load", "laid_inside"),
     _stage("loops", lambda lines, circuit, sections: find_loops(lines, circuit, sections.cores), SHOP, "lines", "body", "sections"),
     _stage("strip_mm2", strip_sections, "clamps", "sections", "body"),
     _stage("clamp_parts", _clamp_parts, SHOP, "clamps", "strip_mm2"),
@@ -297,7 +300,7 @@ STAGES: tuple[Stage, ...] = (
     # totals
     _stage("wires_w", wire_losses_w, SHOP, "conductors", "netlist", "starters", "power_circuits", "load"),
     _stage("panel", total_panel, _job("supply", "practice", "enclosure", "extra_supplies"), "bare.starters", "kept.values", SHOP,
-           "body", "parts", "motors", "power_circuits", "load", "sections", "wires_w"),
+           "body", "parts", "fed", "load", "sections", "wires_w"),
     _stage("sizing", _sizing, "starters", "equipment", "sections", "loops", "taps", "panel"),
     # what else the ledger holds
     _stage("table_choices", _merge_tables, "kept.tables", SHOP, allocates="tables"),

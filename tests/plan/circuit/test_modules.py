@@ -142,7 +142,7 @@ def test_wires_of_excepted_circuits_have_a_colour_of_their_own_and_the_neutral_s
     plan = plan_of(HEAD + '[excepted.X1]\nload = "light"\n[incoming]\npoles = 4\n')
     colours = {c.number: c.colour for c in plan.conductors if c.kind == "wire" and "X1." in c.a + c.b}
     live = next(p.number for p in plan.potentials if "X1.F:2" in p.net.terminals)
-    home = next(p.number for p in plan.potentials if "X1.Q:4/T2" in p.net.terminals)
+    home = next(p.number for p in plan.potentials if "X1.F:4" in p.net.terminals)
     assert colours[live] == colours["in.L1"] == "orange" and colours[home] == "light blue"
 
 

@@ -75,6 +75,7 @@ def _finish(sketch: Sketch) -> Circuit:
 def _with_supplies(paths: tuple[CircuitPath, ...], job: Job) -> tuple[CircuitPath, ...]:
     """Return the paths, each control path with the supply that it lies on: by name, or through a named potential."""
     known = {f"{control.name}{sign}": control.name for control in job.controls for sign in "+-"}
+    known |= {f"@{control.name}_hot": control.name for control in job.controls}
     found: dict[str, str] = {}
     names = {path.key: _names_in(path.items) for path in paths if not path.is_power}
     is_growing = True

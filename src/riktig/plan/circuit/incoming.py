@@ -150,6 +150,14 @@ def _expand_extra(extra: ExtraSupply, sketch: Sketch) -> None:
         _add_switch(sketch, f"{name}.Q", title, len(extra.lines), ahead, behind, f"{name}/incoming")
 
 
+def ahead_of_fuse(control: Control, job: Job) -> str:
+    """Return the potential ahead of a control supply's own protection, "" where that opens both its conductors."""
+    if control.kind != "direct":
+        return f"@{control.name}_hot"
+    lines = lines_of(control, job)
+    return lines[0] if len(lines) == 1 else ""
+
+
 def protection_of_control(control: Control, job: Job) -> str:
     """Return what protects a control supply where nothing is given: fuses for a North American transformer, and above 440 V.
 
@@ -191,7 +199,7 @@ def expand_control(control: Control, sketch: Sketch) -> None:
     sketch.add(name, "F", secondary, f"Secondary protection, control {name}", poles=1)
     one_pole = f"{lines[0]} > {name}.FP:1-2 > {name}.{role}:{ins} > {lines[1]}"
     feed("primary", f"{' '.join(lines)} > {name}.FP > {name}.{role}" if poles == 2 else one_pole)
-    feed("secondary", f"{name}- > {name}.{role}:{outs} > {name}.F > {name}+")
+    feed("secondary", f"{name}- > {name}.{role}:{outs} > @{name}_hot > {name}.F > {name}+")
     if control.earthed:
         sketch.add(name, "B", "link", f"Removable earth link of {name}")
         feed("bond", f"{name}- > {name}.B > PE")

@@ -6,7 +6,7 @@ Must not know starters; the emergency stop has a module of its own.
 from riktig.job.model import Job
 from riktig.job.modules import Alarm, Controller, Excepted, PhaseRelay, Surge, Way
 from riktig.job.roles import RELAY_CONTACTS, excepted_volts, needs_transformer, phase_repeats, relay_roles
-from riktig.plan.circuit.incoming import ahead_of_contactor
+from riktig.plan.circuit.incoming import ahead_of_contactor, ahead_of_fuse
 from riktig.plan.circuit.model import DOOR, PLATE
 from riktig.plan.circuit.sketch import Sketch, parallel, series
 from riktig.plan.circuit.starter_control import controller_supply, with_contact
@@ -146,22 +146,26 @@ def _expand_pass_through(sketch: Sketch) -> None:
 
 
 def _expand_alarm(alarm: Alarm, sketch: Sketch) -> None:
-    """Beacon at once, horn until silenced; silence latches and falls with the alarm: common practice."""
+    """Beacon at once, horn until silenced; silence latches and falls with the alarm; its fuse lies ahead of that of the control supply,
+    so that what trips there still alarms: common practice.
+    """
     name, title = alarm.name, alarm.title
     supply = alarm.supply or sketch.job.controls[0].name
-    plus, minus = f"{supply}+", f"{supply}-"
+    minus = f"{supply}-"
+    control = next(c for c in sketch.job.controls if c.name == supply)
+    begin = ahead_of_fuse(control, sketch.job) or f"{supply}+"
     sketch.add(name, "F", "breaker", f"Protection, {title}", poles=1)
     sketch.add(name, "P", "beacon", title, at=alarm.at, colour="red")
     sketch.add(name, "H", "horn", title, at=alarm.at)
     positions = ("silence", "test") if alarm.test else ("silence",)
     sketch.add(name, "S", "selector", "Silence - off - test" if alarm.test else "Silence", at=_operator_place(alarm.at),
-               positions=positions)  # fmt: skip
+               positions=positions, wants={"return": "spring"})  # fmt: skip
     sketch.add(name, "K", "relay", f"Silenced, {title}")
     live, raised = f"@{name}_live", f"@{name}_alarm"
     sources = [with_contact(text) for text in alarm.from_refs]
     raise_by = parallel(*sources, f"{name}.S:test" if alarm.test else "")
     rungs = (
-        ("beacon", series(plus, f"{name}.F:1-2", live, raise_by, raised, f"{name}.P:lamp", minus)),
+        ("beacon", series(begin, f"{name}.F:1-2", live, raise_by, raised, f"{name}.P:lamp", minus)),
         ("horn", series(raised, f"{name}.K:nc", f"{name}.H", minus)),
         ("silence", series(raised, parallel(f"{name}.S:silence", f"{name}.K:no"), f"{name}.K:coil", minus)),
     )
@@ -194,13 +198,14 @@ def _expand_controller(controller: Controller, sketch: Sketch) -> None:
 
 
 def _expand_excepted(circuit: Excepted, sketch: Sketch) -> None:
-    """Branch off before the main switch, with isolator and protection of its own: common practice."""
+    """Branch off before the main switch behind a breaker that opens all its conductors: its isolator and protection in one, common
+    practice.
+    """
     if circuit.load == "from-elsewhere":
         _expand_from_elsewhere(circuit, sketch)
         return
     name, job = circuit.name, sketch.job
     title = circuit.title or f"Panel {circuit.load}"
-    sketch.add(name, "Q", "disconnect", f"Isolator, {title}", poles=2)
     limit = SOCKET_AMPS[job.practice.standard.value]
     amps = circuit.amps or (limit if circuit.load == "socket" else 6.0)
     least = {"amps": min(amps, limit) if circuit.load == "socket" else amps}
@@ -222,24 +227,19 @@ def _excepted_source(circuit: Excepted, sketch: Sketch, title: str, least: dict[
         sketch.feed(f"{name}/{part}", f"{name} {title}", series(*items), owner=name, is_excepted=True)
 
     if not needs_transformer(circuit, job):
-        sketch.add(name, "F", "breaker", f"Protection, {title}", poles=1, least=least)
-        feed("isolator", ahead, f"{name}.Q", f"{live} {home}")
-        return series(live, f"{name}.F:1-2"), home
+        sketch.add(name, "F", "breaker", f"Isolator and protection, {title}", poles=2, least=least)
+        feed("isolator", ahead, f"{name}.F", f"{live} {home}")
+        return live, home
     volts = excepted_volts(circuit, job)
-    sketch.add(name, "FP", "breaker", f"Primary protection, {title}", poles=2)
-    sketch.add(
-        name,
-        "T",
-        "transformer",
-        f"Transformer, {title}",
-        least={"va": least["amps"] * volts if circuit.load == "socket" else 250.0},
-    )
+    va = least["amps"] * volts if circuit.load == "socket" else 250.0
+    sketch.add(name, "FP", "breaker", f"Isolator and primary protection, {title}", poles=2)
+    sketch.add(name, "T", "transformer", f"Transformer, {title}", least={"va": va})
     sketch.add(name, "F", "breaker", f"Protection, {title}", poles=1, least=least)
     sketch.add(name, "B", "link", f"Removable earth link, {title}")
-    feed("primary", ahead, f"{name}.Q", f"{name}.FP", f"{name}.T")
-    feed("secondary", home, f"{name}.T:X2-X1", live)
+    feed("primary", ahead, f"{name}.FP", f"{name}.T")
+    feed("secondary", home, f"{name}.T:X2-X1", f"{name}.F:1-2", live)
     feed("bond", home, f"{name}.B", "PE")
-    return series(live, f"{name}.F:1-2"), home
+    return live, home
 
 
 def _draw_excepted_load(circuit: Excepted, sketch: Sketch, title: str, live: str, home: str) -> None:
@@ -257,8 +257,7 @@ def _draw_excepted_load(circuit: Excepted, sketch: Sketch, title: str, live: str
         switch = f"{name}.BT:{'nc' if circuit.load == 'heater' else 'no'}"
     if circuit.load == "socket":
         sketch.add(name, "R", "rcd", f"Residual current device, {title}", poles=2)
-        feed("load", live, f"@{name}_3")
-        feed("socket", f"@{name}_3 {home}", f"{name}.R", f"{name}.E")
+        feed("socket", f"{live} {home}", f"{name}.R", f"{name}.E")
     elif circuit.load == "memory":
         feed("load", live, f"{name}.E:L-N", home)
         feed("output", f"@{name}_minus", f"{name}.E:M24-P24", f"@{name}_plus")

@@ -180,7 +180,7 @@ class StarterControl:
         """Star pulls in first and lets the main contactor in; the timer changes star for delta: common practice."""
         name, run, tail = self._name, f"@{self._name}_run", self._tail()
         started = series(head, self._demand(f"{name}.K:no"), self._interlocks(), run)
-        self._rung("run", series(started, f"{name}.T:coil", self._minus))
+        self._rung("run", series(started, f"{name}.T:coil", tail))
         self._rung("star-coil", series(run, f"{name}.T:tnc", f"{name}.KD:nc", f"{name}.KS:coil", tail), "star")
         self._rung("main-coil", series(run, parallel(f"{name}.KS:no", f"{name}.K:no"), f"{name}.K:coil", tail), "main")
         self._rung("delta-coil", series(run, f"{name}.T:tno", f"{name}.KS:nc", f"{name}.KD:coil", tail), "delta")

@@ -86,10 +86,12 @@ class PlateItem:
         return self.width + 2 * self.left + self.reserve
 
 
-def _band(device: CircuitDevice, part: Part, starters: set[str]) -> Band:
+def _band(device: CircuitDevice, part: Part, starters: set[str], arresters: set[str]) -> Band:
     if device.id in {EARTH_BAR, PLATE_STUD}:
         return Band.FIELD
     if device.owner is None and device.id == "Q0" or device.kind in _ENTRY_KINDS and device.owner not in starters:
+        return Band.ENTRY
+    if device.owner in arresters:
         return Band.ENTRY
     if part.losses_w >= HOT_W and part.kind not in {"fan", "light"}:
         return Band.HEAT
@@ -114,6 +116,7 @@ def plate_items(
     zones = zones_of(circuit)
     plugged = {d.owner: d.id for d in circuit.devices if parts[d.id].mounting is Mounting.PLUGGED and d.owner}
     starters = {d.id for d in circuit.devices if d.kind == "motor"}
+    arresters = {d.id for d in circuit.devices if d.kind == "surge"}
     found = []
     for device in circuit.devices:
         part = parts[device.id]
@@ -123,7 +126,7 @@ def plate_items(
         found.append(
             PlateItem(
                 id=device.id,
-                band=_band(device, part, starters),
+                band=_band(device, part, starters, arresters),
                 width=part.width,
                 height=part.height,
                 depth=part.depth,

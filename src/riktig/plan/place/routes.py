@@ -40,7 +40,7 @@ class DuctNetwork:
     def __init__(self, ducts: tuple[Duct, ...]) -> None:
         self._ducts = {duct.code: duct for duct in ducts}
         self._nodes = [(a, b, x, y) for (a, b), (x, y) in joints(ducts).items()]
-        self._routes: dict[tuple[tuple[str, float], tuple[str, float]], Route] = {}
+        self._routes: dict[tuple[Any, ...], Route] = {}
         self._on: dict[str, list[int]] = {code: [] for code in self._ducts}
         for index, (a, b, _, _) in enumerate(self._nodes):
             self._on[a].append(index)
@@ -68,31 +68,37 @@ class DuctNetwork:
         distance, before = dijkstra(weights, directed=False, return_predecessors=True)
         return distance.tolist(), before.tolist()
 
-    def route(self, a: tuple[str, float], b: tuple[str, float]) -> Route:
+    def route(self, a: tuple[str, float], b: tuple[str, float], middles: tuple[float, float] | None = None) -> Route:
         """Return the shortest way between two places, each a duct code and a coordinate along it in mm; straight across, and not
         whole, where no ducts lead from one to the other. Answers are remembered.
+
+        With `middles`, the coordinates of what the places belong to, it is the way that is shortest between these: so all conductors of
+        one circuit take the same ducts.
         """
-        known = self._routes.get((a, b))
+        key = (a, b, middles)
+        known = self._routes.get(key)
         if known is None:
-            known = self._routes[a, b] = self._find_route(a, b)
+            known = self._routes[key] = self._find_route(a, b, middles or (a[1], b[1]))
         return known
 
-    def _find_route(self, a: tuple[str, float], b: tuple[str, float]) -> Route:
+    def _find_route(self, a: tuple[str, float], b: tuple[str, float], middles: tuple[float, float]) -> Route:
         if a[0] == b[0]:
             leg = Leg(duct=a[0], start=a[1], end=b[1])
             return Route(length=abs(a[1] - b[1]), legs=(leg,) if a[0] else (), is_whole=bool(a[0]))
         duct_a, duct_b = self._ducts[a[0]], self._ducts[b[0]]
         best: tuple[float, int, int] | None = None
         for m in self._on[a[0]]:
-            start = abs(self._along(duct_a, m) - a[1])
+            start = abs(self._along(duct_a, m) - middles[0])
             for n in self._on[b[0]]:
-                total = start + self._distance[m][n] + abs(self._along(duct_b, n) - b[1])
+                total = start + self._distance[m][n] + abs(self._along(duct_b, n) - middles[1])
                 if total < inf and (best is None or total < best[0]):
                     best = (total, m, n)
         if best is None:
             legs = tuple(Leg(duct=code, start=at, end=at) for code, at in (a, b))
             return Route(length=self._across(a, b), legs=legs, is_whole=False)
-        return Route(length=best[0], legs=self._read_back(a, b, best[1], best[2]))
+        _, m, n = best
+        length = abs(self._along(duct_a, m) - a[1]) + self._distance[m][n] + abs(self._along(duct_b, n) - b[1])
+        return Route(length=length, legs=self._read_back(a, b, m, n))
 
     def _across(self, a: tuple[str, float], b: tuple[str, float]) -> float:
         (ax, ay), (bx, by) = (self.point(*place) for place in (a, b))

@@ -4,9 +4,8 @@ from collections.abc import Mapping
 
 from riktig.catalogue.model import Part
 from riktig.job.model import Job
-from riktig.plan.basis.motor import MotorSize
 from riktig.plan.circuit.model import DOOR, PLATE, Circuit
-from riktig.plan.sizes.heat import device_losses, heater_w, surface_m2
+from riktig.plan.sizes.heat import Duty, device_losses, heater_w, surface_m2
 from riktig.plan.sizes.parts import Need
 from riktig.standards import iec_60890
 from riktig.units.numbers import format_number
@@ -21,8 +20,7 @@ def needs_of_climate(
     job: Job,
     circuit: Circuit,
     parts: Mapping[str, Part],
-    motors: Mapping[str, MotorSize],
-    roles: Mapping[str, tuple[str, str]],
+    duties: Mapping[str, Duty],
     diversity: float,
 ) -> dict[str, Need]:
     """Return what air each fan must move and what each heater must give; the whole is shared among those that are there.
@@ -37,7 +35,7 @@ def needs_of_climate(
     needs = {}
     if fans:
         area = surface_m2(box)
-        watts = sum(device_losses(circuit, parts, motors, roles, diversity).values()) * (1.0 + WIRE_SHARE)
+        watts = sum(device_losses(circuit, parts, duties, diversity).values()) * (1.0 + WIRE_SHARE)
         rise = max(box.inside_max - box.ambient, 1.0)
         k = iec_60890.wall_coefficient(box.material)
         air = iec_60890.needed_air_m3h(watts, area, k, rise, box.altitude)

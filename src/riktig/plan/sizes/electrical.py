@@ -7,11 +7,12 @@ from riktig.job.model import Job
 from riktig.plan.basis.conductor import Laid
 from riktig.plan.basis.sized import SizedValue, chosen_values
 from riktig.plan.circuit.model import Circuit
-from riktig.plan.circuit.power import PowerCircuit, roles_in_circuits, sharing
+from riktig.plan.circuit.power import PowerCircuit, sharing
 from riktig.plan.circuit.uses import Use
 from riktig.plan.sizes.climate import COOLING, needs_of_climate
 from riktig.plan.sizes.distribution import with_blocks
 from riktig.plan.sizes.groups import needs_of_groups
+from riktig.plan.sizes.heat import duties_of
 from riktig.plan.sizes.incoming import needs_of_switches, with_supply
 from riktig.plan.sizes.load import PanelLoad, panel_load
 from riktig.plan.sizes.own_loads import OwnLoad, needs_of_loads, own_loads
@@ -91,8 +92,8 @@ def equip(
     needs.update(as_needed(needs_of_switches(job, circuit, load, motors, branches), set_by_hand))
     needs.update(as_needed(needs_of_modules(job, circuit, needs), set_by_hand))
     losing = choose(needs, "heat", COOLING)
-    roles = roles_in_circuits(circuits)
-    needs.update(as_needed(needs_of_climate(job, circuit, losing.parts, motors, roles, load.diversity), set_by_hand))
+    duties = duties_of(circuits, motors)
+    needs.update(as_needed(needs_of_climate(job, circuit, losing.parts, duties, load.diversity), set_by_hand))
     controls, control_values = needs_of_controls(job, circuit, losing.parts, set_by_hand)
     needs.update(controls)
     needs = at_their_volts(needs, circuit, job, supply_of)

@@ -8,6 +8,7 @@ from riktig.job.model import Enclosure, Job
 from riktig.plan.basis.motor import SHARES, MotorSize
 from riktig.plan.basis.sized import Chosen, SizedValue, decide
 from riktig.plan.circuit.model import DOOR, PLATE, Circuit
+from riktig.plan.circuit.power import PowerCircuit, roles_in_circuits
 from riktig.plan.sizes.short_circuit import PANEL
 from riktig.standards import iec_60890
 from riktig.standards.iec_60204_1 import AMBIENT_LIMITS_C
@@ -17,6 +18,15 @@ _POWER = frozenset({"breaker", "fuse", "motor-breaker", "contactor", "overload",
 _COIL_SHARE = 0.3
 """Part of the VA that a held AC coil turns into heat (common practice, no source)."""
 _GIVES_HEAT_ON_PURPOSE = frozenset({"heater"})
+
+
+Duty = tuple[MotorSize | None, str]
+"""The motor whose current a device leads, and its role in that circuit."""
+
+
+def duties_of(circuits: Mapping[str, PowerCircuit], motors: Mapping[str, MotorSize]) -> dict[str, Duty]:
+    """Return what the devices do that lead the current of one motor alone."""
+    return {device: (motors.get(name), role) for device, (name, role) in roles_in_circuits(circuits).items()}
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
@@ -50,8 +60,7 @@ def balance_heat(
     job: Job,
     circuit: Circuit,
     parts: Mapping[str, Part],
-    motors: Mapping[str, MotorSize],
-    roles: Mapping[str, tuple[str, str]],
+    duties: Mapping[str, Duty],
     *,
     wires_w: float,
     diversity: float,
@@ -63,8 +72,7 @@ def balance_heat(
         job: the Job.
         circuit: its circuit.
         parts: the parts of its devices.
-        motors: currents of the motors.
-        roles: device -> (motor, role) of what leads the current of one motor.
+        duties: what devices in the circuit of one motor do there.
         wires_w: what the conductors inside lose, W at the diversity given.
         diversity: share of their current that the motors draw together.
         chosen: sizes that people set.
@@ -73,7 +81,7 @@ def balance_heat(
         Losses fall with the square of the current: IEC 60890, from memory.
     """
     box = job.enclosure
-    by_device = device_losses(circuit, parts, motors, roles, diversity)
+    by_device = device_losses(circuit, parts, duties, diversity)
     area = surface_m2(box)
     coefficient = iec_60890.wall_coefficient(box.material)
     fans = sum(parts[d.id].rating("m3h") for d in circuit.devices if d.kind == "fan" and d.location in {PLATE, DOOR})
@@ -114,16 +122,15 @@ def surface_m2(box: Enclosure) -> float:
 def device_losses(
     circuit: Circuit,
     parts: Mapping[str, Part],
-    motors: Mapping[str, MotorSize],
-    roles: Mapping[str, tuple[str, str]],
+    duties: Mapping[str, Duty],
     diversity: float,
 ) -> dict[str, float]:
     """Return what each device in the enclosure turns into heat, in W; those without any are left out."""
     found = {}
     for device in circuit.devices:
         if device.location in {PLATE, DOOR} and parts[device.id].kind not in _GIVES_HEAT_ON_PURPOSE:
-            motor, role = roles.get(device.id, ("", ""))
-            watts = _loss_w(parts[device.id], motors.get(motor), role, diversity)
+            size, role = duties.get(device.id, (None, ""))
+            watts = _loss_w(parts[device.id], size, role, diversity)
             if watts > 0:
                 found[device.id] = watts
     return found

@@ -3,9 +3,10 @@
 from collections import Counter
 from collections.abc import Iterator, Mapping
 from dataclasses import dataclass, field, replace
+from math import inf
 
 from riktig.catalogue.loader import all_parts, extensions_of, find_part, parts_of_kind
-from riktig.catalogue.model import CONTACT_KINDS, ElementKind, Part
+from riktig.catalogue.model import CONTACT_KINDS, LANE_KINDS, ElementKind, Part
 from riktig.job.ledger import Choice, Choices
 from riktig.job.model import Standard
 from riktig.pipeline.rows import by_row
@@ -30,7 +31,9 @@ class Need:
     """What sizing asks of a part: least `amps` (at most `most`), `va`, `inrush_va`, `hp` at 460 V, `ac4` current, `air` in m3/h
     and rated `volts`, a `setting` in A inside its range and the least `top` of that range, a `curve`, and what it must stand in kA
     where it is: behind the part of device `behind` in its branch. `quantity`, `formula`, `source`, `inputs` explain it.
-    `asked` and `limit` are what its circuit asks for at least and at most where a person gave another rating.
+
+    `mm2` is the section that its power clamps must take. `asked` and `limit` are what its circuit asks for at least and at most where a
+    person gave another rating.
     """
 
     quantity: str
@@ -49,6 +52,7 @@ class Need:
     volts: float = 0.0
     hp: float = 0.0
     motor_hp: float = 0.0
+    mm2: float = 0.0
     asked: float = 0.0
     limit: float = 0.0
     behind: str | None = None
@@ -62,7 +66,7 @@ class Need:
         """All that a part is chosen by."""
         return (
             self.amps, self.setting, self.va, self.inrush_va, self.curves, self.strength_ka, self.most, self.top, self.ac4,
-            self.hp, self.motor_hp, self.air, self.volts,
+            self.hp, self.motor_hp, self.air, self.volts, self.mm2,
         )  # fmt: skip
 
 
@@ -201,7 +205,12 @@ def _made_choice(
     held = {use.key: choice for use, choice in zip(wish.uses, contacts, strict=True) if choice is not None}
     given = allocate_device(wish.uses, part, held, wish.positions)
     short = tuple(use for use in wish.uses if _is_short(use, part, given))
-    return _Choice(part=part, contacts=given, lacking=tuple(_lacks(part, wish)), short=short)
+    return _Choice(part=part, contacts=given, lacking=tuple(_lacks(part, _but_clamps(wish))), short=short)
+
+
+def _but_clamps(wish: _Wish) -> _Wish:
+    """Return what is asked of a device but for the section that it takes, which is judged where its wires land."""
+    return replace(wish, need=replace(wish.need, mm2=0.0)) if wish.need is not None and wish.need.mm2 else wish
 
 
 def _choose(wish: _Wish, kept_code: str | None, *, is_held: bool) -> Part:
@@ -271,6 +280,9 @@ _FITTING: dict[tuple[object, ...], tuple[tuple[Part, ...], tuple[Part, ...]]] = 
 def _fitting(wish: _Wish) -> tuple[Part, ...]:
     bases = parts_of_kind(wish.device.kind)
     fitting = [part for part in bases if _could_serve(part, wish)]
+    if not fitting and wish.need is not None and wish.need.mm2:
+        wish = _but_clamps(wish)
+        fitting = [part for part in bases if _could_serve(part, wish)]
     is_short = not fitting
     if is_short:
         lacking = {part.code: len(_lacks(_with_coil(part, wish), wish, but_contacts=True)) for part in bases}
@@ -391,8 +403,13 @@ def _lacks_form(part: Part, wish: _Wish) -> Iterator[str]:
             yield f"{trait} {value}"
     if part.traits.get("curve") == "electronic" and not _may_be_electronic(wish):
         yield "protection for AC"
-    if "lock" in part.traits and "lock" not in device.wants:
-        yield "no key"
+    for trait, words in _ONLY_WHERE_WANTED.items():
+        if trait in part.traits and trait not in device.wants:
+            yield words
+
+
+_ONLY_WHERE_WANTED = {"lock": "no key", "return": "no spring return"}
+"""Traits of parts that nobody gets unasked, with what they lack then."""
 
 
 def _may_be_electronic(wish: _Wish) -> bool:
@@ -424,6 +441,14 @@ def _find_rating_lacks(part: Part, need: Need) -> Iterator[str]:
         yield f"a range with {need.setting:.4g} A in it"
     if need.curves and part.traits.get("curve") not in need.curves:
         yield f"curve {' or '.join(need.curves)}"
+    if need.mm2 and (clamp := power_clamp_mm2(part)) < need.mm2 - 1e-9:
+        yield f"clamps for {need.mm2:.3g} mm² (they take {clamp:g})"
+
+
+def power_clamp_mm2(part: Part) -> float:
+    """Return the section that all power terminals of a part take, infinite where it has none."""
+    marks = {mark for element in part.elements if element.kind in LANE_KINDS for mark in element.marks}
+    return min((t.clamp.mm2_max for t in part.terminals if t.mark in marks), default=inf)
 
 
 def _lacks_strength(part: Part, wish: _Wish) -> Iterator[str]:

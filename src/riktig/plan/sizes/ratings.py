@@ -12,7 +12,7 @@ from riktig.plan.basis.motor import SHARES, STAR_SHARE, MotorSize, MotorWorld, m
 from riktig.plan.basis.sized import Chosen, SizedValue, value_key
 from riktig.plan.circuit.model import Circuit
 from riktig.plan.sizes.parts import Need
-from riktig.standards import iec_60269, iec_60898_1, iec_60947_4_1
+from riktig.standards import iec_60269, iec_60898_1, iec_60947_4_1, nec
 from riktig.units.numbers import format_number
 
 LEAST_CONTROL_A = 2.0
@@ -179,23 +179,53 @@ def needs_of_own(job: Job, asked: Mapping[str, Need]) -> dict[str, Need]:
 
 
 def needs_of_modules(job: Job, circuit: Circuit, known: Mapping[str, Need]) -> dict[str, Need]:
-    """Return what the breakers of panel modules must be rated for: as given, else 2 A.
+    """Return what the breakers and isolators of panel modules must be rated for: as given, else 2 A; ahead of a transformer by its VA.
 
     Source:
-        Common practice, no source.
+        Common practice, no source; NEC Table 450.3(B) with a secondary device, from memory.
     """
     needs = {}
-    curves = ("B", "C") if job.practice.standard is Standard.IEC else ("C", "inverse-time")
+    is_ul = job.practice.standard is Standard.UL
+    curves = ("C", "inverse-time") if is_ul else ("B", "C")
     for device in circuit.devices:
-        if device.kind != "breaker" or device.owner is None or device.id in known or device.part is not None:
+        if (
+            device.kind not in {"breaker", "disconnect"}
+            or device.owner is None
+            or device.id in known
+            or device.part is not None
+        ):
             continue
         amps = device.least.get("amps", LEAST_CONTROL_A)
         given = "as given" if "amps" in device.least else "at least"
+        if device.kind == "disconnect":
+            needs[device.id] = Need(
+                quantity="isolator_rating", amps=amps, formula=f"{given} {amps:g} A", source=CP_CONTROL, strength_ka=job.supply.fault_ka,
+            )  # fmt: skip
+            continue
+        transformer = circuit.index.get(f"{device.owner}.T")
+        if device.role == "FP" and transformer is not None:
+            needs[device.id] = _primary_of_module(job, transformer.least.get("va", 0.0), is_ul=is_ul)
+            continue
         needs[device.id] = Need(
             quantity="protective_rating", amps=amps, curves=curves, strength_ka=job.supply.fault_ka, source=CP_CONTROL,
             formula=f"{given} {amps:g} A",
         )  # fmt: skip
     return needs
+
+
+def _primary_of_module(job: Job, va: float, *, is_ul: bool) -> Need:
+    """Return what protects the primary of an excepted circuit's transformer: it rides through being switched on."""
+    rated = va / job.supply.volts
+    most = nec.transformer_limit_a("primary with secondary", rated) if is_ul else 0.0
+    amps = 1.67 * rated if is_ul else max(LEAST_CONTROL_A, 2.0 * rated)
+    ceiling = f"; at most 250 % = {format_number(most)} A" if is_ul else ""
+    return Need(
+        quantity="protective_rating", amps=amps, most=most, curves=("C", "D", "inverse-time") if is_ul else ("C", "D"),
+        strength_ka=job.supply.fault_ka, source=f"{nec.SOURCE_TRANSFORMER}; {CP_CONTROL}" if is_ul else CP_CONTROL,
+        formula=f"{va:.4g} VA / {job.supply.volts:g} V = {format_number(rated)} A, switched on without a trip: at least "
+        f"{format_number(amps)} A{ceiling}",
+        inputs={"va": va, "volts": job.supply.volts},
+    )  # fmt: skip
 
 
 def ride_through_a(full_load: float, motors: list[MotorSize], *, is_fuse: bool) -> float:

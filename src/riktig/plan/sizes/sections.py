@@ -10,15 +10,14 @@ from riktig.plan.basis.conductor import Laid, choose_size, largest_size
 from riktig.plan.basis.sized import Chosen, SizedValue, chosen_values, decide
 from riktig.plan.basis.strength import PROTECTING
 from riktig.plan.circuit.model import DOOR, PLATE, Circuit, bar_for
-from riktig.plan.circuit.power import PowerCircuit, sharing
+from riktig.plan.circuit.power import sharing
 from riktig.plan.circuit.zones import INCOMING, device_of, zones_of
 from riktig.plan.net.numbers import Potential
 from riktig.plan.net.strips import SPARE, Clamp
 from riktig.plan.sizes.cores import CableSizer
 from riktig.plan.sizes.distribution import FEEDING
+from riktig.plan.sizes.fed import Fed
 from riktig.plan.sizes.load import PanelLoad
-from riktig.plan.sizes.loops import Line
-from riktig.plan.sizes.own_loads import OwnLoad
 from riktig.plan.sizes.starter import StarterSizes, as_decided, section_value, size_of_mm2
 from riktig.standards import iec_60204_1, nec
 from riktig.standards.colours import ConductorFunction
@@ -47,19 +46,17 @@ def size_sections(
     circuit: Circuit,
     parts: Mapping[str, Part],
     potentials: tuple[Potential, ...],
-    circuits: Mapping[str, PowerCircuit],
-    starters: Mapping[str, StarterSizes],
-    loads: Mapping[str, OwnLoad],
-    lines: Mapping[str, Line],
+    fed: Fed,
     load: PanelLoad,
     laid: Laid,
 ) -> Sections:
     """Return the section of every potential inside the panel and of every cable."""
     sizer = _Sizer(job, laid)
     values: list[SizedValue] = []
-    read = _ReadCircuits(circuits, starters, loads, parts, sizer)
+    starters = fed.starters
+    read = _ReadCircuits(fed, parts, sizer)
     for name, sizes in starters.items():
-        values.append(sizer.earth(name, sizes.line, rating_of(parts, circuits[name].protection or ""))[1])
+        values.append(sizer.earth(name, sizes.line, rating_of(parts, fed.circuits[name].protection or ""))[1])
     mains = {supply: sizer.main(supply, load, parts, starters, values) for supply in ("", *load.extra)}
     control = _control_section(job, sizer, parts, values)
     feeders = _module_sizes(job, circuit, parts, potentials, read, sizer, values)
@@ -72,8 +69,8 @@ def size_sections(
     for potential in potentials:
         if potential.net.function is ConductorFunction.EARTH:
             inside[potential.number] = earth
-    cables = CableSizer(job, circuit, parts, lines)
-    cores = _cable_sizes(circuit, starters, loads, read, cables, {**feeders, "": control}, values)
+    cables = CableSizer(job, circuit, parts, fed.lines)
+    cores = _cable_sizes(circuit, fed, read, cables, {**feeders, "": control}, values)
     return Sections(inside=inside, cores=cores, values=tuple(values))
 
 
@@ -110,19 +107,13 @@ def _supply_of(potential: Potential, mains: Mapping[str, ConductorSize]) -> str:
 class _ReadCircuits:
     """The sections in the power circuits of motors, and of loads that a person drew."""
 
-    def __init__(
-        self,
-        circuits: Mapping[str, PowerCircuit],
-        starters: Mapping[str, StarterSizes],
-        loads: Mapping[str, OwnLoad],
-        parts: Mapping[str, Part],
-        sizer: "_Sizer",
-    ) -> None:
+    def __init__(self, fed: Fed, parts: Mapping[str, Part], sizer: "_Sizer") -> None:
+        circuits, starters, loads = fed.circuits, fed.starters, fed.loads
         self._circuits, self._starters, self._loads = circuits, starters, loads
         self._parts, self._sizer = parts, sizer
         self._leads = {
-            device: fed for device, names in sharing(circuits.values()).items()
-            if (fed := tuple(n for n in names if n in starters or n in loads))
+            device: all_fed for device, names in sharing(circuits.values()).items()
+            if (all_fed := tuple(n for n in names if n in starters or n in loads))
         }  # fmt: skip
 
     def inside(
@@ -264,8 +255,7 @@ _SMALL = frozenset({ElementKind.COIL, ElementKind.LAMP, ElementKind.SOUNDER})
 
 def _cable_sizes(
     circuit: Circuit,
-    starters: Mapping[str, StarterSizes],
-    loads: Mapping[str, OwnLoad],
+    fed: Fed,
     read: _ReadCircuits,
     sizer: CableSizer,
     others: Mapping[str, ConductorSize],
@@ -275,10 +265,10 @@ def _cable_sizes(
     cores: dict[str, ConductorSize] = {"": others[""]}
     for device in circuit.devices:
         drop = zones[device.id]
-        if device.id in starters:
-            cores[drop] = sizer.motor(starters[device.id], read.least_a(device.id), values)
-        elif drop not in {PLATE, DOOR} and device.id in loads:
-            cores.setdefault(drop, sizer.load(loads[device.id], values))
+        if device.id in fed.starters:
+            cores[drop] = sizer.motor(fed.starters[device.id], read.least_a(device.id), values)
+        elif drop not in {PLATE, DOOR} and device.id in fed.loads:
+            cores.setdefault(drop, sizer.load(fed.loads[device.id], values))
         elif drop not in {PLATE, DOOR}:
             cores.setdefault(drop, others.get(device.id, others[""]))
     return cores

@@ -165,11 +165,20 @@ def size_starter(starter: Starter, world: StarterWorld) -> StarterSizes:
     share = DELTA_SHARE if motor.is_star_delta else 1.0
     leads, lead_values = _leads(starter, share * motor.carry, world, chosen) if share != 1.0 else (line, ())
     cable, cable_values = _cable(starter, motor, share, world, chosen)
-    needs = needs_of_motor(starter, motor, world.motor, chosen)
+    needs = {
+        device: replace(need, mm2=(leads if _is_behind(device, motor, world.motor) else line).mm2)
+        for device, need in needs_of_motor(starter, motor, world.motor, chosen).items()
+    }
     return StarterSizes(
         starter=starter, world=world, motor=motor, needs=needs, line=line, leads=leads, cable=cable,
         values=(*motor.values, line_value, *lead_values, *cable_values),
     )  # fmt: skip
+
+
+def _is_behind(device: str, motor: MotorSize, world: MotorWorld) -> bool:
+    """Return whether only the wires of one winding of a star-delta motor land on a device."""
+    behind = ("KS", "QM", "F") if world.is_overload_in_winding else ("KS", "QM")
+    return motor.is_star_delta and device in world.of_role(*behind)
 
 
 def size_of_mm2(mm2: float, *, metric: bool) -> ConductorSize:

@@ -10,7 +10,7 @@ from riktig.catalogue.model import Part, Side
 from riktig.job.ids import TerminalId, WireId
 from riktig.job.model import Job, Standard
 from riktig.pipeline.rows import by_row
-from riktig.plan.circuit.model import DOOR, PLATE, is_bar
+from riktig.plan.circuit.model import DOOR, EARTH_BAR, PLATE, is_bar
 from riktig.plan.circuit.zones import device_of, mark_of
 from riktig.plan.net.numbers import Potential, natural_key
 from riktig.plan.net.runs import Runs, zone_of_run
@@ -114,6 +114,20 @@ class Geometry:
             x = box.x + box.w * (spec.x_share if spec is not None else 0.5)
             is_top = spec is None or spec.side is Side.TOP
         return self.reach.access(x, box.top if is_top else box.y, is_top=is_top, item=item)
+
+    def middle(self, terminal: str, access: Access) -> float:
+        """Return the coordinate along its duct of the middle of what a terminal belongs to, of all blocks together for one of a block."""
+        item = device_of(terminal)
+        boxes = self.plate.boxes
+        blocks = [boxes[d] for d in boxes if is_bar(d) and d != EARTH_BAR] if is_bar(item) and item != EARTH_BAR else []
+        own = blocks or [boxes[item]]
+        x = sum(box.centre[0] for box in own) / len(own)
+        box = boxes[item]
+        spec = (
+            self.reach.access(x, box.top, is_top=True, item=item),
+            self.reach.access(x, box.y, is_top=False, item=item),
+        )
+        return next((found.at for found in spec if found.duct == access.duct), access.at)
 
     def door_point(self, terminal: str) -> tuple[float, float]:
         """Return where a door terminal is, in mm in the door's frame."""
@@ -223,12 +237,15 @@ def build_conductors(
 
 @dataclass(frozen=True, slots=True, kw_only=True)
 class _Ends:
-    """What the way of a link depends on: where its ends are, in which row each stands, and the ducts; in a cable its length in mm."""
+    """What the way of a link depends on: where its ends are, in which row each stands, and the ducts; in a cable its
+    length in mm. `middles` are where along their ducts the things are that its ends belong to.
+    """
 
     places: tuple[Any, ...]
     rows: tuple[int | None, int | None]
     network: DuctNetwork | None
     cable_mm: float = 0.0
+    middles: tuple[float, float] | None = None
 
 
 def _ends_of(link: Link, ways: Ways, distances: Mapping[str, float]) -> _Ends:
@@ -239,7 +256,9 @@ def _ends_of(link: Link, ways: Ways, distances: Mapping[str, float]) -> _Ends:
         return _Ends(places=(), rows=(None, None), network=None, cable_mm=1000.0 * distances.get(place, 20.0))
     standing = rows.get(device_of(link.a)), rows.get(device_of(link.b))
     if link.where == PLATE and link.is_wired:
-        return _Ends(places=(geometry.access(link.a), geometry.access(link.b)), rows=standing, network=ways.network)
+        at_a, at_b = geometry.access(link.a), geometry.access(link.b)
+        middles = (geometry.middle(link.a, at_a), geometry.middle(link.b, at_b))
+        return _Ends(places=(at_a, at_b), rows=standing, network=ways.network, middles=middles)
     if link.where == HINGE and link.is_wired:
         hinge = geometry.hinge
         places = (geometry.access(link.a), hinge, geometry.from_hinge(link.b, hinge[1]))
@@ -315,7 +334,7 @@ def _measure(link: Link, ends: _Ends) -> tuple[tuple[Leg, ...], float]:
     assert ends.network is not None
     if link.where == PLATE:
         a, b = ends.places
-        route, beyond = ends.network.route((a.duct, a.at), (b.duct, b.at)), b.tail
+        route, beyond = ends.network.route((a.duct, a.at), (b.duct, b.at), ends.middles), b.tail
     else:
         a, hinge, across = ends.places
         route, beyond = ends.network.route((a.duct, a.at), hinge), HINGE_LOOP_MM + across

@@ -1,0 +1,175 @@
+"""Rules about supplies: what returns where, what is bonded to earth once, what volts a motor is for, what is only assumed."""
+
+from collections import Counter
+from collections.abc import Iterator
+
+from riktig.catalogue.loader import find_part
+from riktig.catalogue.model import ElementKind
+from riktig.checks.finding import Finding, Severity
+from riktig.job.paths import Ref
+from riktig.plan.circuit.zones import device_of
+from riktig.plan.net.netlist import Net
+from riktig.plan.plan import Plan
+
+_CONSUMES = frozenset({ElementKind.COIL, ElementKind.LAMP, ElementKind.SOUNDER, ElementKind.LOAD})
+
+
+def _sides(net: Net, plan: Plan) -> set[str]:
+    """Return the supplies that a potential is a side of by its names: control supplies, ways in by their prefix."""
+    found = set()
+    for name in net.names:
+        if name.startswith("@"):
+            continue
+        control = plan.job.control(name[:-1]) if name[-1:] in "+-" else None
+        if control is not None and control.kind != "direct":
+            found.add(control.name)
+        elif control is None:
+            found.add(name.removeprefix("in.").rpartition(".")[0])
+        else:
+            lines = control.from_lines or plan.job.supply.lines
+            found.add(lines[0].rpartition(".")[0])
+    return found
+
+
+def check_returns(plan: Plan) -> Iterator[Finding]:
+    """Yield coils, lamps and loads that are fed from one supply and return to another.
+
+    Source:
+        What belongs to two supplies stays live with one of them off, and its return carries what nobody expects: common practice, no
+        source.
+    """
+    for path in plan.circuit.paths:
+        refs = [item for item in path.items if isinstance(item, Ref)]
+        first, last = path.items[0], path.items[-1]
+        if path.owner is not None or not refs or isinstance(first, Ref) or isinstance(last, Ref):
+            continue
+        ends = []
+        for name in (first.names[0], last.names[0]):  # type: ignore[union-attr]
+            net = next((p.net for p in plan.potentials if name in p.net.names), None)
+            ends.append(_sides(net, plan) if net is not None else set())
+        users = [r.device for r in refs if any(e.kind in _CONSUMES for e in plan.parts[r.device].elements)]
+        if users and ends[0] and ends[1] and not ends[0] & ends[1]:
+            names = [", ".join(sorted(end)) or "the main supply" for end in ends]
+            yield Finding(
+                rule="other-return", severity=Severity.MUST, subject=users[-1], evidence=f"{path.key}: {names[0]} to {names[1]}",
+                message=f"{plan.tags[users[-1]]} is fed from {names[0]} and returns to {names[1]}: lead it back to its own supply",
+                limit="one supply", source="common practice, no source",
+            )  # fmt: skip
+
+
+def check_bonds(plan: Plan) -> Iterator[Finding]:
+    """Yield supplies that are bonded to earth more than once.
+
+    Source:
+        Bonded once, at the source: IEC 60204-1:2016 9.4.3.1, NEC 250.30(A)(1), from memory.
+    """
+    earth = {p.number for p in plan.potentials if "PE" in p.net.names}
+    bonds: Counter[str] = Counter()
+    links: dict[str, list[str]] = {}
+    for device in plan.circuit.devices:
+        if device.kind != "link":
+            continue
+        numbers = {plan.number_at(f"{device.id}:{t.mark}") for t in plan.parts[device.id].terminals}
+        if numbers & earth and len(numbers) == 2:
+            (other,) = numbers - earth
+            bonds[other] += 1
+            links.setdefault(other, []).append(device.id)
+    for number, count in bonds.items():
+        if count > 1:
+            tags = " and ".join(plan.tags[d] for d in links[number])
+            yield Finding(
+                rule="bonded-twice", severity=Severity.MUST, subject=links[number][-1], evidence=tags, limit="one bond",
+                message=f"number {number} is bonded to earth by {tags}: take out one of them, a second bond leads current through earth",
+                source="IEC 60204-1:2016 9.4.3.1, NEC 250.30(A)(1), from memory",
+            )  # fmt: skip
+
+
+def check_motor_supply(plan: Plan) -> Iterator[Finding]:
+    """Yield motors whose volts do not fit the supply that they hang on.
+
+    Source:
+        IEC 60034-1 7.3 (5 % of the rated volts, 10 % taken), from memory.
+    """
+    for name, sizes in plan.starters.items():
+        given = sizes.starter.motor_volts
+        line = sizes.world.motor.way_in.volts
+        if given is None or sizes.starter.kind == "star-delta":
+            continue
+        wound = [float(volts) for volts in given.split("/")]
+        if all(abs(volts - line) > 0.1 * line for volts in wound):
+            yield Finding(
+                rule="motor-volts", severity=Severity.MUST, subject=name, evidence=f"{given} V", limit=f"{line:g} V",
+                message=f"{plan.tags[name]} is wound for {given} V and hangs on {line:g} V: take a motor for it, or another supply",
+                source="IEC 60034-1 7.3, from memory",
+            )  # fmt: skip
+
+
+def check_assumed(plan: Plan) -> Iterator[Finding]:
+    """Yield what is assumed because nobody stated it, and parts that a person holds and no catalogue has.
+
+    Source:
+        The fault current of the supply decides what the panel must stand: IEC 60204-1:2016 4.3, NEC 409.22, from memory.
+    """
+    if "fault_ka" not in plan.job.supply.model_fields_set:
+        yield Finding(
+            rule="fault-assumed", severity=Severity.NOTE, subject="job", evidence="no fault_ka", limit="the supplier's figure",
+            message=f"the fault current of the supply is not stated, {plan.job.supply.fault_ka:g} kA are assumed: ask whoever supplies it "
+            "and write fault_ka",
+            source="IEC 60204-1:2016 4.3, NEC 409.22, from memory",
+        )  # fmt: skip
+    for device, choice in plan.job.ledger.parts.items():
+        if choice.is_held and device in plan.parts and find_part(choice.value) is None:
+            yield Finding(
+                rule="unknown-part", severity=Severity.MUST, subject=device, evidence=choice.value, limit="a part of the catalogue",
+                message=f"the part '{choice.value}' that {plan.tags[device]} is to be is in no catalogue, "
+                f"{plan.parts[device].code} stands in for it: import it, or choose another",
+                source="the job's own choice",
+            )  # fmt: skip
+
+
+def check_arrester(plan: Plan) -> Iterator[Finding]:
+    """Yield surge arresters whose leads are too long or whose earth is too thin.
+
+    Source:
+        Line and earth lead together at most 0.5 m, 1 m where it cannot be otherwise: IEC 60364-5-53 534.4.8; earth 16 mm2 for type 1,
+        6 mm2 for type 2: 534.4.10; from memory.
+    """
+    for surge in plan.job.surges:
+        wires = [c for c in plan.conductors_of.get(surge.name, ()) if c.is_wired]
+        earth = [c for c in wires if c.number == "PE"]
+        guard = f"{surge.name}.Q"
+        lines = [c for c in wires if c.number != "PE" and guard in {device_of(c.a), device_of(c.b)}] or [
+            c for c in wires if c.number != "PE"
+        ]
+        if not earth or not lines:
+            continue
+        ahead = [
+            c
+            for c in plan.conductors_of.get(guard, ())
+            if c.is_wired and surge.name not in {device_of(c.a), device_of(c.b)}
+        ]
+        metres = (
+            max(c.length_mm for c in lines) + max((c.length_mm for c in ahead), default=0.0) + earth[0].length_mm
+        ) / 1000.0
+        tag = plan.tags[surge.name]
+        if metres > _LONG_M:
+            yield Finding(
+                rule="arrester-leads", severity=Severity.SHOULD if metres > 2 * _LONG_M else Severity.NOTE, subject=surge.name,
+                evidence=f"{metres:.2f} m", limit=f"{_LONG_M:g} m",
+                message=f"the leads of {tag}, line and earth, are {metres:.1f} m together: move it beside the main switch and "
+                "the earth bar",
+                source="IEC 60364-5-53 534.4.8, from memory",
+            )  # fmt: skip
+        least = _ARRESTER_EARTH[surge.type]
+        if earth[0].size.mm2 < least - _GAUGE:
+            yield Finding(
+                rule="arrester-earth", severity=Severity.MUST, subject=surge.name, evidence=earth[0].size.label(), limit=f"{least:g} mm²",
+                message=f"the earth of {tag} is {earth[0].size.label()}, a type {surge.type} arrester asks for {least:g} mm²",
+                source="IEC 60364-5-53 534.4.10, from memory",
+            )  # fmt: skip
+
+
+_LONG_M = 0.5
+_ARRESTER_EARTH = {1: 16.0, 2: 6.0, 3: 1.5}
+_GAUGE = 0.75
+"""A gauge may lie so far below, as 10 AWG to 6 mm2."""
