@@ -46,7 +46,7 @@ def test_a_new_power_is_followed_on_three_benches_and_undo_brings_all_back(
     assert conductor == "2.5 mm² black"
     shell.show_stage("circuit")
     sheet = next(sheet for sheet in shell.session.sheets if sheet.chapter == "Power circuit")
-    assert any(getattr(item, "text", "") == "5.5 kW" for item in sheet.items)
+    assert any(getattr(item, "text", "") == "7.5 kW" for item in sheet.items)
     qtbot.mouseClick(shell.top.undo, Qt.MouseButton.LeftButton)
     settled()
     shell.hub.select("")

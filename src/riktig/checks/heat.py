@@ -8,6 +8,9 @@ from riktig.plan.sizes.short_circuit import PANEL
 from riktig.standards import iec_60890
 from riktig.standards.iec_60204_1 import AMBIENT_LIMITS_C
 
+_EVEN_K = 0.1
+"""So much is no difference: losses are not known better."""
+
 
 def check_inside(plan: Plan) -> Iterator[Finding]:
     """Yield an enclosure that gets warmer than its devices may stand in, with the fan that mends it.
@@ -16,7 +19,7 @@ def check_inside(plan: Plan) -> Iterator[Finding]:
         Effective surface: IEC 60890 / VDE 0660-500, from memory.
     """
     heat, box = plan.panel.heat, plan.job.enclosure
-    if heat.inside_c <= box.inside_max + 1e-9:
+    if heat.inside_c <= box.inside_max + _EVEN_K:
         return
     if box.ambient >= box.inside_max:
         mend = f"the air around is {box.ambient:g} °C already: it needs cooling, or devices for more than {box.inside_max:g} °C"

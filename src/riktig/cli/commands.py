@@ -54,7 +54,7 @@ def _read(path: Path) -> tuple[Job, tuple[Event, ...]]:
         typer.Exit: it cannot be read; the reason is on standard error.
     """
     try:
-        if path.suffix == ".riktig" or (path.is_file() and path.open("rb").read(15) == b"SQLite format 3"):
+        if path.suffix == ".riktig" or (path.is_file() and _begins_as_job(path)):
             with JobFile.open(path, read_only=True) as file:
                 return settle(file.load_job()), file.events()
         return read_brief(path), ()
@@ -62,6 +62,11 @@ def _read(path: Path) -> tuple[Job, tuple[Event, ...]]:
         raise _refuse(str(error)) from None
     except OSError as error:
         raise _refuse(f"cannot read {path}: {error.strerror}; check the name") from None
+
+
+def _begins_as_job(path: Path) -> bool:
+    with path.open("rb") as file:
+        return file.read(15) == b"SQLite format 3"
 
 
 def _plan_of(path: Path) -> Plan:

@@ -32,6 +32,7 @@ from riktig.job.modules import (
     PassThrough,
     PhaseLamps,
     PhaseRelay,
+    Refs,
     Supply,
     Surge,
     Way,
@@ -202,6 +203,7 @@ class Starter(Named):
     selector: Literal["off-on", "hand-off-auto"] | None = None
     key: bool = False
     auto: str | None = None
+    needs: Refs = ()
     restart: Literal["manual", "automatic"] | None = None
     controller: Word | None = None
     feedback: bool | None = None

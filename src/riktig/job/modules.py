@@ -177,9 +177,9 @@ class Controller(Named):
 
 
 class Level(Named):
-    """Floats of a vessel in metres above its floor, bottom up: `stop`, `start`, and `alarm` where wanted."""
+    """Floats of a vessel in metres above its floor, bottom up: `stop`, `start`, `alarm` where wanted, and others by names of one's own."""
 
-    floats: dict[Literal["stop", "start", "alarm"], Annotated[float, Field(ge=0, le=100)]]
+    floats: dict[Word, Annotated[float, Field(ge=0, le=100)]]
     at: Word = "field"
     title: str = ""
 

@@ -101,6 +101,8 @@ def _control_faults(starter: Starter, job: Job, at: Key) -> Iterator[Fault]:
             message = 'auto belongs to control = "selector" of one direction: leave it out, or change control'
             yield Fault(at=(*at, "auto"), message=message)
         yield from _element_faults(starter.auto, job, (*at, "auto"))
+    for text in starter.needs:
+        yield from _element_faults(text, job, (*at, "needs"))
     if starter.restart == "automatic" and mode == "buttons":
         yield Fault(at=(*at, "restart"), message="buttons never restart by themselves: leave restart out")
 

@@ -20,6 +20,7 @@ from riktig.plan.circuit.model import (
     usual_place,
 )
 from riktig.plan.circuit.modules import expand_modules
+from riktig.plan.circuit.repeats import repeat_floats
 from riktig.plan.circuit.sketch import Sketch
 from riktig.plan.circuit.starter_control import StarterControl
 from riktig.plan.circuit.starter_devices import add_control_devices
@@ -55,6 +56,8 @@ def expand(job: Job) -> Circuit:
         items = with_devices(parse_path(rung.path), motors)
         title = _title_of(items, job) or rung.name
         sketch.control.append(CircuitPath(key=rung.name, title=title, items=items, is_power=False))
+    known = {p.key: p.supply for p in _with_supplies(tuple(sketch.control), job) if p.supply is not None}
+    sketch.devices, sketch.control = repeat_floats(sketch.devices, sketch.control, known)
     return _finish(sketch)
 
 

@@ -60,12 +60,13 @@ class StarterControl:
     # -- what lets it run
 
     def _permits(self) -> str:
-        """Return everything that must be closed before anything may run: own emergency stops, phases, trips."""
+        """Return everything that must be closed before anything may run: own emergency stops, phases, trips, what it needs."""
         starter, job = self.starter, self.sketch.job
         stops = [f"{self._name}.{role}:nc" for role in roles_of(starter, job) if role.startswith("SE")]
         phases = [_phase_contact(name, self.sketch) for name in phase_relays_of(starter, job)]
         trip = "" if trip_on_return(starter, job) else self.trip_break
-        return series(*stops, *phases, trip, f"{self._name}.R:no" if starter.thermistor else "")
+        needs = [with_contact(text) for text in starter.needs]
+        return series(*stops, *phases, trip, f"{self._name}.R:no" if starter.thermistor else "", *needs)
 
     @property
     def trip_break(self) -> str:

@@ -10,7 +10,7 @@ from riktig.plan.basis.sized import SizedValue
 from riktig.plan.circuit.model import Circuit
 from riktig.plan.sizes.load import PanelLoad
 from riktig.plan.sizes.parts import Need
-from riktig.plan.sizes.ratings import ride_through_a
+from riktig.plan.sizes.ratings import made_rating_a, ride_through_a
 from riktig.plan.sizes.sections import Sections
 from riktig.plan.sizes.short_circuit import PANEL
 from riktig.standards import iec_60269, iec_60898_1, nec
@@ -132,12 +132,13 @@ def _north_american_feeder(
 ) -> Need:
     is_fuse, given = job.incoming.protection == "fuse", job.incoming.amps
     limit = feeder_limit_a(load, motors, branches)
-    amps = given or max(limit, load.full_load)
+    curves = ("class CC", "class J") if is_fuse else ("inverse-time",)
+    amps = given or max(made_rating_a(job.incoming.protection, curves, limit), load.full_load)
     words = f"as given {given:g} A; " if given else ""
     formula = f"{words}largest branch device and the other motors, next size down: at most {limit:g} A"
     return Need(
         quantity="protective_rating", amps=amps, most=limit if not given or given <= limit else given, formula=formula,
-        curves=("class CC", "class J") if is_fuse else ("inverse-time",), source="NEC 430.62(A), 430.63, from memory",
+        curves=curves, source="NEC 430.62(A), 430.63, from memory",
         strength_ka=job.supply.fault_ka, inputs={"full_load": round(load.full_load, 3)}, places={"full_load": "incoming.amps"},
     )  # fmt: skip
 

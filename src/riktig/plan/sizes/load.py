@@ -167,6 +167,9 @@ class _Summing:
             for way, lines_ in zip(job.ways, lines_of_ways(job), strict=True):
                 add(lines_, way.amps)
         if to_neutral:
+            if not supply:
+                straight = (one for one in job.excepted if not needs_transformer(one, job))
+                add(["L1"], sum(excepted_a(one, job, self.parts) for one in straight))
             for name, sizes in self.starters.items():
                 starter = sizes.starter
                 if starter.phases == 1 and (starter.power or "") == supply and way_in.system != "1ph3w":

@@ -5,6 +5,7 @@ from dataclasses import replace
 from math import sqrt
 from typing import Any
 
+from riktig.catalogue.loader import parts_of_kind
 from riktig.catalogue.model import Part
 from riktig.job.model import Job, Standard, Starter
 from riktig.job.overrides import read_override
@@ -24,10 +25,13 @@ def needs_of_motor(starter: Starter, size: MotorSize, world: MotorWorld, chosen:
     name, fault_ka, hp = starter.name, world.way_in.fault_ka, motor_hp(starter)
     protection, sets = size.protection, frozenset(world.of_role(world.overload)) if world.overload else frozenset()
     ahead = next(iter(world.of_role("Q")[-1:]), None)
+    least = protection.least
+    if protection.most and least == protection.most:
+        least = made_rating_a(world.protection, protection.curves, protection.most)
     needs = {
         device: Need(
             quantity="protective_rating", formula=protection.formula, source=protection.source, strength_ka=fault_ka,
-            amps=protection.least, most=protection.most, top=protection.top, curves=protection.curves, motor_hp=hp,
+            amps=least, most=protection.most, top=protection.top, curves=protection.curves, motor_hp=hp,
             setting=size.setting if device in sets else None,
             inputs={"current": round(size.current, 3), "start_s": starter.start_seconds},
             places={"current": name, "start_s": f"starter.{name}.start_seconds"},
@@ -46,6 +50,18 @@ def needs_of_motor(starter: Starter, size: MotorSize, world: MotorWorld, chosen:
     for device in world.of_role("QM"):
         needs[device] = switch_need(share * size.current, name)
     return as_needed(needs, chosen)
+
+
+def made_rating_a(kind: str, curves: tuple[str, ...], most: float) -> float:
+    """Return the largest rating in A that is made of breakers or fuses and is not above `most`; `most` itself where none is."""
+    sort = "fuse" if kind == "fuse" else "breaker"
+    made = (
+        p.rating("amps") for p in parts_of_kind(sort) if p.traits.get("curve") in curves and p.rating("poles") == _POLES
+    )
+    return max((amps for amps in made if amps <= most + 1e-9), default=most)
+
+
+_POLES = 3.0
 
 
 def _drive_need(size: MotorSize, world: MotorWorld, name: str, ahead: str | None, hp: float) -> Need:

@@ -64,7 +64,9 @@ def size_sections(
         p.number: feeders.get(p.number) or read.inside(p, mains, values) or _plain(p, mains, control, parts)
         for p in potentials
     }
-    earth, earth_value = sizer.earth(_MAIN, mains[""], max(rating_of(parts, "incoming.FP"), load.main_carry))
+    earth, earth_value = sizer.earth(
+        _MAIN, mains[""], rating_of(parts, "incoming.FP") or max(load.supply, load.main_carry)
+    )
     values.append(earth_value)
     for potential in potentials:
         if potential.net.function is ConductorFunction.EARTH:

@@ -59,7 +59,7 @@ _FLAGS = (
 )
 _PLACES = ("control", "supply", "buttons_at", "motor_at")
 _MORE = (
-    "protection", "curve", "start_ratio", "start_seconds", "trip_class", "selector", "auto", "controller", "feedback",
+    "protection", "curve", "start_ratio", "start_seconds", "trip_class", "selector", "auto", "needs", "controller", "feedback",
     "restart", "estop_at", "runs_while", "never_with", "level", "speed", "star_seconds", "overload_contact", "power",
     "amps", "motor_volts", "efficiency", "cos_phi", "service_factor", "phases", "duty",
 )  # fmt: skip
