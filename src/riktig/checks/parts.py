@@ -6,6 +6,8 @@ from collections.abc import Iterator
 from riktig.catalogue.loader import find_part
 from riktig.checks.finding import Finding, Severity
 from riktig.plan.answers.contact_use import find_mend, list_contact_uses
+from riktig.plan.circuit.model import is_bar
+from riktig.plan.circuit.zones import device_of, mark_of
 from riktig.plan.plan import Plan
 from riktig.plan.wiring.capacities import Capacities
 
@@ -104,6 +106,26 @@ def check_clamps(plan: Plan) -> Iterator[Finding]:
                 limit=str(limit),
                 source="the part's own data",
             )
+
+
+def check_bars(plan: Plan) -> Iterator[Finding]:
+    """Yield bars and blocks on which a conductor lands where there is no clamp.
+
+    Source:
+        One conductor in each clamp of the earth bar: IEC 60204-1 13.1.1, NFPA 79 13.1.1, from memory.
+    """
+    last: dict[str, int] = {}
+    for end in (end for link in plan.links for end in (link.a, link.b) if is_bar(device_of(end))):
+        last[device_of(end)] = max(last.get(device_of(end), 0), int(mark_of(end)))
+    for bar, clamp in last.items():
+        there = plan.parts[bar].rating("clamps")
+        if clamp > there:
+            yield Finding(
+                rule="bar-full", severity=Severity.MUST, subject=bar, evidence=f"clamp {clamp}", limit=f"{there:g} clamps",
+                message=f"{plan.tags[bar]} has {there:g} clamps and a conductor lands on clamp {clamp}: write another clamp for it, or "
+                "choose a part with more",
+                source="IEC 60204-1:2016 13.1.1, NFPA 79:2021 13.1.1, from memory",
+            )  # fmt: skip
 
 
 def check_estimates(plan: Plan) -> Iterator[Finding]:

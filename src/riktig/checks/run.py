@@ -56,6 +56,7 @@ RULES: tuple[Callable[[Plan], Iterator[Finding]], ...] = (
     parts.check_doubled,
     parts.check_unmet,
     parts.check_clamps,
+    parts.check_bars,
     wiring.check_joined_supplies,
     wiring.check_clamp_sizes,
     wiring.check_pairs,

@@ -10,6 +10,7 @@ from riktig.job.paths import Ref
 from riktig.plan.circuit.zones import device_of
 from riktig.plan.net.netlist import Net
 from riktig.plan.plan import Plan
+from riktig.standards import iec_60364_5
 
 _CONSUMES = frozenset({ElementKind.COIL, ElementKind.LAMP, ElementKind.SOUNDER, ElementKind.LOAD})
 
@@ -131,45 +132,33 @@ def check_arrester(plan: Plan) -> Iterator[Finding]:
     """Yield surge arresters whose leads are too long or whose earth is too thin.
 
     Source:
-        Line and earth lead together at most 0.5 m, 1 m where it cannot be otherwise: IEC 60364-5-53 534.4.8; earth 16 mm2 for type 1,
-        6 mm2 for type 2: 534.4.10; from memory.
+        Line and earth lead together at most 0.5 m, 1 m where it cannot be otherwise: IEC 60364-5-53 534.4.8; section of the earth
+        534.4.10 (in North America none beyond the least of a panel); from memory.
     """
     for surge in plan.job.surges:
+        guard, tag = f"{surge.name}.Q", plan.tags[surge.name]
         wires = [c for c in plan.conductors_of.get(surge.name, ()) if c.is_wired]
-        earth = [c for c in wires if c.number == "PE"]
-        guard = f"{surge.name}.Q"
-        lines = [c for c in wires if c.number != "PE" and guard in {device_of(c.a), device_of(c.b)}] or [
-            c for c in wires if c.number != "PE"
-        ]
-        if not earth or not lines:
+        earth = next((c for c in wires if c.number == "PE"), None)
+        lines = [c for c in wires if c.number != "PE"]
+        behind = [c for c in lines if guard in {device_of(c.a), device_of(c.b)}] or lines
+        ahead = [c for c in plan.conductors_of.get(guard, ()) if c.is_wired and c not in lines]
+        if earth is None or not lines:
             continue
-        ahead = [
-            c
-            for c in plan.conductors_of.get(guard, ())
-            if c.is_wired and surge.name not in {device_of(c.a), device_of(c.b)}
-        ]
-        metres = (
-            max(c.length_mm for c in lines) + max((c.length_mm for c in ahead), default=0.0) + earth[0].length_mm
-        ) / 1000.0
-        tag = plan.tags[surge.name]
-        if metres > _LONG_M:
+        longest = max(c.length_mm for c in behind) + max((c.length_mm for c in ahead), default=0.0)
+        metres = (longest + earth.length_mm) / 1000.0
+        most = iec_60364_5.LONGEST_LEADS_M
+        if metres > most:
             yield Finding(
-                rule="arrester-leads", severity=Severity.SHOULD if metres > 2 * _LONG_M else Severity.NOTE, subject=surge.name,
-                evidence=f"{metres:.2f} m", limit=f"{_LONG_M:g} m",
+                rule="arrester-leads", severity=Severity.SHOULD if metres > 2 * most else Severity.NOTE, subject=surge.name,
+                evidence=f"{metres:.2f} m", limit=f"{most:g} m",
                 message=f"the leads of {tag}, line and earth, are {metres:.1f} m together: move it beside the main switch and "
                 "the earth bar",
-                source="IEC 60364-5-53 534.4.8, from memory",
+                source=str(iec_60364_5.SOURCE_ARRESTER_LEADS),
             )  # fmt: skip
-        least = _ARRESTER_EARTH[surge.type]
-        if earth[0].size.mm2 < least - _GAUGE:
+        least = iec_60364_5.arrester_earth_mm2(surge.type)
+        if earth.size.metric and earth.size.mm2 < least:
             yield Finding(
-                rule="arrester-earth", severity=Severity.MUST, subject=surge.name, evidence=earth[0].size.label(), limit=f"{least:g} mm²",
-                message=f"the earth of {tag} is {earth[0].size.label()}, a type {surge.type} arrester asks for {least:g} mm²",
-                source="IEC 60364-5-53 534.4.10, from memory",
+                rule="arrester-earth", severity=Severity.MUST, subject=surge.name, evidence=earth.size.label(), limit=f"{least:g} mm²",
+                message=f"the earth of {tag} is {earth.size.label()}, a type {surge.type} arrester asks for {least:g} mm²",
+                source=str(iec_60364_5.SOURCE_ARRESTER_SECTIONS),
             )  # fmt: skip
-
-
-_LONG_M = 0.5
-_ARRESTER_EARTH = {1: 16.0, 2: 6.0, 3: 1.5}
-_GAUGE = 0.75
-"""A gauge may lie so far below, as 10 AWG to 6 mm2."""

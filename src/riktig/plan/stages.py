@@ -7,6 +7,7 @@ from collections.abc import Callable, Mapping
 from functools import partial
 from typing import Any
 
+from riktig.catalogue.loader import find_part
 from riktig.catalogue.model import Part
 from riktig.catalogue.shop import Shop, shop_now
 from riktig.job.ledger import Choices, merge_choices
@@ -64,6 +65,14 @@ _MODULES = (
 
 def _job(*fields: str) -> tuple[str, ...]:
     return tuple(f"job.{field}" for field in fields)
+
+
+def _merge_parts(job: Job, parts: Mapping[str, Part]) -> Choices:
+    """Return the codes of the parts; one that a person holds and no catalogue has stays written, for it may be imported yet."""
+    old = job.ledger.parts
+    codes = {device: part.code for device, part in parts.items()}
+    unknown = {d: old[d].value for d in codes if d in old and old[d].is_held and find_part(old[d].value) is None}
+    return merge_choices(old, codes | unknown)
 
 
 def _merge_tags(job: Job, circuit: Circuit, own: frozenset[str], strips: Mapping[str, str], places: Any) -> Choices:
@@ -205,8 +214,7 @@ STAGES: tuple[Stage, ...] = (
     _stage("contacts", _part("chosen.contacts"), "equipment"),
     _stage("short_uses", _part("chosen.short_uses"), "equipment"),
     _stage("unmet", _part("chosen.unmet"), "equipment"),
-    _stage("part_choices", lambda job, parts: merge_choices(job.ledger.parts, {d: part.code for d, part in parts.items()}),
-           "kept.parts", "parts", allocates="parts"),
+    _stage("part_choices", _merge_parts, "kept.parts", SHOP, "parts", allocates="parts"),
     _stage("contact_choices", lambda job, contacts: merge_choices(job.ledger.contacts, contacts), "kept.contacts", "contacts",
            allocates="contacts"),
     # sheets and names

@@ -1,16 +1,18 @@
-"""Owns whether a block distributes the main conductors, and how many clamps it has. Must not know numbers or places."""
+"""Owns whether a block distributes the main conductors, and how many clamps it and the earth bar have. Must not know numbers or places."""
 
 from collections.abc import Iterator, Mapping
 from dataclasses import replace
 from math import inf
 
-from riktig.catalogue.model import Part
+from riktig.catalogue.model import ElementKind, Part
 from riktig.job.model import Job
 from riktig.job.paths import Nodes, Path, Ref, nodes_of
-from riktig.plan.circuit.model import PLATE, Circuit, CircuitDevice, bar_for
+from riktig.plan.circuit.model import EARTH_BAR, PLATE, Circuit, CircuitDevice, bar_for
 
 MORE_CLAMPS = 3
 """The feed of a block, the wire to the door, and a spare (common practice, no source)."""
+_MORE_EARTHS = 2
+"""The earth that comes in, and a spare."""
 FEEDING = frozenset({"Q0", "incoming.FP", "incoming.K"})
 """What leads the whole current of the panel on."""
 _CONTROL_MM2 = 2.5
@@ -48,6 +50,27 @@ def with_blocks(circuit: Circuit, job: Job, parts: Mapping[str, Part], main_mm2:
             CircuitDevice(id=bar_for(name), kind="busbar", location=PLATE, title=f"Distribution {name}", least=least)
         )
     devices = (*circuit.devices, *made)
+    return replace(circuit, devices=devices, index={device.id: device for device in devices})
+
+
+def with_earth_bar(circuit: Circuit, parts: Mapping[str, Part]) -> Circuit:
+    """Return the circuit with an earth bar that has a clamp for each earth terminal, one for the earth that comes in, and a spare.
+
+    Args:
+        circuit: with or without blocks.
+        parts: part by device, for their terminals.
+
+    Source:
+        One conductor in each clamp of the earth bar: IEC 60204-1 13.1.1, NFPA 79 13.1.1, from memory.
+    """
+    ends = sum(
+        len(element.marks)
+        for device, part in parts.items()
+        for element in part.elements
+        if element.kind is ElementKind.EARTH and device != EARTH_BAR
+    )
+    bar = replace(circuit.index[EARTH_BAR], least={"clamps": float(ends + _MORE_EARTHS)})
+    devices = tuple(bar if device.id == EARTH_BAR else device for device in circuit.devices)
     return replace(circuit, devices=devices, index={device.id: device for device in devices})
 
 

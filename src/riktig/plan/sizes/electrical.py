@@ -10,7 +10,7 @@ from riktig.plan.circuit.model import Circuit
 from riktig.plan.circuit.power import PowerCircuit, sharing
 from riktig.plan.circuit.uses import Use
 from riktig.plan.sizes.climate import COOLING, needs_of_climate
-from riktig.plan.sizes.distribution import with_blocks
+from riktig.plan.sizes.distribution import with_blocks, with_earth_bar
 from riktig.plan.sizes.groups import needs_of_groups
 from riktig.plan.sizes.heat import duties_of
 from riktig.plan.sizes.incoming import needs_of_switches, with_supply
@@ -100,10 +100,9 @@ def equip(
     chosen = chooser.choose(needs, pass_="all")
     load = with_supply(panel_load(job, circuit, losing.parts, starters, loads, set_by_hand), job, motors, branches)
     main = main_size(job, chosen.parts, starters, load, laid)
-    plain, circuit = circuit, with_blocks(circuit, job, chosen.parts, main.mm2, load.main_carry)
-    if circuit is not plain:
-        chooser.extend(circuit)
-        chosen = chooser.choose(needs, pass_="all")
+    circuit = with_earth_bar(with_blocks(circuit, job, chosen.parts, main.mm2, load.main_carry), chosen.parts)
+    chooser.extend(circuit)
+    chosen = chooser.choose(needs, pass_="all")
     load_values = (one.value for one in loads.values() if one.value is not None)
     return Equipment(
         circuit=circuit, load=load, loads=loads, needs=needs, chosen=chosen,

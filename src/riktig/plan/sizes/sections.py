@@ -19,7 +19,7 @@ from riktig.plan.sizes.distribution import FEEDING
 from riktig.plan.sizes.fed import Fed
 from riktig.plan.sizes.load import PanelLoad
 from riktig.plan.sizes.starter import StarterSizes, as_decided, section_value, size_of_mm2
-from riktig.standards import iec_60204_1, nec
+from riktig.standards import iec_60204_1, iec_60364_5, nec
 from riktig.standards.colours import ConductorFunction
 from riktig.units.conductor_size import AWG_SIZES, METRIC_MM2, ConductorSize, from_awg, from_mm2
 from riktig.units.numbers import format_number
@@ -367,9 +367,17 @@ class _Sizer:
             else f"full load {format_number(own.main_carry)} A" if self.is_iec
             else f"125 % of the largest motor and the rest = {format_number(own.main_carry)} A, NEC 430.24"
         )  # fmt: skip
+        lead = self._arrester_lead(parts) if not supply else None
+        if lead is not None and lead.mm2 > size.mm2:
+            size, why = lead, f"{why}, and the leads of the surge arrester"
         place = {"current": "incoming.FP" if panel and is_protected else supply or "panel"}
         value = section_value(supply or _MAIN, "main_section", size, laid, amps, words=f"{why}; ", places=place)
         return self._add(value, size, values)
+
+    def _arrester_lead(self, parts: Mapping[str, Part]) -> ConductorSize | None:
+        """Return the least section of what leads to the arresters, IEC 60364-5-53 534.4.10; None where there are none, or in gauges."""
+        types = [part.rating("type") for part in parts.values() if part.kind == "surge"]
+        return from_mm2(iec_60364_5.arrester_line_mm2(min(types))) if types and self.is_iec else None
 
     def earth(self, subject: str, line: ConductorSize, device_a: float) -> tuple[ConductorSize, SizedValue]:
         """Return the earth conductor for a line conductor (IEC) or for a protective device in A (UL)."""

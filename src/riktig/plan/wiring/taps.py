@@ -18,7 +18,7 @@ from riktig.plan.sizes.distribution import FEEDING
 from riktig.plan.sizes.sections import Sections, rating_of
 from riktig.plan.sizes.starter import size_of_mm2
 from riktig.plan.wiring.links import Link
-from riktig.standards import iec_60204_1
+from riktig.standards import iec_60204_1, iec_60364_5
 from riktig.standards.colours import ConductorFunction
 from riktig.units.conductor_size import AWG_SIZES, METRIC_MM2, ConductorSize, from_awg, from_mm2
 
@@ -144,7 +144,8 @@ class TapSizes:
         """Return the size of an earth wire: by the conductors of what it bonds, never above the main earth.
 
         Source:
-            IEC 60204-1 Table 1; in North America an equipment grounding conductor need not be larger than the lines, NEC 250.122(A);
+            IEC 60204-1 Table 1; of a surge arrester, which leads more than its own fault, IEC 60364-5-53 534.4.10;
+            in North America an equipment grounding conductor need not be larger than the lines, NEC 250.122(A);
             from memory.
         """
         main = self._sections.inside[link.number]
@@ -159,6 +160,8 @@ class TapSizes:
         else:
             lines = self._behind[device].mm2 if device in self._behind else 0.0
         part = self._parts.get(device)
+        if part is not None and part.kind == "surge" and main.metric:
+            return from_mm2(iec_60364_5.arrester_earth_mm2(part.rating("type")))
         spec = part.terminal(end.rpartition(":")[2]) if part is not None else None
         least = max(
             iec_60204_1.protective_section_mm2(lines),

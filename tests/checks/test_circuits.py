@@ -1,0 +1,82 @@
+"""Rules about power circuits that a person states freely."""
+
+import pytest
+
+from riktig.checks.finding import Finding
+from riktig.checks.run import find_all
+from riktig.plan.circuit.model import EARTH_BAR
+from support import HEAD, STARTER, demo_text, plan_of, small_text
+
+SOUND = HEAD.replace("[supply]", "[supply]\nfault_ka = 10") + STARTER
+DEVICES = '[device.Q8]\nkind = "breaker"\n[device.K8]\nkind = "contactor"\n[device.F8]\nkind = "overload"\n[device.M8]\nkind = "motor"\n'
+RUN = '[device.S8]\nkind = "pushbutton"\n[[rung]]\npath = "C1+ > F8:95-96 > S8:no > K8:coil > C1-"\n'
+
+
+def feeder(path: str) -> str:
+    return f'[[feeder]]\npath = "{path}"\n'
+
+
+def found(text: str, rule: str) -> list[Finding]:
+    return [f for f in find_all(plan_of(text)) if f.rule == rule]
+
+
+def test_a_motor_of_which_nothing_tells_the_current_is_a_must_and_with_its_power_none() -> None:
+    """Protection and conductors follow the current: IEC 60204-1:2016 7.2 and 12.4, from memory."""
+    text = SOUND + DEVICES + feeder("L1 L2 L3 > Q8 > K8 > F8 > M8") + RUN
+    (wrong,) = found(text, "not-sized")
+    assert (wrong.severity, wrong.subject) == ("must", "M8")
+    sized = text.replace('kind = "motor"\n', 'kind = "motor"\nkw = 22\n')
+    assert found(sized, "not-sized") == []
+    assert plan_of(sized).starters["M8"].motor.current == pytest.approx(41, abs=1), (
+        "22 kW, 400 V: IEC 60947-4-1 Annex G"
+    )
+
+
+def test_a_load_of_which_nothing_tells_the_current_is_a_must() -> None:
+    load = '[device.Q9]\nkind = "breaker"\n[device.E9]\nkind = "load"\n' + feeder("L1 L2 L3 > Q9 > E9")
+    (wrong,) = found(SOUND + load, "not-sized")
+    assert "no va, kw or amps" in wrong.message
+    plan = plan_of(SOUND + load.replace('"load"\n', '"load"\nkw = 9\n'))
+    assert plan.own_loads["E9"].amps == pytest.approx(9000 / (3**0.5 * 400), rel=1e-3), "13.0 A"
+
+
+def test_a_motor_that_nothing_protects_against_overload_is_a_must() -> None:
+    """Motors above 0.5 kW: IEC 60204-1:2016 7.3.1, from memory."""
+    text = SOUND + DEVICES.replace('kind = "motor"\n', 'kind = "motor"\nkw = {kw}\n') + RUN.replace("F8:95-96 > ", "")
+    bare = text.replace('[device.F8]\nkind = "overload"\n', "") + feeder("L1 L2 L3 > Q8 > K8 > M8")
+    assert found(bare.replace("{kw}", "3"), "motor-overload")[0].severity == "must"
+    assert found(bare.replace("{kw}", "0.37"), "motor-overload") == []
+
+
+def test_motors_on_one_feeder_share_a_breaker_for_both_and_have_an_overload_each() -> None:
+    """2 x 4 kW, 8.5 A each: the shared contactor carries 17 A (common practice, no source)."""
+    names = DEVICES.replace('kind = "motor"\n', 'kind = "motor"\nkw = 4\n')
+    more = '[device.F9]\nkind = "overload"\n[device.M9]\nkind = "motor"\nkw = 4\n'
+    plan = plan_of(
+        SOUND
+        + names
+        + more
+        + feeder("L1 L2 L3 > Q8 > K8 > F8 > M8")
+        + feeder("L1 L2 L3 > Q8 > K8 > F9 > M9")
+        + RUN.replace("F8:95-96", "F8:95-96 > F9:95-96")
+    )
+    assert plan.parts["K8"].rating("amps") >= 17
+    for overload in ("F8", "F9"):
+        assert plan.parts[overload].rating("amps_min") <= 8.5 <= plan.parts[overload].rating("amps_max")
+
+
+def test_the_nameplate_is_asked_for_once_where_the_table_stands_in() -> None:
+    """NEC 430.6(A)(2), from memory."""
+    (asked,) = found(small_text("ul"), "motor-nameplate")
+    assert asked.severity == "should"
+    assert found(small_text("ul").replace("hp = 10", "hp = 10\namps = 13.4"), "motor-nameplate") == []
+
+
+def test_the_earth_bar_has_a_clamp_for_each_wire_and_one_beyond_it_is_found() -> None:
+    """One protective conductor in each clamp: IEC 60204-1:2016 13.1.1, from memory."""
+    plan = plan_of(demo_text("iec"))
+    used = {end for link in plan.links for end in (link.a, link.b) if end.startswith(EARTH_BAR + ":")}
+    assert 12 < len(used) <= plan.parts[EARTH_BAR].rating("clamps")
+    beyond = plan_of(SOUND + '[kept.clamps]\n"PE.bar|PE.plate:PE" = "PE.bar:40"\n')
+    (wrong,) = [f for f in find_all(beyond) if f.rule == "bar-full"]
+    assert "has 12 clamps and a conductor lands on clamp 4" in wrong.message

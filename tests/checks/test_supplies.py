@@ -1,0 +1,73 @@
+"""Rules about supplies, each with the fault it is for and the sound panel beside it."""
+
+import pytest
+
+from riktig.checks.finding import Finding
+from riktig.checks.run import find_all
+from support import HEAD, STARTER, plan_of
+
+SOUND = HEAD.replace("[supply]", "[supply]\nfault_ka = 10") + STARTER
+LOW = '[control.C2]\nkind = "psu"\n'
+RELAY = '[device.K9]\nkind = "relay"\n[device.S9]\nkind = "pushbutton"\n'
+BOND = '[device.W{n}]\nkind = "link"\n[[rung]]\npath = "C2- > W{n} > PE"\n'
+
+
+def found(text: str, rule: str) -> list[Finding]:
+    return [f for f in find_all(plan_of(text)) if f.rule == rule]
+
+
+def test_a_coil_that_returns_to_another_supply_is_found() -> None:
+    """What hangs on two supplies stays live with one of them off: common practice, no source."""
+    rung = '[[rung]]\npath = "C1+ > S9:no > K9:coil > {end}"\n'
+    (wrong,) = found(SOUND + LOW + RELAY + rung.replace("{end}", "C2-"), "other-return")
+    assert "fed from C1 and returns to C2" in wrong.message
+    assert found(SOUND + LOW + RELAY + rung.replace("{end}", "C1-"), "other-return") == []
+
+
+def test_an_earth_bond_made_twice_is_found() -> None:
+    """Bonded once, at the source: IEC 60204-1:2016 9.4.3.1, from memory; the supply's own link is the first."""
+    (wrong,) = found(SOUND + LOW + BOND.replace("{n}", "7"), "bonded-twice")
+    assert wrong.severity == "must"
+    assert found(SOUND + LOW, "bonded-twice") == []
+
+
+@pytest.mark.parametrize(
+    ("volts", "is_wrong"), [("400", False), ("230/400", False), ("380", False), ("230", True), ("690", True)]
+)
+def test_a_motor_for_other_volts_is_found(volts: str, is_wrong: bool) -> None:
+    """Rated volts within 10 %, either winding: IEC 60034-1 7.3, from memory."""
+    text = SOUND.replace("kw = 1.5", f'kw = 1.5\nmotor_volts = "{volts}"')
+    assert bool(found(text, "motor-volts")) == is_wrong
+
+
+def test_a_fault_current_nobody_stated_is_named_as_assumed_and_an_unknown_part_likewise() -> None:
+    (note,) = found(HEAD + STARTER, "fault-assumed")
+    assert "kA are assumed" in note.message and note.severity == "note"
+    assert found(SOUND, "fault-assumed") == []
+    held = SOUND + '[kept.parts]\n"M1.K" = "xx-99"\n'
+    (wrong,) = found(held, "unknown-part")
+    assert "'xx-99'" in wrong.message
+
+
+@pytest.mark.parametrize(("kind", "least"), [(1, 16.0), (2, 6.0)])
+def test_an_arrester_has_the_earth_of_its_type(kind: int, least: float) -> None:
+    """16 mm2 for type 1, 6 mm2 for type 2: IEC 60364-5-53 534.4.10, from memory."""
+    text = SOUND + f"[surge.F9]\ntype = {kind}\n"
+    plan = plan_of(text)
+    (earth,) = [c for c in plan.conductors_of["F9"] if c.number == "PE" and c.is_wired]
+    assert earth.size.mm2 >= least
+    assert found(text, "arrester-earth") == []
+    thin = text + f'[kept.values]\n"{earth.b} {earth.a}|wire_section" = "2.5 | what was at hand"\n'
+    (wrong,) = found(thin, "arrester-earth")
+    assert f"asks for {least:g} mm²" in wrong.message
+
+
+def test_leads_of_an_arrester_count_line_and_earth_by_their_routed_length() -> None:
+    """0.5 m together, 1 m with a note: IEC 60364-5-53 534.4.8, from memory."""
+    plan = plan_of(SOUND + "[surge.F9]\ntype = 2\n")
+    wires = [c for d in ("F9", "F9.Q") for c in plan.conductors_of.get(d, ()) if c.is_wired]
+    assert wires
+    for wrong in (f for f in find_all(plan) if f.rule == "arrester-leads"):
+        metres = float(wrong.evidence.split()[0])
+        assert metres > 0.5 and (wrong.severity == "should") == (metres > 1.0)
+        assert metres <= sum(c.length_mm for c in wires) / 1000
