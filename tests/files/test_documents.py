@@ -149,3 +149,17 @@ def test_a_cable_knows_its_cores_and_its_conduit() -> None:
     assert motor.conduit.fill_percent == pytest.approx(100 * 4 * areas[motor.size_label] / 0.304)
     assert rows[motor.name][3:5] == (4 + motor.spare, motor.spare)
     assert all(c.conduit is None for c in plan_of(small_text()).cables), "metric cables go through glands"
+
+
+def test_an_impossible_plate_is_no_shop_paper_and_anyway_says_so_on_every_page(tmp_path: Path) -> None:
+    """What does not fit is never cut and drilled by: common practice, no source."""
+    wrong = plan_of(small_text("iec").replace("width = 500\nheight = 700", "width = 300\nheight = 300"))
+    with pytest.raises(documents.ExportError, match=r"not written: .*--anyway"):
+        documents.export_documents(wrong, tmp_path / "out")
+    there = {path.stem for path in (tmp_path / "out").iterdir()}
+    assert "wires" in there and not there & documents.SHOP
+    documents.export_documents(wrong, tmp_path / "all", sorted(documents.SHOP), anyway=True)
+    for pdf in (tmp_path / "all").glob("*.pdf"):
+        assert all("IMPOSSIBLE AS DRAWN" in page.extract_text() for page in PdfReader(pdf).pages), pdf.name
+    for table in (tmp_path / "all").glob("*.csv"):
+        assert "IMPOSSIBLE AS DRAWN" in table.read_text(), table.name

@@ -127,3 +127,20 @@ def test_wires_go_straight_up_or_down_else_the_other_way_else_to_the_nearest_upr
 def test_a_plate_without_ducts_still_has_lengths() -> None:
     network = DuctNetwork(plate().ducts)
     assert not network.route(("", 10.0), ("", 30.0)).is_whole and network.route(("", 10.0), ("", 30.0)).length == 20
+
+
+def test_conductors_of_one_circuit_take_the_same_ducts_though_each_would_be_shorter_apart() -> None:
+    """All conductors of a circuit in one raceway: NEC 300.3(B); together, IEC 60204-1:2016 13.1.3; from memory. Two ways round; the
+    terminals of one device lie on both sides of the middle between the uprights.
+    """
+    ring = (
+        upright("V0", 0, 0, 1000),
+        upright("V1", 500, 0, 1000),
+        level("H0", 40, 100, 460),
+        level("H1", 40, 800, 460),
+    )
+    network = DuctNetwork(ring)
+    lone = [network.route(("H0", x), ("H1", x)).codes for x in (240.0, 300.0)]
+    led = [network.route(("H0", x), ("H1", x), (266.0, 274.0)).codes for x in (240.0, 300.0)]
+    assert lone[0] != lone[1]
+    assert led[0] == led[1] in lone

@@ -2,10 +2,12 @@
 
 import pytest
 
+from riktig.catalogue.model import Clamp
 from riktig.files.tables import wires_table
 from riktig.plan.answers.bom import build_bom
-from riktig.plan.wiring.ends import Finish
+from riktig.plan.wiring.ends import Finish, finish_end
 from riktig.record.operations import list_operations
+from riktig.units.conductor_size import from_mm2
 from support import HEAD, STARTER, plan_of, small_text
 
 
@@ -23,6 +25,28 @@ def test_the_class_of_conductor_decides_what_is_crimped_on(text: str, finish: Fi
     ends = plan.ends_of(wire)
     assert ends is not None and {end.finish for end in ends} == {finish}
     assert all(end.size == wire.size and end.strip_mm > 0 for end in ends)
+
+
+@pytest.mark.parametrize(
+    ("mm2", "clamp_mm", "conductor_class", "bolt", "strip", "fit"),
+    [
+        (0.75, 9, "5", False, 10, "8"),
+        (2.5, 12, "5", False, 14, "12"),
+        (4.0, 10, "5", False, 12, "10"),
+        (10.0, 16, "5", False, 14, "12"),
+        (35.0, 22, "5", False, 20, "18"),
+        (4.0, 12, "2", False, 6, "12"),
+        (4.0, 12, "5", True, 6, "M5"),
+        (16.0, 20, "5", True, 11, "M6"),
+    ],
+)
+def test_a_wire_is_stripped_by_its_sleeve_or_barrel_never_by_the_clamp(
+    mm2: float, clamp_mm: float, conductor_class: str, bolt: bool, strip: float, fit: str
+) -> None:
+    """Sleeves of 8, 10, 12 and 18 mm by section: DIN 46228-4, from memory, and 2 mm for the collar; barrels: common practice, no source."""
+    clamp = Clamp(clamp="bolt" if bolt else "screw", mm2_max=70.0, strip_mm=clamp_mm)
+    end = finish_end(from_mm2(mm2), clamp, conductor_class)
+    assert (end.strip_mm, end.fit) == (strip, fit)
 
 
 def test_every_end_is_bought_stripped_and_told() -> None:

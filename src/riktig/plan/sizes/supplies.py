@@ -17,6 +17,10 @@ from riktig.standards import nec
 from riktig.units.numbers import format_number
 
 _RESERVE = 1.25
+_MOST_CONTROL_A = 16.0
+"""No larger device stands ahead of control circuits unless their load asks for it: its wires fit the clamps of coils and buttons, 14 AWG
+in North America (common practice, no source).
+"""
 _SOURCE_TRANSFORMER = f"IEC 61558-2-2, from memory; {CP_CONTROL}"
 
 
@@ -145,8 +149,11 @@ def _secondary_need(control: Control, job: Job, hold: float, second: float) -> N
     made = sorted({p.rating("amps") for p in parts_of_kind(kind) if p.traits.get("curve") in curves})
     rated = most if is_ul else second
     guarding = [amps for amps in made if asked <= amps <= rated + 1e-9]
-    amps = control.amps or max((a for a in guarding if a <= max(second, guarding[0]) + 1e-9), default=asked)
+    least = max(_MOST_CONTROL_A, asked)
+    amps = control.amps or max((a for a in guarding if a <= max(min(second, least), guarding[0]) + 1e-9), default=asked)
     words = f"1.25 · {hold:.4g} VA / {volts:g} V = {format_number(asked)} A"
+    if not control.amps and second > least:
+        words += f", and {format_number(least)} A at most for thin control wires"
     ceiling = (
         f"at most {format_number(most)} A"
         if is_ul
