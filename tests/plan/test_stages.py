@@ -113,8 +113,12 @@ kw = 2
 path = "L1 L2 L3 > Q3 > E2"
 [device.Q3]
 kind = "breaker"
+[kept.parts]
+"M1.Q" = "of no catalogue"
 """
-"""A control supply and a motor in plain circuit on a second way in, a device called like a strip, a motor named by its role."""
+"""A control supply and a motor in plain circuit on a second way in, a device called like a strip, a motor named by its role, a part
+that is held and unknown.
+"""
 
 
 @pytest.fixture(scope="module")

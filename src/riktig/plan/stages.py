@@ -214,7 +214,7 @@ STAGES: tuple[Stage, ...] = (
     _stage("contacts", _part("chosen.contacts"), "equipment"),
     _stage("short_uses", _part("chosen.short_uses"), "equipment"),
     _stage("unmet", _part("chosen.unmet"), "equipment"),
-    _stage("part_choices", _merge_parts, "kept.parts", "parts", allocates="parts"),
+    _stage("part_choices", _merge_parts, "kept.parts", SHOP, "parts", allocates="parts"),
     _stage("contact_choices", lambda job, contacts: merge_choices(job.ledger.contacts, contacts), "kept.contacts", "contacts",
            allocates="contacts"),
     # sheets and names
