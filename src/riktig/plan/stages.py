@@ -201,7 +201,8 @@ STAGES: tuple[Stage, ...] = (
     _stage("coils", coils_of, _job("supply", "practice", "controls", "excepted", "extra_supplies"), "bare", "power_circuits"),
     _stage(
         "equipment", equip,
-        _job("supply", "practice", "enclosure", "incoming", "extra_supplies", "controls", "ways", "excepted", "devices", "revision"),
+        _job("supply", "practice", "enclosure", "incoming", "extra_supplies", "controls", "ways", "alarms", "excepted", "devices",
+             "revision"),
         "bare.starters",
         "kept.parts", "kept.contacts", "kept.values", SHOP, "bare", "uses_of", "power_circuits", "starters", "coils", "laid_inside",
     ),

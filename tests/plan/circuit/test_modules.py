@@ -241,3 +241,35 @@ def test_a_strip_named_like_an_excepted_circuit_changes_no_colour() -> None:
     ]
     assert leads and {c.colour for c in leads if "X1." not in c.a + c.b} == {"black"}
     assert any(c.colour == "yellow" for c in plan.conductors), "the excepted circuit itself is"
+
+
+@pytest.mark.parametrize(("world", "rating"), [("iec", "cb1-c0_5"), ("ul", "cc1-0_5")])
+def test_an_alarm_has_a_fuse_of_its_own_ahead_of_the_control_fuse(world: str, rating: str) -> None:
+    """What trips the control supply still alarms: common practice, no source. Both guard one transformer of 63 VA: 0.27 A at 230 V,
+    0.53 A at 120 V, so both are 0.5 A.
+    """
+    plan = plan_of((BASE if world == "iec" else small_text("ul") + LEVEL) + '[alarm.A1]\nfrom = "TANK.alarm"\n')
+    supply = plan.job.controls[0].name
+    hot = net_of(plan, f"{supply}.F:1")
+    assert f"{supply}.T:X1" in hot and "A1.F:1" in hot
+    if plan.parts[f"{supply}.T"].rating("va") == 63:
+        assert {plan.parts[d].code for d in ("A1.F", f"{supply}.F")} == {rating}
+    assert "spring return" in plan.parts["A1.S"].title
+
+
+def test_the_timer_of_a_star_delta_starter_returns_where_its_coils_return() -> None:
+    """With the overload contact in the return, a timer outside it would time out while its coils are dead: common practice, no source."""
+    head = HEAD.replace("[supply]", '[practice]\noverload_contact = "return"\n[supply]', 1)
+    plan = plan_of(head + '[starter.M1]\nkind = "star-delta"\nkw = 18.5\nsupply = "C1"\n')
+    returns = net_of(plan, "M1.T:A2")
+    assert {"M1.K:A2", "M1.KS:A2", "M1.KD:A2", "M1.F:95"} <= returns
+
+
+def test_a_socket_is_isolated_by_one_breaker_no_larger_than_itself_and_protects_people() -> None:
+    """30 mA for people: IEC 60364-4-41 415.1.1; in North America class A of UL 943; from memory."""
+    plan = plan_of(HEAD + STARTER + '[excepted.X1]\nload = "socket"\n')
+    assert [plan.parts[f"X1.{role}"].code for role in "FRE"] == ["cb2-b16", "rc2-25-30", "so-16@230AC"]
+    assert "X1.Q" not in plan.circuit.index
+    ul = plan_of(small_text("ul") + '[excepted.X1]\nload = "socket"\n')
+    assert ul.parts["X1.R"].traits["type"] == "UL 943 class A"
+    assert ul.parts["X1.E"].traits["configuration"] == "5-15R" and ul.parts["X1.F"].rating("amps") == 15

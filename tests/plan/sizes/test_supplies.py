@@ -55,4 +55,6 @@ def test_control_transformers_of_every_size_solve_at_every_voltage(va: int, volt
     assert 0 < primary <= most_primary_a(rated, volts) + 1e-6
     assert 0 < secondary <= most_secondary_a(rated) + 1e-6
     wrong = [f.message for f in find_all(plan) if f.severity == "must"]
-    assert [message for message in wrong if "filter fan" not in message] == [], "the losses of 2 kVA and more ask for a fan, rightly"
+    assert [message for message in wrong if "filter fan" not in message] == [], (
+        "the losses of 2 kVA and more ask for a fan, rightly"
+    )

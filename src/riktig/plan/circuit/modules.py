@@ -6,7 +6,7 @@ Must not know starters; the emergency stop has a module of its own.
 from riktig.job.model import Job
 from riktig.job.modules import Alarm, Controller, Excepted, PhaseRelay, Surge, Way
 from riktig.job.roles import RELAY_CONTACTS, excepted_volts, needs_transformer, phase_repeats, relay_roles
-from riktig.plan.circuit.incoming import ahead_of_contactor, ahead_of_fuse
+from riktig.plan.circuit.incoming import ahead_of_contactor, ahead_of_fuse, protection_of_control
 from riktig.plan.circuit.model import DOOR, PLATE
 from riktig.plan.circuit.sketch import Sketch, parallel, series
 from riktig.plan.circuit.starter_control import controller_supply, with_contact
@@ -154,7 +154,7 @@ def _expand_alarm(alarm: Alarm, sketch: Sketch) -> None:
     minus = f"{supply}-"
     control = next(c for c in sketch.job.controls if c.name == supply)
     begin = ahead_of_fuse(control, sketch.job) or f"{supply}+"
-    sketch.add(name, "F", "breaker", f"Protection, {title}", poles=1)
+    sketch.add(name, "F", protection_of_control(control, sketch.job), f"Protection, {title}", poles=1)
     sketch.add(name, "P", "beacon", title, at=alarm.at, colour="red")
     sketch.add(name, "H", "horn", title, at=alarm.at)
     positions = ("silence", "test") if alarm.test else ("silence",)

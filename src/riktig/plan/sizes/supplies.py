@@ -27,7 +27,8 @@ _SOURCE_TRANSFORMER = f"IEC 61558-2-2, from memory; {CP_CONTROL}"
 def needs_of_controls(
     job: Job, circuit: Circuit, parts: Mapping[str, Part], chosen: Chosen
 ) -> tuple[dict[str, Need], list[SizedValue]]:
-    """Return what transformer and breakers of each control supply must be rated for, and the loads that say so.
+    """Return what transformer and breakers of each control supply must be rated for, and the loads that say so; an alarm's fuse ahead of
+    that of its supply guards the same transformer, so it is the same.
 
     Args:
         job: the Job.
@@ -53,6 +54,9 @@ def needs_of_controls(
                 formula=f"at least {LEAST_CONTROL_A:g} A and 1.25 · {hold:.4g} VA / {volts:.4g} V = {format_number(asked)} A",
                 source=CP_CONTROL, inputs={"hold_va": round(hold, 2)}, places=_places(control),
             )  # fmt: skip
+        if control.kind != "direct" and f"{control.name}.F" in needs:
+            alarms = (a.name for a in job.alarms if (a.supply or job.controls[0].name) == control.name)
+            needs.update({f"{alarm}.F": needs[f"{control.name}.F"] for alarm in alarms})
     return as_needed(needs, chosen), values
 
 
