@@ -54,7 +54,7 @@ def with_blocks(circuit: Circuit, job: Job, parts: Mapping[str, Part], main_mm2:
 
 
 def with_earth_bar(circuit: Circuit, parts: Mapping[str, Part]) -> Circuit:
-    """Return the circuit with an earth bar that has a clamp for each earth terminal, one for the earth that comes in, and a spare.
+    """Return the circuit with an earth bar that has a clamp for each earth terminal and bond, one for the earth that comes in, and a spare.
 
     Args:
         circuit: with or without blocks.
@@ -69,7 +69,8 @@ def with_earth_bar(circuit: Circuit, parts: Mapping[str, Part]) -> Circuit:
         for element in part.elements
         if element.kind is ElementKind.EARTH and device != EARTH_BAR
     )
-    bar = replace(circuit.index[EARTH_BAR], least={"clamps": float(ends + _MORE_EARTHS)})
+    bonds = sum("PE" in nodes.names for path in circuit.paths for nodes in nodes_of(path.items))
+    bar = replace(circuit.index[EARTH_BAR], least={"clamps": float(ends + bonds + _MORE_EARTHS)})
     devices = tuple(bar if device.id == EARTH_BAR else device for device in circuit.devices)
     return replace(circuit, devices=devices, index={device.id: device for device in devices})
 
