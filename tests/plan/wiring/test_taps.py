@@ -15,6 +15,7 @@ from riktig.job.ledger import Choice, ChoiceState
 from riktig.job.overrides import override_value
 from riktig.plan.answers.bom import build_bom
 from riktig.plan.changes.wires import hold_link
+from riktig.plan.circuit.zones import device_of
 from riktig.plan.plan import Plan, compute_plan
 from riktig.plan.settle import issue_revision, settle
 from riktig.plan.wiring.links import link_key
@@ -181,3 +182,21 @@ def test_a_released_block_keeps_every_clamp_when_a_motor_is_added() -> None:
     kept = {key: choice.value for key, choice in job.ledger.clamps.items() if ".bar|" in key}
     assert all(more.ledger.clamps[key].value == value for key, value in kept.items())
     assert link_key("M1.Q:1", job.ledger.clamps["L1.bar|M1.Q:1"].value) in more.ledger.links
+
+
+def test_the_coil_of_a_main_contactor_and_an_arrester_hang_on_the_neutral_block_each_by_itself() -> None:
+    """A tap is as what hangs on it asks: common practice, no source; both went by the main section, 95 mm2 into a coil."""
+    plan = plan_of(
+        HEAD.replace("width = 800\nheight = 1200", "width = 1600\nheight = 2000")
+        + "[incoming]\nmain_contactor = true\n[surge.F20]\n" + "".join(
+            f'[starter.M{n}]\nkw = 22\nsupply = "C1"\n' for n in (1, 2, 3))
+    )  # fmt: skip
+    main = plan.sections.inside["L1"].mm2
+    coil, arrester = (
+        next(c for c in plan.conductors if end in (c.a, c.b) and c.number == "N") for end in ("incoming.K:A2", "F20:N")
+    )
+    assert "N.bar" in plan.circuit.index and main >= 50
+    assert {device_of(end) for end in (coil.a, coil.b)} == {"N.bar", "incoming.K"} and coil.size.mm2 <= 2.5
+    assert {device_of(end) for end in (arrester.a, arrester.b)} == {"N.bar", "F20"} and 2.5 <= arrester.size.mm2 < main
+    control = next(c for c in plan.conductors if "incoming.F:1" in (c.a, c.b))
+    assert control.size.mm2 <= 2.5

@@ -9,6 +9,7 @@ from riktig.catalogue.loader import all_parts, extensions_of, find_part, parts_o
 from riktig.catalogue.model import CONTACT_KINDS, LANE_KINDS, ElementKind, Part
 from riktig.job.ledger import Choice, Choices
 from riktig.job.model import Standard
+from riktig.job.paths import nodes_of, refs_of
 from riktig.pipeline.rows import by_row
 from riktig.plan.basis.strength import Before, strength_of
 from riktig.plan.circuit.model import Circuit, CircuitDevice
@@ -160,6 +161,7 @@ class PartChooser:
         self._uses = uses
         self._coils, self._standard = coils, standard
         self._kept_parts, self._kept_contacts = kept_parts, kept_contacts
+        self._elsewhere = _not_behind_the_panel(circuit)
 
     def extend(self, circuit: Circuit) -> None:
         """Choose for a circuit that has more devices and the same paths from now on."""
@@ -178,7 +180,7 @@ class PartChooser:
             need = needs.get(device.id)
             wish = _Wish(
                 device=device, need=need, coil=self._coils.get(device.id), uses=self._uses.get(device.id, ()),
-                standard=self._standard, before=_before(device, need, parts, self._standard),
+                standard=self._standard, before=_before(device, need, parts, self._standard, is_behind=device.id not in self._elsewhere),
             )  # fmt: skip
             kept = self._kept_parts.get(device.id) if device.kind not in anew else None
             contacts = tuple(self._kept_contacts.get(use.key) for use in wish.uses)
@@ -237,11 +239,24 @@ def _choose(wish: _Wish, kept_code: str | None, *, is_held: bool) -> Part:
     return _with_coil(best[2], wish)
 
 
-def _before(device: CircuitDevice, need: Need | None, parts: Mapping[str, Part], standard: Standard) -> Before | None:
-    """Return what stands ahead of a part that must stand a fault current."""
+def _not_behind_the_panel(circuit: Circuit) -> frozenset[str]:
+    """Return the devices that the panel's own protection does not back up: of excepted circuits, and of other supplies."""
+    others = [
+        path for path in circuit.paths
+        if path.is_excepted or any("." in name and name[0] != "@" for nodes in nodes_of(path.items) for name in nodes.names)
+    ]  # fmt: skip
+    owners = {path.owner for path in others if path.owner is not None}
+    drawn = {ref.device for path in others for ref in refs_of(path.items)}
+    return frozenset(drawn | {device.id for device in circuit.devices if device.owner in owners})
+
+
+def _before(
+    device: CircuitDevice, need: Need | None, parts: Mapping[str, Part], standard: Standard, *, is_behind: bool
+) -> Before | None:
+    """Return what stands ahead of a part that must stand a fault current; `is_behind` the panel's own protection."""
     if need is None or not need.strength_ka:
         return None
-    feeder = None if device.owner == "incoming" else parts.get("incoming.FP")
+    feeder = parts.get("incoming.FP") if is_behind and device.owner != "incoming" else None
     return Before(
         is_iec=standard is Standard.IEC, available_ka=need.strength_ka, branch=parts.get(need.behind or ""), feeder=feeder,
         hp=need.motor_hp, is_way_in=device.owner == "incoming",

@@ -324,7 +324,9 @@ class _Chain:
     def _has_own_wire(self, terminal: str) -> bool:
         part = self._parts.get(device_of(terminal))
         mark = mark_of(terminal)
-        return part is None or any(e.kind not in _CHAINED and mark in e.marks for e in part.elements)
+        if part is None or part.kind == "surge":
+            return True
+        return any(e.kind not in _CHAINED and mark in e.marks for e in part.elements)
 
     def _join_bar(self, bar: BarClamps) -> None:
         for one, other in pairwise(bar.in_a_row):

@@ -4,7 +4,7 @@ from collections.abc import Iterable, Mapping
 from dataclasses import replace
 from math import inf
 
-from riktig.catalogue.model import Part
+from riktig.catalogue.model import ElementKind, Part
 from riktig.job.model import Job
 from riktig.plan.basis.conductor import Laid, choose_size
 from riktig.plan.basis.sized import Chosen, SizedValue, chosen_values, decide, value_key
@@ -69,18 +69,25 @@ class TapSizes:
         self._blocks = {
             p.number for p in potentials if bar_for(p.number) in circuit.index and bar_for(p.number) != EARTH_BAR
         }
+        passed_on = {p.number for p in potentials if self._blocks and self._is_passed_on(p)}
+        self._blocks |= passed_on
         if job.pass_through is None:
             self._blocks |= {p.number for p in potentials if p.number.startswith("in.")}
         self._earths = {p.number for p in potentials if p.net.function is ConductorFunction.EARTH}
         self._behind: dict[str, ConductorSize] = {}
         self._on_door = {d.id for d in circuit.devices if d.location == DOOR}
         for potential in potentials:
-            if not potential.net.is_line and potential.number not in self._earths:
+            if not potential.net.is_line and potential.number not in self._earths | passed_on:
                 for terminal in potential.net.terminals:
                     self._raise(device_of(terminal), sections.inside[potential.number])
         supplied = {device_of(t) for p in potentials if p.net.is_line for t in p.net.terminals}
         for device in supplied - self._behind.keys():
             self._raise(device, sections.cores[""])
+
+    def _is_passed_on(self, potential: Potential) -> bool:
+        """Return whether a potential lies between two that lead the whole current on, and something else taps it."""
+        poles = sum(self._leads_on(end) for end in potential.net.terminals)
+        return poles > 1 and not potential.net.is_line and len(potential.net.terminals) > poles
 
     def _raise(self, device: str, size: ConductorSize) -> None:
         before = self._behind.get(device)
@@ -113,24 +120,36 @@ class TapSizes:
 
     def _taps(self, links: list[Link], number: str) -> dict[str, ConductorSize]:
         """Return sizes of the wires of a potential with a block: those of what hangs on one clamp together are alike."""
+        has_bar = any(is_bar(device_of(end)) for link in links for end in (link.a, link.b))
+
+        def is_source(end: str) -> bool:
+            return is_bar(device_of(end)) if has_bar else self._leads_on(end)
+
         joined = UnionFind()
         for link in links:
-            if not (is_bar(device_of(link.a)) or is_bar(device_of(link.b))):
+            if not (is_source(link.a) or is_source(link.b)):
                 joined.join(link.a, link.b)
         members: dict[str, dict[str, None]] = {}
         for link in links:
             for end in (link.a, link.b):
-                if not is_bar(device_of(end)):
+                if not is_source(end):
                     members.setdefault(joined.find(end), {})[end] = None
         size_of = {root: self._size_for(tuple(ends), number) for root, ends in members.items()}
-        ends = {link.key: link.b if is_bar(device_of(link.a)) else link.a for link in links}
-        return {key: size_of[joined.find(end)] for key, end in ends.items() if not is_bar(device_of(end))}
+        ends = {link.key: link.b if is_source(link.a) else link.a for link in links}
+        return {key: size_of[joined.find(end)] for key, end in ends.items() if not is_source(end)}
+
+    def _leads_on(self, end: str) -> bool:
+        """Return whether an end is a pole of what leads the whole current of the panel on."""
+        device, _, mark = end.rpartition(":")
+        part = self._parts.get(device) if device in FEEDING else None
+        return part is not None and any(e.kind is ElementKind.POLE and mark in e.marks for e in part.elements)
 
     def _size_for(self, ends: tuple[str, ...], number: str) -> ConductorSize:
         main = self._sections.inside[number]
         devices = dict.fromkeys(device_of(end) for end in ends)
         clamps = [self._clamps[end] for end in ends if end in self._clamps]
-        if not number.startswith("in.") and FEEDING & devices.keys() or any(clamp.drop == INCOMING for clamp in clamps):
+        leads_on = any(self._leads_on(end) for end in ends)
+        if (leads_on and not number.startswith("in.")) or any(clamp.drop == INCOMING for clamp in clamps):
             return main
         sizes = [self._behind[device] for device in devices if device in self._behind and device not in FEEDING]
         sizes += [self._sections.core_of(clamp.drop) for clamp in clamps if clamp.drop != DOOR]
