@@ -200,3 +200,27 @@ def test_the_coil_of_a_main_contactor_and_an_arrester_hang_on_the_neutral_block_
     assert {device_of(end) for end in (arrester.a, arrester.b)} == {"N.bar", "F20"} and 2.5 <= arrester.size.mm2 < main
     control = next(c for c in plan.conductors if "incoming.F:1" in (c.a, c.b))
     assert control.size.mm2 <= 2.5
+
+
+def test_excepted_circuits_hang_on_a_block_ahead_of_the_main_switch() -> None:
+    """Main conductors go to a block and from there to each device: common practice, no source; 6 AWG went into a breaker for 8 AWG."""
+    plan = plan_of(
+        HEAD.replace("width = 800\nheight = 1200", "width = 1600\nheight = 2000")
+        + '[excepted.X1]\nload = "light"\n[excepted.X2]\nload = "socket"\n'
+        + "".join(f'[starter.M{n}]\nkw = 30\nsupply = "C1"\n' for n in (1, 2, 3))
+    )
+    main = plan.sections.inside["in.L1"].mm2
+    ends = {
+        device_of(other): c.size.mm2
+        for c in plan.conductors if c.is_wired
+        for one, other in ((c.a, c.b), (c.b, c.a)) if device_of(one) == "in.L1.bar"
+    }  # fmt: skip
+    assert ends.pop("Q0") == main >= 50
+    assert {size for device, size in ends.items() if device.startswith("X") and "." in device} <= {
+        1.5,
+        2.5,
+        4.0,
+        6.0,
+        10.0,
+    }
+    assert "0L1" in plan.tags["in.L1.bar"]

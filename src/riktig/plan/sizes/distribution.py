@@ -20,7 +20,8 @@ _CONTROL_MM2 = 2.5
 
 def with_blocks(circuit: Circuit, job: Job, parts: Mapping[str, Part], main_mm2: float, amps: float) -> Circuit:
     """Return the circuit with a block for each line and neutral of the main supply where its practice wants them, or where the main
-    conductors fit the clamps of something that they lead to no more. Once there it stays, and none comes after a release.
+    conductors fit the clamps of something that they lead to no more; one ahead of the main switch too where excepted circuits begin
+    there. Once there it stays, and none comes after a release.
 
     Args:
         circuit: without blocks.
@@ -43,11 +44,12 @@ def with_blocks(circuit: Circuit, job: Job, parts: Mapping[str, Part], main_mm2:
         return circuit
     paths = [path.items for path in circuit.paths if path.is_power]
     made = []
-    for name in names:
+    for name in (*names, *_ahead(job, circuit)):
         taps = sum(name in nodes.names for items in paths for nodes in nodes_of(items))
+        words = name if name in names else f"ahead of the main switch, 0{name.removeprefix('in.')}"
         least = {"clamps": float(taps + MORE_CLAMPS), "amps": amps, "mm2": main_mm2}
         made.append(
-            CircuitDevice(id=bar_for(name), kind="busbar", location=PLATE, title=f"Distribution {name}", least=least)
+            CircuitDevice(id=bar_for(name), kind="busbar", location=PLATE, title=f"Distribution {words}", least=least)
         )
     devices = (*circuit.devices, *made)
     return replace(circuit, devices=devices, index={device.id: device for device in devices})
@@ -75,13 +77,19 @@ def with_earth_bar(circuit: Circuit, parts: Mapping[str, Part]) -> Circuit:
     return replace(circuit, devices=devices, index={device.id: device for device in devices})
 
 
+def _ahead(job: Job, circuit: Circuit) -> tuple[str, ...]:
+    """Return the lines ahead of the main switch from which excepted circuits are led."""
+    led = {name for path in circuit.paths if path.is_excepted for nodes in nodes_of(path.items) for name in nodes.names}
+    return tuple(name for line in job.supply.lines if (name := f"in.{line}") in led)
+
+
 def _least_clamp_mm2(circuit: Circuit, job: Job, parts: Mapping[str, Part]) -> float:
     """Return the largest section that every device takes which the main conductors lead to."""
-    names = frozenset(job.supply.conductors)
+    names = frozenset((*job.supply.conductors, *_ahead(job, circuit)))
     devices = {device for path in circuit.paths if path.is_power for device in _beside(path.items, names)}
     fed = [parts[device] for device in devices - FEEDING if parts[device].terminals]
     found = [max(terminal.clamp.mm2_max for terminal in part.terminals) for part in fed]
-    if any(control.kind == "direct" for control in job.controls):
+    if "incoming.K" in circuit.index or any(control.kind == "direct" for control in job.controls):
         found.append(_CONTROL_MM2)
     return min(found, default=inf)
 

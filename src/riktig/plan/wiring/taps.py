@@ -69,6 +69,7 @@ class TapSizes:
         self._blocks = {
             p.number for p in potentials if bar_for(p.number) in circuit.index and bar_for(p.number) != EARTH_BAR
         }
+        self._bars = {d.id for d in circuit.devices if is_bar(d.id)}
         passed_on = {p.number for p in potentials if self._blocks and self._is_passed_on(p)}
         self._blocks |= passed_on
         if job.pass_through is None:
@@ -149,7 +150,8 @@ class TapSizes:
         devices = dict.fromkeys(device_of(end) for end in ends)
         clamps = [self._clamps[end] for end in ends if end in self._clamps]
         leads_on = any(self._leads_on(end) for end in ends)
-        if (leads_on and not number.startswith("in.")) or any(clamp.drop == INCOMING for clamp in clamps):
+        is_led = bar_for(number) in self._bars or not number.startswith("in.")
+        if (leads_on and is_led) or any(clamp.drop == INCOMING for clamp in clamps):
             return main
         sizes = [self._behind[device] for device in devices if device in self._behind and device not in FEEDING]
         sizes += [self._sections.core_of(clamp.drop) for clamp in clamps if clamp.drop != DOOR]
