@@ -224,3 +224,10 @@ def test_excepted_circuits_hang_on_a_block_ahead_of_the_main_switch() -> None:
         10.0,
     }
     assert "0L1" in plan.tags["in.L1.bar"]
+
+
+def test_a_tap_to_a_fuse_is_no_thinner_than_power_wires_are() -> None:
+    """Ahead of its own protection 14 AWG at least: NFPA 79 12.6.1 for power, from memory; 16 AWG went to the control transformer's fuse."""
+    plan = plan_of((Path(__file__).parents[2] / "oracle" / "delta240.toml").read_text(encoding="utf-8"))
+    taps = [c for c in plan.conductors if "C1.FP" in {device_of(c.a), device_of(c.b)} and c.number in {"L1", "L3"}]
+    assert len(taps) == 2 and {c.size.label() for c in taps} == {"14 AWG"}

@@ -78,9 +78,10 @@ def with_earth_bar(circuit: Circuit, parts: Mapping[str, Part]) -> Circuit:
 
 
 def _ahead(job: Job, circuit: Circuit) -> tuple[str, ...]:
-    """Return the lines ahead of the main switch from which excepted circuits are led."""
+    """Return the lines ahead of the main switch where excepted circuits are led from any of them."""
     led = {name for path in circuit.paths if path.is_excepted for nodes in nodes_of(path.items) for name in nodes.names}
-    return tuple(name for line in job.supply.lines if (name := f"in.{line}") in led)
+    names = tuple(f"in.{line}" for line in job.supply.lines)
+    return names if led.intersection(names) else ()
 
 
 def _least_clamp_mm2(circuit: Circuit, job: Job, parts: Mapping[str, Part]) -> float:

@@ -116,11 +116,16 @@ class Geometry:
         return self.reach.access(x, box.top if is_top else box.y, is_top=is_top, item=item)
 
     def middle(self, terminal: str, access: Access) -> float:
-        """Return the coordinate along its duct of the middle of what a terminal belongs to, of all blocks together for one of a block."""
+        """Return the coordinate along its duct of the middle of what a terminal belongs to; for one of a block that of all blocks of its
+        side of the main switch.
+        """
         item = device_of(terminal)
         boxes = self.plate.boxes
-        blocks = [boxes[d] for d in boxes if is_bar(d) and d != EARTH_BAR] if is_bar(item) and item != EARTH_BAR else []
-        own = blocks or [boxes[item]]
+        alike = is_bar(item) and item != EARTH_BAR
+        blocks = [
+            d for d in boxes if alike and is_bar(d) and d != EARTH_BAR and d.startswith("in.") == item.startswith("in.")
+        ]
+        own = [boxes[d] for d in blocks or [item]]
         x = sum(box.centre[0] for box in own) / len(own)
         box = boxes[item]
         spec = (

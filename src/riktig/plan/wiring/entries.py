@@ -8,8 +8,10 @@ from dataclasses import dataclass, replace
 from itertools import islice
 from math import sqrt
 
+from riktig.job.ids import terminal_id
 from riktig.job.model import Job
 from riktig.plan.circuit.incoming import SUPPLY, supplies_in
+from riktig.plan.circuit.model import bar_for
 from riktig.plan.circuit.zones import INCOMING, device_of
 from riktig.plan.net.numbers import Potential
 from riktig.plan.net.strips import Clamp
@@ -63,12 +65,14 @@ def landings(
     numbers: frozenset[str], potentials: Sequence[Potential], clamps: Sequence[Clamp], plate: PlateLayout
 ) -> Iterator[tuple[str, str, bool]]:
     """Yield where conductors of a supply are landed: number, terminal, and whether it is the outer side of a strip terminal, which
-    goes before a device on the plate.
+    goes before a block (clamp 0, beside all that lead on), and this before a device on the plate.
     """
     strip = {clamp.number: clamp.id for clamp in clamps if clamp.drop == INCOMING}
     for potential in potentials:
         if potential.number in strip and potential.number in numbers:
             yield potential.number, strip[potential.number], True
+        elif potential.number in numbers and bar_for(potential.number) in plate.items:
+            yield potential.number, terminal_id(bar_for(potential.number), "0"), False
         elif potential.number in numbers:
             ends = (t for t in potential.net.terminals if device_of(t) in plate.items)
             yield from ((potential.number, terminal, False) for terminal in islice(ends, 1))

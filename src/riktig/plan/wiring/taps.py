@@ -6,7 +6,7 @@ from math import inf
 
 from riktig.catalogue.model import ElementKind, Part
 from riktig.job.model import Job
-from riktig.plan.basis.conductor import Laid, choose_size
+from riktig.plan.basis.conductor import Laid, choose_size, least_size
 from riktig.plan.basis.sized import Chosen, SizedValue, chosen_values, decide, value_key
 from riktig.plan.basis.strength import PROTECTING
 from riktig.plan.basis.union import UnionFind
@@ -75,6 +75,7 @@ class TapSizes:
         if job.pass_through is None:
             self._blocks |= {p.number for p in potentials if p.number.startswith("in.")}
         self._earths = {p.number for p in potentials if p.net.function is ConductorFunction.EARTH}
+        self._lines = {p.number for p in potentials if p.net.function is ConductorFunction.POWER}
         self._behind: dict[str, ConductorSize] = {}
         self._on_door = {d.id for d in circuit.devices if d.location == DOOR}
         for potential in potentials:
@@ -155,7 +156,7 @@ class TapSizes:
             return main
         sizes = [self._behind[device] for device in devices if device in self._behind and device not in FEEDING]
         sizes += [self._sections.core_of(clamp.drop) for clamp in clamps if clamp.drop != DOOR]
-        sizes.append(self._sections.cores[""])
+        sizes.append(least_size(self._laid, is_power=True) if number in self._lines else self._sections.cores[""])
         amps = sum(rating_of(self._parts, d) for d in devices if d in self._parts and self._parts[d].kind in PROTECTING)
         chosen = choose_size(amps, self._laid, is_power=True) if len(devices) > 1 and amps else None
         largest = max([*sizes, chosen] if chosen is not None else sizes, key=lambda s: s.mm2)
