@@ -253,9 +253,14 @@ def test_a_current_by_power_is_its_formula_and_a_nameplate_beats_the_table() -> 
 @settings(max_examples=20)
 @given(st.floats(0.1, 30), st.floats(1.0, 1.5), st.integers(20, 45))
 def test_larger_motors_and_hotter_air_never_get_less(kw: float, more: float, ambient: int) -> None:
+    """Near the panel: far away a breaker D of 100 A asks for more copper than a moulded-case one of 160 A, which opens sooner."""
+
     def sizes(power: float, air: int) -> tuple[float, ...]:
-        text = HEAD.replace("height = 1200", f"height = 1200\nambient = {air}")
-        plan = plan_of(text + f'[starter.M1]\nkw = {power:.3f}\nsupply = "C1"\n')
+        text = HEAD.replace("height = 1200", f"height = 1200\nambient = {air}").replace(
+            "[supply]", "[supply]\nfault_ka = 10"
+        )
+        near = "[location.field]\ndistance = 2\n"
+        plan = plan_of(text + near + f'[starter.M1]\nkw = {power:.3f}\nsupply = "C1"\n')
         names = (
             ("M1", "conductor_section"),
             ("M1", "cable_section"),

@@ -144,3 +144,14 @@ def test_every_potential_that_leaves_has_one_core_to_each_place_and_bands_never_
         assert sorted(cable.numbers) == sorted(n for n, name in crossing if name == cable.name)
     clamps = [c.id for c in plan.clamps]
     assert len(clamps) == len(set(clamps))
+
+
+@pytest.mark.parametrize(("kw", "apart"), [(4, False), (30, True)])
+def test_the_contact_of_a_large_isolator_has_a_control_cable_of_its_own(kw: float, apart: bool) -> None:
+    """A core as thick as the motor's fits no auxiliary contact: common practice, no source."""
+    drive = f'[starter.M1]\nkind = "soft"\nkw = {kw}\nsupply = "C1"\nisolator = true\n'
+    plan = plan_of(HEAD.replace("width = 800\nheight = 1200", "width = 1200\nheight = 1800") + drive)
+    lines = {c.location for c in plan.conductors if "M1.QM:1/L1" in (c.a, c.b) and c.kind == "core"}
+    contact = [c for c in plan.conductors if {"M1.QM:13", "M1.QM:14"} & {c.a, c.b} and c.kind == "core"]
+    assert contact and (not lines & {c.location for c in contact}) == apart
+    assert all(c.size.mm2 <= 4 for c in contact)

@@ -23,11 +23,12 @@ _OF_MAINS = frozenset({ConductorFunction.POWER, ConductorFunction.NEUTRAL, Condu
 
 
 class Band(StrEnum):
-    """What may share a cable: mains (band II), control beside a screened motor cable, extra-low voltage (band I), signals.
+    """What may share a cable: mains (band II), control beside a screened or thick motor cable, extra-low voltage (band I), signals.
 
     Source:
         IEC 60364-5-52, 528.1: band I and band II not in one cable unless all of it is insulated for the higher; limits of
-        extra-low voltage 50 V AC and 120 V DC: IEC 60364-4-41, 414.1; from memory. Signals by themselves: common practice.
+        extra-low voltage 50 V AC and 120 V DC: IEC 60364-4-41, 414.1; from memory. Signals by themselves, and the contact of a large
+        isolator, which takes no thick core: common practice, no source.
     """
 
     MAINS = "mains"
@@ -37,6 +38,8 @@ class Band(StrEnum):
 
 
 _RANK = tuple(Band)
+_THICK_FROM_A = 25.0
+"""Cores to an isolator of more than this are thicker than its auxiliary contact takes."""
 _WORDS = {Band.CONTROL: "control", Band.ELV: "extra-low voltage", Band.SIGNAL: "signals"}
 
 
@@ -157,14 +160,16 @@ def find_runs(job: Job, circuit: Circuit, parts: Mapping[str, Part], potentials:
         if len(parted) == 2 and _is_drive_output(parted.get(PLATE, []), parts):
             fed_by_drives.add(potential.number)
     order = {zone: place for place, zone in enumerate(dict.fromkeys(zones.values()))}
+    isolators = (d.id for d in circuit.devices if d.kind == "disconnect" and d.id in parts)
+    thick = {zones[d] for d in isolators if parts[d].rating("amps") > _THICK_FROM_A}
     runs: list[Run] = []
     for zone in sorted({*wanted, *earths}, key=lambda z: order[z]):
-        runs.extend(_runs_of(zone, wanted.get(zone, {}), earths.get(zone), fed_by_drives))
+        runs.extend(_runs_of(zone, wanted.get(zone, {}), earths.get(zone), fed_by_drives, is_thick=zone in thick))
     return Runs(tuple(runs))
 
 
 def _runs_of(
-    zone: str, by_band: Mapping[Band, list[Potential]], earth: str | None, fed_by_drives: set[str]
+    zone: str, by_band: Mapping[Band, list[Potential]], earth: str | None, fed_by_drives: set[str], *, is_thick: bool
 ) -> Iterator[Run]:
     parted = {band: list(members) for band, members in by_band.items()}
     is_direct = any(p.number in fed_by_drives for p in parted.get(Band.MAINS, ()))
@@ -173,6 +178,10 @@ def _runs_of(
         parted[Band.MAINS] = [p for p in parted[Band.MAINS] if p.number in fed_by_drives]
         if apart:
             parted[Band.CONTROL] = apart
+    elif is_thick and any(p.net.function in _OF_MAINS for p in parted.get(Band.MAINS, ())):
+        power = [p for p in parted[Band.MAINS] if p.net.function in _OF_MAINS]
+        apart = [p for p in parted[Band.MAINS] if p not in power]
+        parted |= {Band.MAINS: power, **({Band.CONTROL: apart} if apart else {})}
     if not parted:
         parted = {Band.MAINS: []}
     for place, band in enumerate(sorted(parted, key=_RANK.index)):

@@ -1,7 +1,7 @@
 """Owns how parts are chosen for a whole circuit: loads first, then what feeds them, then what cools all. Must not number or place."""
 
 from collections.abc import Mapping
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 
 from riktig.job.model import Job
 from riktig.plan.basis.conductor import Laid
@@ -10,7 +10,7 @@ from riktig.plan.circuit.model import Circuit
 from riktig.plan.circuit.power import PowerCircuit, sharing
 from riktig.plan.circuit.uses import Use
 from riktig.plan.sizes.climate import COOLING, needs_of_climate
-from riktig.plan.sizes.distribution import with_blocks, with_earth_bar
+from riktig.plan.sizes.distribution import FEEDING, with_blocks, with_earth_bar
 from riktig.plan.sizes.groups import needs_of_groups
 from riktig.plan.sizes.heat import duties_of
 from riktig.plan.sizes.incoming import needs_of_switches, with_supply
@@ -102,6 +102,7 @@ def equip(
     main = main_size(job, chosen.parts, starters, load, laid)
     circuit = with_earth_bar(with_blocks(circuit, job, chosen.parts, main.mm2, load.main_carry), chosen.parts)
     chooser.extend(circuit)
+    needs.update({device: replace(needs[device], mm2=main.mm2) for device in sorted(FEEDING & needs.keys())})
     chosen = chooser.choose(needs, pass_="all")
     load_values = (one.value for one in loads.values() if one.value is not None)
     return Equipment(

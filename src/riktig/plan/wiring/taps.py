@@ -11,7 +11,7 @@ from riktig.plan.basis.sized import Chosen, SizedValue, chosen_values, decide, v
 from riktig.plan.basis.strength import PROTECTING
 from riktig.plan.basis.union import UnionFind
 from riktig.plan.circuit.model import DOOR, DOOR_STUD, EARTH_BAR, PLATE_STUD, Circuit, bar_for, is_bar
-from riktig.plan.circuit.zones import INCOMING, device_of
+from riktig.plan.circuit.zones import INCOMING, device_of, mark_of
 from riktig.plan.net.numbers import Potential
 from riktig.plan.net.strips import Clamp
 from riktig.plan.sizes.distribution import FEEDING
@@ -87,9 +87,13 @@ class TapSizes:
             self._raise(device, sections.cores[""])
 
     def _is_passed_on(self, potential: Potential) -> bool:
-        """Return whether a potential lies between two that lead the whole current on, and something else taps it."""
-        poles = sum(self._leads_on(end) for end in potential.net.terminals)
-        return poles > 1 and not potential.net.is_line and len(potential.net.terminals) > poles
+        """Return whether a potential lies between two that lead the whole current on, and something taps it that takes no such wire."""
+        poles = {end for end in potential.net.terminals if self._leads_on(end)}
+        taps = [end for end in potential.net.terminals if end not in poles]
+        main = self._sections.inside[potential.number].mm2
+        specs = [self._parts[device_of(end)].terminal(mark_of(end)) for end in taps]
+        is_thick = any(spec is not None and spec.clamp.mm2_max < main for spec in specs)
+        return len(poles) > 1 and not potential.net.is_line and is_thick
 
     def _raise(self, device: str, size: ConductorSize) -> None:
         before = self._behind.get(device)
