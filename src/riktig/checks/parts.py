@@ -62,15 +62,30 @@ def check_doubled(plan: Plan) -> Iterator[Finding]:
             )  # fmt: skip
 
 
+_STRENGTH = " kA (it has "
+
+
 def check_unmet(plan: Plan) -> Iterator[Finding]:
-    """Yield devices for which the catalogue, or the person's part, lacks a rating.
+    """Yield devices for which the catalogue, or the person's part, lacks a rating; a short-circuit strength that decides the panel's own
+    rating is said there.
 
     Source:
         Ratings as sized; see the sizing of the device.
     """
     short = {use.device for use in plan.short_uses}
+    rating = plan.panel.short_circuit
+    links = (
+        (link, branch.available_ka)
+        for branch in rating.branches
+        for link in branch.links
+        if rating.value.reason is None
+    )
+    weak = {link.device for link, available in links if link.strength.ka < available}
     for device, lacking in plan.unmet.items():
-        words = [word for word in lacking if device not in short or word != "the marks asked for"]
+        words = [
+            word for word in lacking
+            if (device not in short or word != "the marks asked for") and (device not in weak or _STRENGTH not in word)
+        ]  # fmt: skip
         if words:
             part = plan.parts[device]
             yield Finding(
