@@ -9,7 +9,7 @@ from riktig.catalogue.model import Element, ElementKind, Part
 from riktig.plan.circuit.model import CircuitDevice
 from riktig.plan.plan import Plan
 from riktig.plan.sizes.coils import coils_of
-from riktig.plan.sizes.parts import Coil
+from riktig.plan.sizes.needs import Coil
 from riktig.standards.iec_60228 import resistance_ohm_per_m
 
 CLOSED_OHM = 0.02

@@ -24,8 +24,8 @@ from riktig.plan.place.layout import PlateLayout
 from riktig.plan.place.pieces import Cut, Hole
 from riktig.plan.sheets.allocation import Place, SheetSet
 from riktig.plan.sizes.loops import Loop
+from riktig.plan.sizes.needs import Need
 from riktig.plan.sizes.own_loads import OwnLoad
-from riktig.plan.sizes.parts import Need
 from riktig.plan.sizes.sections import Sections
 from riktig.plan.sizes.starter import StarterSizes
 from riktig.plan.stages import run_of

@@ -248,12 +248,11 @@ def test_an_alarm_has_a_fuse_of_its_own_ahead_of_the_control_fuse(world: str, ra
     """What trips the control supply still alarms: common practice, no source. Both guard one transformer of 63 VA: 0.27 A at 230 V,
     0.53 A at 120 V, so both are 0.5 A.
     """
-    plan = plan_of((BASE if world == "iec" else small_text("ul") + LEVEL) + '[alarm.A1]\nfrom = "TANK.alarm"\n')
-    supply = plan.job.controls[0].name
-    hot = net_of(plan, f"{supply}.F:1")
-    assert f"{supply}.T:X1" in hot and "A1.F:1" in hot
-    if plan.parts[f"{supply}.T"].rating("va") == 63:
-        assert {plan.parts[d].code for d in ("A1.F", f"{supply}.F")} == {rating}
+    text = HEAD + STARTER if world == "iec" else small_text("ul")
+    plan = plan_of(text + LEVEL + '[alarm.A1]\nfrom = "TANK.alarm"\n')
+    assert plan.parts["C1.T"].rating("va") == 63
+    assert {"C1.T:X1", "A1.F:1"} <= net_of(plan, "C1.F:1")
+    assert {plan.parts[device].code for device in ("A1.F", "C1.F")} == {rating}
     assert "spring return" in plan.parts["A1.S"].title
 
 

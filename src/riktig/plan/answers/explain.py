@@ -14,7 +14,7 @@ from riktig.plan.basis.conductor import Laid, carries_a, carry_words, laid_outsi
 from riktig.plan.basis.sized import SizedValue
 from riktig.plan.plan import Plan
 from riktig.plan.sizes.heat import surface_m2
-from riktig.plan.sizes.parts import lacks_rating
+from riktig.plan.sizes.needs import lacks_rating
 from riktig.plan.sizes.short_circuit import PANEL
 from riktig.plan.sizes.starter import drops_of, size_starter
 from riktig.standards import iec_60890, iec_60947_4_1, nec

@@ -8,10 +8,10 @@ from collections.abc import Iterable, Iterator, Mapping
 from dataclasses import dataclass, field
 
 from riktig.job.paths import MAINS, Group, Item, Nodes, Ref
+from riktig.plan.basis.strength import PROTECTING
 from riktig.plan.basis.union import UnionFind
 from riktig.plan.circuit.model import Circuit, CircuitPath
 
-PROTECTING = frozenset({"breaker", "fuse", "motor-breaker"})
 _LEADS_ON = frozenset({
     *PROTECTING, "disconnect", "contactor", "overload", "drive", "soft-starter", "rcd", "resistor", "filter", "link", "terminal", "switch",
     "busbar", "relay", "selector", "limit-switch", "thermostat", "timer", "pushbutton", "emergency-stop", "float",

@@ -173,15 +173,13 @@ def _runs_of(
 ) -> Iterator[Run]:
     parted = {band: list(members) for band, members in by_band.items()}
     is_direct = any(p.number in fed_by_drives for p in parted.get(Band.MAINS, ()))
+    mains = parted.get(Band.MAINS, [])
     if is_direct:
-        apart = [p for p in parted[Band.MAINS] if p.number not in fed_by_drives]
-        parted[Band.MAINS] = [p for p in parted[Band.MAINS] if p.number in fed_by_drives]
-        if apart:
-            parted[Band.CONTROL] = apart
-    elif is_thick and any(p.net.function in _OF_MAINS for p in parted.get(Band.MAINS, ())):
-        power = [p for p in parted[Band.MAINS] if p.net.function in _OF_MAINS]
-        apart = [p for p in parted[Band.MAINS] if p not in power]
-        parted |= {Band.MAINS: power, **({Band.CONTROL: apart} if apart else {})}
+        power = [p for p in mains if p.number in fed_by_drives]
+    else:
+        power = [p for p in mains if not is_thick or p.net.function in _OF_MAINS]
+    if power and len(power) < len(mains):
+        parted |= {Band.MAINS: power, Band.CONTROL: [p for p in mains if p not in power]}
     if not parted:
         parted = {Band.MAINS: []}
     for place, band in enumerate(sorted(parted, key=_RANK.index)):

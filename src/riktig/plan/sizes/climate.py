@@ -6,7 +6,7 @@ from riktig.catalogue.model import Part
 from riktig.job.model import Job
 from riktig.plan.circuit.model import DOOR, PLATE, Circuit
 from riktig.plan.sizes.heat import Duty, device_losses, heater_w, surface_m2
-from riktig.plan.sizes.parts import Need
+from riktig.plan.sizes.needs import Need
 from riktig.standards import iec_60890
 from riktig.units.numbers import format_number
 

@@ -9,7 +9,7 @@ from riktig.job.paths import Ref, refs_of
 from riktig.job.roles import excepted_volts
 from riktig.plan.circuit.model import Circuit
 from riktig.plan.circuit.power import PowerCircuit
-from riktig.plan.sizes.parts import Coil
+from riktig.plan.sizes.needs import Coil
 
 DC_VOLTS = 24.0
 _FED_MARKS = frozenset({("A1", "A2"), ("P", "M"), ("L", "N"), ("X1", "X2")})

@@ -1,10 +1,10 @@
 """Owns the cross-section of cables to motors and loads: by current, by drop, so that a fault is cleared. Must not know runs."""
 
-from collections.abc import Callable, Iterator, Mapping
+from collections.abc import Callable, Mapping
 
 from riktig.catalogue.model import Part
 from riktig.job.model import Job
-from riktig.plan.basis.conductor import Laid, fitting_sizes, laid_outside, largest_size, sizes
+from riktig.plan.basis.conductor import Laid, choose_size, fitting_sizes, laid_outside, largest_size, sizes
 from riktig.plan.basis.sized import SizedValue, chosen_values, value_key
 from riktig.plan.circuit.model import Circuit
 from riktig.plan.sizes.loops import Line, loop_of
@@ -39,7 +39,8 @@ class CableSizer:
             return sized.cable
         size, words = sized.cable, ""
         if least_a is not None:
-            size = max(size, _fitting(least_a, laid), key=lambda s: s.mm2)
+            carrying = choose_size(least_a, laid, is_power=True) or largest_size(laid)
+            size = max(size, carrying, key=lambda s: s.mm2)
             words = f"nothing is set to its current: protected by {format_number(least_a)} A; "
         grown = self._cleared(name, size, laid)
         if grown is not size:
@@ -107,11 +108,3 @@ class CableSizer:
             )  # fmt: skip
 
         return drop
-
-
-def _fitting(amps: float, laid: Laid) -> ConductorSize:
-    return next(_sizes_for(amps, laid), largest_size(laid))
-
-
-def _sizes_for(amps: float, laid: Laid) -> Iterator[ConductorSize]:
-    return fitting_sizes(amps, laid, is_power=True)

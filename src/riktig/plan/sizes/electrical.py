@@ -15,8 +15,9 @@ from riktig.plan.sizes.groups import needs_of_groups
 from riktig.plan.sizes.heat import duties_of
 from riktig.plan.sizes.incoming import needs_of_switches, with_supply
 from riktig.plan.sizes.load import PanelLoad, panel_load
+from riktig.plan.sizes.needs import Coil, Need
 from riktig.plan.sizes.own_loads import OwnLoad, needs_of_loads, own_loads
-from riktig.plan.sizes.parts import ChosenParts, Coil, Need, PartChooser
+from riktig.plan.sizes.parts import ChosenParts, PartChooser
 from riktig.plan.sizes.ratings import (
     as_needed,
     at_their_volts,

@@ -5,8 +5,8 @@ from dataclasses import replace
 
 from riktig.job.model import Job, Standard
 from riktig.plan.circuit.model import Circuit
+from riktig.plan.sizes.needs import Need
 from riktig.plan.sizes.own_loads import OwnLoad
-from riktig.plan.sizes.parts import Need
 from riktig.plan.sizes.ratings import ride_through_a, switch_need
 from riktig.plan.sizes.starter import StarterSizes
 from riktig.standards import nec

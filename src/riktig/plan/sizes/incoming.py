@@ -9,7 +9,7 @@ from riktig.plan.basis.motor import MotorSize
 from riktig.plan.basis.sized import SizedValue
 from riktig.plan.circuit.model import Circuit
 from riktig.plan.sizes.load import PanelLoad
-from riktig.plan.sizes.parts import Need
+from riktig.plan.sizes.needs import Need
 from riktig.plan.sizes.ratings import made_rating_a, ride_through_a
 from riktig.plan.sizes.sections import Sections
 from riktig.plan.sizes.short_circuit import PANEL

@@ -7,6 +7,7 @@ from riktig.catalogue.model import Part
 from riktig.job.model import Job, Standard
 from riktig.job.modules import WayIn
 from riktig.plan.basis.sized import SizedValue
+from riktig.plan.basis.strength import PROTECTING
 from riktig.plan.circuit.model import DOOR, PLATE, Circuit
 from riktig.plan.circuit.power import PowerCircuit
 from riktig.plan.circuit.zones import zones_of
@@ -124,7 +125,7 @@ def _circuits(
 
 
 def _is_protection(part: Part | None) -> bool:
-    return part is not None and part.kind in {"breaker", "fuse", "motor-breaker"}
+    return part is not None and part.kind in PROTECTING
 
 
 def loop_of(line: Line, size: ConductorSize) -> Loop:

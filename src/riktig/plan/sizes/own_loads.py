@@ -9,7 +9,7 @@ from riktig.plan.basis.sized import SizedValue
 from riktig.plan.circuit.model import Circuit
 from riktig.plan.circuit.power import PowerCircuit
 from riktig.plan.sizes.coils import line_volts
-from riktig.plan.sizes.parts import Need
+from riktig.plan.sizes.needs import Need
 from riktig.plan.sizes.ratings import switch_need
 from riktig.units.numbers import format_number
 

@@ -12,7 +12,7 @@ from riktig.job.overrides import read_override
 from riktig.plan.basis.motor import SHARES, STAR_SHARE, MotorSize, MotorWorld, motor_hp
 from riktig.plan.basis.sized import Chosen, SizedValue, value_key
 from riktig.plan.circuit.model import Circuit
-from riktig.plan.sizes.parts import Need
+from riktig.plan.sizes.needs import Need
 from riktig.standards import iec_60269, iec_60898_1, iec_60947_4_1, nec
 from riktig.units.numbers import format_number
 

@@ -24,7 +24,7 @@ from riktig.plan.basis.motor import DELTA_SHARE, MotorSize, MotorWorld, size_mot
 from riktig.plan.basis.sized import SizedValue, chosen_values, decide
 from riktig.plan.circuit.model import Circuit
 from riktig.plan.circuit.power import PowerCircuit
-from riktig.plan.sizes.parts import Need
+from riktig.plan.sizes.needs import Need
 from riktig.plan.sizes.ratings import needs_of_motor
 from riktig.standards import iec_60204_1, iec_60228
 from riktig.standards.tables import own_digests

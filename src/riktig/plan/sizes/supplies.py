@@ -11,7 +11,7 @@ from riktig.plan.circuit.incoming import protection_of_control
 from riktig.plan.circuit.model import Circuit
 from riktig.plan.sizes.coils import control_volts
 from riktig.plan.sizes.load import control_load_va
-from riktig.plan.sizes.parts import Need
+from riktig.plan.sizes.needs import Need
 from riktig.plan.sizes.ratings import CP_CONTROL, LEAST_CONTROL_A, as_needed
 from riktig.standards import nec
 from riktig.units.numbers import format_number
