@@ -125,24 +125,6 @@ def check_reversing(plan: Plan) -> Iterator[Finding]:
             )  # fmt: skip
 
 
-def check_motor_volts(plan: Plan) -> Iterator[Finding]:
-    """Yield star-delta motors whose delta voltage is not that between the lines.
-
-    Source:
-        The motor runs in delta at line voltage: IEC 60034-1, common practice.
-    """
-    for starter in plan.job.starters:
-        if starter.kind == "star-delta" and starter.motor_volts is not None:
-            delta, line = float(starter.motor_volts.split("/")[0]), plan.job.way_in(starter.power).volts
-            if abs(delta - line) > 0.1 * line:
-                yield Finding(
-                    rule="delta-voltage", severity=Severity.MUST, subject=starter.name,
-                    message=f"{starter.name} is wound for {delta:g} V in delta and hangs on {line:g} V: take a motor for "
-                    f"{line:g} V in delta, or start it direct",
-                    evidence=f"{delta:g} V", limit=f"{line:g} V", source="IEC 60034-1, common practice",
-                )  # fmt: skip
-
-
 def check_stays_live(plan: Plan) -> Iterator[Finding]:
     """Yield what hangs ahead of the main switch and is no excepted circuit.
 

@@ -75,7 +75,6 @@ RULES: tuple[Callable[[Plan], Iterator[Finding]], ...] = (
     practice.check_emergency_stop,
     practice.check_restart,
     practice.check_reversing,
-    practice.check_motor_volts,
     practice.check_stays_live,
     practice.check_second_supplies,
     practice.check_return_school,

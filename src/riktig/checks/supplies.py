@@ -86,22 +86,24 @@ def check_bonds(plan: Plan) -> Iterator[Finding]:
 
 
 def check_motor_supply(plan: Plan) -> Iterator[Finding]:
-    """Yield motors whose volts do not fit the supply that they hang on.
+    """Yield motors whose volts do not fit the supply that they hang on; one that starts in star runs in delta at line voltage.
 
     Source:
         IEC 60034-1 7.3 (5 % of the rated volts, 10 % taken), from memory.
     """
     for name, sizes in plan.starters.items():
         given = sizes.starter.motor_volts
-        line = sizes.world.motor.way_in.volts
-        if given is None or sizes.starter.kind == "star-delta":
+        if given is None:
             continue
+        line, is_delta = sizes.world.motor.way_in.volts, sizes.motor.is_star_delta
         wound = [float(volts) for volts in given.split("/")]
-        if all(abs(volts - line) > 0.1 * line for volts in wound):
+        if all(abs(volts - line) > 0.1 * line for volts in (wound[:1] if is_delta else wound)):
+            words = f"{wound[0]:g} V in delta" if is_delta else f"{given} V"
+            mend = f"for {line:g} V in delta, or start it direct" if is_delta else "for it, or another supply"
             yield Finding(
-                rule="motor-volts", severity=Severity.MUST, subject=name, evidence=f"{given} V", limit=f"{line:g} V",
-                message=f"{plan.tags[name]} is wound for {given} V and hangs on {line:g} V: take a motor for it, or another supply",
-                source="IEC 60034-1 7.3, from memory",
+                rule="delta-voltage" if is_delta else "motor-volts", severity=Severity.MUST, subject=name, evidence=f"{given} V",
+                message=f"{plan.tags[name]} is wound for {words} and hangs on {line:g} V: take a motor {mend}",
+                limit=f"{line:g} V", source="IEC 60034-1 7.3, from memory",
             )  # fmt: skip
 
 

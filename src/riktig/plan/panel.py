@@ -147,8 +147,8 @@ def wire_losses_w(
             amps = 0.0
             for name in owners:
                 motor = starters[name].motor
-                is_lead = motor.is_star_delta and not ends & set(circuits[name].ahead)
-                amps += motor.current * load.diversity * (DELTA_SHARE if is_lead else 1.0)
+                share = DELTA_SHARE if circuits[name].is_winding_lead(ends) else 1.0
+                amps += share * load.diversity * motor.current
         else:
             continue
         ohm = iec_60228.resistance_ohm_per_m(conductor.size.mm2, iec_60228.HOT_C) * conductor.length_mm / 1000

@@ -96,9 +96,8 @@ def _currents(plan: Plan) -> Mapping[WireId, tuple[str, float]]:
         amps = 0.0
         for name in fed:
             if name in plan.starters:
-                motor = plan.starters[name].motor
-                is_lead = motor.is_star_delta and not set(ends) & set(plan.power_circuits[name].ahead)
-                amps += diversity * motor.current * (DELTA_SHARE if is_lead else 1.0)
+                share = DELTA_SHARE if plan.power_circuits[name].is_winding_lead(ends) else 1.0
+                amps += share * diversity * plan.starters[name].motor.current
             else:
                 amps += plan.own_loads[name].amps or 0.0
         if amps:

@@ -54,6 +54,10 @@ class PowerCircuit:
         behind |= {"F"} if self.is_star_delta and not self.is_overload_in_line else set()
         return tuple(device for device, role in self.devices if role not in behind)
 
+    def is_winding_lead(self, devices: Iterable[str]) -> bool:
+        """Return whether a wire between these devices leads to one winding of a star-delta motor alone."""
+        return self.is_star_delta and not set(devices) & set(self.ahead)
+
     @property
     def protection(self) -> str | None:
         """The protective device next to the load, None where there is none."""
