@@ -27,7 +27,7 @@ _RULES = {  # EN 50005, EN 50011, EN 50012, IEC 60947-1 Annex L, from memory
     ElementKind.COIL: r"A1-A2",
     ElementKind.LAMP: r"X1-X2",
     ElementKind.SOUNDER: r"X1-X2",
-    ElementKind.WINDING: r"U1-V1-W1|([UVW])1-\1(2)",
+    ElementKind.WINDING: r"U1-V1-W1|([UVW])(1-\1(2)|3-\1(4))|([12])U-\5V-\5W|1U-1V-1W-2U-2V-2W",
 }
 _CONTACT_SORTS = {ElementKind.NO, ElementKind.NC}
 

@@ -6,10 +6,13 @@ from riktig.checks.finding import Finding, Severity
 from riktig.job.model import Standard
 from riktig.plan.circuit.power import PowerCircuit
 from riktig.plan.plan import Plan
+from riktig.units.numbers import format_number
 
 _NO_OVERLOAD_KW = 0.5
 """Motors up to here may do without overload protection: IEC 60204-1:2016 7.3.1, from memory."""
 KW_PER_HP = 0.7457
+_DIAL_SPARE = 1.02
+"""How far a dial may stand above the motor's current: as finely as one can be set (common practice, no source)."""
 
 
 def check_unsized(plan: Plan) -> Iterator[Finding]:
@@ -63,6 +66,35 @@ def check_motor_overload(plan: Plan) -> Iterator[Finding]:
                 message=f"nothing protects {plan.tags[name]} against overload: put an overload relay or a motor breaker into its path",
                 limit="protection set to the motor's current", source="IEC 60204-1:2016 7.3.1, NEC 430.32(A), from memory",
             )  # fmt: skip
+
+
+def check_dials(plan: Plan) -> Iterator[Finding]:
+    """Yield overload relays that a person set above the current of their motor, and two-speed motors of which a speed's is not stated.
+
+    Source:
+        IEC 60204-1:2016 7.3.2, IEC 60947-4-1 8.2.1.5, NEC 430.32(A), 430.52(C)(4) for several speeds; from memory.
+    """
+    source = "IEC 60204-1:2016 7.3.2, NEC 430.32(A), from memory"
+    for name, sizes in plan.starters.items():
+        given, current = dict(sizes.world.motor.given), sizes.motor.current
+        if plan.parts[name].traits.get("speeds"):
+            silent = [device for device in sizes.motor.dials if device not in given]
+            if silent:
+                tags = ", ".join(plan.tags[device] for device in silent)
+                yield Finding(
+                    rule="motor-speeds", severity=Severity.MUST, subject=name, evidence=f"{tags} at {format_number(current)} A",
+                    limit="the current of each speed", source=source,
+                    message=f"{plan.tags[name]} draws another current at each speed: write amps of its speed from the nameplate into "
+                    f"{', '.join(f'[device.{device}]' for device in silent)}",
+                )  # fmt: skip
+        for device, dial in sizes.motor.dials.items():
+            if device in given and dial > current * _DIAL_SPARE:
+                yield Finding(
+                    rule="overload-dial", severity=Severity.MUST, subject=device, evidence=f"{format_number(dial)} A",
+                    message=f"{plan.tags[device]} is given with {format_number(dial)} A and protects {plan.tags[name]} of "
+                    f"{format_number(current)} A: take out amps, or write the nameplate's into [device.{name}]",
+                    limit=f"{format_number(current)} A", source=source,
+                )  # fmt: skip
 
 
 def check_nameplates(plan: Plan) -> Iterator[Finding]:

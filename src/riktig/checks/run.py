@@ -32,6 +32,7 @@ RULES: tuple[Callable[[Plan], Iterator[Finding]], ...] = (
     sizes.check_given,
     circuits.check_unsized,
     circuits.check_motor_overload,
+    circuits.check_dials,
     circuits.check_nameplates,
     loops.check_disconnection,
     loops.check_heating,

@@ -62,9 +62,10 @@ def check_overloads(plan: Plan) -> Iterator[Finding]:
         IEC 60947-4-1 8.2.1.5; NEC 430.32, from memory.
     """
     for name, sizes in plan.starters.items():
-        setting = sizes.motor.setting
-        for device in sizes.world.motor.of_role(sizes.world.motor.overload):
-            part = plan.parts[device]
+        for device, setting in sizes.motor.dials.items():
+            part = plan.parts.get(device)
+            if part is None:
+                continue
             low, high = part.rating("amps_min"), part.rating("amps_max")
             if high and not low <= setting <= high:
                 yield Finding(

@@ -99,7 +99,7 @@ class Plan:
         return f"{self.tags.get(device, device)}:{self.mark_words(device, mark)}"
 
     def mark_words(self, device: str, mark: str) -> str:
-        """Return a terminal's mark as it stands on the thing: in North America motor leads are T1 to T12.
+        """Return a terminal's mark as it stands on the thing: in North America motor leads are T1 to T13.
 
         Source:
             NEMA MG 1 2.20 and 2.60, from memory.
@@ -107,7 +107,15 @@ class Plan:
         known = self.circuit.index.get(device)
         if known is None or known.kind != "motor" or self.job.practice.standard != "ul":
             return mark
-        return (_SINGLE_PHASE_LEADS if self.parts[device].traits.get("phases") == "1" else _LEADS).get(mark, mark)
+        traits = self.parts[device].traits
+        special = (
+            _SINGLE_PHASE_LEADS
+            if traits.get("phases") == "1"
+            else _TAPPED_LEADS
+            if traits.get("winding") == "tapped"
+            else {}
+        )
+        return special.get(mark) or _LEADS.get(mark, mark)
 
     def cable_size(self, load: str) -> ConductorSize:
         """Return the size of the cores that lead to a motor or load."""
@@ -117,7 +125,7 @@ class Plan:
         """Return what an overload relay, motor breaker, drive or soft starter is set to in A, None of any other device."""
         motor, role = self.motor_roles.get(device, ("", ""))
         sizes = self.starters.get(motor)
-        return sizes.motor.setting if sizes is not None and role and role == sizes.world.motor.overload else None
+        return sizes.motor.dials.get(device) if sizes is not None and role else None
 
     def name_of(self, key: str) -> str:
         """Return what people call a device, strip, rail, duct or cut-out."""
@@ -205,7 +213,11 @@ class Plan:
         return self.potential_at.get(terminal)
 
 
-_LEADS = {"U1": "T1", "V1": "T2", "W1": "T3", "U2": "T4", "V2": "T5", "W2": "T6"}
+_LEADS = {
+    "U1": "T1", "V1": "T2", "W1": "T3", "U2": "T4", "V2": "T5", "W2": "T6", "U3": "T7", "V3": "T8", "W3": "T9",
+    "U4": "T10", "V4": "T11", "W4": "T12", "1U": "T1", "1V": "T2", "1W": "T3", "2U": "T11", "2V": "T12", "2W": "T13",
+}  # fmt: skip
+_TAPPED_LEADS = {"2U": "T4", "2V": "T5", "2W": "T6"}
 _SINGLE_PHASE_LEADS = {"U1": "T1", "U2": "T2"}
 
 

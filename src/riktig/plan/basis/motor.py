@@ -1,5 +1,6 @@
 """Owns how motors are sized: current, setting, start, and what may protect them. Must not know parts or conductors."""
 
+from collections.abc import Mapping
 from dataclasses import dataclass
 from math import sqrt
 
@@ -40,15 +41,17 @@ class Protection:
 
 @dataclass(frozen=True, slots=True, kw_only=True)
 class MotorSize:
-    """Currents of a motor in A: `current` as the nameplate or table says, `table` as conductors are sized by,
-    `setting` of the overload, `start` while it starts as the supply sees it, `carry` what the conductor must carry.
-    `start_multiple` is how many times its setting the overload sees while the motor starts, `trip_class` that of the overload, None
-    if no class lets it start, `hp` its power, 0 where only its current is stated. `is_estimated`: no table reaches this motor.
+    """Currents of a motor in A: `current` as the nameplate or table says, `table` as conductors are sized by, `dials` of its
+    overloads by their device and `setting`, the largest of them, `start` while it starts as the supply sees it, `carry` what the
+    conductor must carry. `start_multiple` is how many times its setting the overload sees while the motor starts, `trip_class` that
+    of the overload, None if no class lets it start, `hp` its power, 0 where only its current is stated. `is_estimated`: no table
+    reaches this motor.
     """
 
     current: float
     table: float
     setting: float
+    dials: Mapping[str, float]
     start: float
     carry: float
     start_multiple: float
@@ -64,7 +67,7 @@ class MotorSize:
 class MotorWorld:
     """All that a motor's size depends on beside its starter: standard, way in, the sort of `protection` and the role of what is its
     `overload`, "" where it has none. `devices` are its circuit, (id, role) from the supply on; `is_overload_in_line`: ahead of where
-    star and delta part. `inside_c` is the air in the panel in degC.
+    star and delta part. `inside_c` is the air in the panel in degC, `given` what a person set overload relays to, in A.
     """
 
     standard: Standard
@@ -74,6 +77,7 @@ class MotorWorld:
     devices: tuple[tuple[str, str], ...] = ()
     is_overload_in_line: bool = False
     inside_c: float = 40.0
+    given: tuple[tuple[str, float], ...] = ()
 
     @property
     def is_iec(self) -> bool:
@@ -105,15 +109,18 @@ def size_motor(starter: Starter, world: MotorWorld, chosen: Chosen) -> MotorSize
     motor_current = decide(table if nameplate is None else _nameplate(starter, nameplate), chosen)
     current = motor_current.value
     table_a = table.value if nameplate is not None or motor_current.reason is None else current
-    setting = decide(_setting(starter, current, world), chosen)
+    devices = world.of_role(world.overload) or (f"{starter.name}.{world.overload}",)
+    dials = tuple(decide(_setting(starter, current, world, device), chosen) for device in devices)
+    setting = max(dials, key=lambda dial: dial.value)
     whole = current if world.is_iec else table_a
     in_winding = world.is_overload_in_winding
     carry = (
         max(current, setting.value / _line_share(starter, in_winding=in_winding)) if world.is_iec else 1.25 * table_a
     )
-    values = (motor_current, setting) if world.overload else (motor_current,)
+    values = (motor_current, *dials) if world.overload else (motor_current,)
     return MotorSize(
         current=current, table=table_a, setting=setting.value, start=start_ratio(starter) * current, carry=carry,
+        dials={dial.subject: dial.value for dial in dials} if world.overload else {},
         start_multiple=start_multiple(starter, in_winding=in_winding), trip_class=trip_class_of(starter, in_winding=in_winding),
         protection=protect(starter, whole, world), is_star_delta=starter.kind == "star-delta", values=values, hp=motor_hp(starter),
         is_estimated=is_estimated and nameplate is None and motor_current.reason is None,
@@ -212,8 +219,8 @@ def _by_power(starter: Starter, kw: float, volts: float, efficiency: float, cos_
     )  # fmt: skip
 
 
-def _setting(starter: Starter, current: float, world: MotorWorld) -> SizedValue:
-    """Return where the overload's dial stands: at the nameplate current, in both worlds.
+def _setting(starter: Starter, current: float, world: MotorWorld, device: str) -> SizedValue:
+    """Return where the dial of an overload stands: at the nameplate current, in both worlds, or where a person set it.
 
     Source:
         IEC 60947-4-1 8.2.1.5. NEC 430.32(A)(1) limits where a relay trips, 115 or 125 % of the nameplate current: relays to UL
@@ -224,12 +231,14 @@ def _setting(starter: Starter, current: float, world: MotorWorld) -> SizedValue:
     formula = f"dial at the motor's current, {format_number(current)} A"
     if share != 1.0:
         formula = f"dial at {share:g} · {format_number(current)} A = {format_number(setting)} A, the overload lies in one winding"
+    given = dict(world.given).get(device)
+    if given is not None:
+        setting, formula = given, f"as given: {given:g} A; {formula}"
     inputs: dict[str, float | str] = {"motor_current": current}
     if not world.is_iec:
         limit = nec.overload_trip_a(setting, starter.service_factor)
         formula += f"; it may trip at {limit / setting:.0%} = {format_number(limit)} A at the latest"
         inputs |= {"service_factor": starter.service_factor, "trip_limit": round(limit, 3)}
-    device = next(iter(world.of_role(world.overload)), f"{starter.name}.{world.overload}")
     return SizedValue(
         subject=device, quantity="overload_setting", value=round(setting, 3), unit="A", formula=formula, inputs=inputs,
         source=str(iec_60947_4_1.SOURCE_SETTING if world.is_iec else nec.SOURCE_OVERLOAD),

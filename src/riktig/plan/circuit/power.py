@@ -150,6 +150,7 @@ class _Trace:
     loads: dict[str, list[_Lead]] = field(default_factory=dict)
     _at: Mapping[str, list[_Edge]] = field(default_factory=dict)
     _sources: Mapping[str, str] = field(default_factory=dict)
+    _lanes: Mapping[str, list[_Edge]] = field(default_factory=dict)
     _stars: frozenset[str] = frozenset()
 
     def __post_init__(self) -> None:
@@ -164,6 +165,7 @@ class _Trace:
         lanes: dict[str, list[_Edge]] = {}
         for edge in self.edges:
             lanes.setdefault(edge.device, []).append(edge)
+        self._lanes = lanes
         self._stars = frozenset(device for device, edges in lanes.items() if self._is_star(device, edges))
         at: dict[str, list[_Edge]] = {}
         for edge in self.edges:
@@ -235,13 +237,19 @@ class _Trace:
             if is_motor
             else set()
         )
-        stars = {d for d in self._stars if any(self._touches(e, second) for e in self.edges if e.device == d)}
+        stars = {d for d in self._stars if any(self._touches(e, second) for e in self._lanes[d])}
         deltas = {e.device for e in edges if self._is_contactor(e.device) and self._touches(e, second)} - stars
         is_star_delta = bool(stars and deltas and len(self.loads[load]) >= 6)
         roles = {device: self._role(device) for device in order}
         if is_star_delta:
             roles |= dict.fromkeys(deltas, "KD") | dict.fromkeys(stars, "KS")
             order += sorted(stars)
+        elif is_motor:
+            reached = self._flood(leads)
+            order += (
+                bridges := sorted(d for d in self._stars if any(self._touches(e, reached) for e in self._lanes[d]))
+            )
+            roles |= dict.fromkeys(bridges, "K")
         return PowerCircuit(
             load=load, is_motor=is_motor, lines=lines, supply=_supply_of(lines), is_star_delta=is_star_delta,
             devices=tuple((device, roles[device]) for device in order),

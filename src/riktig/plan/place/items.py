@@ -7,6 +7,7 @@ from enum import IntEnum
 from riktig.catalogue.model import Mounting, Part
 from riktig.catalogue.side_by_side import snug_key
 from riktig.plan.circuit.model import EARTH_BAR, PLATE, PLATE_STUD, Circuit, CircuitDevice
+from riktig.plan.circuit.plugged import plugged_on
 from riktig.plan.circuit.zones import zones_of
 from riktig.plan.net.strips import Clamp, clamp_part, strip_width_mm
 
@@ -114,15 +115,18 @@ def plate_items(
         strip_height: mm, of all strips.
     """
     zones = zones_of(circuit)
-    plugged = {d.owner: d.id for d in circuit.devices if parts[d.id].mounting is Mounting.PLUGGED and d.owner}
+    hung = {
+        host: overload for overload, host in plugged_on(circuit).items() if parts[overload].mounting is Mounting.PLUGGED
+    }
+    taken = frozenset(hung.values())
     starters = {d.id for d in circuit.devices if d.kind == "motor"}
     arresters = {d.id for d in circuit.devices if d.kind == "surge"}
     found = []
     for device in circuit.devices:
         part = parts[device.id]
-        if zones[device.id] != PLATE or (part.mounting is Mounting.PLUGGED and device.owner is not None):
+        if zones[device.id] != PLATE or device.id in taken:
             continue
-        below = plugged.get(device.owner) if device.role == "K" and device.owner is not None else None
+        below = hung.get(device.id)
         found.append(
             PlateItem(
                 id=device.id,

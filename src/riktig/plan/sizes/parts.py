@@ -257,10 +257,16 @@ def _fitting(wish: _Wish) -> tuple[Part, ...]:
                 p.rating("amps"),
                 p.rating("amps_max"),
                 p.width * p.height,
+                _is_unusual(p),
                 len(p.elements),
             )
         )
     return tuple(fitting)
+
+
+def _is_unusual(part: Part) -> bool:
+    """Return whether a part is an overload relay with one changeover in place of the usual 95-96 and 97-98."""
+    return part.kind == "overload" and any(element.kind is ElementKind.CO for element in part.elements)
 
 
 def _is_at_the_end(part: Part, wish: _Wish) -> bool:

@@ -41,8 +41,8 @@ def needs_of_motor(starter: Starter, size: MotorSize, world: MotorWorld, chosen:
     needs |= _contactor_needs(starter, size, world, hp)
     for device in world.of_role("F"):
         needs[device] = Need(
-            quantity="overload_range", setting=size.setting, source=str(iec_60947_4_1.SOURCE_SETTING), behind=ahead,
-            formula=f"setting {format_number(size.setting)} A inside the range", strength_ka=fault_ka, motor_hp=hp,
+            quantity="overload_range", setting=size.dials.get(device, size.setting), source=str(iec_60947_4_1.SOURCE_SETTING), behind=ahead,
+            formula=f"setting {format_number(size.dials.get(device, size.setting))} A inside the range", strength_ka=fault_ka, motor_hp=hp,
         )  # fmt: skip
     for device in world.of_role("A"):
         needs[device] = _drive_need(size, world, name, ahead, hp)

@@ -147,6 +147,7 @@ def _world(
         protection=_protection_sort(starter, one, job, circuit), overload=_overload_role(one, circuit),
         is_overload_in_line=one.is_overload_in_line,
         inside_c=job.enclosure.ambient + job.enclosure.inside_rise,
+        given=tuple((d.name, d.amps) for d in job.devices if d.kind == "overload" and d.amps and d.name in one.of_role("F")),
     )  # fmt: skip
     own = tuple(f"{device}|" for device, _ in one.devices) + (f"{starter.name}|",)
     return StarterWorld(

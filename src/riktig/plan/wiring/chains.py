@@ -1,7 +1,7 @@
 """Owns which terminals are joined directly: the chain of each potential. Must not know lengths or routes."""
 
 from collections import defaultdict
-from collections.abc import Callable, Iterator, Mapping
+from collections.abc import Callable, Iterator, Mapping, Sequence
 from dataclasses import dataclass, replace
 from itertools import pairwise
 from typing import Any
@@ -13,6 +13,7 @@ from riktig.job.ledger import Choice, Choices
 from riktig.pipeline.rows import by_row
 from riktig.plan.basis.union import UnionFind
 from riktig.plan.circuit.model import DOOR, EARTH_BAR, PLATE, Circuit, bar_for
+from riktig.plan.circuit.plugged import plugged_on
 from riktig.plan.circuit.zones import INCOMING, by_zone, device_of, is_drop, mark_of, zones_of
 from riktig.plan.net.numbers import Potential
 from riktig.plan.net.runs import Run, Runs, zone_of_run
@@ -81,15 +82,26 @@ def find_sites(
         means = Means.BRIDGE if comb.is_bridge else Means.COMB
         for teeth in comb.bars:
             beside[number_of[teeth[0]]].extend((a, b, means) for a, b in pairwise(teeth))
+    hosts = {o: host for o, host in plugged_on(circuit).items() if parts[o].mounting is Mounting.PLUGGED}
     sites = {}
     for potential in potentials:
         terminals = potential.net.terminals
+        beside[potential.number].extend(_plugs(by_zone(terminals, zones).get(PLATE, []), hosts))
         sites[potential.number] = Site(
             potential=potential, zones=tuple((zone, tuple(here)) for zone, here in by_zone(terminals, zones).items()),
             clamps=tuple(own[potential.number]), parts={device_of(t): parts[device_of(t)] for t in terminals},
             twins=twins.intersection(terminals), beside=tuple(beside[potential.number]), runs=runs.of(potential.number),
         )  # fmt: skip
     return sites
+
+
+def _plugs(plate: Sequence[TerminalId], hosts: Mapping[str, str]) -> Iterator[tuple[TerminalId, TerminalId, Means]]:
+    """Yield what joins an overload relay to the contactor that it is plugged on."""
+    for terminal in plate:
+        host = hosts.get(device_of(terminal)) if "/L" in terminal else None
+        mate = next((t for t in plate if device_of(t) == host and "/T" in t), None)
+        if mate is not None:
+            yield mate, terminal, Means.FACTORY
 
 
 def allocate_links(
@@ -216,16 +228,10 @@ class _Chain:
         self._capacities.use(link)
 
     def _add_factory_links(self) -> None:
-        """Join an overload to the contactor that it is plugged on: same owner, same potential."""
-        plate = self._parted.get(PLATE, ())
-        for terminal in plate:
-            device = device_of(terminal)
-            if self._parts[device].mounting is not Mounting.PLUGGED:
-                continue
-            host = device.rpartition(".")[0] + ".K"
-            mate = next((t for t in plate if device_of(t) == host and "/T" in t), None)
-            if mate is not None and "/L" in terminal:
-                self._add(Link(a=mate, b=terminal, number=self._number, where=PLATE, means=Means.FACTORY))
+        """Join what is plugged together."""
+        for a, b, means in self._beside:
+            if means is Means.FACTORY:
+                self._add(Link(a=a, b=b, number=self._number, where=PLATE, means=means))
 
     def _add_bridges(self) -> None:
         """Bridge strip terminals that stand beside each other, as many as a bridge has; then a wire feeds the next one."""
