@@ -14,7 +14,7 @@ DEVICE_KINDS = (
     "thermostat", "timer", "transducer", "transformer", "valve",
 )  # fmt: skip
 """What a brief may call a device."""
-INTERNAL_KINDS = ("block", "earth-bar", "earth-stud", "earth-terminal", "source")
+INTERNAL_KINDS = ("block", "earth-bar", "earth-stud", "earth-terminal", "outlet-filter", "source")
 NEEDED_COLUMNS = ("width", "height", "depth")
 _KINDS = "|".join(sorted(ElementKind, key=len, reverse=True))
 ElementText = Annotated[str, StringConstraints(pattern=rf"^({_KINDS}) [^\s]+$")]

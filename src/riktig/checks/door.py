@@ -1,6 +1,7 @@
 """Rules about door, entry wall and operator stations: holes, depth, shafts, glands."""
 
-from collections.abc import Iterator
+import re
+from collections.abc import Iterator, Mapping
 
 from riktig.checks.finding import Finding, Severity
 from riktig.plan.changes.door import missing_between, near_pairs
@@ -40,6 +41,35 @@ def check_holes(plan: Plan) -> Iterator[Finding]:
                 limit=limit,
                 source=str(SOURCE_HOLES),
             )
+
+
+def check_openings(plan: Plan) -> Iterator[Finding]:
+    """Yield what lets air through the door and keeps less out than the enclosure is stated to.
+
+    Source:
+        An assembly has the degree of protection of its weakest opening: IEC 61439-1 8.2.2, IEC 60529, UL 50E; from memory.
+    """
+    rating = plan.job.enclosure.rating
+    openings = [device for device, part in plan.parts.items() if device in plan.door.boxes and "ip" in part.traits]
+    poor = [device for device in openings if not _keeps(rating, plan.parts[device].traits)]
+    if poor:
+        traits = plan.parts[poor[0]].traits
+        keeps = f"IP{traits['ip']} or type {traits['ul_type']}"
+        yield Finding(
+            rule="opening-rating", severity=Severity.SHOULD, subject=poor[0], evidence=keeps, limit=rating,
+            message=f"{', '.join(plan.name_of(device) for device in poor)} in the door of an enclosure {rating} keep {keeps}: write that "
+            "for the enclosure, or carry the heat away through its walls (a larger one, or a cooler)",
+            source="IEC 61439-1 8.2.2, IEC 60529, UL 50E, from memory",
+        )  # fmt: skip
+
+
+def _keeps(rating: str, opening: Mapping[str, str]) -> bool:
+    """Return whether an opening, by the traits of its part, is as good as the enclosure's rating; one in unknown words is."""
+    found = re.fullmatch(r"IP\s?(\d)(\d)\w*", rating.strip(), re.IGNORECASE)
+    if found is not None:
+        return found[1] <= opening["ip"][0] and found[2] <= opening["ip"][1]
+    found = re.fullmatch(r"(?:NEMA|UL)?\s*(?:TYPE)?\s*(\d+[A-Z]*)", rating.strip(), re.IGNORECASE)
+    return found is None or found[1].upper() in {"1", "5", opening["ul_type"]}
 
 
 def check_depth(plan: Plan) -> Iterator[Finding]:

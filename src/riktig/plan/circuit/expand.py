@@ -63,6 +63,7 @@ def expand(job: Job) -> Circuit:
 
 def _finish(sketch: Sketch) -> Circuit:
     devices = sketch.devices
+    devices.extend(_outlet_filters(devices))
     devices.extend(_box_studs(sketch.job, devices))
     devices.append(CircuitDevice(id=EARTH_BAR, kind="earth-bar", location=PLATE, title="Main earth bar"))
     devices.append(CircuitDevice(id=PLATE_STUD, kind="earth-stud", location=PLATE, title="Earth stud of the plate"))
@@ -132,6 +133,18 @@ def _own_devices(job: Job, families: Set[str]) -> Iterable[CircuitDevice]:
 
 
 _SIZED_BY_NEED = frozenset({"breaker", "fuse", "transformer", "psu", "motor", "motor-breaker", "overload"})
+
+
+def _outlet_filters(devices: list[CircuitDevice]) -> list[CircuitDevice]:
+    """Return the filter through which the air of each fan in the door leaves the panel again."""
+    return [
+        CircuitDevice(
+            id=f"{fan.owner or fan.id}.OF", kind="outlet-filter", location=DOOR, owner=fan.owner, role="OF",
+            title=f"Outlet filter, {fan.title or fan.id}",
+        )
+        for fan in devices
+        if fan.kind == "fan" and fan.location == DOOR
+    ]  # fmt: skip
 
 
 def _box_studs(job: Job, devices: list[CircuitDevice]) -> list[CircuitDevice]:

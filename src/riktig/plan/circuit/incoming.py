@@ -5,7 +5,7 @@ from riktig.job.modules import ExtraSupply
 from riktig.job.names import lines_of
 from riktig.job.paths import Nodes, Ref
 from riktig.plan.circuit.model import CircuitPath
-from riktig.plan.circuit.sketch import Sketch, series
+from riktig.plan.circuit.sketch import IN_ENCLOSURE, Sketch, series
 
 MOST_MINIATURE_V = 440.0
 SUPPLY = "supply"
@@ -134,7 +134,7 @@ def _expand_main_contactor(sketch: Sketch) -> None:
     phases = [f"{relay.name}:15-18" for relay in job.phase_relays if relay.acts_on == "all"]
     door = "incoming.S:no" if job.incoming.door_switch else ""
     if door:
-        sketch.add("incoming", "S", "limit-switch", "Door switch, closed with the door")
+        sketch.add("incoming", "S", "limit-switch", "Door switch, closed with the door", wants=IN_ENCLOSURE)
     text = series(begin, "incoming.F:1-2" if to_neutral else "", *phases, door, "incoming.K:coil", end)
     sketch.feed("incoming/coil", "Main contactor", text, owner="incoming")
 

@@ -8,7 +8,7 @@ from riktig.job.modules import Alarm, Controller, Excepted, PhaseRelay, Surge, W
 from riktig.job.roles import RELAY_CONTACTS, excepted_volts, needs_transformer, phase_repeats, relay_roles
 from riktig.plan.circuit.incoming import ahead_of_contactor, ahead_of_fuse, protection_of_control
 from riktig.plan.circuit.model import DOOR, PLATE
-from riktig.plan.circuit.sketch import Sketch, parallel, series
+from riktig.plan.circuit.sketch import IN_ENCLOSURE, Sketch, parallel, series
 from riktig.plan.circuit.starter_control import controller_supply, with_contact
 
 SOCKET_AMPS = {"iec": 16.0, "ul": 15.0}
@@ -211,7 +211,7 @@ def _expand_excepted(circuit: Excepted, sketch: Sketch) -> None:
     least = {"amps": min(amps, limit) if circuit.load == "socket" else amps}
     live, home = _excepted_source(circuit, sketch, title, least)
     kind = {"memory": "psu"}.get(circuit.load, circuit.load)
-    sketch.add(name, "E", kind, title)
+    sketch.add(name, "E", kind, title, at=DOOR if kind == "fan" else PLATE)
     _draw_excepted_load(circuit, sketch, title, live, home)
 
 
@@ -231,10 +231,11 @@ def _excepted_source(circuit: Excepted, sketch: Sketch, title: str, least: dict[
         feed("isolator", ahead, f"{name}.F", f"{live} {home}")
         return live, home
     volts = excepted_volts(circuit, job)
-    va = least["amps"] * volts if circuit.load == "socket" else 250.0
+    is_stated = circuit.load == "socket" or circuit.amps is not None
+    va = least["amps"] * volts if is_stated else 250.0
     sketch.add(name, "FP", "breaker", f"Isolator and primary protection, {title}", poles=2)
     sketch.add(name, "T", "transformer", f"Transformer, {title}", least={"va": va})
-    sketch.add(name, "F", "breaker", f"Protection, {title}", poles=1, least=least)
+    sketch.add(name, "F", "breaker", f"Protection, {title}", poles=1, least=least if is_stated else {})
     sketch.add(name, "B", "link", f"Removable earth link, {title}")
     feed("primary", ahead, f"{name}.FP", f"{name}.T")
     feed("secondary", home, f"{name}.T:X2-X1", f"{name}.F:1-2", live)
@@ -250,10 +251,10 @@ def _draw_excepted_load(circuit: Excepted, sketch: Sketch, title: str, live: str
 
     switch = ""
     if circuit.load == "light" and circuit.door_switch:
-        sketch.add(name, "S", "limit-switch", "Door switch of the light")
+        sketch.add(name, "S", "limit-switch", "Door switch of the light", at=PLATE, wants=IN_ENCLOSURE)
         switch = f"{name}.S:nc"
     elif circuit.load in {"heater", "fan"}:
-        sketch.add(name, "BT", "thermostat", f"Thermostat, {title}", at=PLATE)
+        sketch.add(name, "BT", "thermostat", f"Thermostat, {title}", at=PLATE, wants=IN_ENCLOSURE)
         switch = f"{name}.BT:{'nc' if circuit.load == 'heater' else 'no'}"
     if circuit.load == "socket":
         sketch.add(name, "R", "rcd", f"Residual current device, {title}", poles=2)

@@ -10,6 +10,9 @@ from riktig.job.paths import parse_path
 from riktig.job.roles import RELAY_CONTACTS
 from riktig.plan.circuit.model import PLATE, CircuitDevice, CircuitPath
 
+IN_ENCLOSURE = {"use": "enclosure"}
+"""What a switch or thermostat is made for that has its place in the panel itself."""
+
 
 class Form(TypedDict, total=False):
     """What else may be asked of a part: as the fields of a `CircuitDevice`."""

@@ -21,9 +21,13 @@ PITCH_X_MM, PITCH_Y_MM = 60.0, 80.0
 legends and fingers."""
 SMALL_W_MM, SMALL_H_MM = 30.0, 40.0
 MARGIN_MM = 80.0
+AIR_MARGIN_MM = 50.0
+"""How far the frame of a fan or outlet filter stays from the edge of the door (common practice, no source)."""
 MOST_ROWS = 5
 HANDLE_ROOM_MM = 80.0
 _BEYOND_ROWS = 8
+_AIR = frozenset({"fan", "outlet-filter"})
+"""What lets air in low and out high, on the side of the door that buttons and lamps fill last (common practice, no source)."""
 _SLACK = 1e-6
 Spot = tuple[float, float]
 
@@ -110,7 +114,7 @@ class _Filling:
         self._handle = handle_of(job, plate)
         self._behind = plate_solids(plate, parts)
         self._grid = _grid(job)
-        self._sorts: dict[tuple[float, float, float], _Sort] = {}
+        self._sorts: dict[tuple[float, float, float, str], _Sort] = {}
         self._rooms = _Rooms()
         self.places: dict[str, str] = {}
         self.last_x = -1.0
@@ -119,7 +123,8 @@ class _Filling:
     def put(self, device: str, spot: Spot, text: str | None = None) -> None:
         """Let a device sit with its centre at a spot, told in the ledger as `text`."""
         self.places[device] = text or str(OnDoor(*spot))
-        self.last_x = spot[0]
+        if self._parts[device].kind not in _AIR:
+            self.last_x = spot[0]
         room = _rooms_of([_room(self._parts[device], *spot)])
         self._rooms.add(room)
         for sort in self._sorts.values():
@@ -148,7 +153,7 @@ class _Filling:
         return bool(_meet_rooms(_rooms_of([_room(self._parts[device], *spot)]), self._rooms.taken).any())
 
     def _sort(self, part: Part) -> _Sort:
-        key = (part.width, part.height, depth_behind(part))
+        key = (part.width, part.height, depth_behind(part), part.kind if part.kind in _AIR else "")
         if key not in self._sorts:
             self._sorts[key] = self._make_sort(part)
         return self._sorts[key]
@@ -156,7 +161,8 @@ class _Filling:
     def _make_sort(self, part: Part) -> _Sort:
         import numpy as np
 
-        spots = [_anchored(spot, part) for spot in self._grid]
+        in_columns = (_anchored(spot, part) for spot in self._grid)
+        spots = _air_spots(self._job, part) if part.kind in _AIR else list(in_columns)
         spots = [spot for spot in spots if self._is_clear(part, spot)]
         solids = [self._solid(part, spot) for spot in spots]
         hit = pairs_that_meet(solids, self._behind, self._job.enclosure).any(axis=1)
@@ -228,6 +234,19 @@ def _room(part: Part, x: float, y: float) -> Box:
     """Return the room that a device takes, with its legend and finger room."""
     w, h = part.width + PITCH_X_MM - SMALL_W_MM, part.height + PITCH_Y_MM - SMALL_H_MM
     return Box(x=x - w / 2, y=y - h / 2, w=w, h=h)
+
+
+def _air_spots(job: Job, part: Part) -> list[Spot]:
+    """Return spots for a fan from the lower edge of the door up, for its outlet from the upper edge down, from the right."""
+    box = job.enclosure
+    w, h = box.width - 2 * AIR_MARGIN_MM - part.width, box.height - 2 * AIR_MARGIN_MM - part.height
+    if w < 0 or h < 0:
+        return []
+    lefts = [AIR_MARGIN_MM + w - PITCH_X_MM * n for n in range(int(w // PITCH_X_MM) + 1)]
+    lows = [AIR_MARGIN_MM + PITCH_Y_MM * n for n in range(int(h // PITCH_Y_MM) + 1)]
+    if part.kind != "fan":
+        lows = [AIR_MARGIN_MM + h - (low - AIR_MARGIN_MM) for low in lows]
+    return [(x + part.width / 2, y + part.height / 2) for y in lows for x in lefts]
 
 
 def _grid(job: Job) -> list[Spot]:

@@ -94,7 +94,7 @@ def _band(device: CircuitDevice, part: Part, starters: set[str], arresters: set[
         return Band.ENTRY
     if device.owner in arresters:
         return Band.ENTRY
-    if part.losses_w >= HOT_W and part.kind not in {"fan", "light"}:
+    if part.losses_w >= HOT_W and part.kind != "light":
         return Band.HEAT
     volts = part.rating("volts")
     if device.kind in _SIGNAL_KINDS or device.kind in _COIL_KINDS and 0 < volts <= LOW_VOLTS:

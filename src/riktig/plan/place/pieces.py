@@ -104,7 +104,7 @@ def drill_holes(job: Job, layout: PlateLayout, parts: Mapping[str, Part]) -> tup
         holes.extend(hole(x, y, screws["rail"], duct.code) for x, y in places)
     for item, box in layout.boxes.items():
         part = parts.get(item)
-        if part is None or part.mounting is not Mounting.PLATE:
+        if part is None or part.mounting not in _SCREWED:
             continue
         if part.rating("hole_mm"):
             x, y = box.centre
@@ -114,6 +114,10 @@ def drill_holes(job: Job, layout: PlateLayout, parts: Mapping[str, Part]) -> tup
             thread = screws["large" if max(box.w, box.h) > _LARGE_MM else "part"]
             holes.extend(hole(x, y, thread, item) for x, y in _feet(box))
     return tuple(holes)
+
+
+_SCREWED = frozenset({Mounting.PLATE, Mounting.FIELD})
+"""What is screwed to the plate where it stands there: a part for the field does not clip on a rail either."""
 
 
 def _feet(box: Box) -> Iterator[tuple[float, float]]:

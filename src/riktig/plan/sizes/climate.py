@@ -1,6 +1,7 @@
 """Owns what fans and heaters of the enclosure must do, before wires are routed. Must not choose them."""
 
 from collections.abc import Mapping
+from dataclasses import replace
 
 from riktig.catalogue.model import Part
 from riktig.job.model import Job
@@ -10,7 +11,7 @@ from riktig.plan.sizes.needs import Need
 from riktig.standards import iec_60890
 from riktig.units.numbers import format_number
 
-COOLING = frozenset({"fan"})
+COOLING = frozenset({"fan", "outlet-filter"})
 """Kinds that are chosen for the heat of all others: with what the ledger holds of them left out, so that settling again asks the same."""
 WIRE_SHARE = 0.3
 """Losses of the wires as a share of those of the devices, until they are routed (common practice, no source)."""
@@ -30,7 +31,9 @@ def needs_of_climate(
         with the wires as routed, checks it.
     """
     inside = [d for d in circuit.devices if d.location in {PLATE, DOOR} and d.part is None]
-    fans, heaters = ([d.id for d in inside if d.kind == kind] for kind in ("fan", "heater"))
+    fans = [d.id for d in inside if d.kind == "fan" and d.location == DOOR]
+    outlets = [d.id for d in inside if d.kind == "outlet-filter"]
+    heaters = [d.id for d in inside if d.kind == "heater"]
     box = job.enclosure
     needs = {}
     if fans:
@@ -49,6 +52,7 @@ def needs_of_climate(
                 inputs={"losses": round(watts, 1), "ambient": box.ambient},
                 places={"losses": "panel", "ambient": "enclosure.ambient"},
             )  # fmt: skip
+        needs |= {outlet: replace(needs[fans[0]], quantity="outlet_air") for outlet in outlets}
     for heater in heaters:
         watts = heater_w(job)
         needs[heater] = Need(

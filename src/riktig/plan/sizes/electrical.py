@@ -91,7 +91,7 @@ def equip(
     branches = {name: first.parts[q] for name in starters if (q := circuits[name].protection) is not None}
     load = with_supply(load, job, motors, branches)
     needs.update(as_needed(needs_of_switches(job, circuit, load, motors, branches), set_by_hand))
-    needs.update(as_needed(needs_of_modules(job, circuit, needs), set_by_hand))
+    needs.update(as_needed(needs_of_modules(job, circuit, needs, first.parts), set_by_hand))
     losing = choose(needs, "heat", COOLING)
     duties = duties_of(circuits, motors)
     needs.update(as_needed(needs_of_climate(job, circuit, losing.parts, duties, load.diversity), set_by_hand))

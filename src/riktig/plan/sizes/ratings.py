@@ -147,7 +147,7 @@ def at_their_volts(
     return made
 
 
-_SET_BY_HAND = {"transformer_va": "va", "heater_power": "va", "fan_air": "air"}
+_SET_BY_HAND = {"transformer_va": "va", "heater_power": "va", "fan_air": "air", "outlet_air": "air"}
 
 
 def as_needed(needs: Mapping[str, Need], chosen: Chosen) -> dict[str, Need]:
@@ -194,8 +194,11 @@ def needs_of_own(job: Job, asked: Mapping[str, Need]) -> dict[str, Need]:
     return found
 
 
-def needs_of_modules(job: Job, circuit: Circuit, known: Mapping[str, Need]) -> dict[str, Need]:
-    """Return what the breakers and isolators of panel modules must be rated for: as given, else 2 A; ahead of a transformer by its VA.
+def needs_of_modules(
+    job: Job, circuit: Circuit, known: Mapping[str, Need], parts: Mapping[str, Part]
+) -> dict[str, Need]:
+    """Return what the breakers and isolators of panel modules must be rated for: as given, else 2 A; on both sides of a transformer by
+    the VA of the part taken.
 
     Source:
         Common practice, no source; NEC Table 450.3(B) with a secondary device, from memory.
@@ -218,9 +221,12 @@ def needs_of_modules(job: Job, circuit: Circuit, known: Mapping[str, Need]) -> d
                 quantity="isolator_rating", amps=amps, formula=f"{given} {amps:g} A", source=CP_CONTROL, strength_ka=job.supply.fault_ka,
             )  # fmt: skip
             continue
-        transformer = circuit.index.get(f"{device.owner}.T")
-        if device.role == "FP" and transformer is not None:
-            needs[device.id] = _primary_of_module(job, transformer.least.get("va", 0.0), is_ul=is_ul)
+        transformer = parts.get(f"{device.owner}.T")
+        if transformer is not None and device.role == "FP":
+            needs[device.id] = _primary_of_module(job, transformer.rating("va"), is_ul=is_ul)
+            continue
+        if transformer is not None and "amps" not in device.least:
+            needs[device.id] = _secondary_of_module(transformer, curves, is_ul=is_ul)
             continue
         needs[device.id] = Need(
             quantity="protective_rating", amps=amps, curves=curves, strength_ka=job.supply.fault_ka, source=CP_CONTROL,
@@ -244,6 +250,25 @@ def _primary_of_module(job: Job, va: float, *, is_ul: bool) -> Need:
     )  # fmt: skip
 
 
+def _secondary_of_module(transformer: Part, curves: tuple[str, ...], *, is_ul: bool) -> Need:
+    """Return what guards the transformer of an excepted circuit against overload: the largest that is made within its limit.
+
+    Source:
+        IEC 61558-1, IEC 60204-1:2016 7.2.7; NEC Table 450.3(B); from memory.
+    """
+    va, volts = transformer.rating("va"), transformer.rating("volts")
+    rated = va / volts
+    most = nec.transformer_limit_a("secondary", rated) if is_ul else rated
+    made = {p.rating("amps") for p in parts_of_kind("breaker") if p.traits.get("curve") in curves}
+    amps = max((a for a in made if a <= most + 1e-9), default=min(made))
+    return Need(
+        quantity="protective_rating", amps=amps, most=most, curves=curves,
+        source=str(nec.SOURCE_TRANSFORMER) if is_ul else "IEC 60204-1:2016 7.2.7, from memory",
+        formula=f"{va:.4g} VA / {volts:g} V = {format_number(rated)} A of the transformer; at most {format_number(most)} A",
+        inputs={"va": va, "volts": volts},
+    )  # fmt: skip
+
+
 def ride_through_a(full_load: float, motors: list[MotorSize], *, is_fuse: bool) -> float:
     """Return the least rating in A of fuses gG, or of a breaker D, that hold while the largest motor starts and the others run.
 
@@ -258,7 +283,8 @@ def ride_through_a(full_load: float, motors: list[MotorSize], *, is_fuse: bool) 
 
 
 _RATED_BY = {
-    "transformer_va": ("va", "VA"), "overload_range": ("amps_max", "A"), "fan_air": ("m3h", "m³/h"), "heater_power": ("va", "W"),
+    "transformer_va": ("va", "VA"), "overload_range": ("amps_max", "A"), "fan_air": ("m3h", "m³/h"), "outlet_air": ("m3h", "m³/h"),
+    "heater_power": ("va", "W"),
 }  # fmt: skip
 
 
