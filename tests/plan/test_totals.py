@@ -55,3 +55,24 @@ def test_what_to_buy_counts_parts_bars_and_metres() -> None:
     assert lines["wire-1-red"].quantity == pytest.approx(red, abs=0.005)
     assert lines["cable-4x1.5"].quantity == 18
     assert not any(line.code.startswith("motor") for line in lines.values()), "the customer has it"
+
+
+def test_operators_are_listed_as_they_are_ordered() -> None:
+    """Positions, what comes back by itself, key, colour, lens and volts: common practice, no source."""
+    text = HEAD + (
+        '[starter.M1]\nkw = 1.5\nsupply = "C1"\ncontrol = "selector"\nselector = "hand-off-auto"\nauto = "B4:no"\nkey = true\n'
+        'lamps = ["run"]\n[device.B4]\nkind = "float"\n[starter.M2]\nkw = 1.5\nsupply = "C1"\nestop_at = ["door"]\n'
+        '[starter.M3]\nkw = 1.5\nsupply = "C1"\ncontrol = "selector"\n[alarm.A1]\nfrom = "B5"\n[device.B5]\nkind = "float"\n'
+    )  # fmt: skip
+    titles = {line.title: line for line in build_bom(plan_of(text))}
+    for words in (
+        "Key-operated selector 22 mm, key comes out in every position, 2 make contacts, 3 positions hand - off - auto",
+        "Selector switch 22 mm, stays where it is put, 1 make contacts, 2 positions off - on",
+        "Selector switch 22 mm, spring return to the middle, 2 make contacts, 3 positions silence - off - test",
+        "Cap for a push-button 22 mm, red", "Cap for a push-button 22 mm, green", "Lens for a beacon 70 mm, red",
+        "Indicator lamp 22 mm, green lens, 230 V AC",
+    ):  # fmt: skip
+        assert words in titles, sorted(titles)
+    assert [t for t in titles if t.startswith("Emergency stop")] == [
+        "Emergency stop 22 mm, red mushroom on a yellow plate, turn to release, contacts 01"
+    ]

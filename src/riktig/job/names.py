@@ -64,6 +64,13 @@ def names_known(job: Job) -> NamesKnown:
     return NamesKnown(known_potentials(job), devices, {*devices, *whole, *(s.name for s in attached)}, roles, positions)
 
 
+def selector_stands(positions: tuple[str, ...]) -> tuple[str, ...]:
+    """Return where a selector with these switching positions can stand, from left to right: off lies before one and between two."""
+    if len(positions) > 2 or "off" in positions:
+        return positions
+    return ("off", *positions) if len(positions) == 1 else (positions[0], "off", positions[1])
+
+
 def selector_positions(kind: str, has_hand: bool) -> tuple[str, ...]:
     """Return the positions of a starter's selector from left to right."""
     if has_hand:

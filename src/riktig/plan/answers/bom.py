@@ -5,6 +5,8 @@ from dataclasses import dataclass
 from typing import TYPE_CHECKING
 
 from riktig.catalogue.loader import find_part
+from riktig.job.names import selector_stands
+from riktig.plan.circuit.model import CircuitDevice
 from riktig.plan.wiring.ends import Finish
 
 if TYPE_CHECKING:
@@ -13,6 +15,15 @@ if TYPE_CHECKING:
 
 _OF_THE_CUSTOMER = frozenset({"motor", "load", "source"})
 """What is there already and not bought for the panel."""
+
+
+_COLOURED = {
+    "pushbutton": ("cap22", "Cap for a push-button 22 mm", "black"),
+    "beacon": ("lens70", "Lens for a beacon 70 mm", "amber"),
+}  # fmt: skip
+"""Kinds whose colour comes with a piece of its own: code, what it is, and the colour where nobody says one. Black is for a button that
+IEC 60204-1:2016 10.2.1 gives no other, from memory.
+"""
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
@@ -26,6 +37,14 @@ class BomLine:
     tags: tuple[str, ...]
 
 
+def operator_words(device: CircuitDevice) -> str:
+    """Return what else the hand needs to know to buy a selector: how many positions it has, and which; "" for any other device."""
+    if device.positions is None:
+        return ""
+    stands = selector_stands(device.positions)
+    return f", {len(stands)} positions {' - '.join(stands)}"
+
+
 def build_bom(plan: "Plan") -> tuple[BomLine, ...]:
     """Return devices by part, terminals, stock bars, wire by section and colour in m, cables in m."""
     found: defaultdict[tuple[str, str, str], list[tuple[float, str]]] = defaultdict(list)
@@ -35,7 +54,12 @@ def build_bom(plan: "Plan") -> tuple[BomLine, ...]:
         for code in plan.parts[device.id].codes:
             part = find_part(code)
             assert part is not None
-            found[(code, part.title, "pc")].append((1, plan.tags[device.id]))
+            words = operator_words(device) if part.kind == device.kind else ""
+            found[(code, f"{part.title}{words}", "pc")].append((1, plan.tags[device.id]))
+        if device.kind in _COLOURED and "colour" not in plan.parts[device.id].traits:
+            stem, what, usual = _COLOURED[device.kind]
+            colour = device.colour or usual
+            found[(f"{stem}-{colour}", f"{what}, {colour}", "pc")].append((1, plan.tags[device.id]))
     for clamp in plan.clamps:
         part = plan.clamp_parts[clamp.id]
         found[(part.code, part.title, "pc")].append((1, clamp.strip))
