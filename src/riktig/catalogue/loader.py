@@ -136,6 +136,7 @@ def _extend(part: Part, block: Part) -> Part:
         part, code=f"{body}+{block.code}{at}{volts}", title=f"{part.title} with {block.title[:1].lower()}{block.title[1:]}",
         width=width, depth=part.depth + (0.0 if beside else block.depth), elements=(*part.elements, *block.elements),
         terminals=(*old, *new), losses_w=part.losses_w + block.losses_w,
+        traits={**{k: v for k, v in block.traits.items() if k == "duty"}, **part.traits},
     )  # fmt: skip
 
 

@@ -3,6 +3,7 @@
 from collections.abc import Iterator
 
 from riktig.checks.finding import Finding, Severity
+from riktig.plan.circuit.model import DOOR, PLATE
 from riktig.plan.plan import Plan
 from riktig.plan.sizes.short_circuit import PANEL
 from riktig.standards import iec_60890
@@ -42,7 +43,11 @@ def check_cold(plan: Plan) -> Iterator[Finding]:
         Electrical equipment works from 5 degC: IEC 60204-1:2016 4.4.3, from memory.
     """
     wanted, box = plan.panel.heat.needed_heater_w, plan.job.enclosure
-    heaters = sum(plan.parts[d.id].rating("va") for d in plan.circuit.devices if d.kind == "heater")
+    heaters = sum(
+        plan.parts[d.id].rating("va")
+        for d in plan.circuit.devices
+        if d.kind == "heater" and d.location in {PLATE, DOOR}
+    )
     if wanted <= heaters:
         return
     there = f"{heaters:.0f} W of heaters are too few" if heaters else "there is no heater"

@@ -6,6 +6,7 @@ from functools import partial
 from riktig.checks import (
     circuits,
     door,
+    duty,
     fit,
     grounded,
     heat,
@@ -34,6 +35,7 @@ RULES: tuple[Callable[[Plan], Iterator[Finding]], ...] = (
     circuits.check_motor_overload,
     circuits.check_dials,
     circuits.check_nameplates,
+    duty.check_duty,
     loops.check_disconnection,
     loops.check_heating,
     loops.check_unearthed,

@@ -1,10 +1,40 @@
-"""IEC 60947-5-1 (control circuit devices): holes of push-buttons and lamps in doors, and how far apart they stand."""
+"""IEC 60947-5-1 (control circuit devices): holes of push-buttons and lamps in doors, how far apart they stand, and what contacts switch."""
 
 from dataclasses import dataclass
 
 from riktig.standards.tables import Source, read_table
 
 SOURCE_HOLES = Source("IEC 60947-5-1 6.3, mounting of push-buttons", ("holes_iec_60947_5_1",))
+
+SOURCE_DUTY = Source("IEC 60947-5-1 Table A.1, UL 60947-5-1 pilot duty", ("contact_duty_iec_60947_5_1",))
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class ContactDuty:
+    """What a contact of a designation such as A600 carries in A, makes and breaks in VA, up to how many volts."""
+
+    code: str
+    thermal_a: float
+    make_va: float
+    break_va: float
+    volts_max: float
+
+
+def contact_duty(codes: str, *, is_dc: bool) -> ContactDuty | None:
+    """Return what a contact switches by its designations, such as `A600 Q300`: the first one for AC or for DC, None without one.
+
+    Source:
+        IEC 60947-5-1 Table A.1; AC-15 is A to D with their volts, DC-13 N to R; from memory.
+    """
+    rows = {row["code"]: row for row in read_table("contact_duty_iec_60947_5_1") if (row["current"] == "dc") is is_dc}
+    for code in codes.split():
+        row = rows.get(code[0])
+        if row is not None:
+            return ContactDuty(
+                code=code, thermal_a=float(row["thermal_a"]), make_va=float(row["make_va"]), break_va=float(row["break_va"]),
+                volts_max=float(code[1:]),
+            )  # fmt: skip
+    return None
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)

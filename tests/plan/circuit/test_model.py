@@ -4,7 +4,7 @@ import pytest
 
 from riktig.job.paths import Nodes, Ref, refs_of
 from riktig.plan.circuit.expand import expand
-from riktig.plan.circuit.model import Circuit, is_field_kind, usual_place
+from riktig.plan.circuit.model import Circuit, CircuitDevice, stands_alone, usual_place
 from support import HEAD, STARTER, job_of, small_text
 
 SCHOOL = '[practice]\noverload_contact = "return"\n[supply]'
@@ -90,7 +90,8 @@ def test_a_metal_box_brings_an_earth_stud_and_an_insulating_one_does_not() -> No
 
 def test_own_devices_go_where_their_kind_belongs() -> None:
     assert [usual_place(kind) for kind in ("lamp", "relay", "float", "motor")] == ["door", "plate", "field", "field"]
-    assert [is_field_kind(kind) for kind in ("float", "pushbutton")] == [True, False]
+    boxed = (CircuitDevice(id="X", kind=kind, location="st1") for kind in ("float", "pushbutton"))
+    assert [stands_alone(device) for device in boxed] == [True, False]
 
 
 def test_a_single_phase_motor_has_two_conductors() -> None:

@@ -49,7 +49,7 @@ def build_bom(plan: "Plan") -> tuple[BomLine, ...]:
     """Return devices by part, terminals, stock bars, wire by section and colour in m, cables in m."""
     found: defaultdict[tuple[str, str, str], list[tuple[float, str]]] = defaultdict(list)
     for device in plan.circuit.devices:
-        if device.kind in _OF_THE_CUSTOMER:
+        if device.kind in _OF_THE_CUSTOMER or device.wants.get("use") == "field":
             continue
         for code in plan.parts[device.id].codes:
             part = find_part(code)

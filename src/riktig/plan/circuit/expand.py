@@ -16,7 +16,7 @@ from riktig.plan.circuit.model import (
     Circuit,
     CircuitDevice,
     CircuitPath,
-    is_field_kind,
+    stands_alone,
     usual_place,
 )
 from riktig.plan.circuit.modules import expand_modules
@@ -120,19 +120,35 @@ def _own_devices(job: Job, families: Set[str]) -> Iterable[CircuitDevice]:
         if _family(device.name) not in families:
             continue
         is_selector = device.kind == "selector"
+        least = {"amps": device.amps} if device.amps and device.kind not in _SIZED_BY_NEED | _LOADS else {}
         settings = {"seconds": device.seconds, "level_m": device.level}
+        draws = (
+            {key: value for key in ("kw", "va", "amps") if (value := getattr(device, key))}
+            if device.kind in _LOADS
+            else {}
+        )
+        location = device.at or ("field" if draws and device.kind in _IN_FIELD else usual_place(device.kind))
+        wants = {"curve": device.curve} if device.curve else {}
+        if device.kind in _IN_FIELD and location not in {PLATE, DOOR}:
+            wants["use"] = "field"
+        elif device.kind == "heater" and draws:
+            least["va"] = draws.get("va") or 1000.0 * draws.get("kw", 0.0)
         owner, _, role = device.name.rpartition(".")
-        least = {"amps": device.amps} if device.amps and device.kind not in _SIZED_BY_NEED else {}
         yield CircuitDevice(
-            id=device.name, kind=device.kind, location=device.at or usual_place(device.kind), title=device.title,
+            id=device.name, kind=device.kind, location=location, title=device.title,
             poles=device.poles, colour=device.colour, contacts=None if is_selector else device.contacts,
             positions=device.contacts if is_selector else None, part=device.part, owner=owner or None,
-            role=role if owner else None, wants={"curve": device.curve} if device.curve else {}, least=least,
+            role=role if owner else None, wants=wants, least=least,
+            draws=draws,
             settings={key: value for key, value in settings.items() if value is not None},
         )  # fmt: skip
 
 
 _SIZED_BY_NEED = frozenset({"breaker", "fuse", "transformer", "psu", "motor", "motor-breaker", "overload"})
+_IN_FIELD = frozenset({"heater", "fan", "light"})
+"""Kinds that are a piece of the panel on plate or door, and a load of the customer's with its own cable anywhere else."""
+_LOADS = _IN_FIELD | {"valve", "resistor", "load", "lamp", "beacon", "horn", "meter", "hmi", "network"}
+"""Kinds of which kw, va or amps say what they draw, and not what a part must be good for."""
 
 
 def _outlet_filters(devices: list[CircuitDevice]) -> list[CircuitDevice]:
@@ -149,7 +165,7 @@ def _outlet_filters(devices: list[CircuitDevice]) -> list[CircuitDevice]:
 
 def _box_studs(job: Job, devices: list[CircuitDevice]) -> list[CircuitDevice]:
     """Return an earth stud for every metal box that holds devices: an exposed part."""
-    boxed = {d.location for d in devices if not is_field_kind(d.kind) and d.role != "QM"} - {PLATE, DOOR}
+    boxed = {d.location for d in devices if not stands_alone(d) and d.role != "QM"} - {PLATE, DOOR}
     places = [place for name in sorted(boxed) if (place := job.location(name)) is not None]
     return [
         CircuitDevice(id=f"{p.name}.PE", kind="earth-stud", location=p.name, title=f"Earth stud, {p.title or p.name}")

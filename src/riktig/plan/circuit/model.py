@@ -4,7 +4,7 @@ from collections.abc import Mapping
 from dataclasses import dataclass, field, replace
 
 from riktig.catalogue.loader import parts_of_kind
-from riktig.catalogue.model import Mounting
+from riktig.catalogue.model import Mounting, Part
 from riktig.job.paths import Path
 
 PLATE, DOOR = "plate", "door"
@@ -18,7 +18,8 @@ class CircuitDevice:
     are the starter, module or control supply it belongs to and its part there.
 
     `contacts` are what a person asked for; `positions` those of a selector from left to right. `wants` are traits that
-    its part must have, `least` ratings that it must reach, `settings` what is set at it, with units in the names.
+    its part must have, `least` ratings that it must reach, `settings` what is set at it, with units in the names; `draws` is what a
+    person says that a load takes: one of kw, va or amps.
     """
 
     id: str
@@ -35,6 +36,13 @@ class CircuitDevice:
     wants: Mapping[str, str] = field(default_factory=dict)
     least: Mapping[str, float] = field(default_factory=dict)
     settings: Mapping[str, float] = field(default_factory=dict)
+    draws: Mapping[str, float] = field(default_factory=dict)
+
+    def held_va(self, part: Part, volts: float) -> float:
+        """Return what it takes while it is on in VA (W on DC) at some volts: as a person says, else as its part states."""
+        if self.draws:
+            return self.draws.get("va") or 1000.0 * self.draws.get("kw", 0.0) or self.draws.get("amps", 0.0) * volts
+        return part.rating("hold_va")
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
@@ -87,9 +95,9 @@ def with_titles(circuit: Circuit, titled: Circuit) -> Circuit:
     return replace(circuit, devices=devices, paths=titled.paths, index={device.id: device for device in devices})
 
 
-def is_field_kind(kind: str) -> bool:
-    """Return whether devices of a kind stand by themselves, with a cable each, and not in a box."""
-    return parts_of_kind(kind)[0].mounting is Mounting.FIELD
+def stands_alone(device: CircuitDevice) -> bool:
+    """Return whether a device in the field stands by itself, with a cable of its own, and not in a box."""
+    return device.wants.get("use") == "field" or parts_of_kind(device.kind)[0].mounting is Mounting.FIELD
 
 
 def bar_for(number: str) -> str:

@@ -4,7 +4,7 @@ from collections.abc import Iterable
 from functools import cache
 
 from riktig.job.ids import TerminalId
-from riktig.plan.circuit.model import DOOR, PLATE, Circuit, CircuitDevice, is_field_kind
+from riktig.plan.circuit.model import DOOR, PLATE, Circuit, CircuitDevice, stands_alone
 
 INCOMING = "incoming"
 """The drop from which the supply comes in."""
@@ -19,7 +19,7 @@ def zone_of(device: CircuitDevice) -> str:
         return device.location
     if device.role == "QM":
         return f"{device.location}/{device.owner}"
-    return f"{device.location}/{device.id}" if is_field_kind(device.kind) else device.location
+    return f"{device.location}/{device.id}" if stands_alone(device) else device.location
 
 
 def zones_of(circuit: Circuit) -> dict[str, str]:

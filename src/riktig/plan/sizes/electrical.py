@@ -79,11 +79,11 @@ def equip(
     loads: Mapping[str, OwnLoad] = {}
     asked = {device: need for sizes in starters.values() for device, need in sizes.needs.items()}
     if any(not one.is_motor for one in circuits.values()):
-        bare = choose(asked | needs_of_own(job, asked), "bare")
+        bare = choose(asked | needs_of_own(job, circuit, asked), "bare")
         loads = own_loads(job, circuit, circuits, bare.parts)
         asked |= needs_of_loads(loads, circuit, job)
     asked |= needs_of_groups(sharing(circuits.values()), starters, loads, asked, circuit, job)
-    needs = asked | as_needed(needs_of_own(job, asked), set_by_hand)
+    needs = asked | as_needed(needs_of_own(job, circuit, asked), set_by_hand)
     first = choose(needs, "loads")
     loads = own_loads(job, circuit, circuits, first.parts)
     load = panel_load(job, circuit, first.parts, starters, loads, set_by_hand)

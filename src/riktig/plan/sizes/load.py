@@ -12,7 +12,7 @@ from riktig.job.roles import excepted_volts, needs_transformer
 from riktig.plan.basis.sized import Chosen, SizedValue, decide
 from riktig.plan.circuit.model import Circuit
 from riktig.plan.circuit.modules import lines_of_ways
-from riktig.plan.sizes.coils import feeds_device
+from riktig.plan.sizes.coils import control_volts, feeds_device
 from riktig.plan.sizes.own_loads import CONTINUOUS, OwnLoad
 from riktig.plan.sizes.short_circuit import PANEL
 from riktig.plan.sizes.starter import StarterSizes
@@ -55,8 +55,8 @@ class PanelLoad:
 
 def control_load_va(control: Control, circuit: Circuit, job: Job, parts: Mapping[str, Part]) -> tuple[float, float]:
     """Return (hold, largest inrush beyond its hold) in VA of what hangs on a control supply."""
-    users = _consumers_of(control, circuit, parts)
-    hold = sum(parts[d].rating("hold_va") for d in users)
+    users, volts = _consumers_of(control, circuit, parts), control_volts(control, job)
+    hold = sum(circuit.index[d].held_va(parts[d], volts) for d in users)
     extra = max((parts[d].rating("inrush_va") - parts[d].rating("hold_va") for d in users), default=0.0)
     return hold, max(extra, 0.0)
 

@@ -14,7 +14,7 @@ from riktig.plan.sizes.ratings import switch_need
 from riktig.units.numbers import format_number
 
 CONTINUOUS = 1.25
-_INRUSH_KINDS = frozenset({"transformer", "psu"})
+_INRUSH_KINDS = frozenset({"transformer", "psu", "fan"})
 _SOURCE = {
     True: "rated current at least that of the load: IEC 60364-4-43 433.1, from memory",
     False: "125 % of a continuous load, next standard size: NEC 210.20(A), 215.3, from memory",

@@ -18,7 +18,7 @@ from riktig.standards.tables import own_tables
 
 _EXACT_POLES = frozenset({"breaker", "disconnect", "fuse", "rcd"})
 _BY_WORLD = frozenset({"breaker", "fuse", "rcd"})
-_LEADS = frozenset({"motor", "load", "surge"})
+_LEADS = frozenset({"motor", "load", "surge", "heater", "fan", "light"})
 _CHANNELS = {
     "inputs": ElementKind.INPUT,
     "outputs": ElementKind.OUTPUT,

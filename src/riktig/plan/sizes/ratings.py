@@ -172,11 +172,16 @@ _SET_TO_AMPS = frozenset({"motor-breaker", "overload"})
 """Kinds of which `amps` is what they are set to."""
 
 
-def needs_of_own(job: Job, asked: Mapping[str, Need]) -> dict[str, Need]:
+def needs_of_own(job: Job, circuit: Circuit, asked: Mapping[str, Need]) -> dict[str, Need]:
     """Return what a person asked of their own devices, beside what their circuit asks of them."""
     found = {}
     for device in job.devices:
-        if not (device.amps or device.va) or "." in device.name or device.kind in {"motor", "load"}:
+        if (
+            not (device.amps or device.va)
+            or "." in device.name
+            or device.kind == "motor"
+            or circuit.index[device.name].draws
+        ):
             continue
         by_circuit = asked.get(device.name)
         usual = "protective_rating" if device.kind in {"breaker", "fuse"} else "rating"
