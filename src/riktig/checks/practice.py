@@ -161,6 +161,28 @@ def check_second_supplies(plan: Plan) -> Iterator[Finding]:
             )  # fmt: skip
 
 
+def check_control_groups(plan: Plan) -> Iterator[Finding]:
+    """Yield DC supplies whose one device is so large that it makes all wires behind it thicker than control wires are.
+
+    Source:
+        Common practice, no source.
+    """
+    for control in plan.job.controls:
+        amps = plan.parts[f"{control.name}.F"].rating("amps")
+        if control.is_dc and amps > _MOST_GROUP_A:
+            origin = control.group_of or control.name
+            yield Finding(
+                rule="control-groups", severity=Severity.SHOULD, subject=f"{control.name}.F", evidence=f"{amps:g} A",
+                message=f"all of {control.name} hangs behind one device of {amps:g} A, and each of its wires is as thick as that asks for: "
+                f'part it, [control.C9] group_of = "{origin}" is a group behind a device of its own',
+                limit=f"{_MOST_GROUP_A:g} A", source="common practice, no source",
+            )  # fmt: skip
+
+
+_MOST_GROUP_A = 6.0
+"""Largest device of a group on DC whose wires are still control wires of 1 mm² (common practice, no source)."""
+
+
 def check_return_school(plan: Plan) -> Iterator[Finding]:
     """Yield overload contacts on the return side of a supply that is not bonded to earth.
 

@@ -81,6 +81,7 @@ RULES: tuple[Callable[[Plan], Iterator[Finding]], ...] = (
     practice.check_reversing,
     practice.check_stays_live,
     practice.check_second_supplies,
+    practice.check_control_groups,
     practice.check_return_school,
     practice.check_supply_protection,
 )

@@ -23,7 +23,7 @@ def _sides(net: Net, plan: Plan) -> set[str]:
             continue
         control = plan.job.control(name[:-1]) if name[-1:] in "+-" else None
         if control is not None and control.kind != "direct":
-            found.add(control.name)
+            found.add(control.group_of or control.name)
         elif control is None:
             found.add(name.removeprefix("in.").rpartition(".")[0])
         else:

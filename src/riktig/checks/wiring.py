@@ -42,7 +42,7 @@ def _source_of(name: str, plan: Plan) -> str:
         return "PE"
     control = plan.job.control(name[:-1]) if name[-1:] in {"+", "-"} else None
     if control is None or control.kind != "direct" or name.endswith("+"):
-        return name
+        return f"{control.group_of}-" if control is not None and control.group_of and name.endswith("-") else name
     lines = control.from_lines or ()
     return lines[1] if len(lines) > 1 else "N"
 

@@ -1,4 +1,4 @@
-"""Owns the single-line diagram: supply and main switch above, one row for each motor, way and control supply. Must not
+"""Owns the single-line diagram: supply and main switch above, one row for each motor, load, way and control supply. Must not
 size.
 
 The bus runs down the left side and every branch to the right, so that the diagram grows downward and is read like a list.
@@ -33,12 +33,18 @@ Row = tuple[Callable[[Pen, Plan, str, float], None], str]
 
 
 def single_line_rows(plan: Plan) -> tuple[Row, ...]:
-    """Return what draws each branch, and its name: motors, ways, control supplies."""
+    """Return what draws each branch, and its name: motors, loads of a person's own, ways, control supplies."""
     job = plan.job
+    own = [
+        name
+        for name, one in plan.power_circuits.items()
+        if job.starter(name) is None and not one.supply and one.devices
+    ]
     return (
         *((_draw_starter, s.name) for s in job.starters),
+        *((_draw_own, name) for name in own if plan.power_circuits[name].supply is not None),
         *((_draw_way, w.name) for w in job.ways),
-        *((_draw_control, c.name) for c in job.controls),
+        *((_draw_control, c.name) for c in job.controls if c.group_of is None),
     )
 
 
@@ -135,23 +141,61 @@ def _rows_of(plan: Plan, name: str) -> list[tuple[int, str, str, str]]:
 
 
 def _draw_starter(pen: Pen, plan: Plan, name: str, y: float) -> None:
+    starter = plan.job.starter(name)
+    assert starter is not None
+    _draw_branch(pen, plan, _rows_of(plan, name), y)
+    power = f"{starter.kw:g} kW" if starter.kw is not None else f"{starter.hp:g} hp"
+    _draw_motor(pen, plan, name, y, (power, f"{format_number(plan.motors[name].current)} A"))
+    told = [starter.title, _KINDS.get(starter.kind, "")]
+    pen.text(FIRST_X - 1, y - 7.6, _fit(", ".join(word for word in told if word)), size=2.8, ref=name)
+
+
+def _draw_branch(pen: Pen, plan: Plan, rows: list[tuple[int, str, str, str]], y: float) -> None:
+    """Draw the devices of a branch (step, device, kind, words) and the line on to what it feeds."""
     end, before = BUS_X, -1
-    for step, device, kind, words in _rows_of(plan, name):
+    for step, device, kind, words in rows:
         if step > before + 1:
             pen.line((end, y), (FIRST_X + step * STEP - STEP + SPAN, y), width=0.5)
         end, before = _draw_device(pen, plan, device, kind, step, y, words), step
     pen.line((end, y), (MOTOR_X - MOTOR_R, y), width=0.5)
+
+
+def _draw_motor(pen: Pen, plan: Plan, name: str, y: float, words: tuple[str, str]) -> None:
     pen.circle(MOTOR_X, y, MOTOR_R, width=0.6, ref=name)
     pen.text(MOTOR_X, y - 1.6, "M", size=4.4, bold=True, anchor=Anchor.MIDDLE, ref=name)
-    starter = plan.job.starter(name)
-    assert starter is not None
-    power = f"{starter.kw:g} kW" if starter.kw is not None else f"{starter.hp:g} hp"
     x = MOTOR_X + MOTOR_R + 2
     pen.text(x, y + 2.6, plan.tags.get(name, name), size=3.4, bold=True, ref=name)
-    pen.text(x, y - 1.6, power, size=3, tone=Tone.QUIET, ref=name)
-    pen.text(x, y - 5.8, f"{format_number(plan.motors[name].current)} A", size=3, tone=Tone.QUIET, ref=name)
-    told = [starter.title, _KINDS.get(starter.kind, "")]
-    pen.text(FIRST_X - 1, y - 7.6, _fit(", ".join(word for word in told if word)), size=2.8, ref=name)
+    for n, text in enumerate(word for word in words if word):
+        pen.text(x, y - 1.6 - 4.2 * n, text, size=3, tone=Tone.QUIET, ref=name)
+
+
+def _draw_own(pen: Pen, plan: Plan, name: str, y: float) -> None:
+    """Draw the branch of a motor or load that a person drew: of its devices the protection next to it, a contactor, what is set."""
+    one, rows = plan.power_circuits[name], []
+    for step, devices in enumerate(
+        (one.of_role("Q")[-1:], one.of_role("K", "KR", "KD")[:1], one.of_role("F", "A")[:1])
+    ):
+        for device in devices:
+            part, setting = plan.parts[device], plan.setting_of(device)
+            words = f"{part.rating('amps'):g} A" if setting is None else f"set {format_number(setting)} A"
+            rows.append((step, device, part.kind, words))
+    _draw_branch(pen, plan, rows, y)
+    load_device = plan.circuit.device(name)
+    if one.is_motor:
+        sizes = plan.starters.get(name)
+        power = (
+            ""
+            if sizes is None
+            else next((f"{v:g} {u}" for v, u in ((sizes.starter.kw, "kW"), (sizes.starter.hp, "hp")) if v), "")
+        )
+        _draw_motor(
+            pen, plan, name, y, (power, f"{format_number(sizes.motor.current)} A" if sizes is not None else "not sized")
+        )
+    else:
+        load = plan.own_loads.get(name)
+        amps = f"{format_number(load.amps)} A" if load is not None and load.amps is not None else "not sized"
+        _draw_arrow(pen, MOTOR_X - MOTOR_R, y, (plan.tags[name], amps), name)
+    pen.text(FIRST_X - 1, y - 7.6, _fit(load_device.title or load_device.kind), size=2.8, ref=name)
 
 
 def _draw_way(pen: Pen, plan: Plan, name: str, y: float) -> None:
@@ -172,8 +216,11 @@ def _draw_control(pen: Pen, plan: Plan, name: str, y: float) -> None:
         words = f"{part.rating('va'):g} VA" if is_middle else f"{part.rating('amps'):g} A"
         end = _draw_device(pen, plan, device, part.kind, step, y, words)
     volts = f"{control_volts(control, plan.job):.0f} V {'DC' if control.is_dc else 'AC'}"
-    _draw_arrow(pen, end, y, (name, volts), present[-1])
-    pen.text(FIRST_X - 1, y - 7.6, "Control supply", size=2.8, tone=Tone.QUIET)
+    groups = [one.name for one in plan.job.controls if one.group_of == name]
+    _draw_arrow(pen, end, y, (" ".join((name, *groups)), volts), present[-1])
+    behind = " ".join(plan.tags[f"{group}.F"] for group in (name, *groups))
+    words = f"Control supply, groups {behind}" if groups else "Control supply"
+    pen.text(FIRST_X - 1, y - 7.6, _fit(words), size=2.8, tone=Tone.QUIET)
 
 
 def _draw_arrow(pen: Pen, start: float, y: float, words: tuple[str, str], ref: str) -> None:

@@ -11,7 +11,7 @@ from tomlkit.items import Table
 from riktig.files.brief_reader import FORMAT
 from riktig.files.writing import FileKind, write_text
 from riktig.job.ledger import Choice, ChoiceState
-from riktig.job.model import NAMED_TABLES, ROW_TABLES, SINGLE_TABLES, Job
+from riktig.job.model import NAMED_TABLES, ROW_TABLES, SHARED_BY_GROUPS, SINGLE_TABLES, Control, Job
 
 _BARE = ("phase_lamps", "pass_through")
 """Tables that say something by being there."""
@@ -70,7 +70,8 @@ def write_brief(job: Job) -> str:
 
 def _table(model: BaseModel) -> Table:
     table = tomlkit.table()
-    for key, value in model.model_dump(mode="json", exclude_defaults=True).items():
+    shared = SHARED_BY_GROUPS if isinstance(model, Control) and model.group_of is not None else ()
+    for key, value in model.model_dump(mode="json", exclude_defaults=True, exclude=set(shared)).items():
         if key == "from_lines":
             table["from"] = " ".join(value)
         elif key == "from_refs":

@@ -1,7 +1,7 @@
 """Owns the Job: every decision a person takes about a panel. Must not compute anything from it."""
 
 from enum import StrEnum
-from typing import Annotated, Any, Literal
+from typing import Annotated, Any, Literal, Self
 
 from pydantic import Field, StringConstraints, model_validator
 
@@ -124,7 +124,8 @@ class Control(Named):
     """A control supply with potentials NAME+ and NAME-; `amps` overrides the rating of its breaker or fuse.
 
     `earthed` bonds NAME- of a transformer or DC supply to earth through a removable link. `protection` None: fuses on a
-    transformer in North America, breakers elsewhere. `class_2`: a DC supply of at most 100 VA.
+    transformer in North America, breakers elsewhere. `class_2`: a DC supply of at most 100 VA. `group_of` names the DC supply that it
+    hangs on behind a device of its own: kind, volts and lines are then those of that supply.
     """
 
     kind: Literal["direct", "transformer", "psu"] = "direct"
@@ -135,6 +136,7 @@ class Control(Named):
     earthed: bool = True
     protection: Literal["breaker", "fuse"] | None = None
     class_2: bool = False
+    group_of: Word | None = None
 
     @model_validator(mode="before")
     @classmethod
@@ -150,6 +152,10 @@ class Control(Named):
     def is_dc(self) -> bool:
         """Whether it gives direct current."""
         return self.kind == "psu"
+
+
+SHARED_BY_GROUPS = ("kind", "volts", "from_lines", "earthed", "protection", "class_2")
+"""What a group of a control supply has from it."""
 
 
 class Location(Named):
@@ -301,6 +307,20 @@ class Job(Frozen):
     feeders: tuple[Feeder, ...] = ()
     ledger: Ledger = Ledger()
     revision: str | None = None
+
+    @model_validator(mode="after")
+    def _groups_are_as_their_supply(self) -> Self:
+        """Give each group of a control supply what it shares with it, so that nobody has to look for it elsewhere."""
+        whole = {control.name: control for control in self.controls if control.group_of is None}
+        shared = tuple(
+            control.model_copy(update={name: getattr(whole[control.group_of], name) for name in SHARED_BY_GROUPS})
+            if control.group_of in whole
+            else control
+            for control in self.controls
+        )
+        if shared != self.controls:
+            object.__setattr__(self, "controls", shared)
+        return self
 
     def starter(self, name: str) -> Starter | None:
         """Return the starter of that name, None if there is none."""

@@ -213,6 +213,9 @@ def module_roles(job: Job) -> dict[str, tuple[str, ...]]:
     for level in job.levels:
         found[level.name] = tuple(level.floats)
     for control in job.controls:
+        if control.group_of is not None:
+            found[control.name] = ("F",)
+            continue
         middle = {"transformer": ("FP", "T"), "psu": ("FP", "G")}.get(control.kind, ())
         link = ("B",) if control.earthed and control.kind != "direct" else ()
         found[control.name] = (*middle, "F", *link)

@@ -80,7 +80,14 @@ def _name_faults(job: Job) -> Iterator[Fault]:
 
 def _control_faults(job: Job) -> Iterator[Fault]:
     there = way_in_names(job)
+    whole = {control.name for control in job.controls if control.is_dc and control.group_of is None}
     for control in job.controls:
+        if control.group_of is not None:
+            at = ("control", control.name, "group_of")
+            if control.group_of not in whole:
+                mend = f"there is {', '.join(sorted(whole))}" if whole else 'write one with kind = "psu"'
+                yield Fault(at=at, message=f"'{control.group_of}' is no DC supply that may have groups: {mend}")
+            continue
         at = ("control", control.name, "from")
         lines = lines_of(control, job)
         for line in lines:

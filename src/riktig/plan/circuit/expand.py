@@ -46,7 +46,7 @@ def expand(job: Job) -> Circuit:
     for feeder in job.feeders:
         items = with_devices(parse_path(feeder.path, is_feeder=True), motors)
         sketch.power.append(CircuitPath(key=feeder.name, title=feeder.name, items=items, is_power=True))
-    for control in job.controls:
+    for control in sorted(job.controls, key=lambda one: one.group_of is not None):
         expand_control(control, sketch)
     feeds.finish()
     expand_modules(sketch)

@@ -153,7 +153,7 @@ def _expand_extra(extra: ExtraSupply, sketch: Sketch) -> None:
 def ahead_of_fuse(control: Control, job: Job) -> str:
     """Return the potential ahead of a control supply's own protection, "" where that opens both its conductors."""
     if control.kind != "direct":
-        return f"@{control.name}_hot"
+        return f"@{control.group_of or control.name}_hot"
     lines = lines_of(control, job)
     return lines[0] if len(lines) == 1 else ""
 
@@ -178,6 +178,18 @@ def expand_control(control: Control, sketch: Sketch) -> None:
         sketch.feed(f"{name}/{part}", title, text, owner=name)
 
     sort = protection_of_control(control, sketch.job)
+    if control.group_of is not None:
+        sketch.add(
+            name,
+            "F",
+            "breaker" if control.is_dc else sort,
+            f"Protection, group {name} of control {control.group_of}",
+            poles=1,
+        )
+        path = f"@{control.group_of}_hot > {name}.F > {name}+"
+        sketch.feed(f"{name}/group", f"Control supply {control.group_of}", path, owner=control.group_of)
+        sketch.joins.append((f"{name}-", f"{control.group_of}-"))
+        return
     if control.kind == "direct":
         sketch.add(name, "F", sort, f"Protection, control {name}", poles=len(lines))
         ends = f"{name}+" if len(lines) == 1 else f"{name}+ {name}-"

@@ -208,7 +208,7 @@ class _Feeds:
                     for root in roots:
                         self._beside.setdefault(root, set()).update(roots - {root})
         for control in job.controls:
-            role, marks = _SECONDARIES.get(control.kind, ("F", ()))
+            role, marks = ("F", ()) if control.group_of else _SECONDARIES.get(control.kind, ("F", ()))
             for point in (
                 f"={control.name}+",
                 f"={control.name}-",
@@ -301,16 +301,17 @@ def _collect(walk: _Walk, rung_end: int, drawn: Mapping[str, int], job: Job, fee
 
 
 def dc_names(job: Job) -> dict[str, str]:
-    """Return what the potentials of DC supplies are called, by volts: `C2+` -> 24V, of a second one 24V.2."""
+    """Return what the potentials of DC supplies are called, by volts: `C2+` -> 24V, of a second one 24V.2; groups come last."""
     names: dict[str, str] = {}
     counts: dict[str, int] = {}
-    for control in job.controls:
+    for control in sorted(job.controls, key=lambda one: one.group_of is not None):
         if control.is_dc:
             volts = f"{control.volts or 24.0:g}V"
             counts[volts] = counts.get(volts, 0) + 1
-            total = sum(counts.values())
             names[f"{control.name}+"] = volts if counts[volts] == 1 else f"{volts}.{counts[volts]}"
-            names[f"{control.name}-"] = "0V" if total == 1 else f"0V.{total}"
+            total = sum(counts.values())
+            own = "0V" if total == 1 else f"0V.{total}"
+            names[f"{control.name}-"] = names.get(f"{control.group_of}-", own)
     return names
 
 

@@ -43,7 +43,7 @@ def coils_of(job: Job, circuit: Circuit, circuits: Mapping[str, PowerCircuit]) -
             for ref in refs_of(path.items):
                 if feeds_device(ref):
                     found.setdefault(ref.device, supplies[path.supply])
-    found.update({f"{c.name}.T": supplies[c.name] for c in job.controls if c.kind == "transformer"})
+    found.update({f"{c.name}.T": supplies[c.name] for c in job.controls if c.kind == "transformer" and not c.group_of})
     found.update(_fed_by_mains(circuit, job))
     for name, one in circuits.items():
         if not one.is_motor and one.supply is not None:

@@ -58,7 +58,7 @@ def size_sections(
     for name, sizes in starters.items():
         values.append(sizer.earth(name, sizes.line, rating_of(parts, fed.circuits[name].protection or ""))[1])
     mains = {supply: sizer.main(supply, load, parts, starters, values) for supply in ("", *load.extra)}
-    control = _control_section(job, sizer, parts, values)
+    control = _control_sections(job, sizer, parts, values)
     feeders = _module_sizes(job, circuit, parts, potentials, read, sizer, values)
     inside = {
         p.number: feeders.get(p.number) or read.inside(p, mains, values) or _plain(p, mains, control, parts)
@@ -72,7 +72,7 @@ def size_sections(
         if potential.net.function is ConductorFunction.EARTH:
             inside[potential.number] = earth
     cables = CableSizer(job, circuit, parts, fed.lines)
-    cores = _cable_sizes(circuit, fed, read, cables, {**feeders, "": control}, values)
+    cores = _cable_sizes(circuit, fed, read, cables, {**feeders, "": control[""]}, values)
     return Sections(inside=inside, cores=cores, values=tuple(values))
 
 
@@ -90,14 +90,19 @@ def rating_of(parts: Mapping[str, Part], device: str) -> float:
 
 
 def _plain(
-    potential: Potential, mains: Mapping[str, ConductorSize], control: ConductorSize, parts: Mapping[str, Part]
+    potential: Potential,
+    mains: Mapping[str, ConductorSize],
+    control: Mapping[str, ConductorSize],
+    parts: Mapping[str, Part],
 ) -> ConductorSize:
     """Return the section of a potential that no motor's, load's or module's current decides: of a way in, else of control."""
-    function = potential.net.function
-    if function not in _POWER:
-        return control
+    net = potential.net
+    if net.function not in _POWER:
+        ends = (name for name in net.names if name in control)
+        supply = net.supply or ""
+        return control[next(ends, supply if supply in control else "")]
     is_way_in = potential.net.is_line or any(_carries(t, FEEDING, parts) for t in potential.net.terminals)
-    return mains[_supply_of(potential, mains)] if is_way_in else control
+    return mains[_supply_of(potential, mains)] if is_way_in else control[""]
 
 
 def _supply_of(potential: Potential, mains: Mapping[str, ConductorSize]) -> str:
@@ -199,14 +204,32 @@ class _ReadCircuits:
         return all(name in self._starters and self._starters[name].world.motor.overload for name in fed)
 
 
-def _control_section(job: Job, sizer: "_Sizer", parts: Mapping[str, Part], values: list[SizedValue]) -> ConductorSize:
-    sizes = []
+def _control_sections(
+    job: Job, sizer: "_Sizer", parts: Mapping[str, Part], values: list[SizedValue]
+) -> dict[str, ConductorSize]:
+    """Return the sections of the control circuits: by supply or group of one as its own device protects it, the largest of these by "";
+    by the names of the two ends of a supply with groups, as all of them together can draw and it can give.
+    """
+    sizes: dict[str, ConductorSize] = {}
     for control in job.controls:
         amps = parts[f"{control.name}.F"].rating("amps")
         words = f"protected by {format_number(amps)} A; "
-        sizes.append(sizer.inside(control.name, amps, values, words=words, ahead=f"{control.name}.F", is_power=False))
+        sizes[control.name] = sizer.inside(
+            control.name, amps, values, words=words, ahead=f"{control.name}.F", is_power=False
+        )
     fallback = choose_size(0.1, sizer.laid, is_power=False) or largest_size(sizer.laid)
-    return max(sizes, key=lambda s: s.mm2, default=fallback)
+    sizes[""] = max(sizes.values(), key=lambda s: s.mm2, default=fallback)
+    for control in job.controls:
+        groups = [one.name for one in job.controls if one.group_of == control.name]
+        if not groups:
+            continue
+        source = f"{control.name}.{'G' if control.is_dc else 'T'}"
+        gives = parts[source].rating("amps") or parts[source].rating("va") / (parts[source].rating("volts") or 1.0)
+        fuses = sum(parts[f"{name}.F"].rating("amps") for name in (control.name, *groups))
+        words = f"its {len(groups) + 1} groups together, at most the {format_number(gives)} A that it gives; "
+        whole = sizer.inside(source, min(fuses, gives), values, words=words, ahead=source, is_power=False)
+        sizes |= dict.fromkeys((f"@{control.name}_hot", f"{control.name}-"), max(whole, sizes[""], key=lambda s: s.mm2))
+    return sizes
 
 
 def _module_sizes(

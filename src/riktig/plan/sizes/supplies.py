@@ -38,13 +38,16 @@ def needs_of_controls(
     """
     needs: dict[str, Need] = {}
     values = []
+    loads = {control.name: control_load_va(control, circuit, job, parts) for control in job.controls}
     for control in job.controls:
-        hold, extra = control_load_va(control, circuit, job, parts)
+        hold, extra = loads[control.name]
         values.append(_load_value(control, hold, extra))
         if control.kind == "transformer":
             needs.update(_transformer_needs(control, job, hold, extra, chosen))
-        elif control.kind == "psu":
-            needs.update(_psu_needs(control, job, hold, chosen))
+        elif control.is_dc:
+            grouped = sum(loads[one.name][0] for one in job.controls if one.group_of == control.name)
+            needs.update({} if control.group_of else _psu_needs(control, job, hold + grouped, chosen))
+            needs[f"{control.name}.F"] = _group_need(control, job, hold)
         else:
             volts = control_volts(control, job)
             asked = _RESERVE * hold / volts
@@ -197,9 +200,21 @@ def _psu_needs(control: Control, job: Job, hold: float, chosen: Chosen) -> dict[
             formula=f"at least {LEAST_CONTROL_A:g} A and twice {supply * volts:.4g} W / {way_in.volts:g} V = "
             f"{format_number(twice)} A",
         ),
-        f"{name}.F": Need(
-            quantity="protective_rating", amps=min(max(asked, 1.0), 10.0), curves=("electronic",), source=CP_CONTROL,
-            formula=f"at least 1 A and {format_number(asked)} A, electronic: it trips before the supply folds back",
-            inputs={"hold_w": round(hold, 2)}, places={"hold_w": name},
-        ),
     }  # fmt: skip
+
+
+def _group_need(control: Control, job: Job, hold: float) -> Need:
+    """Return the need of the device of a DC supply's only group, or of one of several.
+
+    Source:
+        A DC supply often cannot trip a breaker: electronic protection, common practice, no source.
+    """
+    volts = control_volts(control, job)
+    asked = max(_RESERVE * hold / volts, 1.0)
+    given = control.amps if control.group_of is not None else None
+    words = f"1.25 · {hold:.4g} W / {volts:g} V, at least 1 A = {format_number(asked)} A"
+    return Need(
+        quantity="protective_rating", amps=given or asked, curves=("electronic",), source=CP_CONTROL, asked=asked if given else 0.0,
+        formula=f"{f'as given: {given:g} A; ' if given else ''}{words}, electronic: it trips before the supply folds back",
+        inputs={"hold_w": round(hold, 2)}, places={"hold_w": control.name},
+    )  # fmt: skip
