@@ -47,6 +47,7 @@ class Panel:
     on: set[str] = field(default_factory=set)
     elapsed: set[str] = field(default_factory=set)
     ramping: set[str] = field(default_factory=set)
+    changed: set[str] = field(default_factory=set)
 
     def __post_init__(self) -> None:
         self.net = {t: p.number for p in self.plan.potentials for t in p.net.terminals}
@@ -90,7 +91,12 @@ class Panel:
             return device in self.pressed
         if what == "soft-starter":
             return device in self.on or device in self.ramping
+        if self._alternates(device):
+            return device in self.changed
         return device in self.on and device not in self.hot
+
+    def _alternates(self, device: str) -> bool:
+        return self.plan.parts[device].traits.get("action") == "alternating"
 
     def joined(self) -> Groups:
         """Return which potentials closed contacts make one now."""
@@ -194,6 +200,7 @@ class Panel:
             }
             if (now, elapsed, ramping) == (self.on, self.elapsed, self.ramping):
                 return self
+            self.changed ^= {d for d in self.on - now if self._alternates(d)}
             self.on, self.elapsed, self.ramping = now, elapsed, ramping
         raise AssertionError("the relays never come to rest")
 

@@ -32,6 +32,7 @@ from riktig.job.modules import (
     PassThrough,
     PhaseLamps,
     PhaseRelay,
+    Pumps,
     Refs,
     Supply,
     Surge,
@@ -294,6 +295,7 @@ class Job(Frozen):
     controls: tuple[Control, ...] = ()
     locations: tuple[Location, ...] = ()
     levels: tuple[Level, ...] = ()
+    pumps: tuple[Pumps, ...] = ()
     estops: tuple[Estop, ...] = ()
     phase_relays: tuple[PhaseRelay, ...] = ()
     controllers: tuple[Controller, ...] = ()
@@ -354,6 +356,7 @@ NAMED_TABLES: dict[str, tuple[str, type[Frozen]]] = {
     "control": ("controls", Control),
     "location": ("locations", Location),
     "level": ("levels", Level),
+    "pumps": ("pumps", Pumps),
     "estop": ("estops", Estop),
     "phase_relay": ("phase_relays", PhaseRelay),
     "controller": ("controllers", Controller),

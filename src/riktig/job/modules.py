@@ -147,6 +147,14 @@ class Alarm(Named):
         return {("from_refs" if k == "from" else k): v for k, v in data.items()} if isinstance(data, dict) else data
 
 
+class Pumps(Named):
+    """Two pumps on one level that take turns: the other one comes in at the lag float, and where the first has tripped."""
+
+    starters: Annotated[tuple[Word, ...], Field(min_length=2, max_length=2)]
+    level: Word
+    title: str = "Pumps"
+
+
 class Excepted(Named):
     """A circuit that stays live with the main switch off. `volts` are those of its load.
 

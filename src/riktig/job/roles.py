@@ -1,7 +1,7 @@
 """Owns which parts a starter and a panel module have, by role. Must not say what they are: the Plan expands them."""
 
 from riktig.job.model import Job, Starter
-from riktig.job.modules import Alarm, Controller, Estop, Excepted, Surge, Way
+from riktig.job.modules import Alarm, Controller, Estop, Excepted, Pumps, Surge, Way
 
 RELAY_CONTACTS, TIMER_CONTACTS = 8, 2
 STARTER_ROLES = {
@@ -46,6 +46,7 @@ MODULE_ROLES = {
     "way": "F protection, R residual-current device, E the load",
     "controller": "its bare name, N network switch, HMI operator panel",
     "level": "stop, start, alarm",
+    "pumps": "KD demand, KA alternating relay, KL lag demand, K1 K2 orders, KT1 KT2 trip relays",
     "control": "F protection, FP primary protection, T transformer, G power supply, B earth link",
     "extra_supply": "Q switch",
     "phase_lamps": "F1 F2 F3, P1 P2 P3",
@@ -57,6 +58,20 @@ MODULE_ROLES = {
 def groups_of(starter: Starter, job: Job) -> tuple[Estop, ...]:
     """Return the emergency stop groups that stop a starter, in the order of the Job."""
     return tuple(e for e in job.estops if e.stops == "all" or starter.name in e.stops)
+
+
+def pumps_of(starter: Starter, job: Job) -> tuple[Pumps, int] | None:
+    """Return the pair that a pump takes turns in, and whether it is its first or second; None where it is in none."""
+    return next(
+        ((pair, pair.starters.index(starter.name) + 1) for pair in job.pumps if starter.name in pair.starters), None
+    )
+
+
+def pumps_roles(pair: Pumps, job: Job) -> tuple[str, ...]:
+    """Return the roles of what lets two pumps take turns; a lag demand where their level has a lag float."""
+    level = next((one for one in job.levels if one.name == pair.level), None)
+    lag = ("KL",) if level is not None and "lag" in level.floats else ()
+    return ("KD", "KA", *lag, "K1", "K2", "KT1", "KT2")
 
 
 def phase_relays_of(starter: Starter, job: Job) -> tuple[str, ...]:
@@ -144,12 +159,13 @@ def roles_of(starter: Starter, job: Job) -> tuple[str, ...]:
     roles += ["X", "SX"] if has_control_on(starter, job) else []
     if is_commanded(starter):
         roles += ["KC", "KCR"] if has_reverse(starter) else ["KC"]
+    has_own_floats = kind == "pump" and starter.level is None and pumps_of(starter, job) is None
     flags = (
         ("R", starter.thermistor),
         ("QM", starter.isolator),
         ("RP", starter.speed == "potentiometer"),
-        ("B0", kind == "pump" and starter.level is None),
-        ("B1", kind == "pump" and starter.level is None),
+        ("B0", has_own_floats),
+        ("B1", has_own_floats),
         ("H", "run" in starter.lamps),
         ("HR", "run" in starter.lamps and has_reverse(starter)),
         ("HT", "trip" in starter.lamps),
@@ -212,6 +228,8 @@ def module_roles(job: Job) -> dict[str, tuple[str, ...]]:
         found[controller.name] = _controller_roles(controller)
     for level in job.levels:
         found[level.name] = tuple(level.floats)
+    for pair in job.pumps:
+        found[pair.name] = pumps_roles(pair, job)
     for control in job.controls:
         if control.group_of is not None:
             found[control.name] = ("F",)

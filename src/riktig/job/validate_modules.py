@@ -7,7 +7,7 @@ from riktig.job.model import Job, Starter
 from riktig.job.modules import Alarm
 from riktig.job.names import find_path_faults, names_known
 from riktig.job.paths import PathError, Ref, parse_path
-from riktig.job.roles import is_maintained
+from riktig.job.roles import is_maintained, pumps_of
 
 PLACES = ("plate", "door")
 _ONLY_FOR = {
@@ -62,6 +62,10 @@ def _kind_faults(starter: Starter, job: Job, at: Key) -> Iterator[Fault]:
         if getattr(starter, key) != default and starter.kind not in kinds:
             message = f'{key} belongs to kind = "{kinds[0]}": leave it out of a {starter.kind} starter'
             yield Fault(at=(*at, key), message=message)
+    pair = pumps_of(starter, job)
+    if pair is not None and any(getattr(starter, key) is not None for key in ("level", "auto", "controller")):
+        message = f"{starter.name} is ordered by [pumps.{pair[0].name}]: take level, auto and controller out of it"
+        yield Fault(at=at, message=message)
     levels = [level.name for level in job.levels]
     if starter.level is not None and starter.level not in levels:
         yield Fault(
@@ -160,11 +164,44 @@ def _needed_by(starter: Starter, job: Job) -> set[str]:
     return found
 
 
+def _pumps_faults(job: Job) -> Iterator[Fault]:
+    """Yield what does not fit of two pumps that take turns."""
+    levels = {level.name for level in job.levels}
+    for pair in job.pumps:
+        at: Key = ("pumps", pair.name)
+        members = [job.starter(name) for name in pair.starters]
+        for name, starter in zip(pair.starters, members, strict=True):
+            if starter is None:
+                there = [s.name for s in job.starters if s.kind == "pump"]
+                yield Fault(
+                    at=(*at, "starters"), message=f"no starter '{name}'{did_you_mean(name, there)}: name two pumps"
+                )
+            elif starter.kind != "pump":
+                yield Fault(
+                    at=(*at, "starters"), message=f'{name} is no pump: write kind = "pump" there, or name another'
+                )
+            elif starter.control == "controller":
+                yield Fault(
+                    at=(*at, "starters"), message=f"a controller runs {name}: leave control out there, or name another"
+                )
+            elif pumps_of(starter, job) != (pair, pair.starters.index(name) + 1):
+                yield Fault(at=(*at, "starters"), message=f"{name} is in another pair already: name another pump")
+        if len(set(pair.starters)) < len(pair.starters):
+            yield Fault(at=(*at, "starters"), message="a pump cannot take turns with itself: name two")
+        if len({starter.supply for starter in members if starter is not None}) > 1:
+            yield Fault(
+                at=(*at, "starters"), message="both pumps must have one control supply: write the same supply there"
+            )
+        if pair.level not in levels:
+            yield Fault(at=(*at, "level"), message=f"no level '{pair.level}': declare [level.{pair.level}] with floats")
+
+
 def module_faults(job: Job, places: set[str]) -> Iterator[Fault]:
     """Yield what does not fit of the panel modules."""
     yield from _place_faults(job, places)
     yield from _starter_name_faults(job)
     yield from _module_supply_faults(job)
+    yield from _pumps_faults(job)
     for way in job.ways:
         if way.line is not None and way.line not in job.supply.lines:
             yield Fault(at=("way", way.name, "line"), message=f"'{way.line}' is no line of this supply: leave it out")

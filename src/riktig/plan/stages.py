@@ -58,7 +58,7 @@ from riktig.standards.colours import ConductorFunction
 from riktig.standards.tables import own_tables
 
 _MODULES = (
-    "extra_supplies", "controls", "levels", "estops", "phase_relays", "controllers", "starters", "ways", "alarms", "surges",
+    "extra_supplies", "controls", "levels", "pumps", "estops", "phase_relays", "controllers", "starters", "ways", "alarms", "surges",
     "excepted", "devices", "locations",
 )  # fmt: skip
 

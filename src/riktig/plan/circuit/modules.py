@@ -4,8 +4,8 @@ Must not know starters; the emergency stop has a module of its own.
 """
 
 from riktig.job.model import Job
-from riktig.job.modules import Alarm, Controller, Excepted, PhaseRelay, Surge, Way
-from riktig.job.roles import RELAY_CONTACTS, excepted_volts, needs_transformer, phase_repeats, relay_roles
+from riktig.job.modules import Alarm, Controller, Excepted, PhaseRelay, Pumps, Surge, Way
+from riktig.job.roles import RELAY_CONTACTS, excepted_volts, needs_transformer, phase_repeats, pumps_roles, relay_roles
 from riktig.plan.circuit.incoming import ahead_of_contactor, ahead_of_fuse, protection_of_control
 from riktig.plan.circuit.model import DOOR, PLATE
 from riktig.plan.circuit.sketch import IN_ENCLOSURE, Sketch, parallel, series
@@ -34,6 +34,8 @@ def expand_modules(sketch: Sketch) -> None:
             settings = {"level_m": level.floats[role]}
             title = f"{role.capitalize()} float, {level.title or level.name}"
             sketch.add(level.name, role, "float", title, at=level.at, settings=settings)
+    for pair in job.pumps:
+        _expand_pumps(pair, sketch)
     for circuit in job.excepted:
         _expand_excepted(circuit, sketch)
 
@@ -195,6 +197,42 @@ def _expand_controller(controller: Controller, sketch: Sketch) -> None:
         rows.append(("panel", f"{name}.HMI:P-M"))
     for part, element in rows:
         sketch.rung(f"{name}/{part}", f"{name} {title}", series(f"{supply}+", element, f"{supply}-"), owner=name)
+
+
+_PUMP_RELAYS = {
+    "KD": "Demand of the first pump", "KA": "Alternating relay, changes over each time the demand ends", "KL": "Demand of both pumps",
+    "K1": "Order to pump 1", "K2": "Order to pump 2", "KT1": "Pump 1 has tripped", "KT2": "Pump 2 has tripped",
+}  # fmt: skip
+
+
+def _expand_pumps(pair: Pumps, sketch: Sketch) -> None:
+    """Let two pumps take turns: the demand orders the one whose turn it is, and the other one where that has tripped; the lag float
+    orders both. The turn changes when the demand ends, so that no order ever moves from a running pump to the other.
+
+    Source:
+        Common practice, no source.
+    """
+    name, level, job = pair.name, pair.level, sketch.job
+    roles = pumps_roles(pair, job)
+    for role in roles:
+        wants = {"action": "alternating"} if role == "KA" else {}
+        sketch.add(name, role, "relay", f"{_PUMP_RELAYS[role]}, {pair.title}", wants=wants)
+    supply = next(starter.supply for starter in job.starters if starter.name == pair.starters[0])
+    plus, minus, wet = f"{supply}+", f"{supply}-", f"@{name}_wet"
+
+    def rung(part: str, *items: str) -> None:
+        sketch.rung(f"{name}/{part}", f"{pair.title} {part}", series(*items), owner=name)
+
+    rung("level", plus, f"{level}.stop:no", wet)
+    rung("demand", wet, parallel(f"{level}.start:no", f"{name}.KD:no"), f"{name}.KD:coil", minus)
+    rung("turn", plus, f"{name}.KD:no", f"{name}.KA:coil", minus)
+    has_lag = "KL" in roles
+    if has_lag:
+        rung("lag", wet, parallel(f"{level}.lag:no", f"{name}.KL:no"), f"{name}.KL:coil", minus)
+    for own, other, turn in ((1, 2, "nc"), (2, 1, "no")):
+        first = series(f"{name}.KD:no", parallel(f"{name}.KA:{turn}", f"{name}.KT{other}:no"))
+        orders = parallel(first, f"{name}.KL:no" if has_lag else "")
+        rung(f"pump {own}", plus, orders, f"{name}.K{own}:coil", minus)
 
 
 def _expand_excepted(circuit: Excepted, sketch: Sketch) -> None:

@@ -14,6 +14,7 @@ from riktig.job.roles import (
     overload_role,
     phase_relays_of,
     phase_repeats,
+    pumps_of,
     roles_of,
     trip_on_return,
 )
@@ -135,6 +136,9 @@ class StarterControl:
         if starter.kind != "pump":
             return command
         level = starter.level
+        pair = pumps_of(starter, self.sketch.job)
+        if pair is not None:
+            return f"{pair[0].name}.K{pair[1]}:no"
         stop, start = (f"{level}.stop:no", f"{level}.start:no") if level else (f"{name}.B0:no", f"{name}.B1:no")
         return series(command, stop) if command else series(stop, parallel(start, seal))
 
@@ -264,10 +268,14 @@ class StarterControl:
             part = "run-lamp" if "run" in lamps else "hours"
             runs = f"{name}.A:13-14" if self.starter.kind == "drive" else f"{name}.K:no"
             self._rung(part, series(self._plus, runs, shown, self._minus), "running")
-        if "trip" in lamps:
+        pair = pumps_of(self.starter, self.sketch.job)
+        if "trip" in lamps or pair is not None:
             hot = f"{name}.R:nc" if self.starter.thermistor else ""
             tripped = parallel(f"{name}.{self._tripper}:97-98", hot)
-            self._rung("trip-lamp", series(self._plus, tripped, f"{name}.HT:lamp", self._minus), "tripped")
+            told = parallel(
+                f"{name}.HT:lamp" if "trip" in lamps else "", f"{pair[0].name}.KT{pair[1]}:coil" if pair else ""
+            )
+            self._rung("trip-lamp", series(self._plus, tripped, told, self._minus), "tripped")
         if "ready" in lamps:
             still = series(*(f"{name}.{role}:nc" for role in (("K", "KR") if has_reverse(self.starter) else ("K",))))
             self._rung("ready-lamp", series(f"@{self._name}_ok", still, f"{name}.HB:lamp", self._minus), "ready")

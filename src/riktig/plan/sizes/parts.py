@@ -368,7 +368,12 @@ def _lacks_form(part: Part, wish: _Wish) -> Iterator[str]:
             yield words
 
 
-_ONLY_WHERE_WANTED = {"lock": "no key", "return": "no spring return", "use": "a place in the field"}
+_ONLY_WHERE_WANTED = {
+    "lock": "no key",
+    "return": "no spring return",
+    "use": "a place in the field",
+    "action": "no alternation",
+}
 """Traits of parts that nobody gets unasked, with what they lack then."""
 
 

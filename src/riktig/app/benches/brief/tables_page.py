@@ -39,6 +39,7 @@ _WORDS = {
     "controls": "Control supply",
     "locations": "Location",
     "levels": "Level floats",
+    "pumps": "Two pumps by turns",
     "estops": "Emergency stop",
     "phase_relays": "Phase relay",
     "controllers": "Controller",
@@ -49,7 +50,7 @@ _WORDS = {
     "devices": "Device",
 }
 _LETTERS = {
-    "extra_supplies": "P", "controls": "C", "locations": "place", "levels": "LEVEL", "estops": "E", "phase_relays": "K",
+    "extra_supplies": "P", "controls": "C", "locations": "place", "levels": "LEVEL", "pumps": "P", "estops": "E", "phase_relays": "K",
     "controllers": "P", "ways": "W", "alarms": "A", "surges": "F", "excepted": "X", "devices": "K",
 }  # fmt: skip
 _FIRST: dict[str, dict[str, Any]] = {
@@ -243,6 +244,14 @@ def first_values(field: str, job: Job) -> dict[str, Any]:
     if field == "controls":
         lines = job.supply.lines
         values = {"kind": "psu", "from_lines": lines[:2] if len(lines) > 1 else (lines[0], "N")}
+    if field == "pumps":
+        pumps = [starter.name for starter in job.starters if starter.kind == "pump"]
+        taken = {name for pair in job.pumps for name in pair.starters}
+        free = [name for name in pumps if name not in taken]
+        values = {
+            "starters": tuple((*free, "M1", "M2")[:2]),
+            "level": next((level.name for level in job.levels), "LEVEL1"),
+        }
     if field == "alarms":
         floats = [f"{level.name}.alarm" for level in job.levels if "alarm" in level.floats]
         owned = [d.name for d in job.devices if d.kind in {"float", "thermostat", "limit-switch", "switch"}]
@@ -265,5 +274,7 @@ def offered_for_tables(job: Job) -> dict[str, list[str]]:
         "stops": ["all", *(s.name for s in job.starters)],
         "acts_on": ["all", *(s.name for s in job.starters)],
         "kind": list(DEVICE_KINDS),
+        "level": [level.name for level in job.levels],
+        "group_of": ["", *(control.name for control in job.controls if control.is_dc and control.group_of is None)],
         "from_lines": list(dict.fromkeys(["L1 L2", *lines])),
     }
