@@ -8,7 +8,7 @@ from riktig.catalogue.model import ElementKind, Mounting
 
 DEVICE_KINDS = (
     "beacon", "breaker", "busbar", "contactor", "disconnect", "drive", "emergency-stop", "fan", "filter", "float",
-    "fuse", "heater", "hmi", "horn", "lamp", "light", "limit-switch", "link", "load", "meter", "motor",
+    "fuse", "heater", "hmi", "horn", "interlock", "lamp", "light", "limit-switch", "link", "load", "meter", "motor",
     "motor-breaker", "network", "overload", "phase-relay", "plc", "potentiometer", "psu", "pushbutton", "rcd", "relay",
     "resistor", "safety-relay", "selector", "socket", "soft-starter", "surge", "switch", "terminal", "thermistor-relay",
     "thermostat", "timer", "transducer", "transformer", "valve",

@@ -110,19 +110,61 @@ def check_restart(plan: Plan) -> Iterator[Finding]:
 
 
 def check_reversing(plan: Plan) -> Iterator[Finding]:
-    """Yield what belongs to a reversing starter on a hoist.
+    """Yield what belongs to a reversing starter on a hoist: limits of its ways where it is held to run, else a word about it.
 
     Source:
         Common practice, no source.
     """
     for starter in plan.job.starters:
-        if starter.kind == "reversing":
+        if starter.hold_to_run and starter.kind == "reversing":
+            if not starter.limits:
+                yield Finding(
+                    rule="hoist-limits", severity=Severity.MUST, subject=starter.name, evidence="no limits", limit="a limit of each way",
+                    message=f"nothing ends the ways of {starter.name}, which runs while it is held: write limits = [\"B1\", \"B2\"], "
+                    "limit switches that open at its ends",
+                    source="common practice, no source",
+                )  # fmt: skip
+            yield Finding(
+                rule="hoist-brake", severity=Severity.NOTE, subject=starter.name, evidence="no brake in the circuit", limit="a brake",
+                message=f"what {starter.name} lifts falls without a brake that closes when the current is off: a competent person decides "
+                "on brake, final limits and overload of the load",
+                source="common practice, no source; EN 14492-2, from memory",
+            )  # fmt: skip
+        elif starter.kind == "reversing":
             yield Finding(
                 rule="reversing-duty", severity=Severity.NOTE, subject=starter.name,
                 message=f"if {starter.name} drives a hoist or lift, final limits, a brake and contactors for inching (AC-4) "
                 "belong to it",
                 evidence=f"duty {starter.duty}", limit="as the machine asks", source="common practice, no source",
             )  # fmt: skip
+
+
+def check_interlocks(plan: Plan) -> Iterator[Finding]:
+    """Yield mechanical interlocks that do not stand between their two contactors.
+
+    Source:
+        Geometry.
+    """
+    for device in plan.circuit.devices:
+        if device.kind != "interlock" or device.owner is None or device.id not in plan.plate.boxes:
+            continue
+        middle = plan.plate.boxes[device.id]
+        sides = [box for role in ("K", "KR") if (box := plan.plate.boxes.get(f"{device.owner}.{role}")) is not None]
+        gaps = [min(abs(box.right - middle.x), abs(middle.right - box.x)) for box in sides]
+        if (
+            len(sides) < 2
+            or max(gaps) > _INTERLOCK_GAP_MM
+            or len({round(box.centre[1]) for box in (middle, *sides)}) > 1
+        ):
+            yield Finding(
+                rule="interlock-apart", severity=Severity.MUST, subject=device.id, source="geometry",
+                evidence=f"{max(gaps, default=0):.0f} mm", limit="between both contactors",
+                message=f"{plan.tags[device.id]} does not stand between the two contactors that it locks: put the three side by side",
+            )  # fmt: skip
+
+
+_INTERLOCK_GAP_MM = 10.0
+"""How far a contactor may stand from its interlock: they snap together (common practice, no source)."""
 
 
 def check_stays_live(plan: Plan) -> Iterator[Finding]:

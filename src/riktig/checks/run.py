@@ -79,6 +79,7 @@ RULES: tuple[Callable[[Plan], Iterator[Finding]], ...] = (
     practice.check_emergency_stop,
     practice.check_restart,
     practice.check_reversing,
+    practice.check_interlocks,
     practice.check_stays_live,
     practice.check_second_supplies,
     practice.check_control_groups,

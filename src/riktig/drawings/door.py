@@ -15,7 +15,14 @@ from riktig.standards.iec_60947_5_1 import hole_for
 MARGIN = 20.0
 DOOR_CORNER = (70.0, 50.0)
 """Where the lower left corner of the door lies in the drawing of `draw_door`."""
-_COLOURS = {"red": Tone.RED, "green": Tone.DONE, "amber": Tone.ATTENTION, "blue": Tone.BLUE, "white": Tone.PAPER}
+_COLOURS = {
+    "red": Tone.RED,
+    "green": Tone.DONE,
+    "amber": Tone.ATTENTION,
+    "blue": Tone.BLUE,
+    "white": Tone.PAPER,
+    "black": Tone.INK,
+}
 
 
 def draw_door(plan: Plan) -> Drawing:

@@ -182,6 +182,7 @@ class Starter(Named):
     `auto` is the element that runs it in automatic. `restart` manual needs a button after each loss of control supply.
     `protection` and its `curve` (or class of fuse) stand before everything, None: as the practice says. `start_ratio` is the
     start current over the rated one, `start_seconds` how long a start takes, `trip_class` None: by that time.
+    `hold_to_run`: only while a button is held; `limits` end its ways, forward first; `interlock` None: mechanical where it is held.
     `detached`: its circuit stands as plain devices, rungs and feeders under the names of its parts.
     """
 
@@ -211,6 +212,10 @@ class Starter(Named):
     key: bool = False
     auto: str | None = None
     needs: Refs = ()
+    hold_to_run: bool = False
+    limits: tuple[str, ...] = ()
+    legends: Literal["forward-reverse", "up-down", "left-right", "open-close"] | None = None
+    interlock: Literal["electrical", "mechanical"] | None = None
     restart: Literal["manual", "automatic"] | None = None
     controller: Word | None = None
     feedback: bool | None = None
@@ -236,6 +241,23 @@ class Starter(Named):
     def mode(self) -> str:
         """How it is controlled: buttons, selector or controller."""
         return self.control or ("selector" if self.kind == "pump" else "buttons")
+
+    @property
+    def is_interlocked(self) -> bool:
+        """Whether a mechanical interlock stands between its two contactors."""
+        usual = "mechanical" if self.hold_to_run else "electrical"
+        return self.kind == "reversing" and (self.interlock or usual) == "mechanical"
+
+    @property
+    def is_inching(self) -> bool:
+        """Whether its contactors break the start current as a rule (AC-4): as its duty says, or because it runs while it is held."""
+        return self.duty == "AC-4" or self.hold_to_run
+
+    @property
+    def ways(self) -> tuple[str, str]:
+        """What its two directions are called on buttons and lamps."""
+        first, _, second = (self.legends or ("up-down" if self.hold_to_run else "forward-reverse")).partition("-")
+        return first, second
 
     @property
     def has_hand(self) -> bool:

@@ -8,6 +8,7 @@ STARTER_ROLES = {
     "Q": "protection; of a motor breaker 13-14 and 97-98 stand for the overload relay's contacts",
     "K": "contactor; main contactor of star-delta; run relay of a drive; line contactor of a soft starter",
     "KR": "reverse contactor",
+    "MI": "mechanical interlock of forward and reverse contactor",
     "KS": "star contactor",
     "KD": "delta contactor",
     "KA": "run relay of a soft starter",
@@ -148,10 +149,11 @@ def roles_of(starter: Starter, job: Job) -> tuple[str, ...]:
     """Return the roles of the parts that a starter has."""
     kind, stations = starter.kind, len(starter.buttons_at)
     roles = ["Q", "K"]
+    roles += ["MI"] if starter.is_interlocked else []
     roles += {"reversing": ["KR"], "star-delta": ["KS", "KD", "T"], "soft": ["KA"]}.get(kind, [])
     roles += [] if overload_role(starter, job) == "Q" else [overload_role(starter, job)]
     if starter.mode == "buttons":
-        roles += _numbered("S0", stations) + _numbered("S1", stations)
+        roles += ([] if starter.hold_to_run else _numbered("S0", stations)) + _numbered("S1", stations)
         roles += _numbered("S2", stations) if has_reverse(starter) else []
     if starter.mode == "selector" or starter.has_hand:
         roles.append("SL")

@@ -62,6 +62,7 @@ def _kind_faults(starter: Starter, job: Job, at: Key) -> Iterator[Fault]:
         if getattr(starter, key) != default and starter.kind not in kinds:
             message = f'{key} belongs to kind = "{kinds[0]}": leave it out of a {starter.kind} starter'
             yield Fault(at=(*at, key), message=message)
+    yield from _way_faults(starter, job, at)
     pair = pumps_of(starter, job)
     if pair is not None and any(getattr(starter, key) is not None for key in ("level", "auto", "controller")):
         message = f"{starter.name} is ordered by [pumps.{pair[0].name}]: take level, auto and controller out of it"
@@ -77,6 +78,21 @@ def _kind_faults(starter: Starter, job: Job, at: Key) -> Iterator[Fault]:
     if "ready" in starter.lamps and trip_returns and starter.kind not in {"drive", "soft"}:
         message = 'a ready lamp cannot see an overload contact on the return side: write overload_contact = "live" here'
         yield Fault(at=(*at, "lamps"), message=message)
+
+
+def _way_faults(starter: Starter, job: Job, at: Key) -> Iterator[Fault]:
+    """Yield what does not fit of the ways of a starter that reverses, and of one that runs while it is held."""
+    for key in ("limits", "legends", "interlock"):
+        if getattr(starter, key) and starter.kind != "reversing":
+            message = f'{key} belongs to kind = "reversing": leave it out of a {starter.kind} starter'
+            yield Fault(at=(*at, key), message=message)
+    if starter.limits and len(starter.limits) != 2:
+        yield Fault(at=(*at, "limits"), message='write the limit of each way, forward first: limits = ["B1", "B2"]')
+    for text in starter.limits:
+        yield from _element_faults(text, job, (*at, "limits"))
+    if starter.hold_to_run and (starter.kind not in {"dol", "reversing"} or starter.mode != "buttons"):
+        message = 'what runs while it is held has buttons and is of kind "dol" or "reversing": change that, or leave hold_to_run out'
+        yield Fault(at=(*at, "hold_to_run"), message=message)
 
 
 def _control_faults(starter: Starter, job: Job, at: Key) -> Iterator[Fault]:

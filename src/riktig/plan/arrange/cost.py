@@ -5,6 +5,7 @@ Must not know how arrangements are searched. A *slot* is a stretch of a row in w
 
 from collections.abc import Iterator, Mapping, Sequence
 from dataclasses import dataclass, replace
+from itertools import pairwise
 from typing import Any
 
 from riktig.catalogue.side_by_side import line_marks
@@ -69,7 +70,24 @@ def pulls_of(plan: Plan) -> tuple[Pull, ...]:
         elif inside and (c.kind == "core" or c.location == HINGE):
             found.append(_pull(inside[0], (GLAND if c.kind == "core" else LOOM, 0.0, 0.0, False), c))
     found.extend(_supply_pulls(plan, geometry))
+    found.extend(_lock_pulls(plan))
     return tuple(found)
+
+
+_LOCK_MM2 = 1000.0
+"""What a mechanical interlock is drawn to its contactors by, as if by wires thicker than any: it must stand between them."""
+
+
+def _lock_pulls(plan: Plan) -> Iterator[Pull]:
+    """Yield what keeps a mechanical interlock between the contactors that it locks."""
+    items = plan.plate.items
+    for device in plan.circuit.devices:
+        pair = (f"{device.owner}.K", device.id, f"{device.owner}.KR")
+        if device.kind == "interlock" and all(name in items for name in pair):
+            for left, right in pairwise(pair):
+                yield Pull(
+                    a=left, a_x=items[left].width, a_y=0.0, a_top=True, b=right, b_x=0.0, b_y=0.0, b_top=True, mm2=_LOCK_MM2,
+                )  # fmt: skip
 
 
 End = tuple[str, float, float, bool]

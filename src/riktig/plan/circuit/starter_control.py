@@ -118,6 +118,8 @@ class StarterControl:
         name, starter = self._name, self.starter
         if starter.mode == "buttons":
             starts = [f"{name}.{role}:no" for role in self._roles("S1")]
+            if starter.hold_to_run:
+                return parallel(*starts)
             return series(*(f"{name}.{role}:nc" for role in self._roles("S0")), parallel(*starts, seal))
         auto = self._automatic(seal)
         if starter.has_hand:
@@ -170,15 +172,20 @@ class StarterControl:
         stops = series(*(f"{name}.{role}:nc" for role in self._roles("S0")))
         head, start = _fork(head, series(stops, self._interlocks()), run)
         pairs = (("K", "KR", "S1", "KC", "forward"), ("KR", "K", "S2", "KCR", "reverse"))
+        limits = dict(zip(("K", "KR"), (with_contact(text, "nc") for text in self.starter.limits), strict=False))
         for own, other, stem, command, position in pairs:
             if self.starter.mode == "buttons":
-                demand = parallel(*(f"{name}.{r}:no" for r in self._roles(stem)), f"{name}.{own}:no")
+                seal = "" if self.starter.hold_to_run else f"{name}.{own}:no"
+                demand = parallel(*(f"{name}.{r}:no" for r in self._roles(stem)), seal)
             else:
                 ordered = f"{name}.{command}:no" if is_commanded(self.starter) else ""
                 demand = series(f"{name}.SL:{position}" if self.starter.mode == "selector" else "", ordered)
             begin = head if own == "K" else start
             part = "run" if own == "K" else "reverse"
-            self._rung(part, series(begin, demand, f"{name}.{other}:nc", f"{name}.{own}:coil", self._tail()))
+            self._rung(
+                part,
+                series(begin, demand, limits.get(own, ""), f"{name}.{other}:nc", f"{name}.{own}:coil", self._tail()),
+            )
         self._close_return()
 
     def _draw_star_delta(self, head: str) -> None:

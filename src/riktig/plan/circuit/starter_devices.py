@@ -22,6 +22,26 @@ _RELAYS = {
 _FLOATS = {"B0": "Stop float", "B1": "Start float"}
 
 
+_HELD = {"S1": "white", "S2": "black"}
+"""Colours of buttons that are held: white, grey or black, IEC 60204-1:2016 10.2.1, from memory."""
+
+
+def _button(starter: Starter, stem: str) -> tuple[str, str]:
+    """Return legend and colour of a button."""
+    words, colour = _BUTTONS[stem]
+    if starter.kind == "reversing" and stem in {"S1", "S2"}:
+        words = starter.ways[stem == "S2"].capitalize()
+    return words, _HELD.get(stem, colour) if starter.hold_to_run else colour
+
+
+def _lamp(starter: Starter, role: str) -> tuple[str, str]:
+    """Return legend and colour of a lamp; those of two ways that have names of their own carry these."""
+    words, colour = _LAMPS[role]
+    if role in {"H", "HR"} and starter.kind == "reversing" and (starter.legends or starter.hold_to_run):
+        words = starter.ways[role == "HR"].capitalize()
+    return words, colour
+
+
 def add_control_devices(starter: Starter, sketch: Sketch) -> None:
     """Add every part of a starter's control circuit; operators and lamps stand at its first station."""
     name, what = starter.name, starter.title or starter.name
@@ -30,14 +50,13 @@ def add_control_devices(starter: Starter, sketch: Sketch) -> None:
         stem, _, number = role.partition("_")
         place = starter.buttons_at[int(number) - 1] if number and stem in _BUTTONS else station
         if stem in _BUTTONS:
-            words, colour = _BUTTONS[stem]
-            words = "Forward" if stem == "S1" and starter.kind == "reversing" else words
+            words, colour = _button(starter, stem)
             sketch.add(name, role, "pushbutton", f"{words}, {what}", at=place, colour=colour)
         elif stem == "SE":
             at = (starter.estop_at or ("door",))[int(number or 1) - 1]
             sketch.add(name, role, "emergency-stop", f"Emergency stop, {what}", at=at, colour="red")
         elif role in _LAMPS:
-            words, colour = _LAMPS[role]
+            words, colour = _lamp(starter, role)
             sketch.add(name, role, "lamp", f"{words}, {what}", at=station, colour=colour)
         elif role in _RELAYS:
             kind, words = _RELAYS[role]

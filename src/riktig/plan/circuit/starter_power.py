@@ -118,6 +118,14 @@ _DRAWERS: dict[str, Callable[[Starter, Sketch], None]] = {
 _CONTACTORS = {"K": "Contactor", "KR": "Reverse contactor", "KS": "Star contactor", "KD": "Delta contactor"}
 
 
+def _contactor_words(starter: Starter, role: str) -> str:
+    """Return what a contactor is called whose way has a name of its own, or that a mechanical interlock locks; "" for any other."""
+    if starter.kind != "reversing" or role not in {"K", "KR"} or not (starter.legends or starter.is_interlocked):
+        return ""
+    locked = " with mechanical interlock" if starter.is_interlocked else ""
+    return f"{starter.ways[role == 'KR'].capitalize()} contactor{locked}"
+
+
 def add_power_devices(starter: Starter, sketch: Sketch) -> None:
     """Add protection, contactors, overload, drive and local isolator; those that a starter's kind has."""
     name, what, roles = starter.name, starter.title or starter.name, roles_of(starter, sketch.job)
@@ -127,7 +135,9 @@ def add_power_devices(starter: Starter, sketch: Sketch) -> None:
         sketch.add(name, "K", "relay", f"Run relay, {what}")
     for role, words in _CONTACTORS.items():
         if role in roles and not (role == "K" and starter.kind == "drive"):
-            sketch.add(name, role, "contactor", f"{words}, {what}")
+            sketch.add(name, role, "contactor", f"{_contactor_words(starter, role) or words}, {what}")
+        if role == "K" and starter.is_interlocked:
+            sketch.add(name, "MI", "interlock", f"Mechanical interlock, {what}")
     if "F" in roles:
         wants = {"trip_class": trip_class_of(starter) or "30"}
         sketch.add(name, "F", "overload", f"Overload relay, {what}", wants=wants)

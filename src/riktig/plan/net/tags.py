@@ -16,7 +16,8 @@ _LETTERS = {
     "fan": "E", "filter": "K", "fuse": "F", "heater": "E", "hmi": "P", "light": "E", "load": "E", "meter": "P",
     "motor-breaker": "Q", "network": "K", "phase-relay": "B", "plc": "K", "potentiometer": "S", "psu": "T", "rcd": "F",
     "resistor": "R", "safety-relay": "K", "selector": "S", "socket": "X", "soft-starter": "Q", "source": "W",
-    "surge": "F", "terminal": "X", "outlet-filter": "V", "thermistor-relay": "B", "timer": "K", "transducer": "B", "valve": "M",
+    "surge": "F", "terminal": "X", "outlet-filter": "V", "interlock": "R",
+    "thermistor-relay": "B", "timer": "K", "transducer": "B", "valve": "M",
 }  # fmt: skip
 _UL_LETTERS = {
     "breaker": "CB", "disconnect": "DISC", "contactor": "CON", "relay": "CR", "overload": "OL", "pushbutton": "PB",
@@ -25,7 +26,8 @@ _UL_LETTERS = {
     "busbar": "BUS", "drive": "VFD", "fan": "FAN", "filter": "FLT", "fuse": "FU", "heater": "HTR", "hmi": "OIT",
     "light": "LTG", "load": "LD", "meter": "ETM", "motor-breaker": "MCP", "network": "NSW", "phase-relay": "PFR",
     "plc": "PLC", "potentiometer": "POT", "psu": "PWS", "rcd": "GFCI", "resistor": "RES", "safety-relay": "SR",
-    "selector": "SS", "socket": "REC", "soft-starter": "SST", "source": "SRC", "surge": "SPD", "terminal": "TB", "outlet-filter": "FLT",
+    "selector": "SS", "socket": "REC", "soft-starter": "SST", "source": "SRC", "surge": "SPD", "terminal": "TB",
+    "outlet-filter": "FLT", "interlock": "MI",
     "thermistor-relay": "TMR", "timer": "TR", "transducer": "TD", "valve": "SOL",
 }  # fmt: skip
 _BLOCK = {Standard.IEC: "X", Standard.UL: "PDB"}

@@ -22,7 +22,7 @@ HOT_W = 15.0
 """What loses so many watts goes to the top of the plate (common practice, no source)."""
 LOW_VOLTS = 50.0
 """Highest extra-low voltage, AC (IEC 61140; IEC 60364-4-41 414, from memory)."""
-_POWER_ROLES = frozenset({"Q", "K", "KR", "KD", "KS", "A"})
+_POWER_ROLES = frozenset({"Q", "K", "MI", "KR", "KD", "KS", "A"})
 _SIGNAL_KINDS = frozenset({"plc", "network", "hmi", "meter"})
 _COIL_KINDS = frozenset({"relay", "timer", "safety-relay", "thermistor-relay"})
 _ENTRY_KINDS = frozenset({"surge", "disconnect"})

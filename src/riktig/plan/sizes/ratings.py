@@ -99,7 +99,7 @@ def switch_need(amps: float, load: str) -> Need:
 
 def _contactor_needs(starter: Starter, size: MotorSize, world: MotorWorld, hp: float) -> dict[str, Need]:
     """Return what each contactor carries; in star-delta main and delta carry 0.577 of the motor current, star a third."""
-    category = "AC-4" if starter.duty == "AC-4" else "AC-3"
+    category = "AC-4" if starter.is_inching else "AC-3"
     making = iec_60947_4_1.making_multiple(category)
     is_460 = not world.is_iec and 440 <= world.way_in.volts <= 480 and starter.phases == 3
     behind = next(iter(world.of_role("Q")[-1:]), None)

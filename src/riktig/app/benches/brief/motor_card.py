@@ -61,9 +61,18 @@ _PLACES = ("control", "supply", "buttons_at", "motor_at")
 _MORE = (
     "protection", "curve", "start_ratio", "start_seconds", "trip_class", "selector", "auto", "needs", "controller", "feedback",
     "restart", "estop_at", "runs_while", "never_with", "level", "speed", "star_seconds", "overload_contact", "power",
-    "amps", "motor_volts", "efficiency", "cos_phi", "service_factor", "phases", "duty",
+    "hold_to_run", "limits", "legends", "interlock", "amps", "motor_volts", "efficiency", "cos_phi", "service_factor", "phases", "duty",
 )  # fmt: skip
-_ONLY = {"level": {"pump"}, "speed": {"drive"}, "star_seconds": {"star-delta"}, "motor_volts": {"star-delta"}}
+_ONLY = {
+    "level": {"pump"},
+    "speed": {"drive"},
+    "star_seconds": {"star-delta"},
+    "motor_volts": {"star-delta"},
+    "hold_to_run": {"dol", "reversing"},
+    "limits": {"reversing"},
+    "legends": {"reversing"},
+    "interlock": {"reversing"},
+}
 
 
 def offered_for(job: Job, name: str = "") -> dict[str, list[str]]:
