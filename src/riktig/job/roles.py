@@ -1,7 +1,7 @@
 """Owns which parts a starter and a panel module have, by role. Must not say what they are: the Plan expands them."""
 
 from riktig.job.model import Job, Starter
-from riktig.job.modules import Alarm, Controller, Estop, Excepted, Pumps, Surge, Way
+from riktig.job.modules import Alarm, Controller, Estop, Excepted, PhaseRelay, Pumps, Surge, Way
 
 RELAY_CONTACTS, TIMER_CONTACTS = 8, 2
 STARTER_ROLES = {
@@ -76,14 +76,27 @@ def pumps_roles(pair: Pumps, job: Job) -> tuple[str, ...]:
 
 
 def phase_relays_of(starter: Starter, job: Job) -> tuple[str, ...]:
-    """Return the names of the phase relays whose contact stands in a starter's own circuit."""
+    """Return the names of the phase relays whose contact stands in a starter's own circuit: not those that the main contactor or a
+    group with a reset button has in its own.
+    """
     names = []
     for relay in job.phase_relays:
-        if relay.acts_on == "all" and job.incoming.main_contactor:
+        if relay.acts_on == "all" and job.incoming.main_contactor or group_of_phases(relay, job) is not None:
             continue
         if relay.acts_on == "all" or starter.name in relay.acts_on:
             names.append(relay.name)
     return tuple(names)
+
+
+def group_of_phases(relay: PhaseRelay, job: Job) -> Estop | None:
+    """Return the emergency stop group, reset by a button, that stops just the starters of a phase relay: its reset serves both."""
+    if relay.acts_on == "all" and job.incoming.main_contactor:
+        return None
+    names = {s.name for s in job.starters if relay.acts_on == "all" or s.name in relay.acts_on}
+    for group in job.estops:
+        if group.reset == "button" and names and names == {s.name for s in job.starters if group in groups_of(s, job)}:
+            return group
+    return None
 
 
 def is_maintained(starter: Starter) -> bool:

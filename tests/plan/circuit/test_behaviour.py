@@ -214,6 +214,27 @@ def test_a_second_supply_of_other_volts_feeds_its_motor_alone() -> None:
     assert {source for n in ("P.L1", "P.L2") for source, _ in panel.live()[n]} == {"P"}
 
 
+def test_one_reset_serves_an_emergency_stop_and_the_phase_relay_of_the_same_starters() -> None:
+    """What is on by itself starts again by a button alone, once for all that stopped it: common practice, no source."""
+    text = BASE + GROUP.format("button") + "[phase_relay.K10]\n"
+    text += starter_text("M1", "dol", 'control = "selector"') + starter_text("M2", "reversing", 'control = "selector"')
+    panel = run_all(Panel(plan_of(text)))
+    assert running(panel) == {"M1", "M2"}
+    assert not {"M1.SX", "M1.X", "M2.SX", "M2.X", "K10.K"} & panel.plan.parts.keys()
+    panel.hot.add("K10")
+    assert running(panel.settle()) == set()
+    panel.hot.discard("K10")
+    assert running(panel.settle()) == set(), "phases that come back start nothing"
+    assert running(panel.push("E1.SB")) == {"M1", "M2"}
+
+
+def test_a_phase_relay_of_other_starters_than_the_group_keeps_a_button_of_its_own() -> None:
+    text = BASE + GROUP.format("button") + '[phase_relay.K10]\nacts_on = ["M1"]\n'
+    text += starter_text("M1", "dol", 'control = "selector"') + starter_text("M2", "dol", 'control = "selector"')
+    parts = plan_of(text).parts
+    assert {"M1.SX", "M1.X"} <= parts.keys() and "M2.X" not in parts
+
+
 def test_a_main_contactor_comes_in_only_with_phases_right_and_door_closed() -> None:
     """The changeover 15-18 and the door switch in series feed its coil: common practice, no source."""
     text = BASE + "[incoming]\nmain_contactor = true\n[phase_relay.K10]\n" + starter_text("M1", "dol")

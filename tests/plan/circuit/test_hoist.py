@@ -8,6 +8,7 @@ from riktig.checks.practice import check_interlocks
 from riktig.checks.run import find_all
 from riktig.files.brief_reader import BriefError, parse_brief
 from riktig.plan.arrange.edit import arrange_plate
+from riktig.plan.changes.plate import keep_moves
 from riktig.plan.plan import compute_plan
 from riktig.standards.iec_60947_4_1 import making_multiple
 from support import HEAD, plan_of
@@ -68,7 +69,9 @@ def test_a_mechanical_interlock_is_a_part_between_both_contactors_also_when_the_
 
 
 def test_an_interlock_that_stands_elsewhere_is_a_must() -> None:
-    job = parse_brief(HEAD + HOIST + 'interlock = "mechanical"\n[kept.places]\n"M1.MI" = "R1 620"\n')
+    job = parse_brief(HEAD + HOIST + 'interlock = "mechanical"\n')
+    rail = job.ledger.places["M1.MI"].value.partition(" ")[0]
+    job = keep_moves(job, {"M1.MI": f"{rail} 620"})
     assert [(f.subject, f.severity) for f in check_interlocks(compute_plan(job))] == [("M1.MI", "must")]
 
 

@@ -2,7 +2,7 @@
 
 from riktig.job.model import Starter
 from riktig.job.modules import Estop
-from riktig.job.roles import RELAY_CONTACTS, TIMER_CONTACTS, groups_of, relay_contacts_of, relay_roles
+from riktig.job.roles import RELAY_CONTACTS, TIMER_CONTACTS, group_of_phases, groups_of, relay_contacts_of, relay_roles
 from riktig.plan.circuit.sketch import Sketch, parallel, series
 
 
@@ -10,7 +10,8 @@ class EstopFeeds:
     """The potentials behind emergency stops, made as starters ask for them.
 
     The first feed of a group runs through its buttons themselves; every further one through a relay of the group. A
-    group that is reset by a button has a control-on relay, whose contact stands in the first feed as well.
+    group that is reset by a button has a control-on relay, whose contact stands in the first feed as well; phase relays of the same
+    starters stand beside its buttons, so that one reset serves both.
     """
 
     def __init__(self, sketch: Sketch) -> None:
@@ -39,7 +40,10 @@ class EstopFeeds:
         if group.name in self._first:
             return series(before, self._sketch.repeated(f"{group.name}.K"), node)
         self._first[group.name] = supply
-        buttons = series(*(f"{group.name}.S{n}:nc" for n in range(1, len(group.at) + 1)))
+        phases = (
+            f"{r.name}:15-18" for r in self._sketch.job.phase_relays if group_of_phases(r, self._sketch.job) == group
+        )
+        buttons = series(*(f"{group.name}.S{n}:nc" for n in range(1, len(group.at) + 1)), *phases)
         if group.reset == "twist":
             self._draw_relays(group, node, supply)
             return series(before, buttons, node)
