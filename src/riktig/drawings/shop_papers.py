@@ -2,10 +2,12 @@
 
 from collections.abc import Sequence
 
+from riktig.catalogue.model import Mounting
 from riktig.drawings.display import Anchor, Drawing, Pen, Tone
 from riktig.drawings.frame import LEFT, RIGHT
 from riktig.drawings.papers.paper import BOTTOM, TOP, Cell, Column, Sheet, draw_heading, finish, table_pages
 from riktig.drawings.text_width import fit_text
+from riktig.plan.place.door import Cutout
 from riktig.plan.place.pieces import Cut, waste_mm
 from riktig.plan.plan import Plan
 from riktig.record.cutouts import list_cutouts
@@ -32,7 +34,7 @@ def hole_rows(plan: Plan) -> list[HoleRow]:
         ("plate", h.x, h.y, h.diameter, 0.0, 0.0, h.fix, plan.tags.get(h.target, h.target)) for h in plan.holes
     ]
     rows.extend(
-        ("door", round(c.x, 1), round(c.y, 1), c.diameter, c.w, c.h, "through, tap its fixings", plan.name_of(c.device))
+        ("door", round(c.x, 1), round(c.y, 1), c.diameter, c.w, c.h, _how(plan, c), plan.name_of(c.device))
         for c in plan.door.cutouts
     )
     rows.extend(
@@ -51,7 +53,7 @@ def hole_rows(plan: Plan) -> list[HoleRow]:
     for station in plan.stations:
         sheet = f"station {station.location}"
         rows.extend(
-            (sheet, round(c.x, 1), round(c.y, 1), c.diameter, c.w, c.h, "through, notch upward", plan.name_of(c.device))
+            (sheet, round(c.x, 1), round(c.y, 1), c.diameter, c.w, c.h, _how(plan, c), plan.name_of(c.device))
             for c in station.cutouts
         )
         rows.extend(
@@ -68,6 +70,18 @@ def hole_rows(plan: Plan) -> list[HoleRow]:
             for g in station.glands
         )
     return rows
+
+
+def _how(plan: Plan, cutout: Cutout) -> str:
+    """Return how a hole of a door or lid is made: what is held by its own nut has a notch, a stud its thread, a frame its clips."""
+    part = plan.parts.get(cutout.device)
+    if part is not None and "thread" in part.traits:
+        return f"through, for {part.traits['thread']}"
+    if part is not None and "ip" in part.traits:
+        return "through, its frame clips in"
+    if part is not None and part.mounting is Mounting.DOOR and cutout.diameter:
+        return "through, notch upward"
+    return "through, tap its fixings"
 
 
 def _holes(plan: Plan) -> list[Sheet]:

@@ -2,6 +2,7 @@
 
 import pytest
 
+from riktig.drawings.shop_papers import hole_rows
 from riktig.plan.plan import Plan
 from support import HEAD, cores, plan_of
 
@@ -57,3 +58,15 @@ def test_a_cable_is_the_next_standard_one_with_a_tenth_to_spare(text: str, place
     """Standard cables of 5, 7, 12 cores, at least 10 % spare from seven up: common practice. 7 used want 7.7, so 12; 5 take 5."""
     cable = next(c for c in plan_of(text).cables if c.drop == place)
     assert len(cable.numbers) + cable.spare == cores_in_all
+
+
+def test_a_metal_station_has_a_hole_for_its_earth_stud_and_the_list_says_how_each_hole_is_made() -> None:
+    plan = plan_of(LAMPS)
+    station = next(s for s in plan.stations if s.location == "st1")
+    stud = next(c for c in station.cutouts if c.device == "st1.PE")
+    others = [c for c in station.cutouts if c.device != "st1.PE"]
+    assert stud.diameter == plan.parts["st1.PE"].rating("hole_mm") and all(min(stud.box.overlap(c.box)) <= 0 for c in others)
+    how = {row[7]: row[6] for row in hole_rows(plan) if row[0] == "station st1"}
+    assert how["PE.st1"] == "through, for M8" and how[plan.tags["M1.S1"]] == "through, notch upward"
+    bare = plan_of(LAMPS.replace("[location.st1]", '[location.st1]\nbox = "insulating"'))
+    assert len(bare.stations[0].cutouts) == len(others)

@@ -21,6 +21,8 @@ PITCH_MM = 50.0
 """Hole to hole down a column: the standard's 40 mm and room for a legend (common practice, no source)."""
 COLUMN_MM = 60.0
 EDGE_MM = 40.0
+STUD_MM = 15.0
+"""How far the earth stud sits from two edges of the lid (common practice, no source)."""
 LID_MM, FLOOR_MM = 3.0, 5.0
 """Lid of a box, and what is kept free before its back (common practice, no source)."""
 LEGEND_W_MM, LEGEND_H_MM = 30.0, 12.5
@@ -65,11 +67,12 @@ class Station:
 def build_stations(circuit: Circuit, parts: Mapping[str, Part], cables: Sequence[Cable]) -> tuple[Station, ...]:
     """Return the stations in drawing order: what is mounted in a door, but stands at a location of its own."""
     at: dict[str, list[CircuitDevice]] = {}
+    studs = {device.location: device for device in circuit.devices if device.kind == "earth-stud"}
     for device in circuit.devices:
         zone = zone_of(device)
         if zone not in {PLATE, DOOR} and "/" not in zone and parts[device.id].mounting is Mounting.DOOR:
             at.setdefault(zone, []).append(device)
-    return tuple(_station(place, members, parts, cables) for place, members in at.items())
+    return tuple(_station(place, members, studs.get(place), parts, cables) for place, members in at.items())
 
 
 def _rank(device: CircuitDevice) -> int:
@@ -82,8 +85,13 @@ def _rank(device: CircuitDevice) -> int:
 
 
 def _station(
-    place: str, members: Sequence[CircuitDevice], parts: Mapping[str, Part], cables: Sequence[Cable]
+    place: str,
+    members: Sequence[CircuitDevice],
+    stud: CircuitDevice | None,
+    parts: Mapping[str, Part],
+    cables: Sequence[Cable],
 ) -> Station:
+    """Return the box of a place; the earth stud of a metal one sits in the lower left corner of its lid."""
     ordered = sorted(members, key=_rank)
     columns = -(-len(ordered) // MOST_IN_COLUMN)
     rows = -(-len(ordered) // columns)
@@ -114,6 +122,8 @@ def _station(
         hole = hole_for(part.rating("hole_mm"))
         above = y + (hole.diameter if hole is not None else part.height) / 2 + 6
         legends.append((device.title or device.id, Box(x=x - LEGEND_W_MM / 2, y=above, w=LEGEND_W_MM, h=LEGEND_H_MM)))
+    if stud is not None:
+        cutouts.append(Cutout(device=stud.id, x=STUD_MM, y=STUD_MM, diameter=parts[stud.id].rating("hole_mm")))
     step = width / (len(glands) + 1)
     return Station(
         location=place, width=width, height=height, depth=depth, cutouts=tuple(cutouts), legends=tuple(legends),
