@@ -65,6 +65,7 @@ class Practice(Frozen):
     numbering: Literal["sequence", "sheet-column", "line", "both-ends"] = "sequence"
     number_prefix: Annotated[str, StringConstraints(pattern=r"^[A-Za-z0-9.+-]{0,8}$")] = ""
     number_start: Annotated[int, Field(ge=1, le=9999)] = 1
+    control_ends: Literal["as-met", "first"] = "as-met"
     wiring: Literal["drawing", "shortest"] = "drawing"
     drawing: Literal["columns", "rungs"] | None = None
     symbols: Literal["iec", "nema"] | None = None

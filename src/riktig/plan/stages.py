@@ -232,7 +232,7 @@ STAGES: tuple[Stage, ...] = (
     _stage("tag_choices", _merge_tags, _job("practice"), "bare.starters", "kept.tags", "body", "own_names", "strip_names",
            "sheet_places", allocates="tags"),
     _stage("tags", _values, "tag_choices"),
-    _stage("scheme", scheme_of, _job("practice"), "sheets", "uses"),
+    _stage("scheme", scheme_of, _job("practice", "controls"), "sheets", "uses"),
     _stage("number_choices", _merge_numbers, "kept.numbers", "netlist", "uses", "scheme", allocates="numbers"),
     _stage("potentials", read_potentials, "netlist", "number_choices"),
     _stage("potential_at", by_terminal, "potentials"),

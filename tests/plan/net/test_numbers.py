@@ -92,3 +92,17 @@ def test_renumbering_on_purpose_gives_the_sequence_again() -> None:
     job = settle(edits.remove(job_of(TWO_STATIONS), "rungs", "rung1"))
     assert {number_at(compute_plan(job), t) for t in ("P1:X1", "P1:X2")} == {"6", "5"}
     assert {number_at(compute_plan(renumber(job)), t) for t in ("P1:X1", "P1:X2")} == {"2", "3"}
+
+
+def test_the_ends_of_a_control_transformer_are_one_and_two_where_a_shop_wants_it_so() -> None:
+    """1 (X1) behind its fuse, 2 (X2): common practice of North America, no source. A direct return keeps its neutral."""
+    ends = '[practice]\ncontrol_ends = "first"\n[supply]'
+    text = HEAD.replace("[supply]", ends) + '[starter.M1]\nkw = 1.5\nsupply = "C1"\nlamps = ["run"]\n'
+    direct = (
+        '[control.C2]\nkind = "direct"\nfrom = "L1"\n[device.P9]\nkind = "lamp"\n[[rung]]\npath = "C2+ > P9 > C2-"\n'
+    )
+    plan = plan_of(text + direct)
+    assert [number_at(plan, end) for end in ("C1.F:2", "C1.T:X2", "C2.F:2")] == ["1", "2", "3"]
+    as_met = plan_of(text.replace(ends, "[supply]"))
+    assert number_at(as_met, "C1.F:2") == "1" and number_at(as_met, "C1.T:X2") != "2"
+    assert len({p.number for p in plan.potentials}) == len(plan.potentials)

@@ -65,7 +65,9 @@ def test_a_metal_station_has_a_hole_for_its_earth_stud_and_the_list_says_how_eac
     station = next(s for s in plan.stations if s.location == "st1")
     stud = next(c for c in station.cutouts if c.device == "st1.PE")
     others = [c for c in station.cutouts if c.device != "st1.PE"]
-    assert stud.diameter == plan.parts["st1.PE"].rating("hole_mm") and all(min(stud.box.overlap(c.box)) <= 0 for c in others)
+    assert stud.diameter == plan.parts["st1.PE"].rating("hole_mm") and all(
+        min(stud.box.overlap(c.box)) <= 0 for c in others
+    )
     how = {row[7]: row[6] for row in hole_rows(plan) if row[0] == "station st1"}
     assert how["PE.st1"] == "through, for M8" and how[plan.tags["M1.S1"]] == "through, notch upward"
     bare = plan_of(LAMPS.replace("[location.st1]", '[location.st1]\nbox = "insulating"'))

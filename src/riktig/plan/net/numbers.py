@@ -41,12 +41,14 @@ def natural_key(number: str) -> tuple[int, str]:
 @dataclass(frozen=True, slots=True, kw_only=True)
 class NumberScheme:
     """How new numbers are made: a prefix, the first of a plain sequence, and in the schools by place the stem of each use of
-    a device (sheet and column, or line of the ladder), by the key of the use; empty in the others.
+    a device (sheet and column, or line of the ladder), by the key of the use; empty in the others. `first` are potentials that a plain
+    sequence numbers before all others.
     """
 
     prefix: str = ""
     start: int = 1
     stems: Mapping[str, str] = field(default_factory=dict)
+    first: tuple[str, ...] = ()
 
 
 def scheme_of(job: Job, sheets: SheetSet, uses: tuple[Use, ...]) -> NumberScheme:
@@ -54,7 +56,8 @@ def scheme_of(job: Job, sheets: SheetSet, uses: tuple[Use, ...]) -> NumberScheme
 
     Source:
         Sheet and column with a running digit, or the line of the ladder with a running digit: common practice, no source. Lines
-        count from 1 on each sheet, behind its number: 1005 is line 5 of sheet 10.
+        count from 1 on each sheet, behind its number: 1005 is line 5 of sheet 10. In North America the ends of the control transformer are
+    often 1 (X1) and 2 (X2): common practice, no source.
     """
     practice = job.practice
     stems: dict[str, str] = {}
@@ -63,7 +66,9 @@ def scheme_of(job: Job, sheets: SheetSet, uses: tuple[Use, ...]) -> NumberScheme
         for use in uses:
             place = sheets.mentions[use.mention]
             stems[use.key] = f"{100 * place.sheet + place.lane + 1}" if is_line else f"{place.sheet}{place.column}"
-    return NumberScheme(prefix=practice.number_prefix, start=practice.number_start, stems=stems)
+    ends = (f"{control.name}{sign}" for control in job.controls for sign in "+-")
+    first = tuple(ends) if practice.control_ends == "first" and not stems else ()
+    return NumberScheme(prefix=practice.number_prefix, start=practice.number_start, stems=stems, first=first)
 
 
 def find_clashes(netlist: Netlist, kept: Choices) -> list[Fault]:
@@ -93,6 +98,8 @@ def allocate_numbers(netlist: Netlist, uses: tuple[Use, ...], kept: Choices, sch
             result[number] = ""
     fresh = _Fresh({*result, *(net.fixed for net in netlist.nets if net.fixed is not None)}, scheme)
     open_nets = [n for n in netlist.nets if n.terminals and id(n) not in holder and n.fixed is None]
+    rank = {name: place for place, name in enumerate(scheme.first)}
+    open_nets.sort(key=lambda net: min((rank[name] for name in net.names if name in rank), default=len(rank)))
     grouped = _power_groups(open_nets, netlist, uses)
     stems = _stems_of(open_nets, netlist, uses, scheme) if scheme.stems else {}
     for net in open_nets:
