@@ -85,7 +85,7 @@ def _draw_header(pen: Pen, plan: Plan, height: float) -> None:
     top = height - HEADER + 24
     pen.line((BUS_X, top), (BUS_X, top - 5), width=0.5)
     if "Q0" in plan.parts:
-        pen.symbol(_pole(plan, "disconnect", is_turned=False), BUS_X, top - 5, ref="Q0")
+        pen.symbol(_pole(plan, plan.parts["Q0"].kind, is_turned=False), BUS_X, top - 5, ref="Q0")
         pen.text(BUS_X + 6, top - 10.5, plan.tags["Q0"], size=3.4, bold=True, ref="Q0")
         pen.text(BUS_X + 6, top - 15, f"{plan.parts['Q0'].rating('amps'):g} A", size=3, tone=Tone.QUIET, ref="Q0")
     else:

@@ -111,7 +111,8 @@ class Incoming(Frozen):
     """The switch that stands before everything. `poles` None: all lines, and the neutral of one phase.
 
     `main_contactor` stands behind it, and is let in by a phase relay that acts on all and by the door switch.
-    `protection` is a device of the panel's own behind the switch, `amps` its rating, else as large as the load asks.
+    `protection` is a device of the panel's own behind the switch, `amps` its rating, else as large as the load asks; with a
+    `disconnect` other than a switch the first device is both, a main breaker or a fused switch.
     """
 
     switch: Literal["door", "plate", "none"] = "door"
@@ -119,7 +120,16 @@ class Incoming(Frozen):
     main_contactor: bool = False
     door_switch: bool = True
     protection: Literal["none", "breaker", "fuse"] = "none"
+    disconnect: Literal["switch", "breaker", "fused-switch"] = "switch"
     amps: Amps | None = None
+
+    @property
+    def own_protection(self) -> str:
+        """The kind of device that protects the whole panel, behind its switch or as its switch; "" for none."""
+        if self.switch == "none":
+            return ""
+        kinds = {"breaker": "breaker", "fused-switch": "fuse"}
+        return kinds.get(self.disconnect) or (self.protection if self.protection != "none" else "")
 
 
 class Control(Named):

@@ -50,6 +50,16 @@ def _incoming_faults(job: Job) -> Iterator[Fault]:
             'the panel\'s protection stands behind a switch of all lines: write switch = "door", or protection = "none"'
         )
         yield Fault(at=("incoming", "protection"), message=message)
+    if job.incoming.disconnect == "fused-switch" and poles is not None and poles > len(job.supply.lines):
+        message = (
+            f"a fused switch opens the lines, not the neutral: write poles = {len(job.supply.lines)}, or leave it out"
+        )
+        yield Fault(at=("incoming", "poles"), message=message)
+    if job.incoming.disconnect != "switch" and (job.incoming.protection != "none" or job.incoming.switch == "none"):
+        what = "it protects the panel itself" if job.incoming.switch != "none" else "there is no switch"
+        yield Fault(
+            at=("incoming", "disconnect"), message=f'{what}: leave protection out, or write disconnect = "switch"'
+        )
     if poles is not None and poles > available:
         yield Fault(
             at=("incoming", "poles"),

@@ -60,6 +60,10 @@ def build_bom(plan: "Plan") -> tuple[BomLine, ...]:
             stem, what, usual = _COLOURED[device.kind]
             colour = device.colour or usual
             found[(f"{stem}-{colour}", f"{what}, {colour}", "pc")].append((1, plan.tags[device.id]))
+    main = plan.parts.get("Q0")
+    if main is not None and main.kind != "disconnect" and plan.door.shaft is not None:
+        words = f"Door handle with shaft of {plan.door.shaft:g} mm, for a main breaker or fused switch"
+        found[("dh-1", words, "pc")].append((1, plan.tags["Q0"]))
     for clamp in plan.clamps:
         part = plan.clamp_parts[clamp.id]
         found[(part.code, part.title, "pc")].append((1, clamp.strip))

@@ -1,5 +1,6 @@
 """Owns how much short-circuit current a part stands where it is, and why. Must not know the circuit."""
 
+from collections.abc import Mapping
 from dataclasses import dataclass
 
 from riktig.catalogue.model import Part
@@ -7,6 +8,16 @@ from riktig.standards import iec_60947_4_1, iec_61439_1, ul_508a
 from riktig.units.numbers import format_number
 
 PROTECTING = frozenset({"breaker", "fuse", "motor-breaker"})
+PANEL_PROTECTION = "incoming.FP"
+"""What protects the whole panel behind its main switch; a main breaker or fused switch does both."""
+
+
+def panel_protection(parts: Mapping[str, Part]) -> Part | None:
+    """Return the part that protects the whole panel: behind its main switch, or that switch itself; None without one."""
+    main = parts.get("Q0")
+    return parts.get(PANEL_PROTECTION) or (main if main is not None and main.kind in PROTECTING else None)
+
+
 _COMBINED = frozenset({"contactor", "overload"})
 _SOURCE_SERIES = "series rating as marked on the parts: UL 489, NEC 240.86, UL 508A SB4.4, from memory"
 _SOURCE_BACKUP = "back-up protection as the maker states: IEC 60947-2 Annex A, from memory"

@@ -72,7 +72,8 @@ def expand_ways_in(sketch: Sketch) -> None:
     if switched:
         poles = len(switched)
         behind = tuple(ahead_of_protection(name, job) for name in switched)
-        _add_switch(sketch, "Q0", "Main switch", poles, tuple(f"in.{n}" for n in switched), behind, "incoming")
+        ahead = tuple(f"in.{n}" for n in switched)
+        _add_switch(sketch, "Q0", _DISCONNECTS[job.incoming.disconnect], poles, ahead, behind, "incoming")
     sketch.joins.extend((f"in.{name}", name) for name in unswitched)
     if switched and job.incoming.protection != "none":
         _expand_protection(sketch)
@@ -82,11 +83,27 @@ def expand_ways_in(sketch: Sketch) -> None:
         _expand_extra(extra, sketch)
 
 
+_DISCONNECTS = {
+    "switch": ("disconnect", "Main switch"), "breaker": ("breaker", "Main breaker"), "fused-switch": ("fuse", "Main fused switch"),
+}  # fmt: skip
+
+
 def _add_switch(
-    sketch: Sketch, device: str, title: str, poles: int, ahead: tuple[str, ...], behind: tuple[str, ...], key: str
+    sketch: Sketch,
+    device: str,
+    form: tuple[str, str],
+    poles: int,
+    ahead: tuple[str, ...],
+    behind: tuple[str, ...],
+    key: str,
 ) -> None:
+    """Add a switch of a way in, by kind and title; a breaker isolates as IEC 60947-2 says, fuses are those of a switch."""
     owner, _, role = device.rpartition(".")
-    sketch.add(owner, role, "disconnect", title, poles=poles)
+    is_ul = sketch.job.practice.standard == "ul"
+    wants = {"breaker": {} if is_ul else {"type": "IEC 60947-2"}, "fuse": {"form": "switch"} if is_ul else {}}.get(
+        form[0], {}
+    )
+    sketch.add(owner, role, form[0], form[1], poles=poles, wants=wants)
     items = (
         Nodes(names=ahead, column=1),
         Ref(device=device, what=None, order=None, column=2),
@@ -147,7 +164,7 @@ def _expand_extra(extra: ExtraSupply, sketch: Sketch) -> None:
         ahead = tuple(f"in.{name}.{line}" for line in extra.lines)
         behind = tuple(f"{name}.{line}" for line in extra.lines)
         title = f"Main switch of {extra.title or name}"
-        _add_switch(sketch, f"{name}.Q", title, len(extra.lines), ahead, behind, f"{name}/incoming")
+        _add_switch(sketch, f"{name}.Q", ("disconnect", title), len(extra.lines), ahead, behind, f"{name}/incoming")
 
 
 def ahead_of_fuse(control: Control, job: Job) -> str:

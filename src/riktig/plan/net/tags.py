@@ -43,9 +43,10 @@ def letter_of(device: CircuitDevice, job: Job) -> str:
     Source:
         IEC 81346-2 or NFPA 79, from memory.
     """
+    is_main = device.id == "Q0"
     if job.practice.standard is Standard.UL:
-        return _UL_LETTERS[device.kind]
-    return "Q" if device.role == "Q" else _LETTERS[device.kind]
+        return _UL_LETTERS["disconnect" if is_main and device.kind == "fuse" else device.kind]
+    return "Q" if device.role == "Q" or is_main else _LETTERS[device.kind]
 
 
 def allocate_tags(

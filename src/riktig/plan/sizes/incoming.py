@@ -7,6 +7,7 @@ from riktig.catalogue.model import Part
 from riktig.job.model import Job, Standard
 from riktig.plan.basis.motor import MotorSize
 from riktig.plan.basis.sized import SizedValue
+from riktig.plan.basis.strength import PANEL_PROTECTION, panel_protection
 from riktig.plan.circuit.model import Circuit
 from riktig.plan.sizes.load import PanelLoad
 from riktig.plan.sizes.needs import Need
@@ -61,14 +62,17 @@ def needs_of_switches(
     needs = {}
     is_iec = job.practice.standard is Standard.IEC
     here = {name: motors[name] for name in load.motors}
-    if "Q0" in circuit.index:
+    if "Q0" in circuit.index and job.incoming.disconnect != "switch":
+        needs["Q0"] = _panel_protection(job, load, here, branches)
+    elif "Q0" in circuit.index:
         needs["Q0"] = need_of_incoming(load, list(here.values()), job.supply.fault_ka, is_iec=is_iec)
-    if "incoming.FP" in circuit.index:
-        needs["incoming.FP"] = _panel_protection(job, load, here, branches)
+    if PANEL_PROTECTION in circuit.index:
+        needs[PANEL_PROTECTION] = _panel_protection(job, load, here, branches)
     if "incoming.K" in circuit.index:
         needs["incoming.K"] = Need(
             quantity="contactor_rating", amps=load.full_load, formula=f"full load {format_number(load.full_load)} A",
-            source="IEC 60947-4-1, from memory", strength_ka=job.supply.fault_ka, behind="incoming.FP",
+            source="IEC 60947-4-1, from memory", strength_ka=job.supply.fault_ka,
+            behind=PANEL_PROTECTION if PANEL_PROTECTION in circuit.index else "Q0",
         )  # fmt: skip
     for extra in job.extra_supplies:
         if extra.isolated == "here":
@@ -108,7 +112,7 @@ def _panel_protection(job: Job, load: PanelLoad, motors: Mapping[str, MotorSize]
     Source:
         Rides through the start of the largest motor while the others run, bands as in `sizing`; NEC 430.62(A) and 430.63.
     """
-    is_fuse, given = job.incoming.protection == "fuse", job.incoming.amps
+    is_fuse, given = job.incoming.own_protection == "fuse", job.incoming.amps
     if job.practice.standard is Standard.UL:
         return _north_american_feeder(job, load, motors, branches)
     ride = ride_through_a(load.full_load, list(motors.values()), is_fuse=is_fuse)
@@ -130,11 +134,12 @@ def _panel_protection(job: Job, load: PanelLoad, motors: Mapping[str, MotorSize]
 def _north_american_feeder(
     job: Job, load: PanelLoad, motors: Mapping[str, MotorSize], branches: Mapping[str, Part]
 ) -> Need:
-    is_fuse, given = job.incoming.protection == "fuse", job.incoming.amps
+    is_fuse, given = job.incoming.own_protection == "fuse", job.incoming.amps
     limit = feeder_limit_a(load, motors, branches)
+    least = load.full_load if job.incoming.disconnect == "switch" else SWITCH_FACTOR * load.full_load
     curves = ("class CC", "class J") if is_fuse else ("inverse-time",)
-    amps = given or max(made_rating_a(job.incoming.protection, curves, limit), load.full_load)
-    words = f"as given {given:g} A; " if given else ""
+    amps = given or max(made_rating_a(job.incoming.own_protection, curves, limit), least)
+    words = f"as given {given:g} A; " if given else f"at least {format_number(least)} A; "
     formula = f"{words}largest branch device and the other motors, next size down: at most {limit:g} A"
     return Need(
         quantity="protective_rating", amps=amps, most=limit if not given or given <= limit else given, formula=formula,
@@ -174,18 +179,23 @@ def supply_protection(job: Job, parts: Mapping[str, Part], load: PanelLoad, sect
             source="NEC 430.62(A), 430.63, from memory", inputs={"full_load": round(load.whole, 3)},
         )  # fmt: skip
     main = next((v for v in sections.values if (v.subject, v.quantity) == ("Q0", "main_section")), None)
-    is_own = "incoming.FP" in parts
+    is_own = panel_protection(parts) is not None
     limits = []
     if main is not None and not is_own and (main.needed or 0.0) >= load.supply - 1e-9:
         limits.append((main.carries or 0.0, f"main conductors of {main.text}"))
     for device, rating, words in (("Q0", "amps", "main switch"), ("incoming.K", "scpd_max_a", "main contactor")):
-        if device in parts and parts[device].rating(rating) and not (device == "incoming.K" and is_own):
+        if (
+            device in parts
+            and parts[device].rating(rating)
+            and not (is_own and (device == "incoming.K" or PANEL_PROTECTION not in parts))
+        ):
             limits.append((parts[device].rating(rating), words))
-    least, why = min(limits, default=(load.supply, "full load"))
+    least, why = min(limits, default=(load.supply, ""))
+    stands = f"the {why} stand {format_number(least)} A" if why else "the panel protects itself"
     greatest = max((a for a in iec_60269.preferred_ratings_a() if a <= least + 1e-9), default=least)
     return SizedValue(
         subject=PANEL, quantity="supply_protection", value=greatest, unit="A", needed=load.supply,
-        formula=f"a fuse gG of at least {load.supply:g} A, for {format_number(load.whole)} A and the largest start; the {why} "
-        f"stand {format_number(least)} A: at most {greatest:g} A",
+        formula=f"a fuse gG of at least {load.supply:g} A, for {format_number(load.whole)} A and the largest start; {stands}: at most "
+        f"{greatest:g} A",
         source="IEC 60204-1:2016 7.2.2 and 16.4, IEC 60947-3, IEC 60269-1, from memory", inputs={"full_load": round(load.whole, 3)},
     )  # fmt: skip

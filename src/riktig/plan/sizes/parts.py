@@ -10,7 +10,7 @@ from riktig.job.ledger import Choice, Choices
 from riktig.job.model import Standard
 from riktig.job.paths import nodes_of, refs_of
 from riktig.pipeline.rows import by_row
-from riktig.plan.basis.strength import Before, strength_of
+from riktig.plan.basis.strength import Before, panel_protection, strength_of
 from riktig.plan.circuit.model import Circuit, CircuitDevice
 from riktig.plan.circuit.uses import Demand, Use, allocate_device, demand_of, holds_marks
 from riktig.plan.sizes.needs import Coil, Need, find_rating_lacks
@@ -195,7 +195,7 @@ def _before(
     """Return what stands ahead of a part that must stand a fault current; `is_behind` the panel's own protection."""
     if need is None or not need.strength_ka:
         return None
-    feeder = parts.get("incoming.FP") if is_behind and device.owner != "incoming" else None
+    feeder = panel_protection(parts) if is_behind and device.owner != "incoming" and device.id != "Q0" else None
     return Before(
         is_iec=standard is Standard.IEC, available_ka=need.strength_ka, branch=parts.get(need.behind or ""), feeder=feeder,
         hp=need.motor_hp, is_way_in=device.owner == "incoming",
@@ -373,6 +373,7 @@ _ONLY_WHERE_WANTED = {
     "return": "no spring return",
     "use": "a place in the field",
     "action": "no alternation",
+    "form": "no switch of its own",
 }
 """Traits of parts that nobody gets unasked, with what they lack then."""
 

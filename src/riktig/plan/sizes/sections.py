@@ -8,7 +8,7 @@ from riktig.job.model import Job, Standard
 from riktig.job.paths import refs_of
 from riktig.plan.basis.conductor import Laid, choose_size, largest_size
 from riktig.plan.basis.sized import Chosen, SizedValue, chosen_values, decide
-from riktig.plan.basis.strength import PROTECTING
+from riktig.plan.basis.strength import PROTECTING, panel_protection
 from riktig.plan.circuit.model import DOOR, PLATE, Circuit, bar_for
 from riktig.plan.circuit.power import sharing
 from riktig.plan.circuit.zones import INCOMING, device_of, zones_of
@@ -64,9 +64,7 @@ def size_sections(
         p.number: feeders.get(p.number) or read.inside(p, mains, values) or _plain(p, mains, control, parts)
         for p in potentials
     }
-    earth, earth_value = sizer.earth(
-        _MAIN, mains[""], rating_of(parts, "incoming.FP") or max(load.supply, load.main_carry)
-    )
+    earth, earth_value = sizer.earth(_MAIN, mains[""], _own_rating(parts) or max(load.supply, load.main_carry))
     values.append(earth_value)
     for potential in potentials:
         if potential.net.function is ConductorFunction.EARTH:
@@ -81,6 +79,12 @@ def main_size(
 ) -> ConductorSize:
     """Return the section of the main conductors of the main supply."""
     return _Sizer(job, laid).main("", load, parts, starters, [])
+
+
+def _own_rating(parts: Mapping[str, Part]) -> float:
+    """Return the rating in A of what protects the whole panel, 0 where nothing of its own does."""
+    own = panel_protection(parts)
+    return own.rating("amps") if own is not None else 0.0
 
 
 def rating_of(parts: Mapping[str, Part], device: str) -> float:
@@ -375,7 +379,7 @@ class _Sizer:
         They are one circuit, led by themselves to where it parts: no grouping is taken off, the routes are checked.
         """
         own = load.of(supply)
-        panel = rating_of(parts, "incoming.FP") if not supply else 0.0
+        panel = _own_rating(parts) if not supply else 0.0
         protected = panel or (own.supply if self.is_iec else 0.0)
         amps = max(own.main_carry, protected, 0.1)
         laid = replace(self.laid, grouped=1)
@@ -393,7 +397,11 @@ class _Sizer:
         lead = self._arrester_lead(parts) if not supply else None
         if lead is not None and lead.mm2 > size.mm2:
             size, why = lead, f"{why}, and the leads of the surge arrester"
-        place = {"current": "incoming.FP" if panel and is_protected else supply or "panel"}
+        place = {
+            "current": ("incoming.FP" if "incoming.FP" in parts else _MAIN)
+            if panel and is_protected
+            else supply or "panel"
+        }
         value = section_value(supply or _MAIN, "main_section", size, laid, amps, words=f"{why}; ", places=place)
         return self._add(value, size, values)
 

@@ -8,7 +8,7 @@ from riktig.job.model import Job, Standard
 from riktig.job.paths import refs_of
 from riktig.plan.basis.motor import MotorSize
 from riktig.plan.basis.sized import Chosen, SizedValue, decide
-from riktig.plan.basis.strength import PROTECTING, Before, Strength, strength_of
+from riktig.plan.basis.strength import PROTECTING, Before, Strength, panel_protection, strength_of
 from riktig.plan.circuit.model import DOOR, PLATE, Circuit, CircuitPath, is_bar
 from riktig.plan.circuit.power import PowerCircuit
 from riktig.standards import iec_60269, iec_61439_1, ul_508a
@@ -98,7 +98,7 @@ def _panel_value(job: Job, least: float, limiting: tuple[str, ...], reason: Stre
 
 def _cut_off(job: Job, parts: Mapping[str, Part]) -> float | None:
     """Return the peak that gG fuses of the panel let through, None without them."""
-    feeder = parts.get("incoming.FP")
+    feeder = panel_protection(parts)
     if feeder is None or feeder.traits.get("curve") != "gG":
         return None
     return iec_60269.cut_off_ka(feeder.rating("amps"), job.supply.fault_ka)
@@ -112,7 +112,7 @@ def _find_branches(
     motors: Mapping[str, MotorSize],
 ) -> Iterator[Branch]:
     is_iec = job.practice.standard is Standard.IEC
-    feeder = parts.get("incoming.FP")
+    feeder = panel_protection(parts)
 
     def branch(
         owner: str, devices: list[str], extra: str | None, motor: str | None, *, is_excepted: bool
