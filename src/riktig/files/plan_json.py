@@ -26,7 +26,7 @@ def plan_to_dict(plan: Plan) -> dict[str, Any]:
         "cables": [
             {
                 "name": cable.name,
-                "from": "panel",
+                "from": cable.begin,
                 "to": cable.target,
                 "conductors": list(cable.numbers),
                 "spare": cable.spare,
@@ -173,7 +173,7 @@ def _conductors(plan: Plan) -> list[dict[str, Any]]:
             "kind": c.kind,
             "from": plan.terminal_label(c.a),
             "to": plan.terminal_label(c.b),
-            "location": c.location,
+            "location": c.location.partition("/")[0],
             "section_mm2": c.size.mm2,
             "awg": c.size.awg,
             "colour": c.colour,

@@ -127,7 +127,7 @@ def cables_table(plan: Plan) -> Table:
     """Return the cables to the field, with the numbers of their cores in order."""
     rows = tuple(
         (
-            cable.name, "panel", cable.target, len(cable.numbers) + cable.spare, cable.spare, cable.size_label, cable.length_m,
+            cable.name, cable.begin, cable.target, cable.cores, cable.spare, cable.size_label, cable.length_m,
             " ".join(cable.numbers), cable.conduit.trade_size if cable.conduit is not None else "",
             round(cable.conduit.fill_percent, 1) if cable.conduit is not None else "", cable.drop,
             cable.screen.value if cable.screen is not None else "", cable.gland.cable_mm if cable.gland is not None else "",

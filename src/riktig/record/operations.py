@@ -159,7 +159,7 @@ def _screens(plan: Plan) -> list[Operation]:
     return [
         Operation(
             key=OperationKey.of(Sort.SCREEN, cable.drop), phase=Phase.WIRE, batch=f"field {cable.name}", title=f"Screen of {cable.name}",
-            detail=f"In the panel: {cable.screen.at_panel}. At {cable.target}: {cable.screen.at_far_end}",
+            detail=f"At {cable.begin}: {cable.screen_words[0]}. At {cable.target}: {cable.screen_words[1]}",
             as_planned=cable.screen.value, ref=cable_ref(cable.name),
         )
         for cable in plan.cables

@@ -14,7 +14,8 @@ if TYPE_CHECKING:
 
 
 _OF_THE_CUSTOMER = frozenset({"motor", "load", "source"})
-"""What is there already and not bought for the panel."""
+_LOADS_OUTSIDE = frozenset({"heater", "fan", "light"})
+"""What is there already and not bought for the panel; some kinds only where they stand outside it."""
 
 
 _COLOURED = {
@@ -49,7 +50,8 @@ def build_bom(plan: "Plan") -> tuple[BomLine, ...]:
     """Return devices by part, terminals, stock bars, wire by section and colour in m, cables in m."""
     found: defaultdict[tuple[str, str, str], list[tuple[float, str]]] = defaultdict(list)
     for device in plan.circuit.devices:
-        if device.kind in _OF_THE_CUSTOMER or device.wants.get("use") == "field":
+        is_load_outside = device.kind in _LOADS_OUTSIDE and device.wants.get("use") == "field"
+        if device.kind in _OF_THE_CUSTOMER or is_load_outside:
             continue
         for code in plan.parts[device.id].codes:
             part = find_part(code)
@@ -100,7 +102,7 @@ def build_bom(plan: "Plan") -> tuple[BomLine, ...]:
             metal = ("-emc", ", metal, for a screen") if cable.screen is not None else ("", "")
             gland = cable.gland
             words = f"Cable gland {gland.thread}, {gland.clamps_min:g} to {gland.clamps_max:g} mm"
-            found[(f"gland-{gland.thread}{metal[0]}", words + metal[1], "pc")].append((1, cable.name))
+            found[(f"gland-{gland.thread}{metal[0]}", words + metal[1], "pc")].append((cable.boxes, cable.name))
     return tuple(
         BomLine(
             code=code, title=title, unit=unit, quantity=round(sum(n for n, _ in rows), 2),

@@ -240,6 +240,7 @@ class Lookup:
 
     def _describe_cable(self, cable: Cable) -> Description:
         facts = [
+            *((("From", cable.origin),) if cable.origin else ()),
             ("To", f"{cable.target}, {cable.length_m:g} m"),
             ("Cores", f"{cable.cores} x {cable.size_label}, {cable.spare} of them spare"),
             ("Numbers", " ".join(cable.numbers)),
@@ -252,7 +253,7 @@ class Lookup:
             words = f"EMT {conduit.trade_size} in, {conduit.fill_percent:.0f} % full, hole {cable.hole_mm:g} mm"
             facts.append(("Conduit", words))
         if cable.screen is not None:
-            facts.extend((("Screen here", cable.screen.at_panel), ("Screen there", cable.screen.at_far_end)))
+            facts.extend(zip(("Screen here", "Screen there"), cable.screen_words, strict=True))
         remark = self._plan.remark("cable", cable.drop)
         return Description(
             title=f"{cable.name}  cable", subtitle=run_words(cable.drop), facts=(*facts, *((("Remark", remark),) if remark else ())),

@@ -21,7 +21,7 @@ from riktig.plan.circuit.model import (
 )
 from riktig.plan.circuit.modules import expand_modules
 from riktig.plan.circuit.repeats import repeat_floats
-from riktig.plan.circuit.sketch import Sketch
+from riktig.plan.circuit.sketch import IN_FIELD, Sketch
 from riktig.plan.circuit.starter_control import StarterControl
 from riktig.plan.circuit.starter_devices import add_control_devices
 from riktig.plan.circuit.starter_power import add_motor, add_power_devices, draw_power
@@ -129,8 +129,8 @@ def _own_devices(job: Job, families: Set[str]) -> Iterable[CircuitDevice]:
         )
         location = device.at or ("field" if draws and device.kind in _IN_FIELD else usual_place(device.kind))
         wants = {"curve": device.curve} if device.curve else {}
-        if device.kind in _IN_FIELD and location not in {PLATE, DOOR}:
-            wants["use"] = "field"
+        if device.kind in _IN_FIELD | {"disconnect"} and location not in {PLATE, DOOR}:
+            wants |= IN_FIELD
         elif device.kind == "heater" and draws:
             least["va"] = draws.get("va") or 1000.0 * draws.get("kw", 0.0)
         owner, _, role = device.name.rpartition(".")
@@ -165,7 +165,7 @@ def _outlet_filters(devices: list[CircuitDevice]) -> list[CircuitDevice]:
 
 def _box_studs(job: Job, devices: list[CircuitDevice]) -> list[CircuitDevice]:
     """Return an earth stud for every metal box that holds devices: an exposed part."""
-    boxed = {d.location for d in devices if not stands_alone(d) and d.role != "QM"} - {PLATE, DOOR}
+    boxed = {d.location for d in devices if not stands_alone(d)} - {PLATE, DOOR}
     places = [place for name in sorted(boxed) if (place := job.location(name)) is not None]
     return [
         CircuitDevice(id=f"{p.name}.PE", kind="earth-stud", location=p.name, title=f"Earth stud, {p.title or p.name}")

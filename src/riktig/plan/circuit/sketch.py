@@ -10,6 +10,8 @@ from riktig.job.paths import parse_path
 from riktig.job.roles import RELAY_CONTACTS
 from riktig.plan.circuit.model import PLATE, CircuitDevice, CircuitPath
 
+IN_FIELD = {"use": "field"}
+"""What stands by itself outside the panel, with cables of its own."""
 IN_ENCLOSURE = {"use": "enclosure"}
 """What a switch or thermostat is made for that has its place in the panel itself."""
 

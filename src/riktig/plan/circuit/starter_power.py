@@ -5,7 +5,7 @@ from collections.abc import Callable
 from riktig.job.model import Starter
 from riktig.job.roles import overload_role, protection_of, roles_of
 from riktig.plan.basis.motor import trip_class_of
-from riktig.plan.circuit.sketch import Sketch, series
+from riktig.plan.circuit.sketch import IN_FIELD, Sketch, series
 
 
 def feed_lines(starter: Starter) -> tuple[str, str, str]:
@@ -146,7 +146,7 @@ def add_power_devices(starter: Starter, sketch: Sketch) -> None:
         sketch.add(name, "A", kind, f"{words}, {what}")
     if starter.isolator:
         ways = 6 if starter.kind == "star-delta" else poles
-        sketch.add(name, "QM", "disconnect", f"Local isolator, {what}", at=starter.motor_at, poles=ways)
+        sketch.add(name, "QM", "disconnect", f"Local isolator, {what}", at=starter.motor_at, poles=ways, wants=IN_FIELD)
 
 
 def _protection(starter: Starter, sketch: Sketch, what: str) -> tuple[str, str]:

@@ -11,14 +11,9 @@ INCOMING = "incoming"
 
 
 def zone_of(device: CircuitDevice) -> str:
-    """Return `plate`, `door`, a location (its box), or `LOCATION/DEVICE` for a device with its own cable.
-
-    A local isolator stands with its motor.
-    """
+    """Return `plate`, `door`, a location (its box), or `LOCATION/DEVICE` for a device with its own cable."""
     if device.location in {PLATE, DOOR}:
         return device.location
-    if device.role == "QM":
-        return f"{device.location}/{device.owner}"
     return f"{device.location}/{device.id}" if stands_alone(device) else device.location
 
 

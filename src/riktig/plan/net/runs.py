@@ -28,19 +28,25 @@ class Band(StrEnum):
     Source:
         IEC 60364-5-52, 528.1: band I and band II not in one cable unless all of it is insulated for the higher; limits of
         extra-low voltage 50 V AC and 120 V DC: IEC 60364-4-41, 414.1; from memory. Signals by themselves, and the contact of a large
-        isolator, which takes no thick core: common practice, no source.
+        isolator, which takes no thick core, and what goes on from an isolator to its motor: common practice, no source.
     """
 
     MAINS = "mains"
     CONTROL = "control"
     ELV = "elv"
     SIGNAL = "signal"
+    LOCAL = "local"
 
 
 _RANK = tuple(Band)
 _THICK_FROM_A = 25.0
 """Cores to an isolator of more than this are thicker than its auxiliary contact takes."""
-_WORDS = {Band.CONTROL: "control", Band.ELV: "extra-low voltage", Band.SIGNAL: "signals"}
+_WORDS = {
+    Band.CONTROL: "control",
+    Band.ELV: "extra-low voltage",
+    Band.SIGNAL: "signals",
+    Band.LOCAL: "from its isolator",
+}
 
 
 class Screen(StrEnum):
@@ -74,7 +80,7 @@ class Screen(StrEnum):
 
 @dataclass(frozen=True, slots=True, kw_only=True)
 class Run:
-    """A cable that the circuit wants, between the panel and the place `zone`.
+    """A cable that the circuit wants, between the panel, or the isolator at `origin`, and the place `zone`.
 
     `key` is what the ledger calls it: the zone, behind it the band where that is not mains. `numbers` are the potentials that it
     carries, earth last. `is_direct`: its cores land on a device in the panel, not on a strip; `is_control`: it carries more than power.
@@ -87,6 +93,7 @@ class Run:
     screen: Screen | None = None
     is_direct: bool = False
     is_control: bool = True
+    origin: str = ""
 
     @property
     def spare(self) -> int:
@@ -137,6 +144,10 @@ class Runs:
         """Return the runs that a potential takes."""
         return tuple(self._of.get(number, ()))
 
+    def local(self, number: str) -> list[Run]:
+        """Return the runs of a potential that begin at an isolator in the field."""
+        return [run for run in self._of.get(number, ()) if run.origin]
+
     def direct(self, number: str) -> list[Run]:
         """Return the runs that land a potential on a device in the panel."""
         return [run for run in self._of.get(number, ()) if run.is_direct]
@@ -149,7 +160,14 @@ def find_runs(job: Job, circuit: Circuit, parts: Mapping[str, Part], potentials:
     earths: dict[str, str] = {}
     fed_by_drives = set()
     coming_in = led_in(job)
+    isolators = {
+        zones[d.id]: d.id for d in circuit.devices if d.kind == "disconnect" and d.id in parts and is_drop(zones[d.id])
+    }
+    local = _local_runs(potentials, zones, isolators)
+    of_local = {number for _, numbers in local.values() for number in numbers}
     for potential in potentials:
+        if potential.number in of_local:
+            continue
         parted = by_zone(potential.net.terminals, zones)
         is_earth = potential.net.function is ConductorFunction.EARTH
         for zone in filter(is_drop, parted):
@@ -160,12 +178,42 @@ def find_runs(job: Job, circuit: Circuit, parts: Mapping[str, Part], potentials:
         if len(parted) == 2 and _is_drive_output(parted.get(PLATE, []), parts):
             fed_by_drives.add(potential.number)
     order = {zone: place for place, zone in enumerate(dict.fromkeys(zones.values()))}
-    isolators = (d.id for d in circuit.devices if d.kind == "disconnect" and d.id in parts)
-    thick = {zones[d] for d in isolators if parts[d].rating("amps") > _THICK_FROM_A}
+    thick = {zone for zone, device in isolators.items() if parts[device].rating("amps") > _THICK_FROM_A}
     runs: list[Run] = []
-    for zone in sorted({*wanted, *earths}, key=lambda z: order[z]):
-        runs.extend(_runs_of(zone, wanted.get(zone, {}), earths.get(zone), fed_by_drives, is_thick=zone in thick))
+    for zone in sorted({*wanted, *earths, *local}, key=lambda z: order[z]):
+        earth = earths.get(zone)
+        if zone in wanted or zone not in local:
+            beside = None if zone in local else earth
+            runs.extend(_runs_of(zone, wanted.get(zone, {}), beside, fed_by_drives, is_thick=zone in thick))
+        if zone in local:
+            origin, numbers = local[zone]
+            is_screened = any(run.zone == origin and run.screen is Screen.BOTH for run in runs)
+            runs.append(
+                Run(
+                    key=f"{zone}~{Band.LOCAL.value}", zone=zone, band=Band.LOCAL, origin=origin, is_control=False,
+                    numbers=(*numbers, *([earth] if earth is not None else [])), screen=Screen.BOTH if is_screened else None,
+                )
+            )  # fmt: skip
     return Runs(tuple(runs))
+
+
+def _local_runs(
+    potentials: tuple[Potential, ...], zones: Mapping[str, str], isolators: Mapping[str, str]
+) -> dict[str, tuple[str, list[str]]]:
+    """Return by place what comes to it from an isolator in the field: that isolator's place, and the potentials between the two."""
+    found: dict[str, tuple[str, list[str]]] = {}
+    for potential in potentials:
+        parted = by_zone(potential.net.terminals, dict(zones))
+        ends = [zone for zone in parted if is_drop(zone)]
+        if potential.net.function is ConductorFunction.EARTH or len(ends) != 2 or len(parted) != 2:
+            continue
+        origin = next((zone for zone in ends if zone in isolators), None)
+        if origin is not None:
+            target = next(zone for zone in ends if zone != origin)
+            place = found.setdefault(target, (origin, []))
+            if place[0] == origin:
+                place[1].append(potential.number)
+    return found
 
 
 def _runs_of(

@@ -103,11 +103,11 @@ def wanted_clamps(
     """
     by_number = {p.number: p for p in potentials}
     zones = zones_of(circuit)
-    power = {zones[d.id] for d in circuit.devices if d.kind == "motor"}
+    power = {zones[d.id] for d in circuit.devices if d.kind in {"motor", "disconnect"}}
     coming_in = led_in(job)
     found: list[Wanted] = [(SUPPLY_STRIP, INCOMING, p.number) for p in potentials if p.number in coming_in]
     for run in runs.all:
-        if run.is_direct:
+        if run.is_direct or run.origin:
             continue
         strip = ELV_STRIP if run.band in {Band.ELV, Band.SIGNAL} else CONTROL_STRIP
         strip = POWER_STRIP if run.zone in power and run.band is Band.MAINS else strip

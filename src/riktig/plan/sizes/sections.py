@@ -11,8 +11,9 @@ from riktig.plan.basis.sized import Chosen, SizedValue, chosen_values, decide
 from riktig.plan.basis.strength import PROTECTING, panel_protection
 from riktig.plan.circuit.model import DOOR, PLATE, Circuit, bar_for
 from riktig.plan.circuit.power import sharing
-from riktig.plan.circuit.zones import INCOMING, device_of, zones_of
+from riktig.plan.circuit.zones import INCOMING, device_of, is_drop, zones_of
 from riktig.plan.net.numbers import Potential
+from riktig.plan.net.runs import Band
 from riktig.plan.net.strips import SPARE, Clamp
 from riktig.plan.sizes.cores import CableSizer
 from riktig.plan.sizes.distribution import FEEDING
@@ -300,6 +301,11 @@ def _cable_sizes(
             cores.setdefault(drop, sizer.load(fed.loads[device.id], values))
         elif drop not in {PLATE, DOOR}:
             cores.setdefault(drop, others.get(device.id, others[""]))
+    for name, one in fed.circuits.items():
+        size = cores.get(zones[name])
+        isolators = [zones[device] for device in one.of_role("QM") if is_drop(zones[device])]
+        if size is not None and isolators and (name in fed.starters or name in fed.loads):
+            cores |= dict.fromkeys((*isolators, f"{zones[name]}~{Band.LOCAL.value}"), size)
     return cores
 
 

@@ -25,9 +25,10 @@ class Conduit:
 @dataclass(frozen=True, slots=True, kw_only=True)
 class Cable:
     """A cable: the numbers of its cores in use (earth as PE), spare cores, length in m; `drop` is its run, `screen` how its screen
-    is treated, None where it has none. In North America the conduit that takes its cores as single conductors, None where a size
-    is not listed or none is large enough; elsewhere the gland, None where none is large enough. `diameter_mm` is how thick it is, of
-    single conductors in conduit that of a round of the same area.
+    is treated, None where it has none; `origin` is the isolator in the field that it begins at, "" for the panel, `is_to_isolator`:
+    it ends at one. In North America the conduit that takes its cores as single conductors, None where a size is not listed or none
+    is large enough; elsewhere the gland, None where none is large enough. `diameter_mm` is how thick it is, of single conductors in
+    conduit that of a round of the same area.
     """
 
     name: str
@@ -41,6 +42,28 @@ class Cable:
     gland: Gland | None = None
     screen: Screen | None = None
     diameter_mm: float = 0.0
+    origin: str = ""
+    is_to_isolator: bool = False
+
+    @property
+    def begin(self) -> str:
+        """Where it begins, as people call it: the panel, or the tag of an isolator."""
+        return self.origin or "panel"
+
+    @property
+    def boxes(self) -> int:
+        """How many of its ends come into the panel or into the box of an isolator, which take a gland each."""
+        return 1 + self.is_to_isolator
+
+    @property
+    def screen_words(self) -> tuple[str, str]:
+        """What is done with its screen where it begins, and at its other end; nothing where it has none."""
+        if self.screen is None:
+            return "", ""
+        return (
+            _IN_BOX if self.origin else self.screen.at_panel,
+            _IN_BOX if self.is_to_isolator and self.screen is Screen.BOTH else self.screen.at_far_end,
+        )
 
     @property
     def cores(self) -> int:
@@ -60,6 +83,9 @@ class Cable:
         if self.gland is not None:
             return self.gland.hole_mm
         return cable_entries.knockout_mm(self.conduit.trade_size) if self.conduit is not None else None
+
+
+_IN_BOX = "clamped all round in the metal box of the isolator, and so carried through it"
 
 
 def cable_ref(name: str) -> str:
@@ -94,13 +120,16 @@ def build_cables(
         targets: what stands at the far end, by place.
         earth: the number of the earth potential.
     """
+    isolators = frozenset(run.origin for run in runs.all if run.origin)
     lying: defaultdict[str, list[Conductor]] = defaultdict(list)
     for conductor in conductors:
         lying[conductor.location].append(conductor)
-    return tuple(_build(run, names[run.key], targets[run.zone], lying[names[run.key]], earth) for run in runs.all)
+    return tuple(_build(run, names[run.key], targets, lying[names[run.key]], earth, isolators) for run in runs.all)
 
 
-def _build(run: Run, name: str, target: str, cores: list[Conductor], earth: str) -> Cable:
+def _build(
+    run: Run, name: str, targets: Mapping[str, str], cores: list[Conductor], earth: str, isolators: frozenset[str]
+) -> Cable:
     place = {number: at for at, number in enumerate(run.numbers)}
     cores = sorted(cores, key=lambda c: place.get(c.number, -1))
     size = cores[0].size if cores else None
@@ -108,7 +137,9 @@ def _build(run: Run, name: str, target: str, cores: list[Conductor], earth: str)
     return Cable(
         name=name,
         drop=run.key,
-        target=target,
+        target=targets[run.zone],
+        origin=targets[run.origin] if run.origin else "",
+        is_to_isolator=run.zone in isolators,
         numbers=tuple("PE" if c.number == earth else c.number for c in cores),
         spare=run.spare,
         size_label=size.label() if size is not None else "",

@@ -50,7 +50,9 @@ class Capacities:
             if link.means is Means.COMB:
                 self._used[(end, False)] += end not in self._teeth
                 self._teeth.add(end)
-            elif link.is_wired or (link.means is Means.FACTORY and not self._is_rail_or_bar(end)):
+            elif link.is_wired or (
+                link.means is Means.FACTORY and not self._is_rail_or_bar(end) and not link.is_inside_one
+            ):
                 self._used[(end, self._is_outside(link, end))] += 1
 
     def _is_rail_or_bar(self, end: str) -> bool:

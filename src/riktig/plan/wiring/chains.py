@@ -87,12 +87,25 @@ def find_sites(
     for potential in potentials:
         terminals = potential.net.terminals
         beside[potential.number].extend(_plugs(by_zone(terminals, zones).get(PLATE, []), hosts))
+        if potential.net.function is ConductorFunction.EARTH:
+            beside[potential.number].extend(_earth_rails(terminals, parts))
         sites[potential.number] = Site(
             potential=potential, zones=tuple((zone, tuple(here)) for zone, here in by_zone(terminals, zones).items()),
             clamps=tuple(own[potential.number]), parts={device_of(t): parts[device_of(t)] for t in terminals},
             twins=twins.intersection(terminals), beside=tuple(beside[potential.number]), runs=runs.of(potential.number),
         )  # fmt: skip
     return sites
+
+
+def _earth_rails(
+    terminals: Sequence[TerminalId], parts: Mapping[str, Part]
+) -> Iterator[tuple[TerminalId, TerminalId, Means]]:
+    """Yield what joins the earth terminals of one device."""
+    for terminal in terminals:
+        for element in parts[device_of(terminal)].elements:
+            if element.kind is ElementKind.EARTH and element.marks[0] == mark_of(terminal):
+                for mark in element.marks[1:]:
+                    yield terminal, TerminalId(f"{device_of(terminal)}:{mark}"), Means.FACTORY
 
 
 def _plugs(plate: Sequence[TerminalId], hosts: Mapping[str, str]) -> Iterator[tuple[TerminalId, TerminalId, Means]]:
@@ -221,6 +234,15 @@ class _Chain:
                 self._cross(f"cable:{clamp.drop}", [clamp.id], zone_nodes[zone_of_run(clamp.drop)])
         for run in self._runs.direct(self._number):
             self._cross(f"cable:{run.key}", plate, zone_nodes[run.zone])
+        self._cross_locally(zone_nodes)
+
+    def _cross_locally(self, zone_nodes: dict[str, list[TerminalId]]) -> None:
+        """Lead from isolators in the field on to what hangs behind them."""
+        for run in self._runs.local(self._number):
+            begin = next(
+                (n for n in zone_nodes[run.origin] if self._capacities.left(n) > 0), zone_nodes[run.origin][-1]
+            )
+            self._cross(f"cable:{run.key}", [begin], zone_nodes[run.zone])
 
     def _add(self, link: Link) -> None:
         self._links.append(link)
@@ -229,9 +251,10 @@ class _Chain:
 
     def _add_factory_links(self) -> None:
         """Join what is plugged together."""
+        places = {terminal: zone for zone, terminals in self._parted.items() for terminal in terminals}
         for a, b, means in self._beside:
             if means is Means.FACTORY:
-                self._add(Link(a=a, b=b, number=self._number, where=PLATE, means=means))
+                self._add(Link(a=a, b=b, number=self._number, where=places.get(a, PLATE), means=means))
 
     def _add_bridges(self) -> None:
         """Bridge strip terminals that stand beside each other, as many as a bridge has; then a wire feeds the next one."""
@@ -353,8 +376,12 @@ class _Chain:
         for terminal in zone_nodes.get(DOOR, []):
             self._to_bar(terminal, HINGE)
         served = {zone_of_run(clamp.drop): clamp for clamp in self._clamps}
+        local = {run.zone for run in self._runs.local(self._number)}
         for zone, nodes in zone_nodes.items():
             if not is_drop(zone):
+                continue
+            if zone in local:
+                self._chain(zone, nodes)
                 continue
             self._chain(zone, nodes)
             where = f"cable:{self._runs.key_for(zone, self._number)}"
@@ -362,6 +389,7 @@ class _Chain:
                 self._cross(where, [served[zone].id], nodes)
             else:
                 self._to_bar(nodes[0], where)
+        self._cross_locally(zone_nodes)
         assert self._bar is not None
         self._join_bar(self._bar)
 

@@ -13,7 +13,7 @@ from riktig.pipeline.rows import by_row
 from riktig.plan.circuit.model import DOOR, EARTH_BAR, PLATE, is_bar
 from riktig.plan.circuit.zones import device_of, mark_of
 from riktig.plan.net.numbers import Potential, natural_key
-from riktig.plan.net.runs import Runs, zone_of_run
+from riktig.plan.net.runs import Band, Runs, zone_of_run
 from riktig.plan.net.strips import Clamp
 from riktig.plan.place.door import DoorLayout
 from riktig.plan.place.layout import PlateLayout
@@ -24,6 +24,8 @@ from riktig.plan.wiring.links import HINGE, Link
 from riktig.standards.colours import ConductorFunction, conductor_colour
 from riktig.units.conductor_size import ConductorSize
 
+LOCAL_MM = 2000.0
+"""A cable from an isolator to the motor beside it (common practice, no source)."""
 TAIL_MM = 60.0
 """Dressing at each end inside the duct and at the clamp (common practice, no source)."""
 HINGE_LOOP_MM = 250.0
@@ -257,6 +259,8 @@ def _ends_of(link: Link, ways: Ways, distances: Mapping[str, float]) -> _Ends:
     geometry, rows = ways.geometry, ways.geometry.plate.row_of
     drop = _drop_of(link)
     if drop is not None:
+        if drop.endswith(f"~{Band.LOCAL.value}"):
+            return _Ends(places=(), rows=(None, None), network=None, cable_mm=LOCAL_MM)
         place = zone_of_run(drop).split("/")[0]
         return _Ends(places=(), rows=(None, None), network=None, cable_mm=1000.0 * distances.get(place, 20.0))
     standing = rows.get(device_of(link.a)), rows.get(device_of(link.b))

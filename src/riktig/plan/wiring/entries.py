@@ -141,7 +141,7 @@ def place_entries(job: Job, cables: Sequence[Cable], ways: Sequence[CableWay], s
     wanted = [
         (near.get(cable.name, middle), cable.name, cable.fitting, cable.hole_mm)
         for cable in cables
-        if cable.hole_mm is not None
+        if cable.hole_mm is not None and not cable.origin
     ]
     for name, numbers in supplies_in(job).items():
         fitting, hole = _supply_fitting(numbers, sections)

@@ -4,7 +4,7 @@ from dataclasses import dataclass
 from enum import StrEnum
 
 from riktig.job.ids import TerminalId
-from riktig.plan.circuit.zones import is_drop
+from riktig.plan.circuit.zones import device_of, is_drop
 from riktig.plan.net.runs import Runs
 
 HINGE = "hinge"
@@ -38,6 +38,11 @@ class Link:
         return self.means is Means.WIRE
 
     @property
+    def is_inside_one(self) -> bool:
+        """Whether it joins two terminals of one device."""
+        return device_of(self.a) == device_of(self.b)
+
+    @property
     def key(self) -> str:
         """The unordered pair of terminals, as the ledger keys it."""
         return link_key(self.a, self.b)
@@ -47,6 +52,9 @@ def where_between(zone_a: str, zone_b: str, number: str, runs: Runs) -> str:
     """Return where a link of a potential between two zones lies: the zone, the hinge, or a cable run."""
     if zone_a == zone_b:
         return zone_a
+    local = next((run for run in runs.local(number) if {run.origin, run.zone} == {zone_a, zone_b}), None)
+    if local is not None:
+        return f"cable:{local.key}"
     drop = next((zone for zone in (zone_a, zone_b) if is_drop(zone)), None)
     return HINGE if drop is None else f"cable:{runs.key_for(drop, number)}"
 
