@@ -91,6 +91,7 @@ def test_schedules_have_the_counts_of_the_plan(plan: Plan, folder: Path) -> None
     bars = {(c.profile, c.bar) for c in plan.cuts}
     devices = sum(len(p.codes) for p in plan.parts.values() if p.kind != "motor")
     devices += sum(p.kind in {"pushbutton", "beacon"} and "colour" not in p.traits for p in plan.parts.values())
+    devices += sum(sum(e.kind == "pole" for e in p.elements) for p in plan.parts.values() if p.kind == "fuse")
     strips, glands = {c.strip for c in plan.clamps}, sum(c.gland is not None for c in plan.cables)
     assert parts == devices + len(plan.clamps) + 3 * len(strips) + glands + len(bars) + 2 * len(wires)
     metres = sum(float(r["quantity"]) for r in rows["bom"] if r["code"].startswith("wire-"))

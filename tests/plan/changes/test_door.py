@@ -64,10 +64,10 @@ def test_stations_have_holes_legends_depth_and_glands() -> None:
     plan = plan_of(HEAD + STARTER.replace('supply = "C1"', 'supply = "C1"\nbuttons_at = "st1"'))
     (station,) = plan.stations
     assert {c.device for c in station.cutouts} >= {"M1.S0", "M1.S1"} and station.fits
-    assert station.depth >= station.deepest and len(station.legends) == len(station.cutouts)
+    assert station.depth >= station.deepest and len(station.legends) == len(station.cutouts) - 1
     assert [g.cable for g in station.glands] == [c.name for c in plan.cables if c.target == "st1"]
     holes = sorted(station.cutouts, key=lambda c: -c.y)
-    assert holes[-1].device != "M1.S1", "what stops sits below what starts"
+    assert holes[-1].device == "st1.PE" and holes[-2].device != "M1.S1", "what stops sits below what starts"
     for one, other in zip(holes, holes[1:], strict=False):
         assert missing_between(one, other)[0] <= 0
     names = {item.text for item in draw_station(plan, station).primitives() if hasattr(item, "text")}
