@@ -1,6 +1,7 @@
 """Rules about sizes: conductors, overloads, drops and short-circuit strength, and what a person set by hand."""
 
 from collections.abc import Iterator
+from dataclasses import replace
 
 from riktig.checks.finding import Finding, Severity
 from riktig.job.model import Standard
@@ -122,12 +123,12 @@ def check_neutral(plan: Plan) -> Iterator[Finding]:
     """Yield a neutral that carries less than the heaviest line's single-phase load.
 
     Source:
-        IEC 60364-5-52 524.2, from memory: a neutral for all that may flow in it.
+        IEC 60364-5-52 524.2, from memory: a neutral for all that may flow in it. It is led with the lines of its supply, by itself.
     """
     neutral = plan.panel.load.neutral
     number = next((p.number for p in plan.potentials if p.net.function is ConductorFunction.NEUTRAL), None)
     size = plan.sections.inside.get(number) if number is not None else None
-    carries = carries_a(size, plan.laid_inside) if size is not None else None
+    carries = carries_a(size, replace(plan.laid_inside, grouped=1)) if size is not None else None
     if carries is not None and size is not None and carries < neutral:
         yield Finding(
             rule="neutral", severity=Severity.MUST, subject=PANEL, evidence=f"{carries:.3g} A", limit=f"{neutral:.3g} A",

@@ -47,7 +47,7 @@ def plan_to_dict(plan: Plan) -> dict[str, Any]:
         "terminals": _terminals(plan),
         "sizing": [
             {
-                "subject": plan.tags.get(v.subject, v.subject),
+                "subject": plan.tags.get(v.subject, "panel" if v.subject == "Q0" else v.subject),
                 "quantity": v.quantity,
                 "value": v.value,
                 "unit": v.unit,

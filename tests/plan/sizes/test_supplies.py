@@ -3,7 +3,7 @@
 import pytest
 
 from riktig.checks.run import find_all
-from support import plan_of
+from support import HEAD, plan_of
 
 UL = """brief = 1
 [job]
@@ -58,3 +58,15 @@ def test_control_transformers_of_every_size_solve_at_every_voltage(va: int, volt
     assert [message for message in wrong if "filter fan" not in message] == [], (
         "the losses of 2 kVA and more ask for a fan, rightly"
     )
+
+
+def test_the_main_conductors_carry_the_neutral_of_single_phase_loads_on_one_line() -> None:
+    """Three ways of 16 A on L1 and a socket of 16 A ahead of the switch: 64 A through the neutral, IEC 60364-5-52 524.2.2 (memory). 25 mm²
+    carry 77 A · 0.91 in air of 45 °C = 70 A, led by themselves (IEC 60204-1 Table 6, column B1).
+    """
+    ways = "".join(f'[way.W{n}]\namps = 16\nline = "L1"\n' for n in (1, 2, 3))
+    plan = plan_of(HEAD + ways + '[excepted.X1]\nload = "socket"\n')
+    main = next(v for v in plan.sizing if (v.subject, v.quantity) == ("Q0", "main_section"))
+    assert plan.panel.load.neutral == pytest.approx(64, abs=0.5) and main.carries is not None
+    assert main.carries >= plan.panel.load.neutral
+    assert not [f for f in find_all(plan) if f.rule == "neutral"]

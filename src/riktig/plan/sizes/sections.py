@@ -387,16 +387,18 @@ class _Sizer:
         own = load.of(supply)
         panel = _own_rating(parts) if not supply else 0.0
         protected = panel or (own.supply if self.is_iec else 0.0)
-        amps = max(own.main_carry, protected, 0.1)
+        carry = max(own.main_carry, own.neutral)
+        amps = max(carry, protected, 0.1)
         laid = replace(self.laid, grouped=1)
         size = choose_size(amps, laid, is_power=True)
         if size is None and not panel:
-            amps = max(own.main_carry, 0.1)
+            amps = max(carry, 0.1)
             size = choose_size(amps, laid, is_power=True)
         size = max([size or largest_size(laid), *(starters[name].line for name in own.motors)], key=lambda s: s.mm2)
         is_protected = amps == protected
         why = (
-            f"{'panel protection' if panel else 'behind a fuse gG of the supply of'} {format_number(protected)} A" if is_protected
+            f"{format_number(own.neutral)} A of single-phase loads in the neutral" if carry > own.main_carry and not is_protected
+            else f"{'panel protection' if panel else 'behind a fuse gG of the supply of'} {format_number(protected)} A" if is_protected
             else f"full load {format_number(own.main_carry)} A" if self.is_iec
             else f"125 % of the largest motor and the rest = {format_number(own.main_carry)} A, NEC 430.24"
         )  # fmt: skip
