@@ -10,7 +10,7 @@ from riktig.plan.place.pieces import Cut
 from riktig.plan.plan import Plan
 from riktig.plan.wiring.cables import cable_ref
 from riktig.plan.wiring.conductors import STAGE_TITLES, Conductor
-from riktig.plan.wiring.ends import WireEnd
+from riktig.plan.wiring.ends import Finish, WireEnd
 from riktig.record.keys import OperationKey, Sort, Step, WireStep, wire_key
 
 
@@ -244,8 +244,9 @@ def _wire_batch(plan: Plan, wires: list[Conductor]) -> list[Operation]:
 def _finishes(first: WireEnd, second: WireEnd) -> str:
     """Return what is crimped onto both ends in words."""
     if first.finish is second.finish:
-        return f"a {first.finish.value} on each end"
-    return f"a {first.finish.value} on the first end and a {second.finish.value} on the other"
+        return "bare" if first.finish is Finish.BARE else f"a {first.finish.value} on each end"
+    words = ["nothing" if end.finish is Finish.BARE else f"a {end.finish.value}" for end in (first, second)]
+    return f"{words[0]} on the first end and {words[1]} on the other"
 
 
 def _wire_operation(plan: Plan, wire: Conductor, step: WireStep) -> Operation:

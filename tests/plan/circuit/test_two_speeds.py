@@ -3,6 +3,8 @@
 import pytest
 
 from riktig.checks.run import find_all
+from riktig.drawings.display import Symbol
+from riktig.drawings.sheet_set import draw_sheets
 from riktig.plan.circuit.expand import expand
 from riktig.plan.circuit.plugged import plugged_on
 from riktig.plan.wiring.links import Means
@@ -103,3 +105,15 @@ def test_an_overload_with_one_changeover_is_taken_only_where_its_half_is_asked_f
     trip = [{t for p in plan.potentials for t in p.net.terminals if t.startswith("F1:9")} for plan in (usual, changed)]
     assert trip == [{"F1:95", "F1:96", "F1:97", "F1:98"}, {"F1:95", "F1:96", "F1:98"}]
     assert not any(f.rule.startswith("contact") for f in find_all(changed))
+
+
+@pytest.mark.parametrize("paths", [(*SPEEDS, *TWO_WINDINGS), (*SPEEDS, *TAPPED)])
+def test_each_speed_is_drawn_and_only_windings_of_three_phases_become_one_motor(paths: tuple[str, ...]) -> None:
+    plan = plan_of(HEAD + DEVICES + STAR + feeders(*paths))
+    names = [
+        item.shape.name
+        for sheet in draw_sheets(plan)
+        for item in sheet.items
+        if isinstance(item, Symbol) and item.ref == "M1"
+    ]
+    assert names and (sum(name.startswith("motor-3") for name in names) == 1) is (paths[-1] == TAPPED[-1])

@@ -7,7 +7,7 @@ from riktig.files.tables import wires_table
 from riktig.plan.answers.bom import build_bom
 from riktig.plan.wiring.ends import Finish, finish_end
 from riktig.record.operations import list_operations
-from riktig.units.conductor_size import from_mm2
+from riktig.units.conductor_size import from_awg, from_mm2
 from support import HEAD, STARTER, plan_of, small_text
 
 
@@ -60,3 +60,12 @@ def test_every_end_is_bought_stripped_and_told() -> None:
     cut = next(op for op in list_operations(plan) if op.key == f"wire:{wires[0].id}:cut")
     assert "strip " in cut.detail and "a ferrule on each end" in cut.detail
     assert all(plan.ends_of(c) is None for c in plan.conductors if c.kind == "link")
+
+
+def test_thick_stranded_conductors_go_bare_into_their_clamps_and_nothing_is_bought_for_them() -> None:
+    """Pins are made up to about 16 mm2: common practice, no source."""
+    clamp = Clamp(clamp="screw", mm2_max=95, strip_mm=18)
+    thin, thick = (finish_end(from_awg(awg), clamp, "2") for awg in ("6", "2/0"))
+    assert (thin.finish, thick.finish) == (Finish.PIN, Finish.BARE)
+    assert (thick.strip_mm, thick.text, thick.code) == (25, "bare", "")
+    assert finish_end(from_awg("2/0"), Clamp(clamp="bolt", mm2_max=95), "2").finish is Finish.RING

@@ -60,7 +60,9 @@ class SpotDrawer:
             through = device.kind in {"filter", "terminal", "busbar", "link"}
             element = ElementKind.THROUGH if through else ElementKind.POLE
         sort = context.wording.sort_drawn(use) if width == 1 else None
-        return element_shape(context.standard, device.kind, element, sort, is_turned=self._geo.is_rung), True
+        is_fused_switch = device.id == "Q0" and device.kind == "fuse"
+        kind = "disconnect" if is_fused_switch else device.kind
+        return element_shape(context.standard, kind, element, sort, is_turned=self._geo.is_rung), True
 
     def draw(self, spot: Spot, ports: Ports, lane: int, pin: float, exits: tuple[str, ...]) -> Ports:
         """Draw the symbol of a spot with its texts and strip terminals; return the ports behind it."""

@@ -134,8 +134,13 @@ def rating_words(plan: Plan, device_id: str) -> str:
         return f"set {format_number(setting)}\u00a0A"
     if device.kind == "timer":
         return f"{device.settings.get('seconds', 0):g}\u00a0s"
-    if device.kind in {"transformer", "psu"}:
+    if device.draws:
+        units = {"kw": "kW", "va": "VA", "amps": "A"}
+        return " ".join(f"{device.draws[key]:g}\u00a0{unit}" for key, unit in units.items() if key in device.draws)
+    if device.kind == "transformer":
         return f"{part.rating('va'):g}\u00a0VA"
     curve = part.traits.get("curve", "")
+    if device_id == "Q0" and device.kind == "fuse":
+        return f"fuses {curve} {part.rating('amps'):g} A".replace(" ", "\u00a0")
     is_lettered = len(curve) == 1 and plan.job.practice.standard is Standard.IEC
     return f"{curve if is_lettered else ''} {part.rating('amps'):g}\u00a0A".strip() if part.rating("amps") else ""

@@ -135,6 +135,8 @@ def _wires(plan: "Plan") -> Iterator[Item]:
             code = f"wire-{conductor.size.mm2:g}-{conductor.colour.replace(' ', '-')}"
             yield code, f"Wire {conductor.size.label()} {conductor.colour}", "m", conductor.length_mm / 1000, ""
         for end in plan.ends_of(conductor) or ():
+            if not end.code:
+                continue
             yield end.code, f"{end.text[:1].upper()}{end.text[1:]}", "pc", 0.5 if end.finish is Finish.TWIN else 1, ""
 
 

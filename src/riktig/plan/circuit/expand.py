@@ -45,7 +45,8 @@ def expand(job: Job) -> Circuit:
     motors = {f"{starter.name}.M": starter.name for starter in job.starters}
     for feeder in job.feeders:
         items = with_devices(parse_path(feeder.path, is_feeder=True), motors)
-        sketch.power.append(CircuitPath(key=feeder.name, title=feeder.name, items=items, is_power=True))
+        title = _title_of(items, job) or feeder.name
+        sketch.power.append(CircuitPath(key=feeder.name, title=title, items=items, is_power=True))
     for control in sorted(job.controls, key=lambda one: one.group_of is not None):
         expand_control(control, sketch)
     feeds.finish()

@@ -205,7 +205,7 @@ def _local_runs(
     for potential in potentials:
         parted = by_zone(potential.net.terminals, dict(zones))
         ends = [zone for zone in parted if is_drop(zone)]
-        if potential.net.function is ConductorFunction.EARTH or len(ends) != 2 or len(parted) != 2:
+        if potential.net.function not in _OF_MAINS or len(ends) != 2 or len(parted) != 2:
             continue
         origin = next((zone for zone in ends if zone in isolators), None)
         if origin is not None:

@@ -92,19 +92,26 @@ def _step_of(key: str, item: Item) -> Step:
 
 
 def _merge_windings(paths: list[CircuitPath], circuit: Circuit) -> list[_Line]:
-    """Return paths as lines; neighbours that each lead one winding of one motor become one line as wide as they are many."""
+    """Return paths as lines; neighbours that each lead one winding of one motor, up to three, become one line as wide as they are many."""
     lines: list[_Line] = []
     for path in paths:
         line, last = _line_of(path), lines[-1] if lines else None
         device = _winding_of(line, circuit)
         if device is not None and last is not None and last.source.owner == path.owner:
             spot = last.steps[0]
-            if len(last.steps) == 1 and isinstance(spot, Spot) and _winding_of(last, circuit, many=True) == device:
-                assert isinstance(line.end, tuple) and isinstance(last.end, tuple) and isinstance(line.steps[0], Spot)
+            own = line.steps[0]
+            if (
+                len(last.steps) == 1
+                and isinstance(spot, Spot)
+                and isinstance(own, Spot)
+                and _winding_of(last, circuit, many=True) == device
+                and len(spot.refs) < _MOST_WINDINGS
+            ):
+                assert isinstance(line.end, tuple) and isinstance(last.end, tuple)
                 last.steps = [
                     Spot(
                         path=spot.path,
-                        refs=(*spot.refs, line.steps[0].ref),
+                        refs=(*spot.refs, own.ref),
                         paths=(*(spot.paths or (spot.path,)), path.key),
                     )
                 ]
@@ -114,14 +121,27 @@ def _merge_windings(paths: list[CircuitPath], circuit: Circuit) -> list[_Line]:
     return lines
 
 
+_MOST_WINDINGS = 3
+"""So many are drawn as one motor: one of each phase."""
+
+
 def _winding_of(line: _Line, circuit: Circuit, *, many: bool = False) -> str | None:
     """Return the motor whose single winding a line is, None if it is something else."""
     spot = line.steps[0] if len(line.steps) == 1 else None
     if not isinstance(spot, Spot) or not isinstance(line.end, tuple) or (line.width > 1 and not many):
         return None
     device = circuit.index.get(spot.ref.device)
-    is_winding = device is not None and device.kind == "motor" and spot.ref.marks is not None and line.source.is_power
-    return spot.ref.device if is_winding else None
+    is_lead = device is not None and device.kind == "motor" and line.source.is_power
+    return (
+        spot.ref.device
+        if is_lead and spot.ref.marks is not None and len({_phase(mark) for mark in spot.ref.marks}) == 1
+        else None
+    )
+
+
+def _phase(mark: str) -> str:
+    """Return the letter of a motor lead's mark: U of U1 and of 1U."""
+    return mark.strip("0123456789")
 
 
 # -- joining lines into figures

@@ -45,7 +45,8 @@ def with_blocks(circuit: Circuit, job: Job, parts: Mapping[str, Part], main_mm2:
     paths = [path.items for path in circuit.paths if path.is_power]
     made = []
     for name in (*names, *_ahead(job, circuit)):
-        taps = sum(name in nodes.names for items in paths for nodes in nodes_of(items))
+        alike = {name, *(other for pair in circuit.joins if name in pair for other in pair)}
+        taps = sum(bool(alike.intersection(nodes.names)) for items in paths for nodes in nodes_of(items))
         words = name if name in names else f"ahead of the main switch, 0{name.removeprefix('in.')}"
         least = {"clamps": float(taps + MORE_CLAMPS), "amps": amps, "mm2": main_mm2}
         made.append(

@@ -18,6 +18,7 @@ class Finish(StrEnum):
     PIN = "pin"
     RING = "ring"
     TWIN = "twin ferrule"
+    BARE = "bare"
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
@@ -33,14 +34,18 @@ class WireEnd:
 
     @property
     def text(self) -> str:
-        """It in words: `ferrule 1 mm² 8 mm`, `twin ferrule 2 x 1 mm² 8 mm`, `ring 2.5 mm² M8`."""
+        """It in words: `ferrule 1 mm² 8 mm`, `twin ferrule 2 x 1 mm² 8 mm`, `ring 2.5 mm² M8`, `bare`."""
+        if self.finish is Finish.BARE:
+            return self.finish.value
         unit = " mm" if self.fit.isdigit() else ""
         times = "2 x " if self.finish is Finish.TWIN else ""
         return f"{self.finish.value} {times}{self.size.label()} {self.fit}{unit}"
 
     @property
     def code(self) -> str:
-        """What it is ordered by."""
+        """What it is ordered by; "" for a bare end."""
+        if self.finish is Finish.BARE:
+            return ""
         return f"{self.finish.value.replace(' ', '-')}-{self.size.mm2:g}-{self.fit}"
 
 
@@ -52,6 +57,10 @@ _COLLAR_MM = 2.0
 """So much further than the sleeve is a wire stripped, for the plastic collar (common practice, no source)."""
 _BARRELS = ((6.0, 6.0), (10.0, 9.0), (16.0, 11.0), (25.0, 12.0), (35.0, 14.0), (70.0, 18.0), (1000.0, 24.0))
 """Sections in mm2 up to which the barrel of a pin or ring is this long in mm (common practice, no source)."""
+_MOST_PIN_MM2 = 16.0
+"""Larger stranded conductors go bare into the clamps made for them (common practice, no source)."""
+_LUG_DEPTHS = ((35.0, 18.0), (70.0, 25.0), (1000.0, 35.0))
+"""Sections in mm2 up to which a clamp takes so many mm of a bare conductor (common practice, no source; the part's sheet decides)."""
 _STUDS = ((6.0, "M5"), (16.0, "M6"), (35.0, "M8"), (95.0, "M10"), (1000.0, "M12"))
 """Bolts by the section in mm2 that goes on them, where the part does not say (common practice, no source)."""
 
@@ -92,11 +101,15 @@ def finish_end(
         stud: the thread of a bolt, where the part says it.
 
     Source:
-        Fine strands get ferrules, few thick ones a pin; a ring under a bolt: common practice, no source. A wire is stripped by the sleeve
-        of its ferrule or the barrel of its crimp, never by the depth of the clamp. Classes: IEC 60228; sleeves: DIN 46228-4, from memory.
+        Fine strands get ferrules, few thick ones a pin, above 16 mm2 nothing; a ring under a bolt: common practice, no source. A wire is
+        stripped by the sleeve of its ferrule or the barrel of its crimp, a bare one as its clamp is deep. Classes: IEC 60228; sleeves:
+        DIN 46228-4, from memory.
     """
     if not is_twin and (clamp.clamp == "bolt" or conductor_class != FINE):
         strip = next(barrel for most, barrel in _BARRELS if size.mm2 <= most)
+        if clamp.clamp != "bolt" and size.mm2 > _MOST_PIN_MM2:
+            depth = next(depth for most, depth in _LUG_DEPTHS if size.mm2 <= most)
+            return WireEnd(finish=Finish.BARE, size=size, strip_mm=max(depth, clamp.strip_mm), fit="")
         if clamp.clamp != "bolt":
             return WireEnd(
                 finish=Finish.PIN, size=size, strip_mm=strip, fit=f"{round(min(max(clamp.strip_mm, 8.0), 18.0))}"
