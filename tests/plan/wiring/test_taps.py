@@ -19,6 +19,7 @@ from riktig.plan.circuit.zones import device_of
 from riktig.plan.plan import Plan, compute_plan
 from riktig.plan.settle import issue_revision, settle
 from riktig.plan.wiring.links import link_key
+from riktig.units.conductor_size import from_awg
 from strategies import panels
 from support import HEAD, STARTER, job_of, plan_of
 
@@ -226,3 +227,12 @@ def test_a_tap_to_a_fuse_is_no_thinner_than_power_wires_are() -> None:
     plan = plan_of((Path(__file__).parents[2] / "oracle" / "delta240.toml").read_text(encoding="utf-8"))
     taps = [c for c in plan.conductors if "C1.FP" in {device_of(c.a), device_of(c.b)} and c.number in {"L1", "L3"}]
     assert len(taps) == 2 and {c.size.label() for c in taps} == {"14 AWG"}
+
+
+def test_in_north_america_no_earth_is_thinner_than_fourteen_gauge_also_in_a_control_cable() -> None:
+    """NEC Table 250.122 begins at 14 AWG; the cores of control are 16 AWG: from memory."""
+    head = HEAD.replace("volts = 400", 'volts = 480\n[practice]\nstandard = "ul"').replace("= 230", "= 120")
+    plan = plan_of(head + STARTER.replace("kw = 1.5", 'hp = 2\nbuttons_at = "st1"'))
+    earths = [c.size for c in plan.conductors if c.number.endswith("PE") and c.is_wired]
+    cores = {c.size.label() for c in plan.conductors if c.kind == "core" and c.number.isdigit()}
+    assert cores == {"16 AWG"} and earths and min(size.mm2 for size in earths) == from_awg("14").mm2

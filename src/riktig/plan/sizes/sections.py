@@ -26,20 +26,29 @@ from riktig.units.conductor_size import AWG_SIZES, METRIC_MM2, ConductorSize, fr
 from riktig.units.numbers import format_number
 
 _MAIN = "Q0"
+_LEAST_EARTH = from_awg("14")
 _POWER = frozenset({ConductorFunction.POWER, ConductorFunction.NEUTRAL, ConductorFunction.EXCEPTED})
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
 class Sections:
-    """Sizes by potential number (inside the panel) and by place (cores of its cable; "" those of control), with their reasons."""
+    """Sizes by potential number (inside the panel) and by place (cores of its cable; "" those of control), with their reasons. `earths`
+    are the numbers of earth.
+    """
 
     inside: Mapping[str, ConductorSize]
     cores: Mapping[str, ConductorSize]
     values: tuple[SizedValue, ...]
+    earths: frozenset[str] = frozenset()
 
-    def core_of(self, run: str) -> ConductorSize:
-        """Return the size of the cores of a cable run; one of a band of its own is as control is."""
-        return self.cores.get(run, self.cores[""])
+    def core_of(self, run: str, *, is_earth: bool = False) -> ConductorSize:
+        """Return the size of the cores of a cable run; one of a band of its own is as control is.
+
+        Source:
+            The least equipment grounding conductor of North America is 14 AWG: NEC Table 250.122, from memory.
+        """
+        size = self.cores.get(run, self.cores[""])
+        return max(size, _LEAST_EARTH, key=lambda s: s.mm2) if is_earth and not size.metric else size
 
 
 def size_sections(
@@ -72,7 +81,8 @@ def size_sections(
             inside[potential.number] = earth
     cables = CableSizer(job, circuit, parts, fed.lines)
     cores = _cable_sizes(circuit, fed, read, cables, {**feeders, "": control[""]}, values)
-    return Sections(inside=inside, cores=cores, values=tuple(values))
+    earths = frozenset(p.number for p in potentials if p.net.function is ConductorFunction.EARTH)
+    return Sections(inside=inside, cores=cores, values=tuple(values), earths=earths)
 
 
 def main_size(

@@ -180,7 +180,9 @@ class TapSizes:
         clamp = self._clamps.get(end)
         if device == PLATE_STUD or clamp is not None:
             strip = [c for c in self._clamps.values() if clamp is not None and c.strip == clamp.strip and c.is_earth]
-            return max((self._sections.core_of(c.drop) for c in strip), key=lambda s: s.mm2, default=main)
+            return max(
+                (self._sections.core_of(c.drop, is_earth=True) for c in strip), key=lambda s: s.mm2, default=main
+            )
         if device == DOOR_STUD:
             lines = max((self._behind[d].mm2 for d in self._on_door if d in self._behind), default=0.0)
         else:
