@@ -9,7 +9,7 @@ from math import sqrt
 from typing import Any
 
 KW_400 = {0.37: 1.1, 1.5: 3.6, 2.2: 4.9, 4: 8.5, 5.5: 11.5, 7.5: 15.5, 18.5: 35, 22: 41}
-HP = {480: {5: 7.6, 10: 14, 15: 21, 40: 52}, 240: {2: 6.8, 7.5: 22, 15: 42}}
+HP = {480: {2: 3.4, 3: 4.8, 5: 7.6, 7.5: 11, 10: 14, 15: 21, 40: 52}, 240: {2: 6.8, 7.5: 22, 15: 42}}
 MM2 = (1.0, 1.5, 2.5, 4, 6, 10, 16, 25, 35, 50, 70, 95, 120)
 B1 = dict(zip(MM2, (10.3, 13.5, 18.3, 24, 31, 44, 59, 77, 96, 117, 149, 180, 208), strict=True))
 B2 = dict(zip(MM2, (10.1, 13.1, 17.4, 23, 30, 40, 54, 70, 86, 103, 130, 156, 179), strict=True))
@@ -20,11 +20,11 @@ OHM_KM = dict(zip(MM2[1:], (13.3, 7.98, 4.95, 3.30, 1.91, 1.21, 0.780, 0.554, 0.
 BREAKERS = (0.5, 1, 1.6, 2, 3, 4, 6, 8, 10, 13, 16, 20, 25, 32, 40, 50, 63, 80, 100, 125)
 GG = (2, 4, 6, 8, 10, 12, 16, 20, 25, 32, 40, 50, 63, 80, 100, 125, 160, 200, 250)
 NEC = (15, 20, 25, 30, 35, 40, 45, 50, 60, 70, 80, 90, 100, 110, 125, 150, 175, 200, 225)
-AWG = ("16", "14", "12", "10", "8", "6", "4", "3", "2", "1", "1/0")
-UL_INSIDE = dict(zip(AWG, (10, 15, 20, 30, 50, 65, 85, 100, 115, 130, 150), strict=True))
-NEC_FIELD = dict(zip(AWG[1:], (20, 25, 35, 50, 65, 85, 100, 115, 130, 150), strict=True))
+AWG = ("16", "14", "12", "10", "8", "6", "4", "3", "2", "1", "1/0", "2/0")
+UL_INSIDE = dict(zip(AWG, (10, 15, 20, 30, 50, 65, 85, 100, 115, 130, 150, 175), strict=True))
+NEC_FIELD = dict(zip(AWG[1:], (20, 25, 35, 50, 65, 85, 100, 115, 130, 150, 175), strict=True))
 NEC_AIR = {30: 1.0, 35: 0.94, 40: 0.88}
-MM2_OF = dict(zip(AWG, (1.31, 2.08, 3.31, 5.26, 8.37, 13.3, 21.15, 26.67, 33.63, 42.41, 53.49), strict=True))
+MM2_OF = dict(zip(AWG, (1.31, 2.08, 3.31, 5.26, 8.37, 13.3, 21.15, 26.67, 33.63, 42.41, 53.49, 67.43), strict=True))
 EARTH_AWG = ((15, "14"), (20, "12"), (60, "10"), (100, "8"), (200, "6"), (300, "4"))
 HOT = 1 + 0.00393 * 50
 
@@ -48,6 +48,7 @@ class Panel:
         self.volts = brief["supply"]["volts"]
         self.found = values_of(plan)
         self.air = brief["enclosure"]["ambient"]
+        self.rise = brief["enclosure"].get("inside_rise", 10)
         own = [n for n, d in brief.get("device", {}).items() if d["kind"] in {"motor", "load"}]
         self.grouped = min(4, len(brief["starter"]) + len(own) + len(brief.get("way", {})))
 
@@ -57,7 +58,7 @@ class Panel:
 
     def section(self, amps: float, laid: str, circuits: int, *, least: float = 1.5) -> float:
         table = {"b1": B1, "b2": B2, "e": E}[laid]
-        air = self.air + 10 if laid == "b1" else self.air
+        air = self.air + self.rise if laid == "b1" else self.air
         factor = AIR[air] * GROUP["e" if laid == "e" else "b1"][circuits]
         return next(mm2 for mm2 in MM2 if mm2 >= least and table[mm2] * factor >= amps - 1e-9)
 
@@ -80,7 +81,17 @@ class Panel:
         for name, device in self.brief.get("device", {}).items():
             if device["kind"] == "motor":
                 number = name[1:]
-                yield name, {"motor_at": device["at"], **device, "kind": "dol"}, {r: f"{r}{number}" for r in "QKF"}
+                yield (
+                    name,
+                    {"motor_at": device.get("at", "field"), **device, "kind": "dol"},
+                    {r: f"{r}{number}" for r in "QKF"},
+                )
+
+    def dials(self, motor: str, overload: str) -> list[str]:
+        """Return the overloads of a motor that a person set: of two speeds the one named next as well."""
+        own = self.brief.get("device", {})
+        names = [overload, f"F{int(overload[1:]) + 1}"] if motor in own else []
+        return [name for name in names if own.get(name, {}).get("amps")]
 
     def table_a(self, motor: dict[str, Any]) -> float:
         return HP[self.volts][motor["hp"]] if self.is_ul else KW_400[motor["kw"]]
@@ -171,10 +182,12 @@ def _ul_motor(panel: Panel, name: str, motor: dict[str, Any], role: dict[str, st
         (role["F"], "overload_setting"): share * amps,
         (role["Q"], "protective_rating"): rating,
     }
+    want |= {(f, "overload_setting"): panel.brief["device"][f]["amps"] for f in panel.dials(name, role["F"])}
     carry = 1.25 * table
     if kind == "drive":
         want[role["A"], "drive_rating"] = up(
-            (1.2, 1.9, 2.4, 3.3, 4.1, 5.6, 7.3, 9.5, 12.5, 17, 25, 32, 38, 45), amps / 0.9
+            (1.2, 1.9, 2.4, 3.3, 4.1, 5.6, 7.3, 9.5, 12.5, 17, 25, 32, 38, 45),
+            amps / (1 - 0.02 * (panel.air + panel.rise - 40)),
         )
         carry = 1.25 * want[role["A"], "drive_rating"]
     line = panel.gauge(carry, inside=True)
@@ -197,11 +210,13 @@ def _totals(panel: Panel) -> dict[tuple[str, str], float]:
     want = {("panel", "full_load"): full}
     if panel.is_ul:
         carry = 0.25 * max(tables) + sum(tables) + others
-        want["Q0", "main_section"] = MM2_OF[panel.gauge(carry, inside=True)]
         branch = {name: panel.found[role["Q"], "protective_rating"] for name, _, role in panel.motors()}
         largest = max(branch, key=lambda name: branch[name])
         rest = sum(panel.table_a(m) for name, m, _ in panel.motors() if name != largest)
-        want["panel", "supply_protection"] = max(a for a in NEC if a <= branch[largest] + rest + held)
+        want["panel", "supply_protection"] = most = max(a for a in NEC if a <= branch[largest] + rest + held)
+        if panel.brief.get("incoming", {}).get("disconnect", "switch") != "switch":
+            want["Q0", "protective_rating"] = carry = most
+        want["Q0", "main_section"] = MM2_OF[panel.gauge(carry, inside=True)]
         return want
     socket = 16.0 if "X2" in panel.brief.get("excepted", {}) else 0.0
     light = 11 / 230 if "X1" in panel.brief.get("excepted", {}) else 0.0
