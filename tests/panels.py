@@ -40,6 +40,25 @@ ENCLOSURES = ((400, 500, 200), (600, 800, 250), (800, 1200, 300), (1200, 1800, 4
 INCOMING = (
     "main_contactor = true", 'protection = "breaker"', 'protection = "fuse"', 'switch = "plate"', 'switch = "none"', "", "", "",
 )  # fmt: skip
+OWN = (
+    '[device.Q81]\nkind = "breaker"\n[device.E81]\nkind = "heater"\nkw = 6\n[[feeder]]\npath = "L1 L2 L3 > Q81 > E81"',
+    '[control.C3]\ngroup_of = "C2"\n[device.Y82]\nkind = "valve"\nva = 30\n[device.S82]\nkind = "pushbutton"\n[[rung]]\n'
+    'path = "C3+ > S82:no > Y82 > C3-"',
+    '[device.Q83]\nkind = "breaker"\n[device.K83]\nkind = "contactor"\n[device.F83]\nkind = "overload"\n[device.S83]\n'
+    'kind = "disconnect"\nat = "st1"\n[device.M83]\nkind = "motor"\nkw = 4\nat = "st1"\n[[feeder]]\n'
+    'path = "L1 L2 L3 > Q83 > K83 > F83 > S83 > M83"\n[[rung]]\npath = "C1+ > F83:95-96 > K83:coil > C1-"',
+    '[device.Q84]\nkind = "breaker"\n[device.K84]\nkind = "contactor"\n[device.K85]\nkind = "contactor"\n[device.F84]\nkind = "overload"\n'
+    'amps = 3\n[device.F85]\nkind = "overload"\namps = 5.4\n[device.M84]\nkind = "motor"\nkw = 2.2\namps = 5.4\n'
+    + "".join(f'[[feeder]]\npath = "{path}"\n' for path in (
+        "L1 L2 L3 > Q84 > @q1 @q2 @q3", "@q1 @q2 @q3 > K84 > F84 > @a1 @a2 @a3", "@q1 @q2 @q3 > K85 > F85 > @b1 @b2 @b3",
+        "@a1 > M84:1U-1V > @a2", "@a2 > M84:1V-1W > @a3", "@b1 > M84:2U-2V > @b2", "@b2 > M84:2V-2W > @b3",
+    )),
+    '[device.B86]\nkind = "limit-switch"\n[device.B87]\nkind = "limit-switch"\n[starter.M86]\nkind = "reversing"\nkw = 1.5\n'
+    'supply = "C1"\nhold_to_run = true\nlimits = ["B86", "B87"]',
+    '[level.T8]\nfloats = { stop = 0.4, start = 1.2, lag = 1.6 }\n[pumps.P8]\nstarters = ["M88", "M89"]\nlevel = "T8"\n'
+    + "".join(f'[starter.{name}]\nkind = "pump"\nkw = 3\nsupply = "C1"\n' for name in ("M88", "M89")),
+)  # fmt: skip
+"""What a person states with devices, rungs and feeders of their own, and pairs and hoists."""
 POWER = {
     "dol": (0.37, 1.5, 4, 7.5, 15),
     "reversing": (1.5, 4, 11),
@@ -75,6 +94,9 @@ def panel_text(seed: int, most: int = 4) -> str:
     blocks.extend(
         _starter(chance, f"M{n}", has_controller=has_controller) for n in range(1, chance.randint(1, most) + 1)
     )
+    beside = random.Random(f"own {seed}")
+    if beside.random() < 0.4:
+        blocks.extend(beside.sample(OWN, beside.randint(1, 3)))
     return "\n".join(blocks) + "\n"
 
 

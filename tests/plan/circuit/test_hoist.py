@@ -68,6 +68,16 @@ def test_a_mechanical_interlock_is_a_part_between_both_contactors_also_when_the_
             assert left.x < middle.x < right.x and middle.x - left.right == right.x - middle.right
 
 
+def test_an_interlock_of_contactors_too_large_for_a_rail_stands_between_them_on_the_plate() -> None:
+    text = (
+        HEAD.replace("height = 1200", "height = 1800")
+        + HOIST.replace("kw = 3", "kw = 75")
+        + 'interlock = "mechanical"\n'
+    )
+    plan = plan_of(text)
+    assert not plan.plate.items["M1.K"].on_rail and not list(check_interlocks(plan))
+
+
 def test_an_interlock_that_stands_elsewhere_is_a_must() -> None:
     job = parse_brief(HEAD + HOIST + 'interlock = "mechanical"\n')
     rail = job.ledger.places["M1.MI"].value.partition(" ")[0]

@@ -23,6 +23,7 @@ HOT_W = 15.0
 LOW_VOLTS = 50.0
 """Highest extra-low voltage, AC (IEC 61140; IEC 60364-4-41 414, from memory)."""
 _POWER_ROLES = frozenset({"Q", "K", "MI", "KR", "KD", "KS", "A"})
+_LOCKED_ROLES = frozenset({"K", "MI", "KR"})
 _SIGNAL_KINDS = frozenset({"plc", "network", "hmi", "meter"})
 _COIL_KINDS = frozenset({"relay", "timer", "safety-relay", "thermistor-relay"})
 _ENTRY_KINDS = frozenset({"surge", "disconnect"})
@@ -46,7 +47,8 @@ class PlateItem:
     """A thing that is placed: a device, with what is plugged below it, or a strip. Lengths in mm.
 
     `clearance` is the free room that its maker wants above and below; `reserve` the rail beside it that should stay free; `hung`
-    the id, width and height of what hangs below; `snug` what it may touch side by side; `depth` how far it stands out.
+    the id, width and height of what hangs below; `snug` what it may touch side by side; `unit` what it
+    must stand in one row with; `depth` how far it stands out.
     """
 
     id: str
@@ -60,6 +62,7 @@ class PlateItem:
     reserve: float = 0.0
     hung: tuple[str, float, float] | None = None
     snug: str = ""
+    unit: str = ""
 
     @property
     def up(self) -> float:
@@ -103,6 +106,11 @@ def _band(device: CircuitDevice, part: Part, starters: set[str], arresters: set[
     return Band.STARTER if owner in starters and role in _POWER_ROLES else Band.SUPPLY
 
 
+def _held_as(device: CircuitDevice, part: Part, parts: Mapping[str, Part]) -> Part:
+    """Return the part whose mounting decides how a device is held: an interlock hangs between its contactors."""
+    return parts.get(f"{device.owner}.K", part) if device.kind == "interlock" else part
+
+
 def plate_items(
     circuit: Circuit, parts: Mapping[str, Part], strip_widths: Mapping[str, float], strip_height: float
 ) -> tuple[PlateItem, ...]:
@@ -121,6 +129,7 @@ def plate_items(
     taken = frozenset(hung.values())
     starters = {d.id for d in circuit.devices if d.kind == "motor"}
     arresters = {d.id for d in circuit.devices if d.kind == "surge"}
+    locked = {d.owner for d in circuit.devices if d.kind == "interlock" and d.owner is not None}
     found = []
     for device in circuit.devices:
         part = parts[device.id]
@@ -130,14 +139,15 @@ def plate_items(
         found.append(
             PlateItem(
                 id=device.id,
-                band=_band(device, part, starters, arresters),
+                band=_band(device, _held_as(device, part, parts), starters, arresters),
                 width=part.width,
                 height=part.height,
                 depth=part.depth,
-                on_rail=part.mounting in {Mounting.RAIL, Mounting.PLUGGED},
+                on_rail=_held_as(device, part, parts).mounting in {Mounting.RAIL, Mounting.PLUGGED},
                 clearance=part.clearance,
                 losses_w=part.losses_w,
                 snug=snug_key(part),
+                unit=device.owner or "" if device.owner in locked and device.role in _LOCKED_ROLES else "",
                 hung=(below, parts[below].width, parts[below].height) if below is not None else None,
             )  # fmt: skip
         )

@@ -5,6 +5,8 @@ Must not choose which part stands in which row. Frame and mm as the plate.
 
 from collections.abc import Iterator, Mapping, Sequence
 from dataclasses import dataclass, field, replace
+from functools import reduce
+from itertools import groupby
 
 from riktig.job.entries import DUCT_KEY, RAIL_KEY, OnPlate, OnRail
 from riktig.job.model import Job
@@ -257,14 +259,15 @@ def band_order(job: Job) -> tuple[Band, ...]:
 
 
 def _fill(items: Sequence[PlateItem], most: float) -> list[Row]:
-    """Return rows for the parts of a band: each goes into the first row that has room for it."""
+    """Return rows for the parts of a band: each, or a unit of several, goes into the first row that has room for it."""
     rows: list[Row] = []
-    for item in items:
-        place = next((k for k, row in enumerate(rows) if row.plus(item).width <= most), None)
+    for _, unit in groupby(enumerate(items), key=lambda pair: pair[1].unit or pair[0]):
+        members = [item for _, item in unit]
+        place = next((k for k, row in enumerate(rows) if reduce(Row.plus, members, row).width <= most), None)
         if place is None:
-            rows.append(Row().plus(item))
+            rows.append(reduce(Row.plus, members, Row()))
         else:
-            rows[place] = rows[place].plus(item)
+            rows[place] = reduce(Row.plus, members, rows[place])
     return rows
 
 
