@@ -176,6 +176,6 @@ def test_what_was_asked_last_is_what_is_shown_and_taken_over(
     qtbot.mouseClick(page.keep, LEFT)
     settled()
     job = shell.session.job
-    assert job is not None and (job.enclosure.ambient, job.supply.fault_ka) == (45.0, wish.fault_ka)
+    assert job is not None and (job.enclosure.ambient, job.supply.available_ka) == (45.0, wish.fault_ka)
     assert page.wish.is_empty and not page.keep.isEnabled()
     assert shell.session.file is not None and "45 °C" in (shell.session.file.gestures()[0] or "")

@@ -4,6 +4,10 @@ import pytest
 
 from riktig.checks.finding import Finding
 from riktig.checks.run import find_all
+from riktig.files.brief_reader import parse_brief
+from riktig.files.brief_writer import write_brief
+from riktig.job.edits import change_part
+from riktig.plan.plan import compute_plan
 from support import HEAD, STARTER, plan_of
 
 SOUND = HEAD.replace("[supply]", "[supply]\nfault_ka = 10") + STARTER
@@ -78,3 +82,13 @@ def test_leads_of_an_arrester_count_line_and_earth_by_their_routed_length() -> N
     (wrong,) = [f for f in find_all(plan) if f.rule == "arrester-leads"]
     assert float(wrong.evidence.split()[0]) == pytest.approx(metres, abs=0.006)
     assert metres > 1.0 and wrong.severity == "should"
+
+
+def test_a_stated_fault_current_stays_stated_in_a_brief_that_is_written_and_read_again() -> None:
+    """Also where it is what would be assumed: 6 kA were taken for not stated once a job had been saved."""
+    head = HEAD.replace("volts = 400", "volts = 400\nfault_ka = 6")
+    again = parse_brief(write_brief(change_part(parse_brief(head + STARTER), "enclosure", ambient=30)))
+    assert again.supply.fault_ka == 6
+    assert not [f for f in find_all(compute_plan(again)) if f.rule == "fault-assumed"]
+    silent = compute_plan(parse_brief(HEAD + STARTER))
+    assert silent.job.supply.available_ka == 6 and [f.rule for f in find_all(silent) if f.rule == "fault-assumed"]

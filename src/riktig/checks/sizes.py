@@ -145,7 +145,7 @@ def check_short_circuit(plan: Plan) -> Iterator[Finding]:
         The panel has the rating of its weakest power component: UL 508A SB4 and IEC 61439-1 10.11, from memory.
     """
     rating = plan.panel.short_circuit
-    if rating.value.reason is not None and rating.rating_ka >= plan.job.supply.fault_ka:
+    if rating.value.reason is not None and rating.rating_ka >= plan.job.supply.available_ka:
         return
     worst: dict[float, list[str]] = {}
     for branch in rating.branches:
@@ -171,7 +171,7 @@ def check_proof(plan: Plan) -> Iterator[Finding]:
     Source:
         IEC 61439-1:2011 10.11.2: none up to 10 kA, or behind a device whose cut-off current is at most 17 kA; from memory.
     """
-    fault, peak = plan.job.supply.fault_ka, plan.panel.short_circuit.cut_off_ka
+    fault, peak = plan.job.supply.available_ka, plan.panel.short_circuit.cut_off_ka
     if plan.job.practice.standard is Standard.UL or not iec_61439_1.needs_proof(fault):
         return
     if peak is not None and peak <= iec_61439_1.PROOF_FREE_PEAK_KA:

@@ -113,11 +113,11 @@ def check_assumed(plan: Plan) -> Iterator[Finding]:
     Source:
         The fault current of the supply decides what the panel must stand: IEC 60204-1:2016 4.3, NEC 409.22, from memory.
     """
-    if "fault_ka" not in plan.job.supply.model_fields_set:
+    if plan.job.supply.fault_ka is None:
         yield Finding(
             rule="fault-assumed", severity=Severity.NOTE, subject="job", evidence="no fault_ka", limit="the supplier's figure",
-            message=f"the fault current of the supply is not stated, {plan.job.supply.fault_ka:g} kA are assumed: ask whoever supplies it "
-            "and write fault_ka",
+            message=f"the fault current of the supply is not stated, {plan.job.supply.available_ka:g} kA are assumed: ask whoever "
+            "supplies it and write fault_ka",
             source="IEC 60204-1:2016 4.3, NEC 409.22, from memory",
         )  # fmt: skip
     for device, choice in plan.job.ledger.parts.items():

@@ -77,7 +77,7 @@ def _draw_header(pen: Pen, plan: Plan, height: float) -> None:
     words = f"{supply.volts:g} V  {supply.system}  {supply.hertz:g} Hz"
     pen.text(MARGIN, height - 8, words, size=3.8, bold=True)
     facts = (
-        f"fault current {supply.fault_ka:g} kA, rating {plan.panel.sccr_ka:g} kA",
+        f"fault current {supply.available_ka:g} kA, rating {plan.panel.sccr_ka:g} kA",
         f"full load {plan.panel.full_load_a:.1f} A, supply fuse at most {plan.panel.supply.value:g} A",
     )
     for n, text in enumerate(facts):

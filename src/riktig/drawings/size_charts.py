@@ -60,7 +60,7 @@ def draw_chain(plan: Plan) -> Drawing:
     branches = sorted((b for b in rating.branches if b.ka is not None), key=lambda b: b.ka or 0.0)
     height = 32.0 + sum(_branch_height(branch) for branch in branches)
     pen = Pen()
-    fault = plan.job.supply.fault_ka
+    fault = plan.job.supply.available_ka
     is_enough = rating.rating_ka >= fault
     verdict = "enough for" if is_enough else "NOT enough for"
     weakest = ", ".join(plan.tags[d] for d in rating.limited_by[:3]) + (" ..." if len(rating.limited_by) > 3 else "")

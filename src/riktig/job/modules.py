@@ -15,6 +15,10 @@ Refs = Annotated[
 AllOrNames = Literal["all"] | tuple[Word, ...]
 
 
+ASSUMED_FAULT_KA = 6.0
+"""What a supply is taken to deliver until somebody states it; a finding says so (common practice, no source)."""
+
+
 class WayIn(Frozen):
     """A way in. Volts are line to line, for one phase with neutral line to neutral; fault current in kA.
 
@@ -25,8 +29,13 @@ class WayIn(Frozen):
     earthing: EARTHINGS = "tn-s"
     volts: Volts
     hertz: Hertz = 50.0
-    fault_ka: KiloAmps = 6.0
+    fault_ka: KiloAmps | None = None
     entry: Literal["top", "bottom"] = "bottom"
+
+    @property
+    def available_ka(self) -> float:
+        """The prospective fault current at the panel in kA: as stated, else assumed."""
+        return ASSUMED_FAULT_KA if self.fault_ka is None else self.fault_ka
 
     @property
     def lines(self) -> tuple[str, ...]:

@@ -95,7 +95,7 @@ def test_the_voltage_along_a_feeder_falls_and_ends_at_the_cables_drop(plan: Plan
     assert running[2] - running[3] == pytest.approx(values["voltage_drop"])
     assert starting[2] - starting[3] == pytest.approx(values["start_drop"])
     amps = plan.panel.full_load_a - 15.5 + 7.2 * 15.5
-    assert 100 - starting[1] == pytest.approx(100 * amps / (1000 * plan.job.supply.fault_ka))
+    assert 100 - starting[1] == pytest.approx(100 * amps / (1000 * plan.job.supply.available_ka))
     with pytest.raises(KeyError):
         profile_feeder(plan, "M9")
 

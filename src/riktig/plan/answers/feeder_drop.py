@@ -53,7 +53,7 @@ def profile_feeder(plan: Plan, name: str) -> FeederProfile:
     volts = drop_volts(starter, world)
     running = max(plan.panel.full_load_a, motor.current)
     starting = running - motor.current + motor.start
-    sag = [100.0 * amps / (1000.0 * world.motor.way_in.fault_ka) for amps in (running, starting)]
+    sag = [100.0 * amps / (1000.0 * world.motor.way_in.available_ka) for amps in (running, starting)]
     metres = _inside_m(plan, starter)
     inside = [
         100.0 * iec_60228.voltage_drop_v(amps, metres, sizes.line.mm2, cos_phi, phases=starter.phases) / volts

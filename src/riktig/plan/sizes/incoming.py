@@ -65,20 +65,20 @@ def needs_of_switches(
     if "Q0" in circuit.index and job.incoming.disconnect != "switch":
         needs["Q0"] = _panel_protection(job, load, here, branches)
     elif "Q0" in circuit.index:
-        needs["Q0"] = need_of_incoming(load, list(here.values()), job.supply.fault_ka, is_iec=is_iec)
+        needs["Q0"] = need_of_incoming(load, list(here.values()), job.supply.available_ka, is_iec=is_iec)
     if PANEL_PROTECTION in circuit.index:
         needs[PANEL_PROTECTION] = _panel_protection(job, load, here, branches)
     if "incoming.K" in circuit.index:
         needs["incoming.K"] = Need(
             quantity="contactor_rating", amps=load.full_load, formula=f"full load {format_number(load.full_load)} A",
-            source="IEC 60947-4-1, from memory", strength_ka=job.supply.fault_ka,
+            source="IEC 60947-4-1, from memory", strength_ka=job.supply.available_ka,
             behind=PANEL_PROTECTION if PANEL_PROTECTION in circuit.index else "Q0",
         )  # fmt: skip
     for extra in job.extra_supplies:
         if extra.isolated == "here":
             own = load.of(extra.name)
             sizes = [motors[name] for name in own.motors]
-            needs[f"{extra.name}.Q"] = need_of_incoming(own, sizes, extra.fault_ka, is_iec=is_iec)
+            needs[f"{extra.name}.Q"] = need_of_incoming(own, sizes, extra.available_ka, is_iec=is_iec)
     return needs
 
 
@@ -124,7 +124,7 @@ def _panel_protection(job: Job, load: PanelLoad, motors: Mapping[str, MotorSize]
     )
     formula = f"{words} the largest motor starts while the others run"
     return Need(
-        quantity="protective_rating", amps=amps, curves=("gG",) if is_fuse else ("D",), strength_ka=job.supply.fault_ka,
+        quantity="protective_rating", amps=amps, curves=("gG",) if is_fuse else ("D",), strength_ka=job.supply.available_ka,
         formula=f"{formula}: at least {format_number(amps)} A",
         source=f"{iec_60269.SOURCE_START if is_fuse else iec_60898_1.SOURCE_CURVES}", inputs={"full_load": round(load.full_load, 3)},
         places={"full_load": "incoming.amps"},
@@ -144,7 +144,7 @@ def _north_american_feeder(
     return Need(
         quantity="protective_rating", amps=amps, most=limit if not given or given <= limit else given, formula=formula,
         curves=curves, source="NEC 430.62(A), 430.63, from memory",
-        strength_ka=job.supply.fault_ka, inputs={"full_load": round(load.full_load, 3)}, places={"full_load": "incoming.amps"},
+        strength_ka=job.supply.available_ka, inputs={"full_load": round(load.full_load, 3)}, places={"full_load": "incoming.amps"},
     )  # fmt: skip
 
 

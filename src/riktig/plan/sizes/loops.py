@@ -135,21 +135,21 @@ def loop_of(line: Line, size: ConductorSize) -> Loop:
     rated = part.rating("amps") or part.rating("amps_max")
     time = iec_60364_4.disconnection_s(rated)
     trips, words = trips_surely_a(part, time)
-    source = iec_60364_4.source_ohm(volts, way_in.fault_ka)
+    source = iec_60364_4.source_ohm(volts, way_in.available_ka)
     hot = 2.0 * iec_60228.resistance_ohm_per_m(size.mm2, iec_60228.HOT_C)
     fault = iec_60364_4.loop_a(volts, source, hot, metres)
     longest = iec_60364_4.longest_m(volts, source, hot, trips)
-    near, far = _let_through(part, rated, way_in.fault_ka), fault**2 * _clearing_s(part, rated, fault, time)
+    near, far = _let_through(part, rated, way_in.available_ka), fault**2 * _clearing_s(part, rated, fault, time)
     value = SizedValue(
         subject=line.load, quantity="greatest_length", value=round(max(longest, 0.0), 1), unit="m",
         needed=metres if residual is None else None,
         formula=f"({iec_60364_4.LEAST_VOLTS:g} · {format_number(volts)} V / {format_number(trips)} A - {format_number(source)} Ω) / "
         f"{hot:.4g} Ω/m: {words} in {time:g} s; at {metres:g} m {format_number(fault)} A flow"
         + (f"; its {1000 * residual:g} mA residual-current device clears it at any length" if residual is not None else ""),
-        source=f"{iec_60364_4.SOURCE_DISCONNECTION}; the source as {format_number(way_in.fault_ka / 2)} kA to earth: common practice",
-        inputs={"volts": round(volts, 1), "fault_ka": way_in.fault_ka, "trips_a": round(trips, 1), "size": f"{size.label()} ",
+        source=f"{iec_60364_4.SOURCE_DISCONNECTION}; the source as {format_number(way_in.available_ka / 2)} kA to earth: common practice",
+        inputs={"volts": round(volts, 1), "fault_ka": way_in.available_ka, "trips_a": round(trips, 1), "size": f"{size.label()} ",
                 "length_m": metres},
-        places={"fault_ka": "supply.fault_ka", "trips_a": line.device, "volts": "supply.volts"},
+        places={"fault_ka": "supply.available_ka", "trips_a": line.device, "volts": "supply.volts"},
     )  # fmt: skip
     return Loop(
         load=line.load, device=line.device, size=size, metres=metres, time_s=time, trips_a=trips, fault_a=fault, longest_m=longest,

@@ -103,7 +103,7 @@ def needs_of_loads(loads: Mapping[str, OwnLoad], circuit: Circuit, job: Job) -> 
         factor = 1.0 if is_iec else CONTINUOUS
         least = factor * load.amps
         curves = ("D", "C") if circuit.index[name].kind in _INRUSH_KINDS else ("C", "B")
-        fault_ka = job.way_in(load.circuit.supply or None).fault_ka
+        fault_ka = job.way_in(load.circuit.supply or None).available_ka
         words = f"{factor:.0%} of " if factor != 1.0 else ""
         for device, role in load.circuit.devices:
             kind = circuit.index[device].kind

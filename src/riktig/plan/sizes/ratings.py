@@ -22,7 +22,7 @@ CP_CONTROL = "common practice, no source"
 
 def needs_of_motor(starter: Starter, size: MotorSize, world: MotorWorld, chosen: Chosen) -> dict[str, Need]:
     """Return what protection, contactors, overload, drive and isolator of a motor must be rated for, by device id."""
-    name, fault_ka, hp = starter.name, world.way_in.fault_ka, motor_hp(starter)
+    name, fault_ka, hp = starter.name, world.way_in.available_ka, motor_hp(starter)
     protection, sets = size.protection, frozenset(world.of_role(world.overload)) if world.overload else frozenset()
     ahead = next(iter(world.of_role("Q")[-1:]), None)
     least = protection.least
@@ -75,7 +75,7 @@ def _drive_need(size: MotorSize, world: MotorWorld, name: str, ahead: str | None
     hot = f" / {share:.3g} = {format_number(amps)} A in air of {world.inside_c:g} °C" if share < 1.0 else ""
     return Need(
         quantity="drive_rating", amps=amps, source="the motor's current, IEC 60034-1; 2 % for each kelvin above 40 °C: common practice",
-        behind=ahead, formula=f"output current at least {format_number(size.current)} A{hot}", strength_ka=world.way_in.fault_ka,
+        behind=ahead, formula=f"output current at least {format_number(size.current)} A{hot}", strength_ka=world.way_in.available_ka,
         motor_hp=hp, inputs={"current": round(size.current, 3), "air": world.inside_c},
         places={"current": name, "air": "enclosure.inside_rise"},
     )  # fmt: skip
@@ -118,7 +118,7 @@ def _contactor_needs(starter: Starter, size: MotorSize, world: MotorWorld, hp: f
         needs[device] = Need(
             quantity="contactor_rating", amps=amps, formula=formula, behind=behind,
             ac4=amps if category == "AC-4" else 0.0, hp=hp * share if is_460 else 0.0, motor_hp=hp,
-            source=str(iec_60947_4_1.SOURCE_CATEGORY), strength_ka=world.way_in.fault_ka,
+            source=str(iec_60947_4_1.SOURCE_CATEGORY), strength_ka=world.way_in.available_ka,
             inputs={"current": round(size.current, 3), "share": round(share, 3)},
             places={"current": starter.name, "share": f"starter.{starter.name}.kind"},
         )  # fmt: skip
@@ -223,7 +223,8 @@ def needs_of_modules(
         given = "as given" if "amps" in device.least else "at least"
         if device.kind == "disconnect":
             needs[device.id] = Need(
-                quantity="isolator_rating", amps=amps, formula=f"{given} {amps:g} A", source=CP_CONTROL, strength_ka=job.supply.fault_ka,
+                quantity="isolator_rating", amps=amps, formula=f"{given} {amps:g} A", source=CP_CONTROL,
+                strength_ka=job.supply.available_ka,
             )  # fmt: skip
             continue
         transformer = parts.get(f"{device.owner}.T")
@@ -234,7 +235,7 @@ def needs_of_modules(
             needs[device.id] = _secondary_of_module(transformer, curves, is_ul=is_ul)
             continue
         needs[device.id] = Need(
-            quantity="protective_rating", amps=amps, curves=curves, strength_ka=job.supply.fault_ka, source=CP_CONTROL,
+            quantity="protective_rating", amps=amps, curves=curves, strength_ka=job.supply.available_ka, source=CP_CONTROL,
             formula=f"{given} {amps:g} A",
         )  # fmt: skip
     return needs
@@ -248,7 +249,7 @@ def _primary_of_module(job: Job, va: float, *, is_ul: bool) -> Need:
     ceiling = f"; at most 250 % = {format_number(most)} A" if is_ul else ""
     return Need(
         quantity="protective_rating", amps=amps, most=most, curves=("C", "D", "inverse-time") if is_ul else ("C", "D"),
-        strength_ka=job.supply.fault_ka, source=f"{nec.SOURCE_TRANSFORMER}; {CP_CONTROL}" if is_ul else CP_CONTROL,
+        strength_ka=job.supply.available_ka, source=f"{nec.SOURCE_TRANSFORMER}; {CP_CONTROL}" if is_ul else CP_CONTROL,
         formula=f"{va:.4g} VA / {job.supply.volts:g} V = {format_number(rated)} A, switched on without a trip: at least "
         f"{format_number(amps)} A{ceiling}",
         inputs={"va": va, "volts": job.supply.volts},

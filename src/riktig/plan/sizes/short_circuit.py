@@ -88,11 +88,11 @@ def _panel_value(job: Job, least: float, limiting: tuple[str, ...], reason: Stre
     source = str(ul_508a.WEAKEST) if is_ul else str(iec_61439_1.SOURCE_PROOF)
     why = f": {reason.why}" if reason is not None else ""
     return SizedValue(
-        subject=PANEL, quantity="short_circuit_rating", value=least, unit="kA", needed=job.supply.fault_ka,
+        subject=PANEL, quantity="short_circuit_rating", value=least, unit="kA", needed=job.supply.available_ka,
         formula=f"that of the weakest of the power components{why}" if limiting else "no power component is rated",
         source=f"{source}; {reason.source}" if reason is not None else source,
-        inputs={"fault_ka": job.supply.fault_ka, **({"weakest": limiting[0]} if limiting else {})},
-        places={"fault_ka": "supply.fault_ka", **({"weakest": limiting[0]} if limiting else {})},
+        inputs={"fault_ka": job.supply.available_ka, **({"weakest": limiting[0]} if limiting else {})},
+        places={"fault_ka": "supply.available_ka", **({"weakest": limiting[0]} if limiting else {})},
     )  # fmt: skip
 
 
@@ -101,7 +101,7 @@ def _cut_off(job: Job, parts: Mapping[str, Part]) -> float | None:
     feeder = panel_protection(parts)
     if feeder is None or feeder.traits.get("curve") != "gG":
         return None
-    return iec_60269.cut_off_ka(feeder.rating("amps"), job.supply.fault_ka)
+    return iec_60269.cut_off_ka(feeder.rating("amps"), job.supply.available_ka)
 
 
 def _find_branches(
@@ -120,9 +120,11 @@ def _find_branches(
         way_in = job.way_in(extra)
         ahead = feeder if way_in is job.supply and owner != "incoming" and not is_excepted else None
         hp = motors[motor].hp if motor is not None and motor in motors else 0.0
-        before = Before(is_iec=is_iec, available_ka=way_in.fault_ka, feeder=ahead, hp=hp, is_way_in=owner == "incoming")
+        before = Before(
+            is_iec=is_iec, available_ka=way_in.available_ka, feeder=ahead, hp=hp, is_way_in=owner == "incoming"
+        )
         links = tuple(_link(devices, parts, before))
-        return Branch(owner=owner, available_ka=way_in.fault_ka, links=links) if links else None
+        return Branch(owner=owner, available_ka=way_in.available_ka, links=links) if links else None
 
     read = {name: one for name, one in circuits.items() if one.is_read and one.supply is not None}
     covered = {device for name, one in read.items() for device in (name, *(d for d, _ in one.devices))}

@@ -53,7 +53,7 @@ def needs_of_controls(
             asked = _RESERVE * hold / volts
             needs[f"{control.name}.F"] = Need(
                 quantity="protective_rating", amps=control.amps or max(LEAST_CONTROL_A, asked),
-                curves=_curves(control, job), strength_ka=job.supply.fault_ka,
+                curves=_curves(control, job), strength_ka=job.supply.available_ka,
                 formula=f"at least {LEAST_CONTROL_A:g} A and 1.25 · {hold:.4g} VA / {volts:.4g} V = {format_number(asked)} A",
                 source=CP_CONTROL, inputs={"hold_va": round(hold, 2)}, places=_places(control),
             )  # fmt: skip
@@ -116,7 +116,7 @@ def _transformer_needs(control: Control, job: Job, hold: float, extra: float, ch
     second = va / secondary
     return {
         **transformer,
-        f"{name}.FP": _primary_need(control, job, va, primary, way_in.fault_ka),
+        f"{name}.FP": _primary_need(control, job, va, primary, way_in.available_ka),
         f"{name}.F": _secondary_need(control, job, hold, second),
     }
 
@@ -196,7 +196,7 @@ def _psu_needs(control: Control, job: Job, hold: float, chosen: Chosen) -> dict[
         **needs,
         f"{name}.FP": Need(
             quantity="protective_rating", amps=max(LEAST_CONTROL_A, twice), curves=_curves(control, job), source=CP_CONTROL,
-            strength_ka=way_in.fault_ka, inputs={"watts": round(supply * volts, 1)}, places={"watts": f"{name}.G"},
+            strength_ka=way_in.available_ka, inputs={"watts": round(supply * volts, 1)}, places={"watts": f"{name}.G"},
             formula=f"at least {LEAST_CONTROL_A:g} A and twice {supply * volts:.4g} W / {way_in.volts:g} V = "
             f"{format_number(twice)} A",
         ),

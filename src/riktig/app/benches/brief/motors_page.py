@@ -146,7 +146,7 @@ class MotorsPage(QWidget):
         self._is_filling = True
         self.volts.setValue(job.supply.volts)
         self.system.setCurrentText(job.supply.system)
-        self.fault.setValue(job.supply.fault_ka)
+        self.fault.setValue(job.supply.available_ka)
         self.ambient.setValue(job.enclosure.ambient)
         self.box_width.setValue(job.enclosure.width)
         self.box_height.setValue(job.enclosure.height)

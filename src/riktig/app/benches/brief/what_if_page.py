@@ -143,7 +143,7 @@ class WhatIfPage(QWidget):
     def show_job(self, job: "Job") -> None:
         """Take over what stands now; sliders that were moved stay where they are."""
         self.air.show_value(job.enclosure.ambient, _AIR_C, keeps=self.air.value)
-        self.fault.show_value(job.supply.fault_ka, _FAULT_KA, keeps=self.fault.value)
+        self.fault.show_value(job.supply.available_ka, _FAULT_KA, keeps=self.fault.value)
         chosen = self.motor.currentData()
         self.motor.clear()
         for starter in job.starters:
@@ -185,7 +185,7 @@ class WhatIfPage(QWidget):
         job = self._session.job
         if job is not None:
             self.air.show_value(job.enclosure.ambient, _AIR_C)
-            self.fault.show_value(job.supply.fault_ka, _FAULT_KA)
+            self.fault.show_value(job.supply.available_ka, _FAULT_KA)
             self._show_power()
             self._ask()
 
@@ -235,10 +235,10 @@ class WhatIfPage(QWidget):
         if self._plan is None:
             return
         if outlook is None:
-            self._result.addWidget(self._totals(self._plan.panel, self._plan.job.supply.fault_ka))
+            self._result.addWidget(self._totals(self._plan.panel, self._plan.job.supply.available_ka))
             return
         tags, wished = self._plan.tags, outlook.wish.fault_ka
-        self._result.addWidget(self._totals(outlook.panel, wished or self._plan.job.supply.fault_ka))
+        self._result.addWidget(self._totals(outlook.panel, wished or self._plan.job.supply.available_ka))
         for heading, role, findings in (
             (tr("would have to be mended"), "caution", outlook.new),
             (tr("would be mended"), "good", outlook.gone),
