@@ -5,7 +5,7 @@ from collections.abc import Iterator
 
 from riktig.catalogue.loader import find_part
 from riktig.checks.finding import Finding, Severity
-from riktig.plan.answers.contact_use import find_mend, list_contact_uses
+from riktig.plan.answers.contact_use import ContactUse, find_mend, list_contact_uses
 from riktig.plan.circuit.model import is_bar
 from riktig.plan.circuit.zones import device_of, mark_of
 from riktig.plan.plan import Plan
@@ -45,8 +45,7 @@ def check_doubled(plan: Plan) -> Iterator[Finding]:
     """
     for use in list_contact_uses(plan):
         for double in use.doubled:
-            free = next((slot.marks for slot in use.free if slot.sort == double.sort), None)
-            mend = f"the next free one is {free}" if free is not None else "write the sort, and a larger part is taken"
+            mend = _mend_of(use, double.sort, plan.parts[use.device].kind)
             if double.joins:
                 yield Finding(
                     rule="contact-common", severity=Severity.MUST, subject=use.device, evidence=f"{double.marks} in {double.path}",
@@ -61,6 +60,16 @@ def check_doubled(plan: Plan) -> Iterator[Finding]:
                 evidence=f"{double.marks} in two paths", limit="one use of a contact", source="common practice, no source",
             )  # fmt: skip
 
+
+def _mend_of(use: ContactUse, sort: str, kind: str) -> str:
+    """Return what to do about a contact used twice; each contact of a drive or soft starter says another thing, so none stands in."""
+    if kind in _SPEAKING:
+        return "let the coil of a relay take this contact, and the paths the contacts of the relay"
+    free = next((slot.marks for slot in use.free if slot.sort == sort), None)
+    return f"the next free one is {free}" if free is not None else "write the sort, and a larger part is taken"
+
+
+_SPEAKING = ("drive", "soft-starter")
 
 _STRENGTH = " kA (it has "
 

@@ -213,7 +213,7 @@ def _serves(kept: Part, wish: _Wish) -> bool:
 def _candidates(wish: _Wish) -> Iterator[Part]:
     """Yield parts, the preferred first: smaller ratings and sizes, and blocks only where contacts are asked for.
 
-    Where no part reaches the rating, the largest comes first.
+    Where no part reaches the rating, the largest comes first, of ranges one that holds the setting.
     """
     key = wish.key
     fitting = _FITTING.get(key)
@@ -249,7 +249,13 @@ def _fitting(wish: _Wish) -> tuple[Part, ...]:
         ]
         fitting = allowed or fitting
     if is_short and wish.need is not None:
-        fitting.sort(key=lambda p: -max(p.rating("amps"), p.rating("amps_max"), p.rating("va"), p.rating("m3h")))
+        setting = wish.need.setting or 0.0
+        fitting.sort(
+            key=lambda p: (
+                not p.rating("amps_min") <= setting <= p.rating("amps_max"),
+                -max(p.rating("amps"), p.rating("amps_max"), p.rating("va"), p.rating("m3h")),
+            )
+        )
     else:
         fitting.sort(
             key=lambda p: (
