@@ -5,6 +5,7 @@ from collections.abc import Iterator
 from riktig.checks.finding import Finding, Severity
 from riktig.job.model import Standard
 from riktig.plan.circuit.power import PowerCircuit
+from riktig.plan.net.numbers import natural_key
 from riktig.plan.plan import Plan
 from riktig.units.numbers import format_number
 
@@ -105,7 +106,8 @@ def check_nameplates(plan: Plan) -> Iterator[Finding]:
     """
     if plan.job.practice.standard is not Standard.UL:
         return
-    names = [name for name, sizes in plan.starters.items() if sizes.starter.amps is None]
+    unstated = (name for name, sizes in plan.starters.items() if sizes.starter.amps is None)
+    names = sorted(unstated, key=lambda name: natural_key(plan.tags[name]))
     if names:
         yield Finding(
             rule="motor-nameplate", severity=Severity.SHOULD, subject=names[0], evidence=f"{len(names)} by table", limit="nameplate",
