@@ -7,7 +7,9 @@ from riktig.checks.run import find_all
 from riktig.files.brief_reader import parse_brief
 from riktig.files.brief_writer import write_brief
 from riktig.job.edits import change_part
+from riktig.plan.arrange.edit import arrange_plate
 from riktig.plan.plan import compute_plan
+from riktig.plan.settle import settle
 from support import HEAD, STARTER, plan_of
 
 SOUND = HEAD.replace("[supply]", "[supply]\nfault_ka = 10") + STARTER
@@ -66,22 +68,34 @@ def test_an_arrester_has_the_earth_of_its_type(kind: int, least: float) -> None:
     assert f"asks for {least:g} mm²" in wrong.message
 
 
-def test_leads_of_an_arrester_count_line_and_earth_by_their_routed_length() -> None:
-    """0.5 m together, 1 m with a note: IEC 60364-5-53 534.4.8, from memory. Line to its fuse, fuse to it, and its earth."""
-    plan = plan_of(SOUND + "[surge.F9]\ntype = 2\n")
+def test_leads_of_an_arrester_count_line_and_earth_as_laid_and_arranging_shortens_them() -> None:
+    """0.5 m together, 1 m with a note: IEC 60364-5-53 534.4.8, from memory. Line to its fuse, fuse to it, it to the earth terminal on the
+    rail beside it; 60 mm of dressing at each end are no part of the way (common practice, no source).
+    """
+    job = settle(parse_brief(SOUND + "[surge.F9]\ntype = 2\n"))
+    plan = compute_plan(job)
 
-    def longest(a: str, b: str) -> float:
-        return max(
-            c.length_mm
-            for c in plan.conductors
-            if c.is_wired and {a, b} <= {c.a, c.b} | {c.a.partition(":")[0], c.b.partition(":")[0]}
-        )
+    def laid(*ends: str) -> float:
+        wires = (c for end in ends for c in plan.conductors_at[end] if c.is_wired)
+        return max((c.length_mm - 120 for c in wires), default=0)
 
-    ahead = max(c.length_mm for n in (1, 3, 5) for c in plan.conductors_at[f"F9.Q:{n}"] if c.is_wired)
-    metres = (ahead + longest("F9.Q", "F9") + longest("F9:PE", "PE.bar")) / 1000
+    metres = (laid("F9.Q:1", "F9.Q:3", "F9.Q:5") + laid("F9.Q:2", "F9.Q:4", "F9.Q:6") + laid("F9:PE")) / 1000
     (wrong,) = [f for f in find_all(plan) if f.rule == "arrester-leads"]
     assert float(wrong.evidence.split()[0]) == pytest.approx(metres, abs=0.006)
     assert metres > 1.0 and wrong.severity == "should"
+    (better,) = [f for f in find_all(compute_plan(arrange_plate(job, effort=0.1))) if f.rule == "arrester-leads"]
+    assert float(better.evidence.split()[0]) < 1.0 and better.severity == "note"
+
+
+def test_the_earth_terminal_beside_an_arrester_leads_on_to_the_bar() -> None:
+    """Short to the rail beside it, and in its own section on to the bar: IEC 60364-5-53 534.4.8, 534.4.10, from memory."""
+    plan = plan_of(SOUND + "[surge.F9]\ntype = 1\n")
+    wires = [c for c in plan.conductors_of["F9.PE"] if c.is_wired]
+    assert {(c.a.partition(".b")[0], c.b, c.size.mm2) for c in wires} == {
+        ("F9:PE", "F9.PE:out", 16.0),
+        ("PE", "F9.PE:in", 16.0),
+    }
+    assert plan.tags["F9.PE"] == f"PE.{plan.tags['F9']}"
 
 
 def test_a_stated_fault_current_stays_stated_in_a_brief_that_is_written_and_read_again() -> None:

@@ -146,15 +146,16 @@ def check_arrester(plan: Plan) -> Iterator[Finding]:
         ahead = [c for c in plan.conductors_of.get(guard, ()) if c.is_wired and c not in lines]
         if earth is None or not lines:
             continue
-        longest = max(c.length_mm for c in behind) + max((c.length_mm for c in ahead), default=0.0)
-        metres = (longest + earth.length_mm) / 1000.0
+        lead = max(c.laid_mm for c in behind) + max((c.laid_mm for c in ahead), default=0.0)
+        neutral = max((c.laid_mm for c in lines if c.stage == "distribution"), default=0.0)
+        metres = (max(lead, neutral) + earth.laid_mm) / 1000.0
         most = iec_60364_5.LONGEST_LEADS_M
         if metres > most:
             yield Finding(
                 rule="arrester-leads", severity=Severity.SHOULD if metres > 2 * most else Severity.NOTE, subject=surge.name,
                 evidence=f"{metres:.2f} m", limit=f"{most:g} m",
-                message=f"the leads of {tag}, line and earth, are {metres:.1f} m together: move it beside the main switch and "
-                "the earth bar",
+                message=f"the leads of {tag}, line and earth, are {metres:.1f} m together: arrange the plate, or stand it below "
+                f"{plan.tags[guard]} with {plan.tags[guard]} beside the main switch or its block",
                 source=str(iec_60364_5.SOURCE_ARRESTER_LEADS),
             )  # fmt: skip
         least = iec_60364_5.arrester_earth_mm2(surge.type)

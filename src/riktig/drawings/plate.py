@@ -5,11 +5,12 @@ from riktig.drawings.display import Anchor, Drawing, Item, Layer, Pen, Point, To
 from riktig.drawings.door import draw_door_face
 from riktig.pipeline.rows import by_row
 from riktig.plan.circuit.model import DOOR, PLATE
+from riktig.plan.circuit.zones import device_of
 from riktig.plan.net.strips import Clamp
 from riktig.plan.place.layout import EDGE_MM, Box, PlateLayout
 from riktig.plan.plan import Plan
 from riktig.plan.wiring.combs import Comb
-from riktig.plan.wiring.conductors import Conductor, Geometry
+from riktig.plan.wiring.conductors import Conductor, Geometry, bend_between
 from riktig.plan.wiring.links import HINGE
 
 MARGIN = 14.0
@@ -218,7 +219,8 @@ def wire_path(plan: Plan, conductor: Conductor, geometry: Geometry) -> tuple[tup
         a, b = geometry.access(conductor.a), geometry.access(conductor.b)
         if not conductor.is_wired:
             return (tuple(_on_plate(plan, [(a.x, a.y), (b.x, b.y)])),)
-        return (tuple(_on_plate(plan, [(a.x, a.y), *_through(conductor, geometry), (b.x, b.y)])),)
+        between = _through(conductor, geometry) or bend_between(a, b, geometry.plate.boxes[device_of(conductor.a)])
+        return (tuple(_on_plate(plan, [(a.x, a.y), *between, (b.x, b.y)])),)
     if conductor.location == HINGE:
         a = geometry.access(conductor.a)
         points = _on_plate(plan, [(a.x, a.y), *_through(conductor, geometry)])

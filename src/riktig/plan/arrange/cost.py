@@ -3,7 +3,7 @@
 Must not know how arrangements are searched. A *slot* is a stretch of a row in which parts stand beside each other.
 """
 
-from collections.abc import Iterator, Mapping, Sequence
+from collections.abc import Iterator, Mapping, Sequence, Set
 from dataclasses import dataclass, replace
 from itertools import pairwise
 from typing import Any
@@ -48,6 +48,7 @@ def pulls_of(plan: Plan) -> tuple[Pull, ...]:
     geometry = Geometry(plan.job, plan.parts, plan.plate, plan.door, plan.clamps, plan.clamp_parts)
     host = {item.hung[0]: item.id for item in plan.plate.items.values() if item.hung is not None}
     keys = run_keys(plan)
+    arresters = {surge.name for surge in plan.job.surges}
     found: list[Pull] = []
     for c in plan.conductors:
         is_join = c.kind in {"comb", "bridge"} and device_of(c.a) in plan.parts
@@ -66,7 +67,8 @@ def pulls_of(plan: Plan) -> tuple[Pull, ...]:
         inside = [end for end in ends if end is not None]
         if len(inside) == 2 and c.kind != "core":
             if inside[0][0] != inside[1][0]:
-                found.append(_between(plan, inside, c, keys, is_join=is_join))
+                pull = _between(plan, inside, c, keys, is_join=is_join)
+                found.append(replace(pull, mm2=max(pull.mm2, _LEAD_MM2)) if _is_lead(c, arresters) else pull)
         elif inside and (c.kind == "core" or c.location == HINGE):
             found.append(_pull(inside[0], (GLAND if c.kind == "core" else LOOM, 0.0, 0.0, False), c))
     found.extend(_supply_pulls(plan, geometry))
@@ -74,6 +76,14 @@ def pulls_of(plan: Plan) -> tuple[Pull, ...]:
     return tuple(found)
 
 
+def _is_lead(c: Conductor, arresters: Set[str]) -> bool:
+    """Return whether a wire is one of the leads of an arrester: of its lines and neutral, and from it to the earth beside it."""
+    ends = [device_of(end).partition(".")[0] in arresters for end in (c.a, c.b)]
+    return all(ends) if c.stage == "earth" else any(ends) and c.stage in {"distribution", "feeds"}
+
+
+_LEAD_MM2 = 300.0
+"""What the leads of a surge arrester draw by, as if they were this thick: they must be short (IEC 60364-5-53 534.4.8)."""
 _LOCK_MM2 = 1000.0
 """What a mechanical interlock is drawn to its contactors by, as if by wires thicker than any: it must stand between them."""
 

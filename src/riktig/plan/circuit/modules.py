@@ -10,6 +10,7 @@ from riktig.plan.circuit.incoming import ahead_of_contactor, ahead_of_fuse, prot
 from riktig.plan.circuit.model import DOOR, PLATE
 from riktig.plan.circuit.sketch import IN_ENCLOSURE, Sketch, parallel, series
 from riktig.plan.circuit.starter_control import controller_supply, with_contact
+from riktig.standards import iec_60364_5
 
 SOCKET_AMPS = {"iec": 16.0, "ul": 15.0}
 
@@ -83,12 +84,16 @@ def _expand_phase_relay(relay: PhaseRelay, sketch: Sketch) -> None:
 
 
 def _expand_surge(surge: Surge, sketch: Sketch) -> None:
-    """Add the arrester behind protection of its own; its status contact changes over when it is spent."""
+    """Add the arrester behind protection of its own, with an earth terminal on the rail beside it; its status contact changes over
+    when it is spent.
+    """
     name, supply = surge.name, sketch.job.supply
     sketch.add(name, "Q", "breaker", f"Protection, surge arrester {name}", poles=len(supply.lines),
                least={"amps": 32.0})  # fmt: skip
     sketch.add(name, "", "surge", f"Surge arrester type {surge.type}", poles=len(supply.conductors),
                wants={"system": supply.system}, least={"type": float(surge.type)})  # fmt: skip
+    sketch.add(name, "PE", "earth-terminal", f"Earth terminal, surge arrester {name}",
+               least={"mm2": iec_60364_5.arrester_earth_mm2(1)})  # fmt: skip
     lines = " ".join(supply.lines)
     if supply.has_neutral:
         nodes = " ".join(f"@{name}_{line}" for line in supply.lines)

@@ -85,10 +85,13 @@ def allocate_tags(
             tags[device.id] = choice.value
             taken.add(choice.value)
     for device in circuit.devices:
-        if device.id not in tags:
+        if device.id not in tags and device.kind != "earth-terminal":
             place = places.get(device.id) if job.practice.tags != "letter-number" else None
             tags[device.id] = _free_tag(device, job, taken) if place is None else _placed_tag(device, job, place, taken)
             taken.add(tags[device.id])
+    tags.update(
+        {d.id: f"PE.{tags[d.owner]}" for d in circuit.devices if d.kind == "earth-terminal" and d.owner is not None}
+    )
     return {device.id: tags[device.id] for device in circuit.devices}
 
 

@@ -102,10 +102,18 @@ def _earth_rails(
 ) -> Iterator[tuple[TerminalId, TerminalId, Means]]:
     """Yield what joins the earth terminals of one device."""
     for terminal in terminals:
-        for element in parts[device_of(terminal)].elements:
+        part = parts[device_of(terminal)]
+        if _leads_on(part, terminal):
+            yield TerminalId(f"{device_of(terminal)}:in"), terminal, Means.FACTORY
+        for element in part.elements:
             if element.kind is ElementKind.EARTH and element.marks[0] == mark_of(terminal):
                 for mark in element.marks[1:]:
                     yield terminal, TerminalId(f"{device_of(terminal)}:{mark}"), Means.FACTORY
+
+
+def _leads_on(part: Part | None, terminal: TerminalId) -> bool:
+    """Return whether a terminal is the clamp of an earth terminal that leads on to what stands beside it."""
+    return part is not None and part.kind == "earth-terminal" and mark_of(terminal) == "out"
 
 
 def _plugs(plate: Sequence[TerminalId], hosts: Mapping[str, str]) -> Iterator[tuple[TerminalId, TerminalId, Means]]:
@@ -362,7 +370,9 @@ class _Chain:
             self._add(Link(a=one, b=other, number=self._number, where=PLATE, means=Means.FACTORY))
 
     def _build_earth(self, zone_nodes: dict[str, list[TerminalId]]) -> None:
-        """Take every earth to the bar by itself; the earth terminals of one strip are joined by their rail."""
+        """Take every earth to the bar by itself, or to the earth terminal beside its device; the earth terminals of one strip are joined
+        by their rail.
+        """
         strips: dict[str, list[Clamp]] = {}
         for clamp in self._clamps:
             strips.setdefault(clamp.strip, []).append(clamp)
@@ -372,7 +382,12 @@ class _Chain:
         ends = [t for t in self._parted.get(PLATE, ()) if device_of(t) != EARTH_BAR]
         ends.extend(row[0].id for row in strips.values())
         for terminal in ends:
-            self._to_bar(terminal, PLATE)
+            beside = TerminalId(f"{device_of(terminal)}.PE:out")
+            if beside in ends:
+                if self._joined.find(beside) != self._joined.find(terminal):
+                    self._add(Link(a=beside, b=terminal, number=self._number, where=PLATE))
+            elif not _leads_on(self._parts.get(device_of(terminal)), terminal):
+                self._to_bar(terminal, PLATE)
         for terminal in zone_nodes.get(DOOR, []):
             self._to_bar(terminal, HINGE)
         served = {zone_of_run(clamp.drop): clamp for clamp in self._clamps}

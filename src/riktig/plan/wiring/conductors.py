@@ -16,7 +16,7 @@ from riktig.plan.net.numbers import Potential, natural_key
 from riktig.plan.net.runs import Band, Runs, zone_of_run
 from riktig.plan.net.strips import Clamp
 from riktig.plan.place.door import DoorLayout
-from riktig.plan.place.layout import PlateLayout
+from riktig.plan.place.layout import Box, PlateLayout
 from riktig.plan.place.reach import Access, Reach
 from riktig.plan.place.routes import DuctNetwork, Leg
 from riktig.plan.sizes.sections import Sections
@@ -28,6 +28,8 @@ LOCAL_MM = 2000.0
 """A cable from an isolator to the motor beside it (common practice, no source)."""
 TAIL_MM = 60.0
 """Dressing at each end inside the duct and at the clamp (common practice, no source)."""
+BEND_MM, STRAIGHT_MM = 30.0, 200.0
+"""A lead that goes straight to the next device: out of its clamp and back, and how far it may go (common practice, no source)."""
 HINGE_LOOP_MM = 250.0
 BOX_PITCH_MM = 60.0
 _STAGES = (
@@ -75,6 +77,11 @@ class Conductor:
     def is_inside_one(self) -> bool:
         """Whether it is a join inside one bar, block or rail, of which nobody makes anything."""
         return self.kind == "link" and device_of(self.a) == device_of(self.b)
+
+    @property
+    def laid_mm(self) -> float:
+        """Its length once it is landed, without the dressing at its ends, in mm."""
+        return max(self.length_mm - 2 * TAIL_MM, 0.0)
 
     @property
     def route(self) -> tuple[str, ...]:
@@ -135,6 +142,16 @@ class Geometry:
             self.reach.access(x, box.y, is_top=False, item=item),
         )
         return next((found.at for found in spec if found.duct == access.duct), access.at)
+
+    def are_beside(self, link: Link, a: Access, b: Access) -> bool:
+        """Return whether a lead of a surge arrester goes from one of its own devices straight to the next, both ends on one side.
+
+        Source:
+            Its leads are as short as can be, IEC 60364-5-53 534.4.8; how far a bend may span is common practice, no source.
+        """
+        one, other = (device_of(end).partition(".")[0] for end in (link.a, link.b))
+        is_lead = one == other and one in self._parts and self._parts[one].kind == "surge"
+        return is_lead and a.duct == b.duct and abs(a.at - b.at) <= STRAIGHT_MM
 
     def door_point(self, terminal: str) -> tuple[float, float]:
         """Return where a door terminal is, in mm in the door's frame."""
@@ -267,6 +284,8 @@ def _ends_of(link: Link, ways: Ways, distances: Mapping[str, float]) -> _Ends:
     standing = rows.get(device_of(link.a)), rows.get(device_of(link.b))
     if link.where == PLATE and link.is_wired:
         at_a, at_b = geometry.access(link.a), geometry.access(link.b)
+        if geometry.are_beside(link, at_a, at_b):
+            return _Ends(places=(at_a, at_b), rows=standing, network=None)
         middles = (geometry.middle(link.a, at_a), geometry.middle(link.b, at_b))
         return _Ends(places=(at_a, at_b), rows=standing, network=ways.network, middles=middles)
     if link.where == HINGE and link.is_wired:
@@ -341,7 +360,9 @@ def _measure(link: Link, ends: _Ends) -> tuple[tuple[Leg, ...], float]:
         return (), _round_up(abs(ax - bx) + abs(ay - by) + 2 * TAIL_MM)
     if link.where not in {PLATE, HINGE}:
         return (), _round_up(BOX_PITCH_MM + 2 * TAIL_MM)
-    assert ends.network is not None
+    if ends.network is None:
+        a, b = ends.places
+        return (), _round_up(abs(a.x - b.x) + abs(a.y - b.y) + 2 * BEND_MM + 2 * TAIL_MM)
     if link.where == PLATE:
         a, b = ends.places
         route, beyond = ends.network.route((a.duct, a.at), (b.duct, b.at), ends.middles), b.tail
@@ -369,6 +390,12 @@ def measure_again(conductors: tuple[Conductor, ...], ways: Ways, moved: frozense
                 c = replace(c, length_mm=length, legs=legs)  # noqa: PLW2901 the same conductor, measured again
         made.append(c)
     return tuple(made)
+
+
+def bend_between(a: Access, b: Access, box: Box) -> list[tuple[float, float]]:
+    """Return the corners in mm of a lead from one device straight to the next, out of the side of `box` that its first end is on."""
+    level = max(a.y, b.y) + BEND_MM if a.y >= box.centre[1] else min(a.y, b.y) - BEND_MM
+    return [(a.x, level), (b.x, level)]
 
 
 def _round_up(mm: float) -> float:

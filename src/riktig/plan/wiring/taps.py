@@ -175,7 +175,7 @@ class TapSizes:
             from memory.
         """
         main = self._sections.inside[link.number]
-        end = link.b if is_bar(device_of(link.a)) else link.a
+        end = link.b if is_bar(device_of(link.a)) or link.a.endswith(".PE:out") else link.a
         device = device_of(end)
         clamp = self._clamps.get(end)
         if device == PLATE_STUD or clamp is not None:
@@ -188,6 +188,8 @@ class TapSizes:
         else:
             lines = self._behind[device].mm2 if device in self._behind else 0.0
         part = self._parts.get(device)
+        if part is not None and part.kind == "earth-terminal":
+            part = self._parts.get(device.removesuffix(".PE"))
         if part is not None and part.kind == "surge" and main.metric:
             return from_mm2(iec_60364_5.arrester_earth_mm2(part.rating("type")))
         spec = part.terminal(end.rpartition(":")[2]) if part is not None else None
