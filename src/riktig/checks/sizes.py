@@ -63,7 +63,7 @@ def check_overloads(plan: Plan) -> Iterator[Finding]:
         IEC 60947-4-1 8.2.1.5; NEC 430.32, from memory.
     """
     for name, sizes in plan.starters.items():
-        for device, setting in sizes.motor.dials.items():
+        for device, setting in sizes.motor.settings.items():
             part = plan.parts.get(device)
             if part is None:
                 continue

@@ -115,10 +115,10 @@ def check_taps(plan: Plan) -> Iterator[Finding]:
     lines = {p.number for p in plan.potentials if p.net.is_line and p.net.function is ConductorFunction.POWER}
     for wire in plan.conductors:
         is_tap = wire.kind == "wire" and wire.number in lines and wire.size.mm2 < plan.sections.inside[wire.number].mm2
-        if is_tap and wire.length_mm > LONGEST_TAP_MM:
+        if is_tap and wire.laid_mm > LONGEST_TAP_MM:
             yield Finding(
-                    rule="long-tap", severity=Severity.MUST, subject=device_of(wire.b), evidence=f"{wire.length_mm:g} mm",
-                    message=f"{plan.terminal_label(wire.a)} to {plan.terminal_label(wire.b)} is {wire.length_mm / 1000:.1f} m of "
+                    rule="long-tap", severity=Severity.MUST, subject=device_of(wire.b), evidence=f"{wire.laid_mm:g} mm",
+                    message=f"{plan.terminal_label(wire.a)} to {plan.terminal_label(wire.b)} is {wire.laid_mm / 1000:.1f} m of "
                     f"{wire.size.label()} ahead of its own protection: move the device nearer to its block",
                     limit=f"{LONGEST_TAP_MM:g} mm", source="IEC 60364-4-43 434.2.1, NEC 240.21(B)(1), from memory",
                 )  # fmt: skip

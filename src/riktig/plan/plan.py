@@ -125,7 +125,7 @@ class Plan:
         """Return what an overload relay, motor breaker, drive or soft starter is set to in A, None of any other device."""
         motor, role = self.motor_roles.get(device, ("", ""))
         sizes = self.starters.get(motor)
-        return sizes.motor.dials.get(device) if sizes is not None and role else None
+        return sizes.motor.settings.get(device) if sizes is not None and role else None
 
     def name_of(self, key: str) -> str:
         """Return what people call a device, strip, rail, duct or cut-out."""

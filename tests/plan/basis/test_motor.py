@@ -98,6 +98,27 @@ def test_each_school_of_branch_protection_in_north_america(hp: float, lines: str
     assert plan.unmet == {}
 
 
+@pytest.mark.parametrize("kind", ["drive", "soft"])
+@pytest.mark.parametrize(
+    ("world", "power", "amps", "code"), [("iec", "kw = 11", 22, "mb25"), ("ul", "hp = 15", 21, "mbl25")]
+)
+def test_a_motor_breaker_ahead_of_a_drive_is_set_to_what_passes_it(
+    kind: str, world: str, power: str, amps: float, code: str
+) -> None:
+    """11 kW 22 A, IEC 60947-4-1 from memory; 15 hp 21 A, NEC Table 430.250. One of 2.5 to 6.3 A stood there, which let the start pass.
+    125 % of a drive of 25 A is 31.25 A, 8 AWG of 40 A at 60 degC, Table 310.16: no clamp of 6 mm2. No contactor, no type F.
+    """
+    text = motor(11) if world == "iec" else small_text("ul").replace('kind = "dol"\n', "").replace("hp = 10", "hp = 15")
+    old = "kw = 11" if world == "iec" else "hp = 15"
+    plan = plan_of(text.replace(old, f'{power}\nkind = "{kind}"\nprotection = "motor-breaker"'))
+    part = plan.parts["M1.Q"]
+    assert plan.setting_of("M1.Q") == pytest.approx(amps, abs=0.7)
+    assert part.rating("amps_min") <= amps <= part.rating("amps_max")
+    assert kind == "soft" or part.code.partition("+")[0] == code
+    assert kind == "soft" or "type F" not in sized(plan, "M1.Q", "protective_rating").formula
+    assert not [f for f in find_all(plan) if f.rule == "clamp-size" and f.severity == "must"]
+
+
 @pytest.mark.parametrize(
     ("hp", "current", "breaker", "trip"),
     [(5, 7.6, 20, 8.74), (10, 14, 35, 16.1), (25, 34, 90, 39.1), (40, 52, 150, 59.8)],

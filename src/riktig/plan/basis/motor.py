@@ -42,7 +42,8 @@ class Protection:
 @dataclass(frozen=True, slots=True, kw_only=True)
 class MotorSize:
     """Currents of a motor in A: `current` as the nameplate or table says, `table` as conductors are sized by, `dials` of its
-    overloads by their device and `setting`, the largest of them, `start` while it starts as the supply sees it, `carry` what the
+    overloads by their device and `setting`, the largest of them, `ahead` those of motor breakers that stand ahead of another overload,
+    `start` while it starts as the supply sees it, `carry` what the
     conductor must carry. `start_multiple` is how many times its setting the overload sees while the motor starts, `trip_class` that
     of the overload, None if no class lets it start, `hp` its power, 0 where only its current is stated. `is_estimated`: no table
     reaches this motor.
@@ -52,6 +53,7 @@ class MotorSize:
     table: float
     setting: float
     dials: Mapping[str, float]
+    ahead: Mapping[str, float]
     start: float
     carry: float
     start_multiple: float
@@ -61,6 +63,11 @@ class MotorSize:
     is_star_delta: bool
     hp: float
     values: tuple[SizedValue, ...]
+
+    @property
+    def settings(self) -> dict[str, float]:
+        """All that somebody sets for this motor, in A by device."""
+        return {**self.dials, **self.ahead}
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
@@ -112,15 +119,18 @@ def size_motor(starter: Starter, world: MotorWorld, chosen: Chosen) -> MotorSize
     devices = world.of_role(world.overload) or (f"{starter.name}.{world.overload}",)
     dials = tuple(decide(_setting(starter, current, world, device), chosen) for device in devices)
     setting = max(dials, key=lambda dial: dial.value)
+    is_ahead = world.protection == "motor-breaker" and world.overload not in {"", "Q"}
+    ahead = tuple(decide(_setting_ahead(starter, current, device), chosen) for device in world.of_role("Q") if is_ahead)
     whole = current if world.is_iec else table_a
     in_winding = world.is_overload_in_winding
     carry = (
         max(current, setting.value / _line_share(starter, in_winding=in_winding)) if world.is_iec else 1.25 * table_a
     )
-    values = (motor_current, *dials) if world.overload else (motor_current,)
+    values = (motor_current, *dials, *ahead) if world.overload else (motor_current,)
     return MotorSize(
         current=current, table=table_a, setting=setting.value, start=start_ratio(starter) * current, carry=carry,
         dials={dial.subject: dial.value for dial in dials} if world.overload else {},
+        ahead={dial.subject: dial.value for dial in ahead},
         start_multiple=start_multiple(starter, in_winding=in_winding), trip_class=trip_class_of(starter, in_winding=in_winding),
         protection=protect(starter, whole, world), is_star_delta=starter.kind == "star-delta", values=values, hp=motor_hp(starter),
         is_estimated=is_estimated and nameplate is None and motor_current.reason is None,
@@ -246,6 +256,22 @@ def _setting(starter: Starter, current: float, world: MotorWorld, device: str) -
     )  # fmt: skip
 
 
+def _setting_ahead(starter: Starter, current: float, device: str) -> SizedValue:
+    """Return where the dial of a motor breaker stands that only protects what leads to another overload.
+
+    Source:
+        The conductors by IEC 60204-1:2016 7.2.10; what a drive draws is taken as the current of its motor, its maker's figure goes
+        before: common practice, no source.
+    """
+    words = "what its drive draws, taken as " if starter.kind == "drive" else ""
+    beyond = "; the drive maker's input current goes before" if starter.kind == "drive" else "; the motor has an overload of its own"
+    return SizedValue(
+        subject=device, quantity="overload_setting", value=round(current, 3), unit="A", source=str(iec_60947_4_1.SOURCE_SETTING),
+        formula=f"dial at {words}the motor's current, {format_number(current)} A{beyond}", inputs={"motor_current": current},
+        places={"motor_current": starter.name},
+    )  # fmt: skip
+
+
 def protect(starter: Starter, amps: float, world: MotorWorld) -> Protection:
     """Return what may protect a motor of `amps` rated (IEC) or table (North America) current."""
     kind = world.protection
@@ -320,7 +346,7 @@ def _motor_breaker(starter: Starter, amps: float, world: MotorWorld) -> Protecti
     """
     holds, _ = iec_60898_1.instantaneous_band("M")
     peak = sqrt(2) * (START_RATIO if starter.kind == "star-delta" else start_ratio(starter)) * amps
-    words = "" if world.is_iec else "; with its contactor a type F combination"
+    words = "" if world.is_iec or not world.of_role("K", "KR") else "; with its contactor a type F combination"
     formula = (
         f"a range with the setting in it, its upper end at least {format_number(peak)} A / {holds:g} = "
         f"{format_number(peak / holds)} A, so that it ignores the peak of {_start_words(starter, amps)}{words}"

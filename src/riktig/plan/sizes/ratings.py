@@ -32,7 +32,7 @@ def needs_of_motor(starter: Starter, size: MotorSize, world: MotorWorld, chosen:
         device: Need(
             quantity="protective_rating", formula=protection.formula, source=protection.source, strength_ka=fault_ka,
             amps=least, most=protection.most, top=protection.top, curves=protection.curves, motor_hp=hp,
-            setting=size.setting if device in sets else None,
+            setting=size.setting if device in sets else size.ahead.get(device),
             inputs={"current": round(size.current, 3), "start_s": starter.start_seconds},
             places={"current": name, "start_s": f"starter.{name}.start_seconds"},
         )

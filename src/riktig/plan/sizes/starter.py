@@ -9,6 +9,7 @@ from functools import lru_cache
 from math import sqrt
 from typing import Any
 
+from riktig.catalogue.loader import parts_of_kind
 from riktig.job.model import Job, Starter
 from riktig.job.roles import protection_of
 from riktig.plan.basis.conductor import (
@@ -166,14 +167,32 @@ def size_starter(starter: Starter, world: StarterWorld) -> StarterSizes:
     share = DELTA_SHARE if motor.is_star_delta else 1.0
     leads, lead_values = _leads(starter, share * motor.carry, world, chosen) if share != 1.0 else (line, ())
     cable, cable_values = _cable(starter, motor, share, world, chosen)
+    asked = needs_of_motor(starter, motor, world.motor, chosen)
+    ahead = _ahead_of_drive(starter, line, asked, world)
     needs = {
-        device: replace(need, mm2=(leads if _is_behind(device, motor, world.motor) else line).mm2)
-        for device, need in needs_of_motor(starter, motor, world.motor, chosen).items()
+        device: replace(need, mm2=(leads if _is_behind(device, motor, world.motor) else ahead).mm2)
+        for device, need in asked.items()
     }
     return StarterSizes(
         starter=starter, world=world, motor=motor, needs=needs, line=line, leads=leads, cable=cable,
         values=(*motor.values, line_value, *lead_values, *cable_values),
     )  # fmt: skip
+
+
+def _ahead_of_drive(
+    starter: Starter, line: ConductorSize, needs: Mapping[str, Need], world: StarterWorld
+) -> ConductorSize:
+    """Return the conductors that clamps ahead of a motor's drive must hold.
+
+    Source:
+        In North America 125 % of the drive's input, taken as its rating: NEC 430.122(A), from memory.
+    """
+    asked = max((need.amps for need in needs.values() if need.quantity == "drive_rating"), default=0.0)
+    if starter.kind != "drive" or world.inside.is_iec or not asked:
+        return line
+    rating = min((p.rating("amps") for p in parts_of_kind("drive") if p.rating("amps") >= asked - 1e-9), default=asked)
+    size = next(fitting_sizes(1.25 * rating, world.inside, is_power=True), line)
+    return max(line, size, key=lambda s: s.mm2)
 
 
 def _is_behind(device: str, motor: MotorSize, world: MotorWorld) -> bool:
