@@ -80,3 +80,25 @@ def test_the_earth_bar_has_a_clamp_for_each_wire_and_one_beyond_it_is_found() ->
     beyond = plan_of(SOUND + '[kept.clamps]\n"PE.bar|PE.plate:PE" = "PE.bar:40"\n')
     (wrong,) = [f for f in find_all(beyond) if f.rule == "bar-full"]
     assert "has 12 clamps and a conductor lands on clamp 4" in wrong.message
+
+
+@pytest.mark.parametrize(("earthing", "poles"), [("tn-s", 3), ("tt", 4), ("it", 4)])
+def test_the_main_switch_breaks_the_neutral_where_the_supply_is_not_tn(earthing: str, poles: int) -> None:
+    """IEC 60204-1:2016 5.3.3, IEC 60364-4-46 461.2, from memory: only in TN may the neutral stay."""
+    plan = plan_of(SOUND.replace("[supply]", f'[supply]\nearthing = "{earthing}"'))
+    assert sum(element.kind == "pole" for element in plan.parts["Q0"].elements) == poles
+
+
+def test_in_tt_one_finding_names_all_that_needs_a_residual_current_device() -> None:
+    """IEC 60364-4-41 411.5.3, from memory: no breaker clears a fault through two earth electrodes."""
+    plan = plan_of(SOUND.replace("[supply]", '[supply]\nearthing = "tt"') + '[starter.M7]\nkw = 3\nsupply = "C1"\n')
+    (wrong,) = [f for f in find_all(plan) if f.rule == "disconnection"]
+    assert wrong.severity == "must" and "Q1, Q7 open" in wrong.message and "M1, M7" in wrong.message
+
+
+def test_an_overload_of_one_phase_set_by_a_table_asks_for_the_nameplate_in_an_iec_panel_too() -> None:
+    """0.75 kW at 230 V draws about 5 A, the North American table says 8 A: makers' lists, common practice, no source."""
+    one = SOUND + '[starter.M7]\nkw = 0.75\nphases = 1\nsupply = "C1"\n'
+    assert [f.subject for f in find_all(plan_of(one)) if f.rule == "motor-nameplate"] == ["M7"]
+    stated = one.replace("phases = 1", "phases = 1\namps = 5.1")
+    assert [f for f in find_all(plan_of(stated)) if f.rule == "motor-nameplate"] == []

@@ -99,19 +99,22 @@ def check_dials(plan: Plan) -> Iterator[Finding]:
 
 
 def check_nameplates(plan: Plan) -> Iterator[Finding]:
-    """Yield, once for a panel, the motors whose overload stands at a current out of a table.
+    """Yield, once for a panel, the motors whose overload stands at a current out of a table; in an IEC panel those of one phase, for
+    which only the North American table is there.
 
     Source:
         NEC 430.6(A)(2): overload protection goes by the nameplate, from memory.
     """
-    if plan.job.practice.standard is not Standard.UL:
-        return
-    unstated = (name for name, sizes in plan.starters.items() if sizes.starter.amps is None)
+    is_iec = plan.job.practice.standard is Standard.IEC
+    unstated = (
+        name for name, sizes in plan.starters.items()
+        if sizes.starter.amps is None and not (is_iec and sizes.starter.phases == 3)
+    )  # fmt: skip
     names = sorted(unstated, key=lambda name: natural_key(plan.tags[name]))
     if names:
         yield Finding(
             rule="motor-nameplate", severity=Severity.SHOULD, subject=names[0], evidence=f"{len(names)} by table", limit="nameplate",
             message=f"the overload of {', '.join(names)} is set by the table current: write amps from the motor's nameplate, it goes "
             "before the table",
-            source="NEC 430.6(A)(2), from memory",
+            source="IEC 60947-4-1 8.2.1.5, from memory" if is_iec else "NEC 430.6(A)(2), from memory",
         )  # fmt: skip

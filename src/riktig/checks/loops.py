@@ -17,17 +17,11 @@ def check_disconnection(plan: Plan) -> Iterator[Finding]:
     Source:
         IEC 60204-1:2016 18.2 and Annex A, IEC 60364-4-41 411.3.2, 411.4.4, from memory.
     """
-    for loop in plan.loops:
-        if loop.is_cleared:
-            continue
+    uncleared = [loop for loop in plan.loops if not loop.is_cleared]
+    yield from _in_tt(plan, [loop for loop in uncleared if loop.is_tt])
+    for loop in uncleared:
         tag, device = plan.tags[loop.load], plan.tags[loop.device]
         if loop.is_tt:
-            yield Finding(
-                rule="disconnection", severity=Severity.MUST, subject=loop.load, evidence="no residual-current device",
-                message=f"in TT {device} does not open for a fault to earth at {tag}: put a residual-current device into its path, or say "
-                "to whoever installs the supply that one must stand ahead of the panel",
-                limit="R_A · I_Δn at most 50 V", source="IEC 60364-4-41 411.5.3, from memory",
-            )  # fmt: skip
             continue
         yield Finding(
             rule="disconnection", severity=Severity.MUST, subject=loop.load, evidence=f"{format_number(loop.fault_a)} A",
@@ -36,6 +30,23 @@ def check_disconnection(plan: Plan) -> Iterator[Finding]:
             f"{_mend(loop)}",
             limit=f"{format_number(loop.trips_a)} A", source=str(iec_60364_4.SOURCE_DISCONNECTION),
         )  # fmt: skip
+
+
+def _in_tt(plan: Plan, loops: list[Loop]) -> Iterator[Finding]:
+    """Yield, once for a panel, the circuits that nothing opens for a fault to earth in TT."""
+    if not loops:
+        return
+    devices, loads = (", ".join(plan.tags[name] for name in names) for names in (
+        dict.fromkeys(loop.device for loop in loops), dict.fromkeys(loop.load for loop in loops),
+    ))  # fmt: skip
+    has_drive = any(sizes.starter.kind == "drive" for sizes in plan.starters.values())
+    sort = " (type B where a drive hangs behind it)" if has_drive else ""
+    yield Finding(
+        rule="disconnection", severity=Severity.MUST, subject=loops[0].load, evidence="no residual-current device",
+        message=f"in TT {devices} open for no fault to earth at {loads}: put residual-current devices{sort} into their paths, or say to "
+        "whoever installs the supply that one must stand ahead of the panel",
+        limit="R_A · I_Δn at most 50 V", source="IEC 60364-4-41 411.5.3, from memory",
+    )  # fmt: skip
 
 
 def _mend(loop: Loop) -> str:

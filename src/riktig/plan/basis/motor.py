@@ -264,7 +264,11 @@ def _setting_ahead(starter: Starter, current: float, device: str) -> SizedValue:
         before: common practice, no source.
     """
     words = "what its drive draws, taken as " if starter.kind == "drive" else ""
-    beyond = "; the drive maker's input current goes before" if starter.kind == "drive" else "; the motor has an overload of its own"
+    beyond = (
+        "; the drive maker's input current goes before"
+        if starter.kind == "drive"
+        else "; the motor has an overload of its own"
+    )
     return SizedValue(
         subject=device, quantity="overload_setting", value=round(current, 3), unit="A", source=str(iec_60947_4_1.SOURCE_SETTING),
         formula=f"dial at {words}the motor's current, {format_number(current)} A{beyond}", inputs={"motor_current": current},
