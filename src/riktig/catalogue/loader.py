@@ -302,8 +302,9 @@ def _place_terminals(elements: tuple[Element, ...], clamp: Clamp, bottom: frozen
     power = {m for e in elements if e.kind in LANE_KINDS for m in e.marks}
     control = {m for e in elements if e.kind in _CONTROL_KINDS for m in e.marks} - power if power else set()
     small = Clamp(
-        clamp=clamp.clamp, capacity=clamp.capacity, mm2_min=min(clamp.mm2_min, _CONTROL_MM2[0]),
-        mm2_max=min(clamp.mm2_max, _CONTROL_MM2[1]), torque_nm=min(clamp.torque_nm, _CONTROL_NM), strip_mm=min(clamp.strip_mm, 9.0),
+        clamp="screw" if clamp.clamp == "bolt" and power else clamp.clamp, capacity=clamp.capacity,
+        mm2_min=min(clamp.mm2_min, _CONTROL_MM2[0]), mm2_max=min(clamp.mm2_max, _CONTROL_MM2[1]),
+        torque_nm=min(clamp.torque_nm, _CONTROL_NM), strip_mm=min(clamp.strip_mm, 9.0),
     )  # fmt: skip
     return tuple(
         TerminalSpec(

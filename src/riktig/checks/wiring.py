@@ -92,12 +92,12 @@ def check_pairs(plan: Plan) -> Iterator[Finding]:
     """Yield clamps in which two conductors of unequal section lie on one side.
 
     Source:
-        A clamp holds the thicker and leaves the thinner loose; a twin ferrule makes two wires of equal section one: common
-        practice, no source.
+        A clamp holds the thicker and leaves the thinner loose; a twin ferrule makes two wires of equal section one; under a bolt lie the
+        rings of two: common practice, no source.
     """
     for end, wires in ((at, wires) for at in plan.conductors_at for wires in plan.wires_at(at)):
         sizes = sorted({wire.size.mm2: wire.size.label() for wire in wires}.items())
-        if len(sizes) > 1:
+        if len(sizes) > 1 and plan.clamp_at(end).clamp != "bolt":
             yield Finding(
                 rule="unequal-pair", severity=Severity.MUST, subject=device_of(end), evidence=" and ".join(s for _, s in sizes),
                 message=f"{plan.terminal_label(end)} would hold {' and '.join(s for _, s in sizes)} in one clamp: make them equal, or "

@@ -75,7 +75,7 @@ def hole_rows(plan: Plan) -> list[HoleRow]:
 def _how(plan: Plan, cutout: Cutout) -> str:
     """Return how a hole of a door or lid is made: what is held by its own nut has a notch, a stud its thread, a frame its clips."""
     part = plan.parts.get(cutout.device)
-    if part is not None and "thread" in part.traits:
+    if part is not None and part.rating("hole_mm") and "thread" in part.traits:
         return f"through, for {part.traits['thread']}"
     if part is not None and "ip" in part.traits:
         return "through, its frame clips in"

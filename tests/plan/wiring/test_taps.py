@@ -18,6 +18,7 @@ from riktig.plan.changes.wires import hold_link
 from riktig.plan.circuit.zones import device_of
 from riktig.plan.plan import Plan, compute_plan
 from riktig.plan.settle import issue_revision, settle
+from riktig.plan.wiring.ends import Finish
 from riktig.plan.wiring.links import link_key
 from riktig.units.conductor_size import from_awg
 from strategies import panels
@@ -119,6 +120,25 @@ def test_an_unequal_pair_and_three_in_a_clamp_are_found() -> None:
     found = rules(compute_plan(settle(thinner)))
     assert "would hold 1 mm² and 1.5 mm² in one clamp" in found["unequal-pair"]
     assert "reel of red" in found["set-by-hand"]
+
+
+def test_under_the_bolts_of_a_large_contactor_lie_the_rings_of_unequal_wires_and_not_in_a_clamp() -> None:
+    """Contactors from about 115 A have bolts for lugs, two on each, of the hole of the bolt: common practice, no source."""
+    head = HEAD.replace("[supply]", "[incoming]\nmain_contactor = true\n[supply]")
+    plan = plan_of(head + LARGE.replace("kw = 0.75", "kw = 30"))
+    landed = [c for c in plan.conductors_at["incoming.K:1/L1"] if c.is_wired]
+    assert plan.parts["incoming.K"].rating("amps") >= 115 and len({c.size for c in landed}) == 2
+    ends = [
+        end
+        for c in landed
+        for at, end in zip((c.a, c.b), plan.ends_of(c) or (), strict=True)
+        if at == "incoming.K:1/L1"
+    ]
+    assert {(end.finish, end.fit) for end in ends} == {(Finish.RING, plan.parts["incoming.K"].traits["thread"])}
+    assert "unequal-pair" not in rules(plan)
+    assert plan.clamp_at("incoming.K:A1").clamp == "screw"
+    small = plan_of(head + MILL.replace("kw = 22", "kw = 18.5"))
+    assert small.parts["incoming.K"].rating("amps") < 115 and "unequal-pair" in rules(small)
 
 
 OWN = """[[family]]
