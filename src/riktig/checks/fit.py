@@ -3,7 +3,7 @@
 from collections.abc import Iterator
 
 from riktig.checks.finding import Finding, Severity
-from riktig.plan.answers.grouping import crowded_wires
+from riktig.plan.answers.grouping import Crowded, crowded_wires
 from riktig.plan.plan import Plan
 from riktig.plan.wiring.duct_fill import FILL_LIMIT
 from riktig.units.numbers import format_number
@@ -31,24 +31,28 @@ def check_ducts(plan: Plan) -> Iterator[Finding]:
 
 
 def check_grouping(plan: Plan) -> Iterator[Finding]:
-    """Yield power wires that carry too little among the circuits that really lie in one duct with them, one for each circuit.
+    """Yield power wires that carry too little among the circuits that really lie in one duct with them, once for a duct.
 
     Source:
         IEC 60204-1:2016 Table D.2; IEC 60364-5-52 Table B.52.17 with its notes; from memory.
     """
     if plan.job.practice.standard != "iec":
         return
-    for found in crowded_wires(plan):
-        whose = (
-            f"of {' and '.join(plan.tags[name] for name in found.owner.split())}"
-            if found.owner
-            else "from the main switch"
+    alike: dict[tuple[str, int, bool], list[Crowded]] = {}
+    for one in crowded_wires(plan):
+        alike.setdefault((one.duct, one.circuits, bool(one.owner)), []).append(one)
+    for (duct, circuits, is_owned), members in alike.items():
+        names = list(dict.fromkeys(name for one in members for name in one.owner.split()))
+        found = min(members, key=lambda one: one.carries / one.amps)
+        whose = f"of {', '.join(plan.tags[name] for name in names)}" if is_owned else "from the main switch"
+        worst = (
+            f", worst those of {' and '.join(plan.tags[n] for n in found.owner.split())}" if len(members) > 1 else ""
         )
         yield Finding(
-            rule="duct-grouping", severity=Severity.SHOULD, subject=found.owner.split()[0] if found.owner else "Q0",
-            message=f"{found.circuits} loaded circuits lie together in duct {found.duct}: there the wires {whose}, "
-            f"{found.wire.size.label()}, carry {format_number(found.carries)} A and lead {format_number(found.amps)} A: "
-            + (f"write [practice] grouped = {found.circuits}, or arrange" if found.owner else "lead them by themselves, or arrange")
+            rule="duct-grouping", severity=Severity.SHOULD, subject=names[0] if names else "Q0",
+            message=f"{circuits} loaded circuits lie together in duct {duct}: there the wires {whose} carry too little{worst}, "
+            f"{found.wire.size.label()} for {format_number(found.amps)} A carries {format_number(found.carries)} A: "
+            + (f"write [practice] grouped = {circuits}, or arrange" if is_owned else "lead them by themselves, or arrange")
             + " the plate so that fewer lie together",
             evidence=f"{format_number(found.carries)} A", limit=f"{format_number(found.amps)} A",
             source="IEC 60204-1:2016 Table D.2, from memory",

@@ -4,6 +4,8 @@ import pytest
 from hypothesis import given, settings
 from hypothesis import strategies as st
 
+from riktig.checks.finding import Finding
+from riktig.checks.run import find_all
 from riktig.plan.basis.sized import SizedValue
 from riktig.plan.plan import Plan
 from riktig.plan.sizes.starter import DROP_LIMIT_PERCENT, START_DROP_LIMIT_PERCENT
@@ -143,3 +145,18 @@ def test_a_feeder_of_ones_own_carries_its_breaker() -> None:
     plan = plan_of(text)
     number = next(p.number for p in plan.potentials if "Q7:2" in p.net.terminals)
     assert plan.sections.inside[number].mm2 == 10 and plan.sections.cores["field/M7"].mm2 == 10
+
+
+def test_wires_that_carry_too_little_where_they_really_lie_together_are_named_once() -> None:
+    """By hand: 14 motors of 15.5 A on 6 mm2, 31 A (IEC 60204-1 Table 6, B1) at 45 degC, 0.91 (Table D.1), sized for four circuits, 0.65:
+    18.3 A. Nine and more lie together in the upright duct, 0.5 (Table D.2): 14.1 A. Three in a panel are no matter. From memory.
+    """
+
+    def found(count: int) -> list[Finding]:
+        starters = "".join(f'[starter.M{n}]\nkw = 7.5\nsupply = "C1"\n' for n in range(1, count + 1))
+        return [f for f in find_all(plan_of(HEAD + starters)) if f.rule == "duct-grouping" and f.subject != "Q0"]
+
+    assert found(3) == []
+    (crowded,) = found(14)
+    assert float(crowded.evidence.split()[0]) == pytest.approx(31 * 0.91 * 0.5, abs=0.05)
+    assert "M1, M2" in crowded.message and "for 15.5 A" in crowded.message
