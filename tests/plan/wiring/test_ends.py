@@ -35,6 +35,8 @@ def test_the_class_of_conductor_decides_what_is_crimped_on(text: str, finish: Fi
         (4.0, 10, "5", False, 12, "10"),
         (10.0, 16, "5", False, 14, "12"),
         (35.0, 22, "5", False, 20, "18"),
+        (95.0, 30, "5", False, 27, "25"),
+        (150.0, 35, "5", False, 34, "32"),
         (4.0, 12, "2", False, 6, "12"),
         (4.0, 12, "5", True, 6, "M5"),
         (16.0, 20, "5", True, 11, "M6"),
@@ -43,7 +45,9 @@ def test_the_class_of_conductor_decides_what_is_crimped_on(text: str, finish: Fi
 def test_a_wire_is_stripped_by_its_sleeve_or_barrel_never_by_the_clamp(
     mm2: float, clamp_mm: float, conductor_class: str, bolt: bool, strip: float, fit: str
 ) -> None:
-    """Sleeves of 8, 10, 12 and 18 mm by section: DIN 46228-4, from memory, and 2 mm for the collar; barrels: common practice, no source."""
+    """Sleeves of 8, 10, 12 and 18, of thick ones to 32 mm, by section: DIN 46228-4, from memory, and 2 mm for the collar; barrels: common
+    practice, no source.
+    """
     clamp = Clamp(clamp="bolt" if bolt else "screw", mm2_max=70.0, strip_mm=clamp_mm)
     end = finish_end(from_mm2(mm2), clamp, conductor_class)
     assert (end.strip_mm, end.fit) == (strip, fit)
