@@ -4,6 +4,7 @@ import pytest
 
 from riktig.checks.finding import Finding
 from riktig.checks.run import find_all
+from riktig.files.brief_reader import BriefError
 from riktig.plan.circuit.model import EARTH_BAR
 from support import HEAD, STARTER, demo_text, plan_of, small_text
 
@@ -87,6 +88,13 @@ def test_the_main_switch_breaks_the_neutral_where_the_supply_is_not_tn(earthing:
     """IEC 60204-1:2016 5.3.3, IEC 60364-4-46 461.2, from memory: only in TN may the neutral stay."""
     plan = plan_of(SOUND.replace("[supply]", f'[supply]\nearthing = "{earthing}"'))
     assert sum(element.kind == "pole" for element in plan.parts["Q0"].elements) == poles
+
+
+def test_a_fused_switch_is_refused_where_the_neutral_must_open() -> None:
+    """No part opened four poles, and one of 630 A stood there."""
+    text = SOUND.replace("[supply]", '[incoming]\ndisconnect = "fused-switch"\n[supply]\nearthing = "tt"')
+    with pytest.raises(BriefError, match="a fused switch leaves the neutral closed"):
+        plan_of(text)
 
 
 def test_in_tt_one_finding_names_all_that_needs_a_residual_current_device() -> None:

@@ -13,7 +13,7 @@ class Hub(QObject):
     selection_changed = Signal(str)
     bench_requested = Signal(str)
     place_requested = Signal(str)
-    """To where something is decided: a place in the brief (`starter.M1.kw`, `supply.available_ka`), or what can be selected."""
+    """To where something is decided: a place in the brief (`starter.M1.kw`, `supply.fault_ka`), or what can be selected."""
     hop_requested = Signal(object)
     """To another place of the same thing, a `Hop`; one can go back from there."""
     theme_changed = Signal(object)

@@ -48,6 +48,15 @@ class WayIn(Frozen):
         return self.system != "3ph"
 
     @property
+    def breaks_neutral(self) -> bool:
+        """Whether what disconnects it opens the neutral too, where nobody says otherwise.
+
+        Source:
+            Only in TN may the neutral stay closed: IEC 60204-1:2016 5.3.3, IEC 60364-4-46 461.2, from memory.
+        """
+        return self.has_neutral and (self.system == "1ph+n" or self.earthing in {"tt", "it"})
+
+    @property
     def conductors(self) -> tuple[str, ...]:
         """Lines and neutral, without earth."""
         return (*self.lines, "N") if self.has_neutral else self.lines

@@ -55,6 +55,14 @@ def _incoming_faults(job: Job) -> Iterator[Fault]:
             f"a fused switch opens the lines, not the neutral: write poles = {len(job.supply.lines)}, or leave it out"
         )
         yield Fault(at=("incoming", "poles"), message=message)
+    if (
+        job.incoming.disconnect == "fused-switch"
+        and poles is None
+        and len(job.supply.lines) > 1
+        and job.supply.breaks_neutral
+    ):
+        message = 'a fused switch leaves the neutral closed, which TT and IT do not allow: write disconnect = "breaker" or "switch"'
+        yield Fault(at=("incoming", "disconnect"), message=message)
     if job.incoming.disconnect != "switch" and (job.incoming.protection != "none" or job.incoming.switch == "none"):
         what = "it protects the panel itself" if job.incoming.switch != "none" else "there is no switch"
         yield Fault(

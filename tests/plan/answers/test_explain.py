@@ -5,7 +5,7 @@ import pytest
 from riktig.plan.answers.explain import Explanation, explain
 from riktig.plan.answers.lookup import Lookup
 from riktig.plan.plan import Plan
-from support import HEAD, STARTER, plan_of, small_text
+from support import HEAD, STARTER, demo_text, plan_of, small_text
 
 
 def of(plan: Plan, subject: str, quantity: str) -> Explanation:
@@ -77,3 +77,14 @@ def test_a_higher_enclosure_is_cooler(plan: Plan) -> None:
     told = of(plan, "panel", "temperature_rise")
     lower, higher = (float(t.split(": ")[1].split()[0]) for t in (told.smaller, told.larger))
     assert higher < plan.panel.heat.rise_k < lower
+
+
+@pytest.mark.parametrize("world", ["iec", "ul"])
+def test_each_value_names_places_that_there_are(world: str) -> None:
+    """A place leads from a value to where it is decided; `supply.available_ka` stands in no brief."""
+    plan = plan_of(demo_text(world))
+    told = [tuple(place.split(".")) for value in plan.sizing for place in value.places.values()]
+    tables = {"supply", "incoming", "enclosure", "practice"}
+    stated = [(table, key) for table, *keys in told if table in tables for key in keys[-1:]]
+    assert ("supply", "fault_ka") in stated
+    assert [(table, key) for table, key in stated if key not in type(getattr(plan.job, table)).model_fields] == []

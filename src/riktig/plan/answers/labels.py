@@ -43,12 +43,8 @@ def build_labels(plan: "Plan") -> tuple[Label, ...]:
     for strip in dict.fromkeys(clamp.strip for clamp in plan.clamps):
         counts[("plate", strip)] += 1
     for cable in plan.cables:
-        counts[
-            (
-                "cable",
-                f"{cable.name} {cable.size_label}{f' from {cable.origin}' if cable.origin else ''} to {cable.target}",
-            )
-        ] += 2
+        begin = f" from {cable.origin}" if cable.origin else ""
+        counts[("cable", f"{cable.name} {cable.size_label}{begin} to {cable.target}")] += 2
     for cut in plan.cuts:
         counts[("piece", cut.code)] += 1
     counts[("nameplate", _nameplate(plan))] += 1

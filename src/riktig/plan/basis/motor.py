@@ -43,10 +43,9 @@ class Protection:
 class MotorSize:
     """Currents of a motor in A: `current` as the nameplate or table says, `table` as conductors are sized by, `dials` of its
     overloads by their device and `setting`, the largest of them, `ahead` those of motor breakers that stand ahead of another overload,
-    `start` while it starts as the supply sees it, `carry` what the
-    conductor must carry. `start_multiple` is how many times its setting the overload sees while the motor starts, `trip_class` that
-    of the overload, None if no class lets it start, `hp` its power, 0 where only its current is stated. `is_estimated`: no table
-    reaches this motor.
+    `start` while it starts as the supply sees it, `carry` what the conductor must carry. `start_multiple` is how many times its setting
+    the overload sees while the motor starts, `trip_class` that of the overload, None if no class lets it start, `hp` its power, 0 where
+    only its current is stated. `is_estimated`: no table reaches this motor.
     """
 
     current: float

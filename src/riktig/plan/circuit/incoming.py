@@ -13,14 +13,9 @@ SUPPLY = "supply"
 
 
 def incoming_names(job: Job) -> tuple[tuple[str, ...], tuple[str, ...]]:
-    """Return the incoming conductors that the main switch breaks, and those that go straight on; earth left out.
-
-    Source:
-        Only in TN may the neutral stay: IEC 60204-1:2016 5.3.3, IEC 60364-4-46 461.2, from memory.
-    """
-    names, supply = job.supply.conductors, job.supply
-    is_neutral_broken = supply.system == "1ph+n" or supply.earthing in {"tt", "it"}
-    poles = job.incoming.poles or len(supply.lines) + (supply.has_neutral and is_neutral_broken)
+    """Return the incoming conductors that the main switch breaks, and those that go straight on; earth left out."""
+    names = job.supply.conductors
+    poles = job.incoming.poles or len(job.supply.lines) + job.supply.breaks_neutral
     broken = 0 if job.incoming.switch == "none" else poles
     return names[:broken], names[broken:]
 

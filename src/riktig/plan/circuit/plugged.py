@@ -1,13 +1,15 @@
 """Owns which overload relay hangs on which contactor. Must not know what either is rated for."""
 
-from collections.abc import Iterator
+from collections.abc import Iterator, Mapping
 
+from riktig.catalogue.model import Mounting, Part
 from riktig.job.paths import Group, Item, Nodes, Path, Ref
 from riktig.plan.circuit.model import Circuit
 
 
-def plugged_on(circuit: Circuit) -> dict[str, str]:
-    """Return overload relay -> the contactor that it hangs on: the one whose load side its paths lead it from, straight.
+def plugged_on(circuit: Circuit, parts: Mapping[str, Part]) -> dict[str, str]:
+    """Return overload relay -> the contactor that it hangs on, of relays that are made for it: the one whose load side its paths lead it
+    from, straight.
 
     A contactor carries one relay, and one that exchanges lines carries none. Of a starter's it is its first contactor.
     """
@@ -23,7 +25,7 @@ def plugged_on(circuit: Circuit) -> dict[str, str]:
     for contactor, overload in _neighbours(circuit):
         if overload not in hosts and contactor not in hosts.values():
             hosts[overload] = contactor
-    return hosts
+    return {overload: host for overload, host in hosts.items() if parts[overload].mounting is Mounting.PLUGGED}
 
 
 def _neighbours(circuit: Circuit) -> Iterator[tuple[str, str]]:

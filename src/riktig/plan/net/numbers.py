@@ -56,8 +56,8 @@ def scheme_of(job: Job, sheets: SheetSet, uses: tuple[Use, ...]) -> NumberScheme
 
     Source:
         Sheet and column with a running digit, or the line of the ladder with a running digit: common practice, no source. Lines
-        count from 1 on each sheet, behind its number: 1005 is line 5 of sheet 10. In North America the ends of the control transformer are
-    often 1 (X1) and 2 (X2): common practice, no source.
+        count from 1 on each sheet, behind its number: 1005 is line 5 of sheet 10. In North America the ends of the control transformer
+        are often 1 (X1) and 2 (X2): common practice, no source.
     """
     practice = job.practice
     stems: dict[str, str] = {}

@@ -47,8 +47,8 @@ class PlateItem:
     """A thing that is placed: a device, with what is plugged below it, or a strip. Lengths in mm.
 
     `clearance` is the free room that its maker wants above and below; `reserve` the rail beside it that should stay free; `hung`
-    the id, width and height of what hangs below; `snug` what it may touch side by side; `unit` what it
-    must stand in one row with; `depth` how far it stands out.
+    the id, width and height of what hangs below; `snug` what it may touch side by side; `unit` what it must stand in
+    one row with; `depth` how far it stands out.
     """
 
     id: str
@@ -123,9 +123,7 @@ def plate_items(
         strip_height: mm, of all strips.
     """
     zones = zones_of(circuit)
-    hung = {
-        host: overload for overload, host in plugged_on(circuit).items() if parts[overload].mounting is Mounting.PLUGGED
-    }
+    hung = {host: overload for overload, host in plugged_on(circuit, parts).items()}
     taken = frozenset(hung.values())
     starters = {d.id for d in circuit.devices if d.kind == "motor"}
     arresters = {d.id for d in circuit.devices if d.kind == "surge"}

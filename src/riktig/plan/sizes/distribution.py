@@ -7,13 +7,14 @@ from math import inf
 from riktig.catalogue.model import ElementKind, Part
 from riktig.job.model import Job
 from riktig.job.paths import Nodes, Path, Ref, nodes_of
+from riktig.plan.basis.strength import PANEL_PROTECTION
 from riktig.plan.circuit.model import EARTH_BAR, PLATE, Circuit, CircuitDevice, bar_for
 
 MORE_CLAMPS = 3
 """The feed of a block, the wire to the door, and a spare (common practice, no source)."""
 _MORE_EARTHS = 2
 """The earth that comes in, and a spare."""
-FEEDING = frozenset({"Q0", "incoming.FP", "incoming.K"})
+FEEDING = frozenset({"Q0", PANEL_PROTECTION, "incoming.K"})
 """What leads the whole current of the panel on."""
 _CONTROL_MM2 = 2.5
 

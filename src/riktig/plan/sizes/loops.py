@@ -149,7 +149,7 @@ def loop_of(line: Line, size: ConductorSize) -> Loop:
         source=f"{iec_60364_4.SOURCE_DISCONNECTION}; the source as {format_number(way_in.available_ka / 2)} kA to earth: common practice",
         inputs={"volts": round(volts, 1), "fault_ka": way_in.available_ka, "trips_a": round(trips, 1), "size": f"{size.label()} ",
                 "length_m": metres},
-        places={"fault_ka": "supply.available_ka", "trips_a": line.device, "volts": "supply.volts"},
+        places={"fault_ka": "supply.fault_ka", "trips_a": line.device, "volts": "supply.volts"},
     )  # fmt: skip
     return Loop(
         load=line.load, device=line.device, size=size, metres=metres, time_s=time, trips_a=trips, fault_a=fault, longest_m=longest,

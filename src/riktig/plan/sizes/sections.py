@@ -1,14 +1,14 @@
 """Owns the cross-section of every conductor. Must not know routes: grouping is a declared assumption."""
 
 from collections.abc import Collection, Mapping
-from dataclasses import dataclass, replace
+from dataclasses import dataclass
 
 from riktig.catalogue.model import CONTACT_KINDS, ElementKind, Part
-from riktig.job.model import Job, Standard
+from riktig.job.model import Job
 from riktig.job.paths import refs_of
 from riktig.plan.basis.conductor import Laid, choose_size, largest_size
-from riktig.plan.basis.sized import Chosen, SizedValue, chosen_values, decide
-from riktig.plan.basis.strength import PROTECTING, panel_protection
+from riktig.plan.basis.sized import SizedValue
+from riktig.plan.basis.strength import PROTECTING
 from riktig.plan.circuit.model import DOOR, PLATE, Circuit, bar_for
 from riktig.plan.circuit.power import sharing
 from riktig.plan.circuit.zones import INCOMING, device_of, is_drop, zones_of
@@ -19,13 +19,13 @@ from riktig.plan.sizes.cores import CableSizer
 from riktig.plan.sizes.distribution import FEEDING
 from riktig.plan.sizes.fed import Fed
 from riktig.plan.sizes.load import PanelLoad
-from riktig.plan.sizes.starter import StarterSizes, as_decided, section_value, size_of_mm2
-from riktig.standards import iec_60204_1, iec_60364_5, nec
+from riktig.plan.sizes.sizer import MAIN, Sizer, own_rating
+from riktig.plan.sizes.starter import StarterSizes
+from riktig.standards import nec
 from riktig.standards.colours import ConductorFunction
-from riktig.units.conductor_size import AWG_SIZES, METRIC_MM2, ConductorSize, from_awg, from_mm2
+from riktig.units.conductor_size import ConductorSize, from_awg
 from riktig.units.numbers import format_number
 
-_MAIN = "Q0"
 _LEAST_EARTH = from_awg("14")
 _POWER = frozenset({ConductorFunction.POWER, ConductorFunction.NEUTRAL, ConductorFunction.EXCEPTED})
 
@@ -61,7 +61,7 @@ def size_sections(
     laid: Laid,
 ) -> Sections:
     """Return the section of every potential inside the panel and of every cable."""
-    sizer = _Sizer(job, laid)
+    sizer = Sizer(job, laid)
     values: list[SizedValue] = []
     starters = fed.starters
     read = _ReadCircuits(fed, parts, sizer)
@@ -74,7 +74,7 @@ def size_sections(
         p.number: feeders.get(p.number) or read.inside(p, mains, values) or _plain(p, mains, control, parts)
         for p in potentials
     }
-    earth, earth_value = sizer.earth(_MAIN, mains[""], _own_rating(parts) or max(load.supply, load.main_carry))
+    earth, earth_value = sizer.earth(MAIN, mains[""], own_rating(parts) or max(load.supply, load.main_carry))
     values.append(earth_value)
     for potential in potentials:
         if potential.net.function is ConductorFunction.EARTH:
@@ -89,13 +89,7 @@ def main_size(
     job: Job, parts: Mapping[str, Part], starters: Mapping[str, StarterSizes], load: PanelLoad, laid: Laid
 ) -> ConductorSize:
     """Return the section of the main conductors of the main supply."""
-    return _Sizer(job, laid).main("", load, parts, starters, [])
-
-
-def _own_rating(parts: Mapping[str, Part]) -> float:
-    """Return the rating in A of what protects the whole panel, 0 where nothing of its own does."""
-    own = panel_protection(parts)
-    return own.rating("amps") if own is not None else 0.0
+    return Sizer(job, laid).main("", load, parts, starters, [])
 
 
 def rating_of(parts: Mapping[str, Part], device: str) -> float:
@@ -129,7 +123,7 @@ def _supply_of(potential: Potential, mains: Mapping[str, ConductorSize]) -> str:
 class _ReadCircuits:
     """The sections in the power circuits of motors, and of loads that a person drew."""
 
-    def __init__(self, fed: Fed, parts: Mapping[str, Part], sizer: "_Sizer") -> None:
+    def __init__(self, fed: Fed, parts: Mapping[str, Part], sizer: Sizer) -> None:
         circuits, starters, loads = fed.circuits, fed.starters, fed.loads
         self._circuits, self._starters, self._loads = circuits, starters, loads
         self._parts, self._sizer = parts, sizer
@@ -220,7 +214,7 @@ class _ReadCircuits:
 
 
 def _control_sections(
-    job: Job, sizer: "_Sizer", parts: Mapping[str, Part], values: list[SizedValue]
+    job: Job, sizer: Sizer, parts: Mapping[str, Part], values: list[SizedValue]
 ) -> dict[str, ConductorSize]:
     """Return the sections of the control circuits: by supply or group of one as its own device protects it, the largest of these by "";
     by the names of the two ends of a supply with groups, as all of them together can draw and it can give.
@@ -253,7 +247,7 @@ def _module_sizes(
     parts: Mapping[str, Part],
     potentials: tuple[Potential, ...],
     read: _ReadCircuits,
-    sizer: "_Sizer",
+    sizer: Sizer,
     values: list[SizedValue],
 ) -> dict[str, ConductorSize]:
     """Return sizes by potential and by load behind the breakers of modules, and in feeders that lead to nothing that is sized: each
@@ -347,107 +341,3 @@ def strip_sections(clamps: tuple[Clamp, ...], sections: Sections, circuit: Circu
             usual = strips.get(clamp.strip, [0.0])
             found[clamp.id] = max(sorted(set(usual)), key=usual.count)
     return found
-
-
-class _Sizer:
-    """Sizes conductors inside the panel in the job's world of standards, and says why."""
-
-    def __init__(self, job: Job, laid: Laid) -> None:
-        self.is_iec = job.practice.standard is Standard.IEC
-        self._chosen: Chosen = chosen_values(job)
-        self.laid = laid
-
-    def inside(
-        self, subject: str, amps: float, values: list[SizedValue], *, words: str, ahead: str, is_power: bool
-    ) -> ConductorSize:
-        """Return the section for a current in A; its value, one for each subject, is added."""
-        size = choose_size(amps, self.laid, is_power=is_power) or largest_size(self.laid)
-        places = {"current": ahead} if ahead else {}
-        value = section_value(subject, "conductor_section", size, self.laid, amps, words=words, places=places)
-        return self._add(value, size, values)
-
-    def given(self, subject: str, mm2: float, amps: float, values: list[SizedValue]) -> ConductorSize:
-        """Return a section as it is given."""
-        size = size_of_mm2(mm2, metric=self.laid.metric)
-        size = max(size, choose_size(amps, self.laid, is_power=True) or size, key=lambda s: s.mm2)
-        value = section_value(subject, "conductor_section", size, self.laid, amps, words=f"as given: {size.label()}; ")
-        return self._add(value, size, values)
-
-    def _add(self, value: SizedValue, size: ConductorSize, values: list[SizedValue]) -> ConductorSize:
-        size, value = as_decided(value, size, self.laid, self._chosen)
-        older = next((n for n, v in enumerate(values) if v.key == value.key), None)
-        if older is None:
-            values.append(value)
-        elif (value.needed or 0.0) > (values[older].needed or 0.0):
-            values[older] = value
-        return size
-
-    def main(
-        self,
-        supply: str,
-        load: PanelLoad,
-        parts: Mapping[str, Part],
-        starters: Mapping[str, StarterSizes],
-        values: list[SizedValue],
-    ) -> ConductorSize:
-        """Return the section of the main conductors of a supply: for all that can run at once, and what protects them in the panel.
-
-        They are one circuit, led by themselves to where it parts: no grouping is taken off, the routes are checked.
-        """
-        own = load.of(supply)
-        panel = _own_rating(parts) if not supply else 0.0
-        protected = panel or (own.supply if self.is_iec else 0.0)
-        carry = max(own.main_carry, own.neutral)
-        amps = max(carry, protected, 0.1)
-        laid = replace(self.laid, grouped=1)
-        size = choose_size(amps, laid, is_power=True)
-        if size is None and not panel:
-            amps = max(carry, 0.1)
-            size = choose_size(amps, laid, is_power=True)
-        size = max([size or largest_size(laid), *(starters[name].line for name in own.motors)], key=lambda s: s.mm2)
-        is_protected = amps == protected
-        why = (
-            f"{format_number(own.neutral)} A of single-phase loads in the neutral" if carry > own.main_carry and not is_protected
-            else f"{'panel protection' if panel else 'behind a fuse gG of the supply of'} {format_number(protected)} A" if is_protected
-            else f"full load {format_number(own.main_carry)} A" if self.is_iec
-            else f"125 % of the largest motor and the rest = {format_number(own.main_carry)} A, NEC 430.24"
-        )  # fmt: skip
-        lead = self._arrester_lead(parts) if not supply else None
-        if lead is not None and lead.mm2 > size.mm2:
-            size, why = lead, f"{why}, and the leads of the surge arrester"
-        place = {
-            "current": ("incoming.FP" if "incoming.FP" in parts else _MAIN)
-            if panel and is_protected
-            else supply or "panel"
-        }
-        value = section_value(supply or _MAIN, "main_section", size, laid, amps, words=f"{why}; ", places=place)
-        return self._add(value, size, values)
-
-    def _arrester_lead(self, parts: Mapping[str, Part]) -> ConductorSize | None:
-        """Return the least section of what leads to the arresters, IEC 60364-5-53 534.4.10; None where there are none, or in gauges."""
-        types = [part.rating("type") for part in parts.values() if part.kind == "surge"]
-        return from_mm2(iec_60364_5.arrester_line_mm2(min(types))) if types and self.is_iec else None
-
-    def earth(self, subject: str, line: ConductorSize, device_a: float) -> tuple[ConductorSize, SizedValue]:
-        """Return the earth conductor for a line conductor (IEC) or for a protective device in A (UL)."""
-        if self.is_iec:
-            least = iec_60204_1.protective_section_mm2(line.mm2)
-            formula, source = f"goes with {line.label()}: at least {least:g} mm2", str(iec_60204_1.SOURCE_EARTH)
-        else:
-            awg = nec.equipment_ground_awg(min(device_a, 1200.0))
-            least = min(from_awg(awg).mm2, line.mm2)
-            formula = (
-                f"device of {format_number(device_a)} A: {from_awg(awg).label()}, never above the line's {line.label()}"
-            )
-            source = str(nec.SOURCE_EARTH)
-        metric = ((from_mm2(m)) for m in METRIC_MM2)
-        gauges = sorted((from_awg(awg) for awg in AWG_SIZES), key=lambda s: s.mm2)
-        size = next(
-            (s for s in (metric if self.laid.metric else gauges) if s.mm2 >= least - 1e-6), largest_size(self.laid)
-        )
-        value = decide(SizedValue(
-            subject=subject, quantity="earth_section", value=size.mm2, unit="mm2", formula=f"{formula}; {size.label()}",
-            source=source, needed=round(least, 3), inputs={"size": size.label(), "line": line.label()},
-            places={"line": subject},
-        ), self._chosen)  # fmt: skip
-        return (size if value.reason is None else size_of_mm2(value.value, metric=self.laid.metric)), value

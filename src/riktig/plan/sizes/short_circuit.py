@@ -92,7 +92,7 @@ def _panel_value(job: Job, least: float, limiting: tuple[str, ...], reason: Stre
         formula=f"that of the weakest of the power components{why}" if limiting else "no power component is rated",
         source=f"{source}; {reason.source}" if reason is not None else source,
         inputs={"fault_ka": job.supply.available_ka, **({"weakest": limiting[0]} if limiting else {})},
-        places={"fault_ka": "supply.available_ka", **({"weakest": limiting[0]} if limiting else {})},
+        places={"fault_ka": "supply.fault_ka", **({"weakest": limiting[0]} if limiting else {})},
     )  # fmt: skip
 
 

@@ -6,7 +6,7 @@ from dataclasses import dataclass, replace
 from itertools import pairwise
 from typing import Any
 
-from riktig.catalogue.model import CONSUMER_KINDS, CONTACT_KINDS, ElementKind, Mounting, Part
+from riktig.catalogue.model import CONSUMER_KINDS, CONTACT_KINDS, ElementKind, Part
 from riktig.job.entries import read_pair
 from riktig.job.ids import TerminalId
 from riktig.job.ledger import Choice, Choices
@@ -82,7 +82,7 @@ def find_sites(
         means = Means.BRIDGE if comb.is_bridge else Means.COMB
         for teeth in comb.bars:
             beside[number_of[teeth[0]]].extend((a, b, means) for a, b in pairwise(teeth))
-    hosts = {o: host for o, host in plugged_on(circuit).items() if parts[o].mounting is Mounting.PLUGGED}
+    hosts = plugged_on(circuit, parts)
     sites = {}
     for potential in potentials:
         terminals = potential.net.terminals
