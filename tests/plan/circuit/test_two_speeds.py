@@ -2,13 +2,13 @@
 
 import pytest
 
+from riktig.catalogue.model import Mounting
 from riktig.checks.run import find_all
 from riktig.drawings.display import Symbol
 from riktig.drawings.sheet_set import draw_sheets
-from riktig.plan.circuit.expand import expand
 from riktig.plan.circuit.plugged import plugged_on
 from riktig.plan.wiring.links import Means
-from support import HEAD, job_of, plan_of
+from support import HEAD, plan_of
 
 DEVICES = "".join(
     f'[device.{name}]\nkind = "{kind}"\n{more}\n'
@@ -94,7 +94,9 @@ def test_an_overload_straight_behind_a_contactor_hangs_on_it() -> None:
 def test_an_overload_hangs_on_no_contactor_that_exchanges_lines_or_stands_elsewhere(
     path: str, host: str | None
 ) -> None:
-    assert plugged_on(expand(job_of(HEAD + DEVICES + feeders(path)))).get("F1") == host
+    plan = plan_of(HEAD + DEVICES + feeders(path))
+    assert plan.parts["F1"].mounting is Mounting.PLUGGED
+    assert plugged_on(plan.circuit, plan.parts).get("F1") == host
 
 
 def test_an_overload_with_one_changeover_is_taken_only_where_its_half_is_asked_for() -> None:
