@@ -124,8 +124,9 @@ def _draw_backplate(pen: Pen, plan: Plan, shift: Point) -> None:
         choice = plan.job.ledger.places.get(item)
         if choice is not None and choice.is_held:
             _draw_pin(pen, sx + box.x + 5, sy + box.top - 5, item)
+    geometry = geometry_of(plan)
     for comb in plan.combs:
-        _draw_comb(pen, plan, comb, shift)
+        _draw_comb(pen, plan, comb, shift, geometry)
 
 
 def _draw_pin(pen: Pen, x: float, y: float, ref: str) -> None:
@@ -173,9 +174,8 @@ def _part(item: str, tag: str, part: Part, box: Box, shift: Point) -> tuple[Item
     return tuple(pen.items)
 
 
-def _draw_comb(pen: Pen, plan: Plan, comb: Comb, shift: Point) -> None:
+def _draw_comb(pen: Pen, plan: Plan, comb: Comb, shift: Point, geometry: Geometry) -> None:
     """Draw a comb or bridge as a bar above its terminals, with its teeth."""
-    geometry = geometry_of(plan)
     for place, bar in enumerate(comb.bars):
         points = [geometry.access(terminal) for terminal in bar]
         potential = plan.potential_of(bar[0])

@@ -257,30 +257,29 @@ _OWN_DC = "="
 
 
 def _collect(walk: _Walk, rung_end: int, drawn: Mapping[str, int], job: Job, feeds: _Feeds) -> tuple[Net, ...]:
-    met: dict[str, int] = {}
-    members: dict[str, list[TerminalId]] = {}
+    firsts: dict[str, int] = {}
     for place, point in enumerate(walk.order):
-        root = walk.joined.find(point)
-        met.setdefault(root, place)
-        members.setdefault(root, [])
-    for terminal in sorted(drawn, key=drawn.__getitem__):
-        members[walk.joined.find(terminal)].append(TerminalId(terminal))
-    names: dict[str, list[str]] = {root: [] for root in members}
-    for point in dict.fromkeys(walk.order):
-        if point.startswith("="):
-            names[walk.joined.find(point)].append(point[1:])
+        firsts.setdefault(point, place)
+    root_of = {point: walk.joined.find(point) for point in firsts}
+    met: dict[str, int] = {}
     supplies: dict[str, str] = {}
     excepted: set[str] = set()
-    for point in walk.order:
-        root = walk.joined.find(point)
+    names: dict[str, list[str]] = {}
+    for point, root in root_of.items():
+        met.setdefault(root, firsts[point])
+        if point.startswith("="):
+            names.setdefault(root, []).append(point[1:])
         if point in walk.supplies:
             supplies.setdefault(root, walk.supplies[point])
         if point in walk.excepted:
             excepted.add(root)
+    members: dict[str, list[TerminalId]] = {root: [] for root in met}
+    for terminal in sorted(drawn, key=drawn.__getitem__):
+        members[root_of.get(terminal) or walk.joined.find(terminal)].append(TerminalId(terminal))
     by_volts = dc_names(job)
     nets = []
     for root in sorted(members, key=met.__getitem__):
-        named = tuple(sorted(names[root], key=lambda n: (n not in MAINS, n)))
+        named = tuple(sorted(names.get(root, ()), key=lambda n: (n not in MAINS, n)))
         phases = {phase for t in members[root] for phase in walk.phases.get(t, ())}
         is_star = len(phases & set(MAINS)) > 1 and met[root] >= rung_end
         phase = phases.pop() if len(phases) == 1 else None

@@ -104,6 +104,16 @@ class Geometry:
         self._hinge_x = 0.0 if job.enclosure.hinge == "left" else plate.width
         self.reach = Reach(plate)
         self.hinge = self._hinge()
+        self._middles: dict[str, tuple[Access, Access]] = {}
+        self._distributing = frozenset(name for name in plate.boxes if is_bar(name) and name != EARTH_BAR)
+        self._blocks = {
+            is_ahead: [
+                plate.boxes[name]
+                for name in plate.boxes
+                if name in self._distributing and name.startswith("in.") == is_ahead
+            ]
+            for is_ahead in (True, False)
+        }
 
     def access(self, terminal: str, *, is_outside: bool = False) -> Access:
         """Return where a terminal on the plate is and the duct above or below it.
@@ -129,19 +139,17 @@ class Geometry:
         side of the main switch.
         """
         item = device_of(terminal)
+        if item not in self._middles:
+            self._middles[item] = self._middles_of(item)
+        return next((found.at for found in self._middles[item] if found.duct == access.duct), access.at)
+
+    def _middles_of(self, item: str) -> tuple[Access, Access]:
+        """Return where the middle of an item meets the ducts above and below it."""
         boxes = self.plate.boxes
-        alike = is_bar(item) and item != EARTH_BAR
-        blocks = [
-            d for d in boxes if alike and is_bar(d) and d != EARTH_BAR and d.startswith("in.") == item.startswith("in.")
-        ]
-        own = [boxes[d] for d in blocks or [item]]
-        x = sum(box.centre[0] for box in own) / len(own)
-        box = boxes[item]
-        spec = (
-            self.reach.access(x, box.top, is_top=True, item=item),
-            self.reach.access(x, box.y, is_top=False, item=item),
-        )
-        return next((found.at for found in spec if found.duct == access.duct), access.at)
+        own = self._blocks[item.startswith("in.")] if item in self._distributing else [boxes[item]]
+        x, box = sum(one.centre[0] for one in own) / len(own), boxes[item]
+        above = self.reach.access(x, box.top, is_top=True, item=item)
+        return above, self.reach.access(x, box.y, is_top=False, item=item)
 
     def are_beside(self, link: Link, a: Access, b: Access) -> bool:
         """Return whether a lead of a surge arrester goes from one of its own devices straight to the next, both ends on one side.
