@@ -33,6 +33,8 @@ class Session(QObject):
 
     job_changed = Signal(object)
     bundle_changed = Signal(object)
+    early_found = Signal(object)
+    """What an edit under way does to motors; all else in it is as it was."""
     findings_changed = Signal(object)
     sheets_changed = Signal(object)
     stale_changed = Signal(object)
@@ -50,6 +52,8 @@ class Session(QObject):
         self.findings: tuple[Finding, ...] = ()
         self.sheets: tuple[Drawing, ...] = ()
         self.record = RecordKeeper(self.refused.emit, self)
+        self.wants_early = False
+        """Whether the open bench shows what an edit does to motors before the rest is there."""
         self._gestures: dict[int, str] = {}
         self._latest = 0
         self._ends = 0
@@ -70,6 +74,7 @@ class Session(QObject):
             ("work", self.worker.work_ready),
         ):
             ready.connect(partial(self._take_part, part))
+        self.worker.early_ready.connect(self._on_worker_early_ready)
         self.worker.edit_refused.connect(self._on_worker_edit_refused)
         self.worker.work_failed.connect(self._on_worker_work_failed)
 
@@ -139,7 +144,7 @@ class Session(QObject):
         if self.is_read_only:
             self.refused.emit("this job is open in another window: this one only looks on")
             return
-        self._latest = self.worker.edit(edit, takes_time=takes_time)
+        self._latest = self.worker.edit(edit, takes_time=takes_time, wants_early=self.wants_early)
         if takes_time:
             self.long.begin(self._latest)
         self._gestures[self._latest] = gesture
@@ -247,6 +252,10 @@ class Session(QObject):
         else:
             self.record.take_work(made)
         self.stale_changed.emit(self.stale_parts)
+
+    def _on_worker_early_ready(self, number: int, bundle: Bundle) -> None:
+        if number == self._latest:
+            self.early_found.emit(bundle)
 
     def _is_newest(self, part: str, number: int) -> bool:
         if number < self._latest:

@@ -142,6 +142,7 @@ class Shell(QMainWindow):
         hub.message_posted.connect(self.show_message)
         session.job_changed.connect(self._on_session_job_changed)
         session.bundle_changed.connect(self._on_session_bundle_changed)
+        session.early_found.connect(self._on_session_early_found)
         session.findings_changed.connect(partial(self._on_session_part_changed, "findings"))
         session.sheets_changed.connect(partial(self._on_session_part_changed, "sheets"))
         session.record.progress_changed.connect(partial(self._on_session_part_changed, "progress"))
@@ -212,6 +213,7 @@ class Shell(QMainWindow):
             return
         self._stage = key
         made = self.bench(key)
+        self.session.wants_early = made.shows_early
         self.stack.setCurrentWidget(made)
         self.day_sheet.choose(key)
         made.setFocus()
@@ -253,6 +255,10 @@ class Shell(QMainWindow):
         self.top.offer(self._lookup.find)
         self.margin.show_job(self._lookup)
         self._note_change("bundle")
+
+    def _on_session_early_found(self, bundle: Bundle) -> None:
+        if self._stage in self._benches:
+            self._benches[self._stage].show_early(bundle)
 
     def _on_session_stale_changed(self, parts: frozenset[str]) -> None:
         self.top.stale.setVisible(bool(parts))

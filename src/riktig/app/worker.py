@@ -10,7 +10,7 @@ from typing import TYPE_CHECKING, Any
 from PySide6.QtCore import QObject, Qt, Signal
 
 from riktig.desk.bundle import Bundle
-from riktig.desk.deltas import Receiver, patch
+from riktig.desk.deltas import Delta, Receiver, patch
 from riktig.desk.heap import set_apart
 from riktig.desk.helper import Helper, start_helper
 from riktig.desk.inbox import pack_end, pack_stop, pack_wish
@@ -18,6 +18,7 @@ from riktig.desk.messages import (
     Answer,
     Apply,
     Ask,
+    EarlyReady,
     Edit,
     Failed,
     FindingsReady,
@@ -55,6 +56,8 @@ class Worker(QObject):
     revision_made = Signal(int, object, bytes, bytes)
     """The Job as released; Job and Plan as they are stored."""
     bundle_ready = Signal(int, object)
+    early_ready = Signal(int, object)
+    """What an edit does to motors, before it is settled."""
     findings_ready = Signal(int, object)
     sheets_ready = Signal(int, object)
     work_ready = Signal(int, object)
@@ -104,9 +107,11 @@ class Worker(QObject):
         self._loading[number] = job
         return number
 
-    def edit(self, edit: Edit | LongEdit, *, takes_time: bool = False) -> int:
-        """Apply an edit to the present Job; return the number of the request. One that takes its time tells how far it is."""
-        return self._send(Apply(edit, takes_time))
+    def edit(self, edit: Edit | LongEdit, *, takes_time: bool = False, wants_early: bool = False) -> int:
+        """Apply an edit to the present Job; return the number of the request. One that takes its time tells how far it is; what it
+        does to motors is told first where that is wanted.
+        """
+        return self._send(Apply(edit, takes_time, wants_early))
 
     def stop_long(self, number: int) -> None:
         """Ask the long edit of that number to stop, begun or not; the Job then stays as it was."""
@@ -154,9 +159,10 @@ class Worker(QObject):
         elif isinstance(answer, Issued):
             self.revision_made.emit(number, mirror.take("job", answer.job), answer.packed, answer.packed_plan)
         elif isinstance(answer, PlanReady):
-            bundle = mirror.take("bundle", answer.bundle)
-            plan = replace(bundle.plan, job=mirror["job"])
-            self.bundle_ready.emit(number, Bundle(plan, bundle.single_line))
+            self.bundle_ready.emit(number, self._take_bundle(answer.bundle))
+        elif isinstance(answer, EarlyReady):
+            mirror.take("job", answer.job)
+            self.early_ready.emit(number, self._take_bundle(answer.bundle))
         elif isinstance(answer, FindingsReady):
             self.findings_ready.emit(number, mirror.take("findings", answer.findings))
         elif isinstance(answer, SheetsReady):
@@ -175,6 +181,10 @@ class Worker(QObject):
         else:
             assert isinstance(answer, Told)
             self._asked.pop(number)(answer.value)
+
+    def _take_bundle(self, delta: Delta) -> Bundle:
+        bundle = self._mirror.take("bundle", delta)
+        return Bundle(replace(bundle.plan, job=self._mirror["job"]), bundle.single_line)
 
     def stop(self) -> None:
         """End the process; nothing of it stays alive."""

@@ -46,10 +46,15 @@ class Bundle:
 
 def make_bundle(job: "Job", watch: "Watch | None" = None) -> Bundle:
     """Return what is shown first of a settled Job; with a watch only what changed is drawn again."""
-    from riktig.drawings.single_line import draw_single_line
     from riktig.plan.plan import compute_plan
 
-    plan = compute_plan(job)
+    return bundle_of(compute_plan(job), watch)
+
+
+def bundle_of(plan: "Plan", watch: "Watch | None" = None) -> Bundle:
+    """Return what is shown first of a Plan; with a watch only what changed is drawn again."""
+    from riktig.drawings.single_line import draw_single_line
+
     single_line = draw_single_line(plan) if watch is None else watch.ask(draw_single_line, plan)
     return Bundle(plan, single_line)
 

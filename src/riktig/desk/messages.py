@@ -36,10 +36,13 @@ class Load:
 
 @dataclass(frozen=True, slots=True)
 class Apply:
-    """Apply an edit to the present Job; one that takes its time tells how far it is."""
+    """Apply an edit to the present Job; one that takes its time tells how far it is. `wants_early`: whether what it does to motors is
+    shown before the rest.
+    """
 
     edit: Edit | LongEdit
     takes_time: bool = False
+    wants_early: bool = False
 
 
 @dataclass(frozen=True, slots=True)
@@ -92,6 +95,14 @@ class Issued(Answer):
     job: Delta
     packed: bytes
     packed_plan: bytes
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class EarlyReady(Answer):
+    """What an edit does to motors, before the Job is settled: the Job, and all that screens had with the motors as they are now."""
+
+    job: Delta
+    bundle: Delta
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)

@@ -12,13 +12,14 @@ from functools import partial
 from multiprocessing.connection import Connection
 from typing import Any
 
-from riktig.desk.bundle import Bundle, make_bundle
+from riktig.desk.bundle import Bundle, bundle_of, make_bundle
 from riktig.desk.deltas import Sender, diff
 from riktig.desk.heap import collect_seldom, set_apart
 from riktig.desk.inbox import Inbox
 from riktig.desk.messages import (
     Apply,
     Ask,
+    EarlyReady,
     Failed,
     FindingsReady,
     Issue,
@@ -135,11 +136,26 @@ def _load(desk: Desk, number: int, job: Any) -> None:
 
 def _apply(desk: Desk, number: int, wish: Apply) -> None:
     from riktig.files.formats import pack_job
-    from riktig.plan.settle import settle
+    from riktig.plan.settle import begin_settling, settle_by
 
     edit: Any = wish.edit
-    desk.job = settle(_take_time(desk, number, edit) if wish.takes_time else edit(desk.job))
+    job = _take_time(desk, number, edit) if wish.takes_time else edit(desk.job)
+    run = begin_settling(job)
+    if wish.wants_early and desk.plan is not None and not desk.pipe.poll():
+        _send_early(desk, number, job, run)
+    desk.job = settle_by(run, job)
     desk.pipe.send(Settled(number=number, job=desk.sender.delta("job", desk.job), packed=pack_job(desk.job)))
+
+
+def _send_early(desk: Desk, number: int, job: Any, run: Any) -> None:
+    """Send what an edit does to motors, before the rest is computed."""
+    from riktig.desk.early import early_plan
+
+    bundle = bundle_of(early_plan(desk.plan, job, run), desk.watch)
+    early = EarlyReady(
+        number=number, job=desk.sender.delta("job", job), bundle=desk.sender.delta("bundle", without_job(bundle))
+    )
+    desk.pipe.send(early)
 
 
 def _take_time(desk: Desk, number: int, edit: LongEdit) -> Any:

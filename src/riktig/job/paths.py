@@ -218,14 +218,31 @@ def _check_widths(items: Path, width: int) -> None:
                 _check_widths(branch, width)
 
 
-def refs_of(items: Path) -> list[Ref]:
+def refs_of(items: Path) -> tuple[Ref, ...]:
     """Return every element of a path from left to right, those in groups included."""
-    return [item for item in _leaves(items) if isinstance(item, Ref)]
+    return _sorted_leaves(items)[0]
 
 
-def nodes_of(items: Path) -> list[Nodes]:
+def nodes_of(items: Path) -> tuple[Nodes, ...]:
     """Return every node list of a path from left to right, those in groups included."""
-    return [item for item in _leaves(items) if isinstance(item, Nodes)]
+    return _sorted_leaves(items)[1]
+
+
+_MOST_PATHS = 32_768
+_known_leaves: dict[int, tuple[Path, tuple[tuple[Ref, ...], tuple[Nodes, ...]]]] = {}
+"""By the identity of a path, which is held as long as it is known here: its elements and node lists. To hash one takes longer."""
+
+
+def _sorted_leaves(items: Path) -> tuple[tuple[Ref, ...], tuple[Nodes, ...]]:
+    known = _known_leaves.get(id(items))
+    if known is not None:
+        return known[1]
+    leaves = tuple(_leaves(items))
+    found = tuple(one for one in leaves if isinstance(one, Ref)), tuple(one for one in leaves if isinstance(one, Nodes))
+    if len(_known_leaves) >= _MOST_PATHS:
+        _known_leaves.clear()
+    _known_leaves[id(items)] = items, found
+    return found
 
 
 def with_devices(items: Path, ids: Mapping[str, str]) -> Path:

@@ -5,6 +5,7 @@ from riktig.job.faults import JobError
 from riktig.job.ledger import Choices, Ledger
 from riktig.job.model import Job
 from riktig.job.validate import check_job
+from riktig.pipeline.engine import Run
 from riktig.plan.net.numbers import find_clashes
 from riktig.plan.stages import allocate, settled_run
 
@@ -15,8 +16,25 @@ def settle(job: Job) -> Job:
     Raises:
         JobError: names, places or paths do not fit together; the ledger is left alone.
     """
+    return settle_by(begin_settling(job), job)
+
+
+def begin_settling(job: Job) -> Run:
+    """Return what settles a Job, with nothing computed yet.
+
+    Raises:
+        JobError: names or places do not fit together.
+    """
     check_job(job)
-    run = allocate(job)
+    return allocate(job)
+
+
+def settle_by(run: Run, job: Job) -> Job:
+    """Return the Job with the ledger that a run of it allocates: the very same Job where nothing is to be allocated.
+
+    Raises:
+        JobError: paths do not fit together; the ledger is left alone.
+    """
     clashes = find_clashes(run["netlist"], job.ledger.numbers)
     if clashes:
         raise JobError(clashes)

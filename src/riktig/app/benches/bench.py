@@ -18,6 +18,9 @@ if TYPE_CHECKING:
 class Bench(QWidget):
     """A stage of the work. It is told what changed, and sends edits to the session and selections to the hub."""
 
+    shows_early = False
+    """Whether it shows what an edit does to motors before the rest is there."""
+
     def __init__(self, session: Session, hub: Hub, theme: Theme) -> None:
         super().__init__()
         self.session = session
@@ -26,6 +29,9 @@ class Bench(QWidget):
 
     def show_bundle(self, bundle: Bundle, lookup: "Lookup") -> None:
         """Show what follows from the Job now."""
+
+    def show_early(self, bundle: Bundle) -> None:
+        """Show what an edit does to motors; all else in the bundle is as it was."""
 
     def show_sheets(self, sheets: "tuple[Drawing, ...]") -> None:
         """Show the sheets of the circuit now."""

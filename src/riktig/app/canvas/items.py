@@ -3,7 +3,9 @@
 Scene coordinates are mm with y down; a drawing of height h puts its y at h - y.
 """
 
+from collections.abc import Iterable
 from dataclasses import dataclass
+from functools import lru_cache
 from itertools import pairwise
 
 from PySide6.QtCore import QPointF, QRectF, Qt
@@ -11,12 +13,26 @@ from PySide6.QtGui import QBrush, QColor, QFont, QFontMetricsF, QPainter, QPaint
 from PySide6.QtWidgets import QGraphicsItem, QStyleOptionGraphicsItem, QWidget
 
 from riktig.app.theme.theme import Theme
-from riktig.drawings.display import EM_PER_HEIGHT, Anchor, Circle, Drawing, Line, Primitive, Rect, Symbol, Text, Tone
+from riktig.drawings.display import (
+    EM_PER_HEIGHT,
+    Anchor,
+    Circle,
+    Drawing,
+    Item,
+    Line,
+    Primitive,
+    Rect,
+    Symbol,
+    Text,
+    Tone,
+)
 from riktig.drawings.palette import CASING_EXTRA_MM, WIRE
 
 _FONT_PIXELS = 100
 HALO_MM = 1.6
 HALO_ALPHA = 130
+LEAST_PIXELS = 1.0
+"""What is smaller on the screen is not painted: nobody could see it, and a large plate has thousands of terminals."""
 
 
 @dataclass(slots=True)
@@ -38,7 +54,7 @@ class DrawnItem(QGraphicsItem):
     def __init__(
         self,
         ref: str | None,
-        primitives: list[Primitive],
+        items: list[Item],
         height: float,
         theme: Theme,
         *,
@@ -53,12 +69,13 @@ class DrawnItem(QGraphicsItem):
             self.setCursor(Qt.CursorShape.PointingHandCursor)
         self.is_marked = False
         self._theme = theme
-        self._strokes = _build_strokes(primitives, height)
+        self._strokes = _build_strokes(primitives_of(items), height)
         bounds = QRectF()
         for stroke in self._strokes:
             grow = stroke.width / 2 + CASING_EXTRA_MM + HALO_MM
             bounds = bounds.united(stroke.path.boundingRect().adjusted(-grow, -grow, grow, grow))
         self._bounds = bounds
+        self._extent = max(bounds.width(), bounds.height()) - 2 * (CASING_EXTRA_MM + HALO_MM)
         self._shape = QPainterPath()
         self._shape.addRect(bounds.adjusted(HALO_MM, HALO_MM, -HALO_MM, -HALO_MM))
 
@@ -87,6 +104,9 @@ class DrawnItem(QGraphicsItem):
         return best
 
     def paint(self, painter: QPainter, option: QStyleOptionGraphicsItem, widget: QWidget | None = None) -> None:
+        scale = option.levelOfDetailFromTransform(painter.worldTransform())
+        if self._extent * scale < LEAST_PIXELS and not self.is_marked:
+            return
         if self.is_marked:
             colour = self._theme.colour("attention")
             colour.setAlpha(HALO_ALPHA)
@@ -103,21 +123,29 @@ class DrawnItem(QGraphicsItem):
             self._paint_stroke(painter, stroke)
 
     def _paint_stroke(self, painter: QPainter, stroke: Stroke) -> None:
-        fill = Qt.BrushStyle.NoBrush if stroke.fill is Tone.NONE else QBrush(self._theme.tone(stroke.fill))
-        painter.setBrush(fill)
+        if stroke.fill is Tone.NONE:
+            painter.setBrush(Qt.BrushStyle.NoBrush)
+        else:
+            painter.setBrush(_brush(self._theme.tone(stroke.fill)))
         if stroke.width <= 0 or stroke.tone is Tone.NONE:
             painter.setPen(Qt.PenStyle.NoPen)
             painter.drawPath(stroke.path)
             return
         if stroke.tone in WIRE:
-            painter.setPen(_pen(self._theme.colour("quiet"), stroke.width + 2 * CASING_EXTRA_MM, False))
+            painter.setPen(_pen(self._theme.roles["quiet"], stroke.width + 2 * CASING_EXTRA_MM, False))
             painter.drawPath(stroke.path)
         painter.setPen(_pen(self._theme.tone(stroke.tone), stroke.width, stroke.is_dashed))
         painter.drawPath(stroke.path)
 
 
-def _pen(colour: QColor, width: float, is_dashed: bool) -> QPen:
-    pen = QPen(colour)
+@lru_cache(maxsize=256)
+def _brush(colour: str) -> QBrush:
+    return QBrush(QColor(colour))
+
+
+@lru_cache(maxsize=1024)
+def _pen(colour: str, width: float, is_dashed: bool) -> QPen:
+    pen = QPen(QColor(colour))
     pen.setWidthF(width)
     pen.setCapStyle(Qt.PenCapStyle.RoundCap)
     pen.setJoinStyle(Qt.PenJoinStyle.RoundJoin)
@@ -203,19 +231,26 @@ def _text_path(item: Text, height: float) -> QPainterPath:
     return transform.map(glyphs)
 
 
+def primitives_of(items: Iterable[Item]) -> list[Primitive]:
+    """Return lines, shapes and texts, symbols taken apart."""
+    return [one for item in items for one in (item.primitives() if isinstance(item, Symbol) else (item,))]
+
+
 ItemKey = tuple[str | None, str, str]
 """Ref, link and spot of what one item depicts."""
 
 
-def group_items(drawing: Drawing) -> dict[ItemKey, list[Primitive]]:
+def group_items(drawing: Drawing) -> dict[ItemKey, list[Item]]:
     """Return what each item of a drawing is made of: the background first, then one for each thing, link and spot in the order in
     which they are met.
     """
-    groups: dict[ItemKey, list[Primitive]] = {(None, "", ""): []}
+    groups: dict[ItemKey, list[Item]] = {(None, "", ""): []}
     for item in drawing.items:
         link = (item.link or "") if isinstance(item, Text | Symbol) else ""
-        if isinstance(item, Symbol):
-            groups.setdefault((item.ref, link, item.spot), []).extend(item.primitives())
+        key = (item.ref, link, item.spot if isinstance(item, Symbol) else "")
+        known = groups.get(key)
+        if known is None:
+            groups[key] = [item]
         else:
-            groups.setdefault((item.ref, link, ""), []).append(item)
+            known.append(item)
     return groups

@@ -8,7 +8,7 @@ from PySide6.QtWidgets import QGraphicsScene, QGraphicsView, QWidget
 
 from riktig.app.canvas.items import DrawnItem, ItemKey, group_items
 from riktig.app.theme.theme import Theme
-from riktig.drawings.display import Drawing, Item, Primitive, Symbol
+from riktig.drawings.display import Drawing, Item
 
 CLICK_SLACK_PX = 5
 LINK_REACH_MM = 1.0
@@ -40,7 +40,7 @@ class DrawingView(QGraphicsView):
         self._theme = theme
         self._drawing: Drawing | None = None
         self._items: dict[str, list[DrawnItem]] = {}
-        self._drawn: dict[ItemKey, tuple[list[Primitive], DrawnItem]] = {}
+        self._drawn: dict[ItemKey, tuple[list[Item], DrawnItem, int]] = {}
         self._overlay: list[DrawnItem] = []
         self._marked: tuple[str, ...] = ()
         self._pressed: QPoint | None = None
@@ -75,20 +75,22 @@ class DrawingView(QGraphicsView):
         before, self._drawn = self._drawn, {}
         groups = group_items(drawing) if drawing is not None else {}
         for place, (key, members) in enumerate(groups.items()):
-            known, item = before.get(key, (None, None))
+            known, item, stood = before.get(key, (None, None, -1))
             if not keep or item is None or known != members:
                 ref, link, spot = key
                 item = DrawnItem(
                     ref, members, drawing.height if drawing is not None else 0.0, self._theme, link=link, spot=spot
                 )
                 scene.addItem(item)
+                stood = -1
             else:
                 del before[key]
-            item.setZValue(place * _Z_STEP)
-            self._drawn[key] = (members, item)
+            if stood != place:
+                item.setZValue(place * _Z_STEP)
+            self._drawn[key] = (members, item, place)
             if item.ref is not None:
                 self._items.setdefault(item.ref, []).append(item)
-        for _, item in before.values():
+        for _, item, _ in before.values():
             scene.removeItem(item)
         if drawing is not None:
             scene.setSceneRect(QRectF(0, 0, drawing.width, drawing.height))
@@ -96,15 +98,14 @@ class DrawingView(QGraphicsView):
 
     def show_overlay(self, items: Sequence[Item]) -> None:
         """Draw items over the drawing, in its own mm; an empty list removes them."""
-        for item in self._overlay:
-            self.scene().removeItem(item)
+        for old in self._overlay:
+            self.scene().removeItem(old)
         self._overlay.clear()
         if self._drawing is None or not items:
             return
-        primitives = [p for item in items for p in (item.primitives() if isinstance(item, Symbol) else (item,))]
-        groups: dict[str | None, list[Primitive]] = {}
-        for primitive in primitives:
-            groups.setdefault(primitive.ref, []).append(primitive)
+        groups: dict[str | None, list[Item]] = {}
+        for one in items:
+            groups.setdefault(one.ref, []).append(one)
         for ref, members in groups.items():
             drawn = DrawnItem(ref, members, self._drawing.height, self._theme)
             drawn.setZValue(_OVERLAY_Z)

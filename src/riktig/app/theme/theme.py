@@ -49,9 +49,9 @@ class Theme:
         """Return the colour of a role."""
         return QColor(self.roles[role])
 
-    def tone(self, tone: Tone) -> QColor:
-        """Return the colour of a drawing's tone; real wire colours are the same in both looks."""
-        return QColor(WIRE[tone]) if tone in WIRE else self.colour(_TONE_ROLES[tone])
+    def tone(self, tone: Tone) -> str:
+        """Return the colour of a drawing's tone as `#RRGGBB`; real wire colours are the same in both looks."""
+        return WIRE[tone] if tone in WIRE else self.roles[_TONE_ROLES[tone]]
 
 
 def load_theme(variant: Variant) -> Theme:

@@ -5,6 +5,7 @@ from dataclasses import replace
 
 from riktig.job.model import Job
 from riktig.job.paths import Path, nodes_of, parse_path, refs_of, with_devices
+from riktig.pipeline.rows import by_row
 from riktig.plan.circuit.estop import EstopFeeds
 from riktig.plan.circuit.incoming import expand_control, expand_ways_in
 from riktig.plan.circuit.model import (
@@ -95,7 +96,12 @@ def _with_supplies(paths: tuple[CircuitPath, ...], job: Job) -> tuple[CircuitPat
             fresh = [name for name in nodes if name not in known and name.startswith("@")]
             known.update(dict.fromkeys(fresh, supply))
             is_growing = is_growing or bool(fresh)
-    return tuple(replace(path, supply=found[path.key]) if path.key in found else path for path in paths)
+    return tuple(_on_supply(path.key, path, found[path.key]) if path.key in found else path for path in paths)
+
+
+@by_row
+def _on_supply(_: str, path: CircuitPath, supply: str) -> CircuitPath:
+    return replace(path, supply=supply)
 
 
 def _names_in(items: Path) -> tuple[str, ...]:

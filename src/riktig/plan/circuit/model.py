@@ -6,6 +6,7 @@ from dataclasses import dataclass, field, replace
 from riktig.catalogue.loader import parts_of_kind
 from riktig.catalogue.model import Mounting, Part
 from riktig.job.paths import Path
+from riktig.pipeline.rows import by_row
 
 PLATE, DOOR = "plate", "door"
 _BAR = ".bar"
@@ -84,9 +85,19 @@ class Circuit:
 
 def without_titles(circuit: Circuit) -> Circuit:
     """Return a circuit without what people call its devices and paths, so that a title changes nothing but drawings and lists."""
-    devices = tuple(replace(device, title="") if device.title else device for device in circuit.devices)
-    paths = tuple(replace(path, title="") if path.title else path for path in circuit.paths)
+    devices = tuple(_untitled(device.id, device) if device.title else device for device in circuit.devices)
+    paths = tuple(_untitled_path(path.key, path) if path.title else path for path in circuit.paths)
     return replace(circuit, devices=devices, paths=paths, index={device.id: device for device in devices})
+
+
+@by_row
+def _untitled(_: str, device: CircuitDevice) -> CircuitDevice:
+    return replace(device, title="")
+
+
+@by_row
+def _untitled_path(_: str, path: CircuitPath) -> CircuitPath:
+    return replace(path, title="")
 
 
 def with_titles(circuit: Circuit, titled: Circuit) -> Circuit:

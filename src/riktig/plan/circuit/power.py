@@ -67,9 +67,12 @@ class PowerCircuit:
 
 def find_power_circuits(circuit: Circuit) -> dict[str, PowerCircuit]:
     """Return the power circuit of every motor, and of every load that a person drew, by the id of the motor or load."""
-    drawn = {path.owner for path in circuit.paths if path.is_power}
+    drawn: dict[str | None, list[CircuitPath]] = {}
+    for path in circuit.paths:
+        if path.is_power:
+            drawn.setdefault(path.owner, []).append(path)
     attached = [d.id for d in circuit.devices if d.kind == "motor" and d.owner == d.id and d.id in drawn]
-    found = {name: _of_starter(name, circuit) for name in attached}
+    found = {name: _of_starter(name, circuit, drawn[name]) for name in attached}
     trace = _Trace(circuit)
     return found | {load: trace.circuit_of(load) for load in trace.loads if load not in found}
 
@@ -96,17 +99,17 @@ def roles_in_circuits(circuits: Mapping[str, PowerCircuit]) -> dict[str, tuple[s
     }
 
 
-def _of_starter(name: str, circuit: Circuit) -> PowerCircuit:
-    """Return the circuit of a starter as it was drawn from its roles."""
+def _of_starter(name: str, circuit: Circuit, paths: Iterable[CircuitPath]) -> PowerCircuit:
+    """Return the circuit of a starter as it was drawn from its roles; `paths` are its power paths."""
     devices = tuple(
         (f"{name}.{role}", role)
         for role in STARTER_ROLES
         if f"{name}.{role}" in circuit.index and circuit.index[f"{name}.{role}"].kind != "relay"
     )
     lines: dict[str, None] = {}
-    for path in circuit.paths:
+    for path in paths:
         first = path.items[0]
-        if path.owner == name and path.is_power and isinstance(first, Nodes):
+        if isinstance(first, Nodes):
             lines |= dict.fromkeys(line for line in first.names if not line.startswith("@"))
     return PowerCircuit(
         load=name, is_motor=True, lines=tuple(lines), supply=_supply_of(lines), devices=devices, is_read=False,

@@ -39,14 +39,14 @@ class ChosenParts:
 
 @dataclass(frozen=True, slots=True, kw_only=True)
 class _Wish:
-    """All that is asked of one device."""
+    """All that is asked of one device; its need, and what stands ahead of it, are other ones from pass to pass."""
 
     device: CircuitDevice
-    need: Need | None
     coil: Coil | None
     uses: tuple[Use, ...]
     standard: Standard
-    before: Before | None
+    need: Need | None = None
+    before: Before | None = None
     asked: Demand | None = field(default=None, compare=False)
     """What its uses ask for, once it is looked at."""
 
@@ -96,15 +96,25 @@ class PartChooser:
         kept_parts: Choices,
         kept_contacts: Choices,
     ) -> None:
-        self._circuit = circuit
         self._uses = uses
         self._coils, self._standard = coils, standard
         self._kept_parts, self._kept_contacts = kept_parts, kept_contacts
         self._elsewhere = _not_behind_the_panel(circuit)
+        self._asked: list[tuple[_Wish, tuple[Choice | None, ...]]] = []
+        self.extend(circuit)
 
     def extend(self, circuit: Circuit) -> None:
         """Choose for a circuit that has more devices and the same paths from now on."""
-        self._circuit = circuit
+        wishes = (
+            _Wish(
+                device=device,
+                coil=self._coils.get(device.id),
+                uses=self._uses.get(device.id, ()),
+                standard=self._standard,
+            )
+            for device in circuit.devices
+        )
+        self._asked = [(wish, tuple(self._kept_contacts.get(use.key) for use in wish.uses)) for wish in wishes]
 
     def choose(self, needs: Mapping[str, Need], *, pass_: str, anew: frozenset[str] = frozenset()) -> ChosenParts:
         """Return parts and contacts; what is in the ledger stays as long as it still serves and is not larger than needed.
@@ -115,15 +125,12 @@ class PartChooser:
         parts: dict[str, Part] = {}
         made: dict[str, _Choice] = {}
         shelf = (all_parts(), own_tables())
-        for device in self._circuit.devices:
+        for wish, contacts in self._asked:
+            device = wish.device
             need = needs.get(device.id)
-            wish = _Wish(
-                device=device, need=need, coil=self._coils.get(device.id), uses=self._uses.get(device.id, ()),
-                standard=self._standard, before=_before(device, need, parts, self._standard, is_behind=device.id not in self._elsewhere),
-            )  # fmt: skip
+            before = _before(device, need, parts, self._standard, is_behind=device.id not in self._elsewhere)
             kept = self._kept_parts.get(device.id) if device.kind not in anew else None
-            contacts = tuple(self._kept_contacts.get(use.key) for use in wish.uses)
-            choice = _made_choice((pass_, device.id), wish, kept, contacts, shelf)
+            choice = _made_choice((pass_, device.id), wish, (need, before), kept, contacts, shelf)
             made[device.id], parts[device.id] = choice, choice.part
         return ChosenParts(
             parts=parts, contacts={k: v for choice in made.values() for k, v in choice.contacts.items()},
@@ -136,12 +143,13 @@ class PartChooser:
 def _made_choice(
     _: tuple[str, str],
     wish: _Wish,
+    in_pass: tuple[Need | None, Before | None],
     kept: Choice | None,
     contacts: tuple[Choice | None, ...],
     _shelf: tuple[object, ...],
 ) -> _Choice:
     """Return what a device gets, by what is asked, what the ledger has of it, and the shop's parts and tables."""
-    wish = replace(wish, asked=demand_of(wish.uses))
+    wish = replace(wish, need=in_pass[0], before=in_pass[1], asked=demand_of(wish.uses))
     part = _choose(wish, kept.value if kept is not None else None, is_held=kept is not None and kept.is_held)
     held = {use.key: choice for use, choice in zip(wish.uses, contacts, strict=True) if choice is not None}
     given = allocate_device(wish.uses, part, held, wish.positions)

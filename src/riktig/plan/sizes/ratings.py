@@ -9,6 +9,7 @@ from riktig.catalogue.loader import parts_of_kind
 from riktig.catalogue.model import Part
 from riktig.job.model import Job, Standard, Starter
 from riktig.job.overrides import read_override
+from riktig.pipeline.rows import by_row
 from riktig.plan.basis.motor import SHARES, STAR_SHARE, MotorSize, MotorWorld, motor_hp
 from riktig.plan.basis.sized import Chosen, SizedValue, value_key
 from riktig.plan.circuit.model import Circuit
@@ -143,8 +144,13 @@ def at_their_volts(
     for device, need in needs.items():
         known = circuit.index.get(device)
         extra = supply_of.get(device) or (known.owner if known is not None else None)
-        made[device] = replace(need, volts=job.way_in(extra).volts) if need.strength_ka else need
+        made[device] = _at_volts(device, need, job.way_in(extra).volts) if need.strength_ka else need
     return made
+
+
+@by_row
+def _at_volts(_: str, need: Need, volts: float) -> Need:
+    return replace(need, volts=volts)
 
 
 _SET_BY_HAND = {"transformer_va": "va", "heater_power": "va", "fan_air": "air", "outlet_air": "air"}

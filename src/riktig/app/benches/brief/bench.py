@@ -38,6 +38,8 @@ _CHART_WIDTHS = (430, 400)
 class BriefBench(Bench):
     """What is wanted on the left, what it becomes on the right."""
 
+    shows_early = True
+
     def __init__(self, session: Session, hub: Hub, theme: Theme) -> None:
         super().__init__(session, hub, theme)
         self._bundle: Bundle | None = None
@@ -150,6 +152,11 @@ class BriefBench(Bench):
         self.side.show_bundle(bundle)
         self.motors.show_plan(plan)
         self._fill_page()
+
+    def show_early(self, bundle: Bundle) -> None:
+        """Show the diagram and the values on the cards."""
+        self.side.show_early(bundle)
+        self.motors.show_plan(bundle.plan)
 
     def show_place(self, place: str) -> None:
         """Turn to the page where something is decided, and put the cursor there."""

@@ -85,6 +85,11 @@ class ChartsSide(QFrame):
         words = tr("fits") if percent <= 100 else tr("does not fit")
         self.fit.setFormat(f"{words}: {used:.0f} of {there:.0f} mm")
 
+    def show_early(self, bundle: "Bundle") -> None:
+        """Show the diagram as an edit that is under way leaves it."""
+        if self.tabs.currentIndex() == SINGLE_LINE and self._ahead is None:
+            self.view.show_drawing(bundle.single_line)
+
     def show_ahead(self, charts: "Charts | None") -> None:
         """Show a what-if, or the Plan as it is again."""
         self._ahead = charts

@@ -1,5 +1,6 @@
 """Owns the card of one motor: what a person decides, and what follows from it with the reasons."""
 
+from collections.abc import Iterable
 from functools import partial
 from typing import Any
 
@@ -28,7 +29,6 @@ from riktig.job.edits import change_starter, duplicate_starter
 from riktig.job.model import Job, Starter
 from riktig.plan.basis.sized import SizedValue
 from riktig.plan.changes.detach import attach_starter, detach_starter, remove_starter
-from riktig.plan.plan import Plan
 
 NO_BREAK = "\u00a0"
 KIND_WORDS = {
@@ -107,7 +107,7 @@ class MotorCard(QFrame):
         self._kind_shown = ""
         self._more: FieldForm | None = None
         self._body: QWidget | None = None
-        self._plan: Plan | None = None
+        self._shown: tuple[Starter | None, tuple[SizedValue, ...]] = (None, ())
         self.tick = QCheckBox()
         self.tick.setAccessibleName(f"{self._name} {tr('in bulk changes')}")
         self.tick.setToolTip(tr("Take this motor into bulk changes"))
@@ -208,8 +208,7 @@ class MotorCard(QFrame):
             starter = job.starter(self._name) if job is not None else None
             if job is not None and starter is not None:
                 self.show_starter(starter, job)
-            if self._plan is not None:
-                self.show_plan(self._plan)
+            self._show_values()
         if self._body is not None:
             self._body.setVisible(is_open)
         self._brief.setVisible(not is_open)
@@ -284,23 +283,24 @@ class MotorCard(QFrame):
             self._more.show_values(starter, offered_for(job, self._name))
         self._kind_shown = starter.kind
 
-    def show_plan(self, plan: Plan) -> None:
-        """Show the computed values of this motor."""
-        subjects = {self._name, *(f"{self._name}.{role}" for role in "QKFA")}
+    def show_values(self, starter: Starter, values: Iterable[SizedValue]) -> None:
+        """Show what this motor was computed to, of its own values and those of its parts."""
+        now = (starter, tuple(values))
+        if now != self._shown:
+            self._shown = now
+            self._show_values()
+
+    def _show_values(self) -> None:
+        starter, values = self._shown
         by_quantity: dict[str, SizedValue] = {}
-        for value in plan.sizing:
-            if value.subject in subjects:
-                by_quantity.setdefault(value.quantity, value)
+        for value in values:
+            by_quantity.setdefault(value.quantity, value)
         shown = [(name, by_quantity[quantity]) for quantity, name in _SHOWN if quantity in by_quantity]
-        self._plan = plan
         if self._body is not None:
             self._values.show_values(shown)
-        starter = plan.job.starter(self._name)
         if starter is not None:
-            values = "  ·  ".join(
-                f"{tr(name).lower()} {value.text.replace(' ', NO_BREAK)}" for name, value in shown[:4]
-            )
-            self._brief.setText(f"{sum_up(starter)}\n{values}")
+            words = "  ·  ".join(f"{tr(name).lower()} {value.text.replace(' ', NO_BREAK)}" for name, value in shown[:4])
+            self._brief.setText(f"{sum_up(starter)}\n{words}")
 
     def set_selected(self, is_selected: bool) -> None:
         """Show whether something of this motor is selected."""

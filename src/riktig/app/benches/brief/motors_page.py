@@ -14,6 +14,7 @@ from riktig.app.text import tr
 from riktig.app.widgets import button, card, label
 from riktig.job.edits import add_starter, change_part, change_starters, free_name
 from riktig.job.model import Job, Standard, Starter
+from riktig.plan.basis.sized import SizedValue
 from riktig.plan.plan import Plan
 
 _SYSTEMS = ("3ph+n", "3ph", "1ph3w", "1ph+n")
@@ -187,9 +188,14 @@ class MotorsPage(QWidget):
 
     def show_plan(self, plan: Plan) -> None:
         """Show the computed values on the cards."""
-        for name, shown in self._cards.items():
-            if name in plan.motors:
-                shown.show_plan(plan)
+        values: dict[str, list[SizedValue]] = {}
+        for value in plan.sizing:
+            owner, _, role = value.subject.partition(".")
+            if not role or role in "QKFA":
+                values.setdefault(owner, []).append(value)
+        for starter in plan.job.starters:
+            if starter.name in self._cards and starter.name in plan.motors:
+                self._cards[starter.name].show_values(starter, values.get(starter.name, ()))
 
     def select(self, owner: str) -> MotorCard | None:
         """Mark the card of a motor, and return it."""

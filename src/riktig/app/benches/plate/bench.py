@@ -136,7 +136,6 @@ class PlateBench(HandBench):
         )
         self.view.show_drawing(bundle.plate_alone)
         self.figures.show_figures(bundle.plan, plate_figures(bundle.plan))
-        self.show_selection(self.hub.selection, lookup)
 
     def show_selection(self, ref: str, lookup: Lookup) -> None:
         """Mark the selection and draw the ways of its wires."""

@@ -145,7 +145,7 @@ class WiresBench(Bench):
         return self._plan.terminal_label(wire.b) if self._plan is not None else ""
 
     def _patch(self, wire: Conductor) -> QColor:
-        return self.theme.tone(wire_tone(wire.colour))
+        return QColor(self.theme.tone(wire_tone(wire.colour)))
 
     def _state(self, wire: Conductor) -> str:
         """Return the last step done as word and count, so that it is not told by colour alone."""
