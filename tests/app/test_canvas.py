@@ -120,10 +120,29 @@ def test_what_looks_as_before_keeps_its_item_and_what_changed_gets_another(view:
     assert all(after[ref] is before[ref] for ref in before if ref != "box")
 
 
+def test_terminals_belong_to_the_thing_that_they_are_on_and_are_found_and_marked_by_themselves(
+    view: DrawingView, qtbot: QtBot
+) -> None:
+    pen = Pen()
+    pen.rect(20, 20, 60, 60, ref="K1", fill=Tone.PART)
+    pen.circle(30, 70, 4, ref="K1:A1")
+    pen.circle(70, 70, 4, ref="K1:A2")
+    view.show_drawing(Drawing(name="d", title="", width=100, height=100, items=tuple(pen.items)))
+    assert len(view.scene().items()) == 2  # the background and the device
+    picked: list[str] = []
+    view.picked.connect(picked.append)
+    for x, y in ((30, 30), (70, 30), (50, 60)):
+        qtbot.mouseClick(view.viewport(), Qt.MouseButton.LeftButton, pos=view.mapFromScene(x, y))
+    assert picked == ["K1:A1", "K1:A2", "K1"]
+    view.mark(("K1:A2",))
+    (device,) = [item for item in view.scene().items() if getattr(item, "marked", None)]
+    assert view.has("K1:A2") and device.marked == {"K1:A2"}  # type: ignore[attr-defined]
+
+
 def test_a_new_look_and_a_new_drawing_keep_the_marks(view: DrawingView, drawing: Drawing) -> None:
     view.mark(("box",))
     view.set_theme(load_theme(Variant.DARK))
-    marked = [item for item in view.scene().items() if getattr(item, "is_marked", False)]
+    marked = [item for item in view.scene().items() if getattr(item, "marked", None)]
     assert [item.ref for item in marked] == ["box"]  # type: ignore[attr-defined]
     view.show_drawing(None)
     assert view.scene().items() == []

@@ -14,7 +14,7 @@ from riktig.job.model import Job
 from riktig.plan.plan import Plan, compute_plan
 from riktig.plan.settle import begin_settling, settle_by
 from riktig.plan.stages import memory
-from support import demo_text, job_of
+from support import demo_text
 
 BEHIND = {"netlist", "plate", "conductors", "panel", "sections"}
 

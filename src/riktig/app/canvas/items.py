@@ -3,7 +3,7 @@
 Scene coordinates are mm with y down; a drawing of height h puts its y at h - y.
 """
 
-from collections.abc import Iterable
+from collections.abc import Collection, Iterable
 from dataclasses import dataclass
 from functools import lru_cache
 from itertools import pairwise
@@ -47,8 +47,8 @@ class Stroke:
 
 
 class DrawnItem(QGraphicsItem):
-    """What one ref looks like, in as few paths as it has pens. `ref` is None for the background; `link` is the target that a click
-    leads to, `spot` the use of a device that it is, empty for none.
+    """What one ref looks like with all that is on it, in as few paths as it has pens. `ref` is None for the background; `link` is the
+    target that a click leads to, `spot` the use of a device that it is, empty for none. `places` are where its terminals lie, by ref.
     """
 
     def __init__(
@@ -67,7 +67,8 @@ class DrawnItem(QGraphicsItem):
         self.spot = spot
         if link:
             self.setCursor(Qt.CursorShape.PointingHandCursor)
-        self.is_marked = False
+        self.places = _places_of(items, ref, height)
+        self.marked: frozenset[str] = frozenset()
         self._theme = theme
         self._strokes = _build_strokes(primitives_of(items), height)
         bounds = QRectF()
@@ -85,11 +86,17 @@ class DrawnItem(QGraphicsItem):
     def shape(self) -> QPainterPath:
         return self._shape
 
-    def set_marked(self, is_marked: bool) -> None:
-        """Show whether the thing is selected."""
-        if is_marked != self.is_marked:
-            self.is_marked = is_marked
+    def set_marked(self, refs: Collection[str]) -> None:
+        """Show which of these it depicts: itself, or what is on it."""
+        marked = frozenset(one for one in (self.ref, *self.places) if one is not None and one in refs)
+        if marked != self.marked:
+            self.marked = marked
             self.update()
+
+    def ref_at(self, point: QPointF) -> str:
+        """Return what lies at a point in mm: a terminal, else the thing itself; "" for nothing."""
+        at = ((place.width() * place.height(), ref) for ref, place in self.places.items() if place.contains(point))
+        return min(at, default=(0.0, self.ref or ""))[1]
 
     def distance(self, point: QPointF) -> float:
         """Return how far a point is from what is drawn, in mm; 0 inside of a filled shape."""
@@ -105,22 +112,34 @@ class DrawnItem(QGraphicsItem):
 
     def paint(self, painter: QPainter, option: QStyleOptionGraphicsItem, widget: QWidget | None = None) -> None:
         scale = option.levelOfDetailFromTransform(painter.worldTransform())
-        if self._extent * scale < LEAST_PIXELS and not self.is_marked:
+        if self._extent * scale < LEAST_PIXELS and not self.marked:
             return
-        if self.is_marked:
-            colour = self._theme.colour("attention")
-            colour.setAlpha(HALO_ALPHA)
-            halo = QPen(colour)
-            halo.setCapStyle(Qt.PenCapStyle.RoundCap)
-            halo.setJoinStyle(Qt.PenJoinStyle.RoundJoin)
-            painter.setBrush(Qt.BrushStyle.NoBrush)
-            for stroke in self._strokes:
-                if stroke.width > 0:
-                    halo.setWidthF(stroke.width + 2 * HALO_MM)
-                    painter.setPen(halo)
-                    painter.drawPath(stroke.path)
+        if self.ref in self.marked:
+            self._paint_halo(painter)
         for stroke in self._strokes:
             self._paint_stroke(painter, stroke)
+        places = [self.places[ref] for ref in self.marked if ref in self.places]
+        if places:
+            painter.setPen(self._halo(2 * HALO_MM))
+            painter.setBrush(Qt.BrushStyle.NoBrush)
+            for place in places:
+                painter.drawRoundedRect(place, HALO_MM, HALO_MM)
+
+    def _halo(self, width: float) -> QPen:
+        colour = self._theme.colour("attention")
+        colour.setAlpha(HALO_ALPHA)
+        halo = QPen(colour)
+        halo.setCapStyle(Qt.PenCapStyle.RoundCap)
+        halo.setJoinStyle(Qt.PenJoinStyle.RoundJoin)
+        halo.setWidthF(width)
+        return halo
+
+    def _paint_halo(self, painter: QPainter) -> None:
+        painter.setBrush(Qt.BrushStyle.NoBrush)
+        for stroke in self._strokes:
+            if stroke.width > 0:
+                painter.setPen(self._halo(stroke.width + 2 * HALO_MM))
+                painter.drawPath(stroke.path)
 
     def _paint_stroke(self, painter: QPainter, stroke: Stroke) -> None:
         if stroke.fill is Tone.NONE:
@@ -236,18 +255,40 @@ def primitives_of(items: Iterable[Item]) -> list[Primitive]:
     return [one for item in items for one in (item.primitives() if isinstance(item, Symbol) else (item,))]
 
 
+def _places_of(items: Iterable[Item], owner: str | None, height: float) -> dict[str, QRectF]:
+    """Return where what is on a thing lies, by ref, in mm of the scene."""
+    places: dict[str, QRectF] = {}
+    for item in items:
+        if item.ref is None or item.ref == owner:
+            continue
+        box = QRectF()
+        if isinstance(item, Rect):
+            box = QRectF(item.x, height - item.y - item.h, item.w, item.h)
+        elif isinstance(item, Circle):
+            box = QRectF(item.x - item.r, height - item.y - item.r, 2 * item.r, 2 * item.r)
+        elif isinstance(item, Line):
+            xs, ys = zip(*item.points, strict=True)
+            box = QRectF(min(xs), height - max(ys), max(xs) - min(xs), max(ys) - min(ys))
+        places[item.ref] = places.get(item.ref, QRectF()).united(box)
+    return places
+
+
 ItemKey = tuple[str | None, str, str]
 """Ref, link and spot of what one item depicts."""
 
 
 def group_items(drawing: Drawing) -> dict[ItemKey, list[Item]]:
     """Return what each item of a drawing is made of: the background first, then one for each thing, link and spot in the order in
-    which they are met.
+    which they are met. Terminals belong to the thing that they are on, where that was met before.
     """
     groups: dict[ItemKey, list[Item]] = {(None, "", ""): []}
     for item in drawing.items:
         link = (item.link or "") if isinstance(item, Text | Symbol) else ""
-        key = (item.ref, link, item.spot if isinstance(item, Symbol) else "")
+        spot = item.spot if isinstance(item, Symbol) else ""
+        key = (item.ref, link, spot)
+        if item.ref is not None and not link and not spot:
+            owner = (item.ref.rpartition(":")[0], "", "")
+            key = owner if owner[0] and owner in groups else key
         known = groups.get(key)
         if known is None:
             groups[key] = [item]

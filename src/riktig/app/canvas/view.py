@@ -88,8 +88,9 @@ class DrawingView(QGraphicsView):
             if stood != place:
                 item.setZValue(place * _Z_STEP)
             self._drawn[key] = (members, item, place)
-            if item.ref is not None:
-                self._items.setdefault(item.ref, []).append(item)
+            for one in (item.ref, *item.places):
+                if one is not None:
+                    self._items.setdefault(one, []).append(item)
         for _, item, _ in before.values():
             scene.removeItem(item)
         if drawing is not None:
@@ -114,9 +115,8 @@ class DrawingView(QGraphicsView):
 
     def mark(self, refs: tuple[str, ...]) -> None:
         """Mark what is selected."""
-        for ref in {*self._marked, *refs}:
-            for item in self._items.get(ref, ()):
-                item.set_marked(ref in refs)
+        for item in {item for ref in {*self._marked, *refs} for item in self._items.get(ref, ())}:
+            item.set_marked(refs)
         self._marked = refs
 
     def has(self, ref: str) -> bool:
@@ -127,7 +127,8 @@ class DrawingView(QGraphicsView):
         """Bring a thing into view if it is not."""
         items = self._items.get(ref)
         if items:
-            self.ensureVisible(items[0], 40, 40)
+            place = items[0].places.get(ref)
+            self.ensureVisible(items[0].mapRectToScene(place) if place is not None else items[0].boundingRect(), 40, 40)
 
     def show_point(self, x: float, y: float) -> None:
         """Bring a point of the drawing, in its own mm, to the middle of the view."""
@@ -184,7 +185,8 @@ class DrawingView(QGraphicsView):
 
     def contextMenuEvent(self, event: QContextMenuEvent) -> None:
         item = self._item_at(event.pos())
-        self.menu_requested.emit((item.ref or "") if item is not None else "", event.globalPos())
+        ref = item.ref_at(self.mapToScene(event.pos())) if item is not None else ""
+        self.menu_requested.emit(ref, event.globalPos())
 
     def mousePressEvent(self, event: QMouseEvent) -> None:
         if event.button() is Qt.MouseButton.LeftButton:
@@ -212,7 +214,7 @@ class DrawingView(QGraphicsView):
         if item is not None and item.link:
             self.followed.emit(item.link, item.ref or "")
             return
-        ref = (item.ref or "") if item is not None else ""
+        ref = item.ref_at(self.mapToScene(point)) if item is not None else ""
         self.picked.emit(ref)
         self.spot_picked.emit(ref, item.spot if item is not None else "")
 
