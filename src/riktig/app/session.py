@@ -150,11 +150,10 @@ class Session(QObject):
         self._gestures[self._latest] = gesture
         self.stale_changed.emit(self.stale_parts)
 
-    def show_ahead(self, bundle: Bundle, findings: "tuple[Finding, ...]") -> None:
-        """Show what follows at once from an edit that is under way; what the worker makes of it comes after."""
-        self.bundle, self.findings = bundle, findings
+    def show_ahead(self, bundle: Bundle) -> None:
+        """Show what follows at once from an edit that is under way; what the worker makes of it, and finds in it, comes after."""
+        self.bundle = bundle
         self.bundle_changed.emit(bundle)
-        self.findings_changed.emit(findings)
 
     def issue(self, name: str) -> None:
         """Issue a revision: the ledger is frozen and the Plan kept as it is now."""

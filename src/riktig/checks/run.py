@@ -1,6 +1,6 @@
 """Owns the list of rules and their order. Must not judge anything itself."""
 
-from collections.abc import Callable, Iterable, Iterator
+from collections.abc import Callable, Iterator
 from functools import partial
 
 from riktig.checks import (
@@ -88,31 +88,10 @@ RULES: tuple[Callable[[Plan], Iterator[Finding]], ...] = (
 )
 
 
-PLACE_RULES: tuple[Callable[[Plan], Iterator[Finding]], ...] = (
-    plate.check_places,
-    door.check_holes,
-    door.check_depth,
-    door.check_shaft,
-    door.check_entries,
-    fit.check_ducts,
-    fit.check_grouping,
-    fit.check_pieces,
-)
-"""Rules that judge where things stand, and nothing else."""
-_OF_PLACES = ("plate-", "door-", "shaft-", "entry-", "duct-", "piece-")
-
-
 def find_impossible(plan: Plan) -> tuple[Finding, ...]:
     """Return what makes plate, door or entry wall impossible to build as they are drawn."""
     rules = (plate.check_places, door.check_holes, door.check_entries)
     return tuple(finding for rule in rules for finding in rule(plan) if finding.severity is Severity.MUST)
-
-
-def find_moved(plan: Plan, before: Iterable[Finding]) -> tuple[Finding, ...]:
-    """Return all findings of a Plan in which only places differ from one with known findings, worst first."""
-    found = [finding for rule in PLACE_RULES for finding in rule(plan)]
-    found.extend(finding for finding in before if not finding.rule.startswith(_OF_PLACES))
-    return tuple(sorted(found, key=lambda f: SEVERITIES.index(f.severity)))
 
 
 def find_all(plan: Plan, watch: Watch | None = None) -> tuple[Finding, ...]:

@@ -5,7 +5,6 @@ from functools import cached_property
 from typing import TYPE_CHECKING
 
 if TYPE_CHECKING:
-    from riktig.checks.finding import Finding
     from riktig.checks.watched import Watch
     from riktig.drawings.display import Drawing
     from riktig.job.model import Job
@@ -59,12 +58,8 @@ def bundle_of(plan: "Plan", watch: "Watch | None" = None) -> Bundle:
     return Bundle(plan, single_line)
 
 
-def moved_bundle(
-    bundle: Bundle, findings: "tuple[Finding, ...]", layout: "PlateLayout"
-) -> "tuple[Bundle, tuple[Finding, ...]]":
-    """Return what is shown at once when things on the plate have moved, before that is settled, and the findings then."""
-    from riktig.checks.run import find_moved
+def moved_bundle(bundle: Bundle, layout: "PlateLayout") -> Bundle:
+    """Return what is shown at once when things on the plate have moved, before that is settled and judged."""
     from riktig.plan.answers.moved import with_layout
 
-    plan = with_layout(bundle.plan, layout)
-    return Bundle(plan, bundle.single_line), find_moved(plan, findings)
+    return Bundle(with_layout(bundle.plan, layout), bundle.single_line)

@@ -134,6 +134,11 @@ def read_place(text: str) -> Place:
     return OnRail(head, *_numbers(text, rest, 1, "`R1 X`, `plate X Y` or `door X Y`"))
 
 
+def is_on_door(text: str) -> bool:
+    """Return whether a place is one on the door."""
+    return text.startswith(f"{_ON_DOOR} ")
+
+
 def read_rail(text: str) -> RailPlace:
     """Return where a rail lies.
 

@@ -10,7 +10,7 @@ from dataclasses import dataclass
 from typing import Any
 
 from riktig.job.model import Job
-from riktig.pipeline.facets import is_facet, job_part, read_facet
+from riktig.pipeline.facets import LEDGER, is_facet, job_part, read_facet
 from riktig.pipeline.rows import is_same, keep_rows
 from riktig.standards.shelf import shut_shelf
 
@@ -170,7 +170,7 @@ class Run:
         nothing.
         """
         settled = Run(self._memory, job, self._shop, allocates=False)
-        fresh = {name: settled[name] for name in self._products if name.startswith("kept.")}
+        fresh = {name: settled[name] for name in self._products if name.startswith(LEDGER)}
         for name, product in self._products.items():
             stage = self._memory.stages.get(name)
             if stage is not None and any(fresh.get(i) is not self._products.get(i) for i in stage.inputs if i in fresh):

@@ -1,22 +1,24 @@
 """Owns the parts of a Job that a stage may read. Must not know any stage.
 
 An input is named `job.practice` for a field of the Job, `bare.starters` for one without the titles of its members, `kept.numbers`
-for a sort of the ledger.
+for a sort of the ledger, `door.places` for those of its entries that are places on the door.
 """
 
 from collections.abc import Mapping
 from typing import Any, cast
 
+from riktig.job.entries import is_on_door
 from riktig.job.ledger import Choices
 from riktig.job.model import Control, Job, Location, Starter
 from riktig.job.modules import WayIn
 
-JOB, BARE, KEPT = "job.", "bare.", "kept."
+JOB, BARE, KEPT, ON_DOOR = "job.", "bare.", "kept.", "door."
+LEDGER = (KEPT, ON_DOOR)
 
 
 def is_facet(name: str) -> bool:
     """Return whether an input is a part of the Job, and not a stage."""
-    return name.startswith((JOB, BARE, KEPT))
+    return name.startswith((JOB, BARE, *LEDGER))
 
 
 def read_facet(job: Job, name: str) -> Any:
@@ -24,6 +26,8 @@ def read_facet(job: Job, name: str) -> Any:
     sort, _, field = name.partition(".")
     if f"{sort}." == KEPT:
         return getattr(job.ledger, field)
+    if f"{sort}." == ON_DOOR:
+        return {key: choice for key, choice in getattr(job.ledger, field).items() if is_on_door(choice.value)}
     whole = getattr(job, field)
     return tuple(_untitled(member) for member in whole) if f"{sort}." == BARE else whole
 
@@ -84,5 +88,5 @@ def job_part(facets: Mapping[str, Any]) -> Job:
         facets: value by name, such as `job.supply` and `kept.numbers`.
     """
     fields = {name.partition(".")[2]: value for name, value in facets.items() if name.startswith((JOB, BARE))}
-    sorts = {name.removeprefix(KEPT): value for name, value in facets.items() if name.startswith(KEPT)}
+    sorts = {name.partition(".")[2]: value for name, value in facets.items() if name.startswith(LEDGER)}
     return cast(Job, JobPart(fields, LedgerPart(sorts)))

@@ -29,7 +29,7 @@ from riktig.plan.net.strips import Clamp, allocate_clamps, clamp_part, read_clam
 from riktig.plan.net.tags import allocate_tags
 from riktig.plan.panel import total_panel, wire_losses_w
 from riktig.plan.place.door import read_door
-from riktig.plan.place.door_places import allocate_door
+from riktig.plan.place.door_places import allocate_door, behind_door
 from riktig.plan.place.items import plate_items, strip_widths
 from riktig.plan.place.layout import read_layout
 from riktig.plan.place.pieces import cut_pieces, drill_holes
@@ -261,8 +261,8 @@ STAGES: tuple[Stage, ...] = (
            "clamps", "strip_mm2"),
     _stage("plate_choices", _merge_plate, _job("supply", "enclosure"), "kept.places", "items", "potentials", "clamps", kept="places"),
     _stage("plate", read_layout, _job("enclosure"), "items", "plate_choices"),
-    _stage("door_values", lambda job, circuit, plate, parts: allocate_door(job, circuit, job.ledger.places, plate, parts),
-           _job("enclosure", "incoming"), "kept.places", SHOP, "body", "plate", "parts"),
+    _stage("behind_door", behind_door, _job("enclosure", "incoming"), SHOP, "body", "plate", "parts"),
+    _stage("door_values", allocate_door, _job("enclosure"), "door.places", SHOP, "body", "behind_door", "parts"),
     _stage("places", _merge_places, "kept.places", "plate_choices", "door_values", allocates="places"),
     _stage("door", lambda job, circuit, parts, plate, places: read_door(job, circuit, parts, plate, places),
            _job("enclosure", "incoming"), SHOP, "body", "parts", "plate", "places"),

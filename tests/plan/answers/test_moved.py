@@ -2,7 +2,6 @@
 
 import pytest
 
-from riktig.checks.run import find_all, find_moved
 from riktig.plan.answers.moved import with_layout
 from riktig.plan.changes import plate as plate_edits
 from riktig.plan.plan import Plan, compute_plan
@@ -31,7 +30,7 @@ def legal_moves(plan: Plan) -> list[plate_edits.Move]:
 
 
 @pytest.mark.parametrize("name", list(PLANS))
-def test_lengths_ways_fill_and_findings_are_those_of_the_settled_plan(name: str) -> None:
+def test_lengths_ways_and_fill_are_those_of_the_settled_plan(name: str) -> None:
     plan = PLANS[name]
     moves = legal_moves(plan)
     assert len(moves) >= 3
@@ -47,7 +46,6 @@ def test_lengths_ways_fill_and_findings_are_those_of_the_settled_plan(name: str)
             c.id: (c.length_mm, c.legs) for c in settled.conductors
         }
         assert ahead.fill_percent == settled.fill_percent
-        assert set(find_moved(ahead, find_all(plan))) == set(find_all(settled))
         assert (ahead.holes, ahead.cuts, ahead.entries) == (settled.holes, settled.cuts, settled.entries)
     assert compared >= 2
 

@@ -282,16 +282,16 @@ def group_items(drawing: Drawing) -> dict[ItemKey, list[Item]]:
     which they are met. Terminals belong to the thing that they are on, where that was met before.
     """
     groups: dict[ItemKey, list[Item]] = {(None, "", ""): []}
+    plain: dict[str | None, list[Item]] = {None: groups[None, "", ""]}
     for item in drawing.items:
-        link = (item.link or "") if isinstance(item, Text | Symbol) else ""
-        spot = item.spot if isinstance(item, Symbol) else ""
-        key = (item.ref, link, spot)
-        if item.ref is not None and not link and not spot:
-            owner = (item.ref.rpartition(":")[0], "", "")
-            key = owner if owner[0] and owner in groups else key
-        known = groups.get(key)
+        if isinstance(item, Symbol) or (isinstance(item, Text) and item.link):
+            key = (item.ref, item.link or "", item.spot if isinstance(item, Symbol) else "")
+            groups.setdefault(key, []).append(item)
+            continue
+        known = plain.get(item.ref)
         if known is None:
-            groups[key] = [item]
-        else:
-            known.append(item)
+            ref = item.ref or ""
+            owner = (ref.rpartition(":")[0], "", "")
+            known = plain[ref] = groups.setdefault(owner if owner[0] and owner in groups else (ref, "", ""), [])
+        known.append(item)
     return groups

@@ -6,14 +6,15 @@ from PySide6.QtCore import QPoint, QRectF, Qt, Signal
 from PySide6.QtGui import QContextMenuEvent, QKeyEvent, QMouseEvent, QPainter, QResizeEvent, QTransform, QWheelEvent
 from PySide6.QtWidgets import QGraphicsScene, QGraphicsView, QWidget
 
-from riktig.app.canvas.items import DrawnItem, ItemKey, group_items
+from riktig.app.canvas.items import DrawnItem
+from riktig.app.canvas.picture import Picture
 from riktig.app.theme.theme import Theme
 from riktig.drawings.display import Drawing, Item
 
 CLICK_SLACK_PX = 5
 LINK_REACH_MM = 1.0
 ZOOM_STEP = 1.2
-_OVERLAY_Z, _Z_STEP = 10.0, 1e-4
+_OVERLAY_Z = 10.0
 
 
 class DrawingView(QGraphicsView):
@@ -39,10 +40,8 @@ class DrawingView(QGraphicsView):
         self._least_scale = least_scale
         self._theme = theme
         self._drawing: Drawing | None = None
-        self._items: dict[str, list[DrawnItem]] = {}
-        self._drawn: dict[ItemKey, tuple[list[Item], DrawnItem, int]] = {}
+        self._picture = Picture(self.scene(), self)
         self._overlay: list[DrawnItem] = []
-        self._marked: tuple[str, ...] = ()
         self._pressed: QPoint | None = None
         self._dragged = False
         self._is_fitted = True
@@ -68,34 +67,8 @@ class DrawingView(QGraphicsView):
         self._rebuild()
 
     def _rebuild(self, *, keep: bool = False) -> None:
-        """Make the items of the drawing; with `keep` those that look as before stay as they are."""
-        scene, drawing = self.scene(), self._drawing
         self.show_overlay(())
-        self._items.clear()
-        before, self._drawn = self._drawn, {}
-        groups = group_items(drawing) if drawing is not None else {}
-        for place, (key, members) in enumerate(groups.items()):
-            known, item, stood = before.get(key, (None, None, -1))
-            if not keep or item is None or known != members:
-                ref, link, spot = key
-                item = DrawnItem(
-                    ref, members, drawing.height if drawing is not None else 0.0, self._theme, link=link, spot=spot
-                )
-                scene.addItem(item)
-                stood = -1
-            else:
-                del before[key]
-            if stood != place:
-                item.setZValue(place * _Z_STEP)
-            self._drawn[key] = (members, item, place)
-            for one in (item.ref, *item.places):
-                if one is not None:
-                    self._items.setdefault(one, []).append(item)
-        for _, item, _ in before.values():
-            scene.removeItem(item)
-        if drawing is not None:
-            scene.setSceneRect(QRectF(0, 0, drawing.width, drawing.height))
-            self.mark(self._marked)
+        self._picture.show(self._drawing, self._theme, keep=keep)
 
     def show_overlay(self, items: Sequence[Item]) -> None:
         """Draw items over the drawing, in its own mm; an empty list removes them."""
@@ -115,17 +88,15 @@ class DrawingView(QGraphicsView):
 
     def mark(self, refs: tuple[str, ...]) -> None:
         """Mark what is selected."""
-        for item in {item for ref in {*self._marked, *refs} for item in self._items.get(ref, ())}:
-            item.set_marked(refs)
-        self._marked = refs
+        self._picture.mark(refs)
 
     def has(self, ref: str) -> bool:
         """Return whether the drawing depicts a thing."""
-        return ref in self._items
+        return bool(self._picture.items_of(ref))
 
     def centre_on(self, ref: str) -> None:
         """Bring a thing into view if it is not."""
-        items = self._items.get(ref)
+        items = self._picture.items_of(ref) if ref else []
         if items:
             place = items[0].places.get(ref)
             self.ensureVisible(items[0].mapRectToScene(place) if place is not None else items[0].boundingRect(), 40, 40)
@@ -220,6 +191,7 @@ class DrawingView(QGraphicsView):
 
     def _item_at(self, point: QPoint) -> DrawnItem | None:
         """Return what is nearest to a point, None if nothing is near; a link that is hit goes before what it stands on."""
+        self._picture.finish()
         slack = CLICK_SLACK_PX
         area = self.mapToScene(
             QRectF(point.x() - slack, point.y() - slack, 2 * slack, 2 * slack).toRect()

@@ -5,39 +5,57 @@ What a move may change besides (combs, clamps, new wires) is for `settle` and co
 
 from dataclasses import replace
 
+from riktig.plan.circuit.incoming import supplies_in
+from riktig.plan.circuit.zones import device_of
 from riktig.plan.place.door import read_door
+from riktig.plan.place.door_places import behind_door
 from riktig.plan.place.layout import PlateLayout
 from riktig.plan.place.pieces import cut_pieces, drill_holes
 from riktig.plan.place.routes import DuctNetwork
 from riktig.plan.plan import Plan
 from riktig.plan.wiring.conductors import Geometry, Ways, measure_again
 from riktig.plan.wiring.duct_fill import duct_loads
-from riktig.plan.wiring.entries import lay_cables, place_entries
-from riktig.plan.wiring.index import landed_at, landed_on_device
+from riktig.plan.wiring.entries import landings, lay_cables, place_entries
+from riktig.plan.wiring.index import with_new
 
 
 def with_layout(plan: Plan, layout: PlateLayout) -> Plan:
     """Return the Plan as it is on another plate with the same things on it, joined by the same wires; combs over what moved are gone."""
     job, circuit = plan.job, plan.circuit
-    door = read_door(job, circuit, plan.parts, layout, job.ledger.places)
+    door = plan.door
+    if behind_door(job, circuit, layout, plan.parts) != behind_door(job, circuit, plan.plate, plan.parts):
+        door = read_door(job, circuit, plan.parts, layout, job.ledger.places)
     geometry = Geometry(job, plan.parts, layout, door, plan.clamps, plan.clamp_parts)
     ways = Ways(geometry, DuctNetwork(layout.ducts))
     still = frozenset(name for name, box in layout.boxes.items() if plan.plate.boxes.get(name) == box)
     frame_stands = (layout.ducts, layout.rails) == (plan.plate.ducts, plan.plate.rails)
     moved = frozenset(layout.boxes) - still | {"Q0"} if frame_stands else None
     conductors = measure_again(plan.conductors, ways, moved)
-    cable_ways = lay_cables(job, conductors, plan.cables, plan.potentials, plan.clamps, plan.sections, ways)
+    new = {c.id: c for old, c in zip(plan.conductors, conductors, strict=True) if c is not old}
+    cable_ways, entries = plan.cable_ways, plan.entries
+    if moved is None or _leads_cables(plan, frozenset(layout.boxes) - still):
+        cable_ways = lay_cables(job, conductors, plan.cables, plan.potentials, plan.clamps, plan.sections, ways)
+        entries = place_entries(job, plan.cables, cable_ways, plan.sections)
     return replace(
         plan,
         plate=layout,
         door=door,
         conductors=conductors,
-        conductors_at=landed_at(conductors),
-        conductors_of=landed_on_device(conductors),
+        conductors_at=with_new(plan.conductors_at, new, is_by_device=False),
+        conductors_of=with_new(plan.conductors_of, new, is_by_device=True),
         duct_loads=duct_loads(conductors, cable_ways),
         cable_ways=cable_ways,
-        entries=place_entries(job, plan.cables, cable_ways, plan.sections),
+        entries=entries,
         combs=tuple(comb for comb in plan.combs if still.issuperset(comb.devices)),
         cuts=plan.cuts if frame_stands else cut_pieces(job, layout),
         holes=drill_holes(job, layout, plan.parts),
+    )
+
+
+def _leads_cables(plan: Plan, devices: frozenset[str]) -> bool:
+    """Return whether a cable ends at one of these: a field cable on a strip or at a drive, or that of a way in."""
+    numbers: frozenset[str] = frozenset().union(*supplies_in(plan.job).values())
+    landed = landings(numbers, plan.potentials, plan.clamps, plan.plate)
+    return any(device_of(terminal) in devices for _, terminal, _ in landed) or any(
+        c.kind == "core" for device in devices for c in plan.conductors_of.get(device, ())
     )

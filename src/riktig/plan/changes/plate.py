@@ -160,10 +160,19 @@ def with_duct(layout: PlateLayout, duct: Duct, known: Known = None) -> Move:
 def _judged(before: PlateLayout, after: PlateLayout, key: str, place: str, box: Box, known: Known = None) -> Move:
     """Return a move with what is worse than before, the gravest first; what only had no duct before counts where it is new."""
     old = {fault.key: fault.missing for fault in (find_faults(before) if known is None else known)}
-    new = [fault for fault in find_faults(after) if fault.missing > old.get(fault.key, -1.0) + 1e-6]
+    new = [
+        fault for fault in find_faults(after, _moved(before, after)) if fault.missing > old.get(fault.key, -1.0) + 1e-6
+    ]
     weight = list(FaultKind)
     new.sort(key=lambda fault: (weight.index(fault.kind), -fault.missing))
     return Move(key=key, place=place, box=box, layout=after, faults=tuple(new))
+
+
+def _moved(before: PlateLayout, after: PlateLayout) -> frozenset[str] | None:
+    """Return the parts that stand elsewhere, None where rails or ducts changed, which may be about anything."""
+    if (before.rails, before.ducts) != (after.rails, after.ducts):
+        return None
+    return frozenset(name for name, box in after.boxes.items() if before.boxes.get(name) != box)
 
 
 # -- edits of the Job
@@ -222,8 +231,9 @@ def places_of(moves: Sequence[Move]) -> dict[str, str]:
     return found
 
 
-def nudge(layout: PlateLayout, name: str, dx: float, dy: float) -> Move:
-    """Return what moving a thing by some mm would do, with no snapping; up or down a part goes from rail to rail.
+def nudge(layout: PlateLayout, name: str, dx: float, dy: float, known: Known = None) -> Move:
+    """Return what moving a thing by some mm would do, with no snapping; up or down a part goes from rail to rail. `known` is as for
+    `try_move`.
 
     Raises:
         KeyError: nothing on the plate has that name.
@@ -237,15 +247,15 @@ def nudge(layout: PlateLayout, name: str, dx: float, dy: float) -> Move:
             line = on.y
             beyond = [r for r in layout.rails if (r.y - line) * dy > 0]
             line = min(beyond, key=lambda r: abs(r.y - line), default=on).y
-            return _move_item(layout, item, box.x, line - item.height / 2, None)
+            return _move_item(layout, item, box.x, line - item.height / 2, known)
         moved = replace(box, x=box.x + dx, y=box.y + dy)
         place = str(OnRail(on.code, moved.x) if on is not None else OnPlate(moved.x, moved.y))
-        return with_item(layout, item, moved, place, on.code if on is not None else None)
+        return with_item(layout, item, moved, place, on.code if on is not None else None, known)
     if rail is not None:
-        return with_rail(layout, replace(rail, x=rail.x + dx, y=rail.y + dy))
+        return with_rail(layout, replace(rail, x=rail.x + dx, y=rail.y + dy), known)
     if duct is None:
         raise KeyError(name)
-    return with_duct(layout, replace(duct, box=replace(duct.box, x=duct.box.x + dx, y=duct.box.y + dy)))
+    return with_duct(layout, replace(duct, box=replace(duct.box, x=duct.box.x + dx, y=duct.box.y + dy)), known)
 
 
 def try_swap(layout: PlateLayout, one: str, other: str) -> tuple[Move, Move]:

@@ -9,10 +9,17 @@ from typing import Any
 
 from riktig.catalogue.model import Part
 from riktig.job.entries import OnDoor, read_place
-from riktig.job.ledger import Choices
 from riktig.job.model import Job
 from riktig.plan.circuit.model import Circuit
-from riktig.plan.place.depth import Solid, depth_behind, pairs_that_meet, passes_frame, plate_solids
+from riktig.plan.place.depth import (
+    AIR_MM,
+    Solid,
+    clear_depth,
+    depth_behind,
+    pairs_that_meet,
+    passes_frame,
+    plate_solids,
+)
 from riktig.plan.place.door import box_on_door, door_devices, handle_of, with_window
 from riktig.plan.place.layout import Box, PlateLayout
 
@@ -32,20 +39,37 @@ _SLACK = 1e-6
 Spot = tuple[float, float]
 
 
-def allocate_door(
-    job: Job, circuit: Circuit, kept: Choices, plate: PlateLayout, parts: Mapping[str, Part]
-) -> dict[str, str]:
+@dataclass(frozen=True, slots=True, kw_only=True)
+class Behind:
+    """What of the plate the door must mind: where the handle of the main switch comes through, None without one, and what is deep
+    enough that something on the door could meet it.
+    """
+
+    handle: Spot | None
+    solids: tuple[Solid, ...]
+
+
+def behind_door(job: Job, circuit: Circuit, plate: PlateLayout, parts: Mapping[str, Part]) -> Behind:
+    """Return what of the plate the door must mind."""
+    parts = with_window(job, parts)
+    deepest = max((depth_behind(parts[device]) for device in door_devices(job, circuit)), default=0.0)
+    free = clear_depth(job.enclosure) - AIR_MM - deepest
+    solids = tuple(solid for solid in plate_solids(plate, parts) if solid.depth > free)
+    return Behind(handle=handle_of(job, plate), solids=solids)
+
+
+def allocate_door(job: Job, circuit: Circuit, behind: Behind, parts: Mapping[str, Part]) -> dict[str, str]:
     """Return device -> `door X Y` (centre in mm): starters side by side in columns, kept places stay while they are good.
 
     Args:
-        job: the Job.
+        job: its enclosure, and the places on the door in its ledger.
         circuit: its circuit.
-        kept: places in the ledger.
-        plate: the plate, from which the handle of the main switch is carried over.
+        behind: what of the plate it must mind.
         parts: the parts of the devices.
     """
+    kept = job.ledger.places
     parts, devices = with_window(job, parts), door_devices(job, circuit)
-    filling = _Filling(job, plate, parts)
+    filling = _Filling(job, behind, parts)
     stood = {device: read_place(kept[device].value) for device in devices if device in kept}
     known = {device: (place.x, place.y) for device, place in stood.items() if isinstance(place, OnDoor)}
     good = filling.are_good([(device, spot) for device, spot in known.items() if not kept[device].is_held])
@@ -109,10 +133,9 @@ class _Rooms:
 class _Filling:
     """The door while it is being filled."""
 
-    def __init__(self, job: Job, plate: PlateLayout, parts: Mapping[str, Part]) -> None:
+    def __init__(self, job: Job, behind: Behind, parts: Mapping[str, Part]) -> None:
         self._job, self._parts = job, parts
-        self._handle = handle_of(job, plate)
-        self._behind = plate_solids(plate, parts)
+        self._handle, self._behind = behind.handle, behind.solids
         self._grid = _grid(job)
         self._sorts: dict[tuple[float, float, float, str], _Sort] = {}
         self._rooms = _Rooms()

@@ -68,7 +68,7 @@ def find_faults(layout: PlateLayout, only: frozenset[str] | None = None) -> tupl
         *_pairs(bodies, only),
         *_off_rail(layout),
         *_loose(layout.ducts),
-        *_unreached(layout),
+        *_unreached(layout, only),
     ]
     if only is not None:
         found = [fault for fault in found if fault.item in only or fault.other in only]
@@ -203,15 +203,21 @@ def _distance(ducts: Mapping[str, Duct], one: str, other: str) -> tuple[float, s
     return max(0.0, -x) + max(0.0, -y), one, other
 
 
-def _unreached(layout: PlateLayout) -> Iterator[PlateFault]:
-    """Yield parts of which a side with terminals has no duct that wires reach straight."""
+def _unreached(layout: PlateLayout, only: frozenset[str] | None) -> Iterator[PlateFault]:
+    """Yield parts of which a side with terminals has no duct that wires reach straight; `only` those that it, or what stands before
+    it, is about.
+    """
     reach = Reach(layout)
+    spans = [(box.x, box.right) for name in only or () if (box := layout.boxes.get(name)) is not None]
     for name, box in layout.boxes.items():
+        x = box.centre[0]
+        if only is not None and name not in only and not any(left < x < right for left, right in spans):
+            continue
         item = layout.items.get(name)
         sides = reach.sides(name)
         for is_top in sides:
             level = box.top if is_top else box.y
-            found = reach.straight(box.centre[0], level, is_top=is_top, item=name)
+            found = reach.straight(x, level, is_top=is_top, item=name)
             if found.duct is None:
                 yield PlateFault(
                     kind=FaultKind.REACH,

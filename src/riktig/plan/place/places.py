@@ -7,7 +7,7 @@ from collections import defaultdict
 from collections.abc import Iterator, Mapping, Sequence
 from dataclasses import dataclass, replace
 
-from riktig.job.entries import DUCT_KEY, RAIL_KEY, SIZE_KEY, OnDoor, OnPlate, OnRail, PlateSize, read_place
+from riktig.job.entries import DUCT_KEY, RAIL_KEY, SIZE_KEY, OnPlate, OnRail, PlateSize, is_on_door, read_place
 from riktig.job.ledger import Choice, Choices
 from riktig.job.model import Job
 from riktig.plan.circuit.zones import device_of
@@ -64,7 +64,7 @@ def holds_plate(places: Choices) -> bool:
 
 
 def _is_on_door(key: str, choice: Choice) -> bool:
-    return not key.startswith((RAIL_KEY, DUCT_KEY, SIZE_KEY)) and isinstance(read_place(choice.value), OnDoor)
+    return not key.startswith((RAIL_KEY, DUCT_KEY, SIZE_KEY)) and is_on_door(choice.value)
 
 
 def _is_held(kept: Choices, key: str) -> bool:
@@ -118,6 +118,7 @@ class _Floor:
         self._boxes: dict[str, Box] = {}
         self._old: dict[str, _Spot] = {}
         self._bodies: list[tuple[Box, PlateItem, bool]] = []
+        self._columns: defaultdict[int, list[tuple[Box, PlateItem]]] = defaultdict(list)
 
     def keep(self, item: PlateItem, kept: Choices) -> bool:
         """Put an item where the ledger has it, if it may still stand there; return whether it does."""
@@ -135,17 +136,23 @@ class _Floor:
 
     def _put(self, item: PlateItem, place: str, box: Box) -> None:
         self._places[item.id], self._boxes[item.id] = place, box
-        self._bodies.append((box, item, False))
+        self._add_body(box, item, is_hung=False)
         below = hung_box(item, box)
         if below is not None:
-            self._bodies.append((below, item, True))
+            self._add_body(below, item, is_hung=True)
+
+    def _add_body(self, box: Box, item: PlateItem, *, is_hung: bool) -> None:
+        self._bodies.append((box, item, is_hung))
+        for column in _columns_of(box):
+            self._columns[column].append((box, item))
 
     def _meets_parts(self, item: PlateItem, box: Box) -> bool:
         below = hung_box(item, box)
         return any(
             _is_close(b, item.clearance, other, known.clearance)
             for b in ((box, below) if below is not None else (box,))
-            for other, known, _ in self._bodies
+            for column in _columns_of(b)
+            for other, known in self._columns[column]
         )
 
     def _meets_ducts(self, item: PlateItem, box: Box) -> bool:
@@ -286,6 +293,15 @@ class _Floor:
     def values(self, items: Sequence[PlateItem]) -> dict[str, str]:
         """Return the frame and the places of the items in their order."""
         return {**self._frame, **{item.id: self._places[item.id] for item in items}}
+
+
+_COLUMN_MM = 50.0
+"""What does not lie in one column of the plate with another part cannot be too close to it."""
+
+
+def _columns_of(box: Box) -> range:
+    """Return the columns that a box lies in, for a quick look at what may be close to it."""
+    return range(int(box.x // _COLUMN_MM), int(box.right // _COLUMN_MM) + 1)
 
 
 def _is_close(a: Box, room_a: float, b: Box, room_b: float) -> bool:

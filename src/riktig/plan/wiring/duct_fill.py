@@ -32,31 +32,43 @@ def duct_loads(conductors: tuple[Conductor, ...], cables: Iterable[CableWay]) ->
         conductors: all of them; what takes no duct counts nothing.
         cables: ways of field cables through the ducts.
     """
-    events: defaultdict[str, list[tuple[float, int, float, bool]]] = defaultdict(list)
+    ends: defaultdict[str, list[_End]] = defaultdict(list)
     for way in cables:
-        _lay(events, way.legs, way.diameter, is_power=False)
+        _lay(ends, way.legs, way.diameter, 0)
     for conductor in conductors:
-        is_power = conductor.stage in {"feeds", "distribution"}
-        _lay(events, conductor.legs, outer_diameter_mm(conductor.size.mm2), is_power=is_power)
-    loads = {}
-    for duct, changes in events.items():
-        area = most_area = 0.0
-        lines = most_lines = 0
-        for _, step, change, is_power in sorted(changes, key=lambda c: (c[0], -c[1])):
-            area += change
-            lines += step if is_power else 0
-            most_area, most_lines = max(most_area, area), max(most_lines, lines)
-        loads[duct] = DuctLoad(most_area, -(-most_lines // 3))
-    return loads
+        if conductor.legs:
+            lines = 1 if conductor.stage in _POWER_STAGES else 0
+            _lay(ends, conductor.legs, outer_diameter_mm(conductor.size.mm2), lines)
+    return {duct: _fullest(tuple(sorted(found))) for duct, found in ends.items()}
 
 
-def _lay(
-    events: defaultdict[str, list[tuple[float, int, float, bool]]], legs: tuple[Leg, ...], d: float, *, is_power: bool
-) -> None:
+_POWER_STAGES = frozenset({"feeds", "distribution"})
+_End = tuple[float, int, float, int]
+"""Where along a duct a wire begins or ends, -1 or 1 for that, so that what begins is there before anything ends, by how much the area
+grows, and the lines.
+"""
+
+
+def _fullest(ends: tuple[_End, ...]) -> DuctLoad:
+    area = most_area = 0.0
+    lines = most_lines = 0
+    for _, _, change, step in ends:
+        area += change
+        lines += step
+        if area > most_area:
+            most_area = area
+        if lines > most_lines:
+            most_lines = lines
+    return DuctLoad(most_area, -(-most_lines // 3))
+
+
+def _lay(ends: defaultdict[str, list[_End]], legs: tuple[Leg, ...], d: float, lines: int) -> None:
+    area = d * d * pi / 4
     for leg in legs:
-        low, high = sorted((leg.start, leg.end))
-        events[leg.duct].append((low, 1, d * d * pi / 4, is_power))
-        events[leg.duct].append((high, -1, -d * d * pi / 4, is_power))
+        low, high = (leg.start, leg.end) if leg.start <= leg.end else (leg.end, leg.start)
+        there = ends[leg.duct]
+        there.append((low, -1, area, lines))
+        there.append((high, 1, -area, -lines))
 
 
 def fill_percent(ducts: Iterable[Duct], loads: Mapping[str, DuctLoad]) -> dict[str, float]:

@@ -1,9 +1,10 @@
 """Owns what is asked of a circuit and its wires again and again, by where it is. Must not decide anything."""
 
 from collections import defaultdict
-from collections.abc import Hashable, Iterable
+from collections.abc import Hashable, Iterable, Mapping
 from typing import TypeVar
 
+from riktig.job.ids import WireId
 from riktig.plan.circuit.uses import Use
 from riktig.plan.circuit.zones import device_of
 from riktig.plan.net.numbers import Potential
@@ -40,6 +41,15 @@ def landed_at(conductors: tuple[Conductor, ...]) -> dict[str, tuple[Conductor, .
 def landed_on_device(conductors: tuple[Conductor, ...]) -> dict[str, tuple[Conductor, ...]]:
     """Return the conductors and other joins of each device, strip or bar, each once, in working order."""
     return gather((device, c) for c in conductors for device in dict.fromkeys((device_of(c.a), device_of(c.b))))
+
+
+def with_new(
+    index: Mapping[str, tuple[Conductor, ...]], new: Mapping[WireId, Conductor], *, is_by_device: bool
+) -> dict[str, tuple[Conductor, ...]]:
+    """Return such an index with some conductors replaced by others between the same terminals."""
+    ends = {end for conductor in new.values() for end in (conductor.a, conductor.b)}
+    keys = {device_of(end) for end in ends} if is_by_device else ends
+    return {**index, **{key: tuple(new.get(c.id, c) for c in index[key]) for key in keys}}
 
 
 def by_device(uses: tuple[Use, ...]) -> dict[str, tuple[Use, ...]]:

@@ -241,7 +241,8 @@ class PlateBench(HandBench):
         item = self._movable(self.hub.selection)
         if self._plan is None or not item:
             return
-        move = plate_edits.nudge(self._plan.plate, item, dx, dy)
+        self._known = find_faults(self._plan.plate) if self._known is None else self._known
+        move = plate_edits.nudge(self._plan.plate, item, dx, dy, known=self._known)
         self._keep_if_legal((move,), move.faults, f"nudge {self._name(item)}")
 
     def _keep_if_legal(self, moves: tuple[Move, ...], faults: tuple[PlateFault, ...], gesture: str) -> None:
@@ -252,7 +253,7 @@ class PlateBench(HandBench):
             self.say("✗ " + "; ".join(say_fault(fault, self._name) for fault in faults[:2]), "danger")
             return
         if self._bundle is not None and not self.session.is_read_only:
-            self.session.show_ahead(*moved_bundle(self._bundle, self.session.findings, moves[-1].layout))
+            self.session.show_ahead(moved_bundle(self._bundle, moves[-1].layout))
         self.session.apply(partial(plate_edits.keep_moves, moves=plate_edits.places_of(moves)), gesture)
 
     # -- rails, ducts, pins
