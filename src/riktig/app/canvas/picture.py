@@ -1,0 +1,113 @@
+"""Owns the items of the drawing in a scene: what looks as before stays, what is new is made in turns that hold the window up for no
+longer than a blink. Must not know clicks or zoom.
+"""
+
+import time
+
+from PySide6.QtCore import QObject, QRectF, QTimer
+from PySide6.QtWidgets import QGraphicsScene
+
+from riktig.app.canvas.items import DrawnItem, ItemKey, group_items
+from riktig.app.theme.theme import Theme
+from riktig.drawings.display import Drawing, Item
+
+MOST_AT_ONCE = 60
+"""So many new items are made in one go."""
+TURN_S = 0.012
+_Z_STEP = 1e-4
+
+
+class Picture(QObject):
+    """One drawing in a scene."""
+
+    def __init__(self, scene: QGraphicsScene, parent: QObject) -> None:
+        super().__init__(parent)
+        self._scene = scene
+        self._drawn: dict[ItemKey, tuple[list[Item], DrawnItem, int]] = {}
+        self._by_ref: dict[str, list[DrawnItem]] = {}
+        self._marked: tuple[str, ...] = ()
+        self._old: dict[ItemKey, tuple[list[Item], DrawnItem, int]] = {}
+        self._waiting: list[tuple[int, ItemKey, list[Item]]] = []
+        """What is still to be made, the last first."""
+        self._look: tuple[float, Theme] | None = None
+        self._turn = QTimer(self)
+        self._turn.setInterval(0)
+        self._turn.timeout.connect(self._go_on)
+
+    def show(self, drawing: Drawing | None, theme: Theme, *, keep: bool) -> None:
+        """Show a drawing, None for nothing; with `keep` in the place of one of the same size and look, of which items stay."""
+        self.finish()
+        self._old, self._drawn, self._by_ref = self._drawn, {}, {}
+        is_first = not self._old
+        if not keep:
+            self._drop_old()
+        if drawing is None:
+            return
+        self._look = drawing.height, theme
+        self._scene.setSceneRect(QRectF(0, 0, drawing.width, drawing.height))
+        for place, (key, members) in enumerate(group_items(drawing).items()):
+            known, item, stood = self._old.get(key, (None, None, -1))
+            if item is None or known != members:
+                self._waiting.append((place, key, members))
+                continue
+            del self._old[key]
+            if stood != place:
+                item.setZValue(place * _Z_STEP)
+            self._note(key, members, item, place)
+        self._waiting.reverse()
+        if is_first or len(self._waiting) <= MOST_AT_ONCE:
+            self.finish()
+        else:
+            self._turn.start()
+
+    def finish(self) -> None:
+        """Make at once what is still to be made."""
+        while self._waiting:
+            self._make(*self._waiting.pop())
+        self._end()
+
+    def _go_on(self) -> None:
+        until = time.perf_counter() + TURN_S
+        while self._waiting and time.perf_counter() < until:
+            self._make(*self._waiting.pop())
+        if not self._waiting:
+            self._end()
+
+    def _end(self) -> None:
+        self._turn.stop()
+        self._drop_old()
+        self.mark(self._marked)
+
+    def _drop_old(self) -> None:
+        for _, item, _ in self._old.values():
+            self._scene.removeItem(item)
+        self._old = {}
+
+    def _make(self, place: int, key: ItemKey, members: list[Item]) -> None:
+        assert self._look is not None
+        ref, link, spot = key
+        height, theme = self._look
+        item = DrawnItem(ref, members, height, theme, link=link, spot=spot)
+        item.setZValue(place * _Z_STEP)
+        self._scene.addItem(item)
+        before = self._old.pop(key, None)
+        if before is not None:
+            self._scene.removeItem(before[1])
+        self._note(key, members, item, place)
+
+    def _note(self, key: ItemKey, members: list[Item], item: DrawnItem, place: int) -> None:
+        self._drawn[key] = members, item, place
+        for ref in (item.ref, *item.places):
+            if ref is not None:
+                self._by_ref.setdefault(ref, []).append(item)
+
+    def mark(self, refs: tuple[str, ...]) -> None:
+        """Mark what is selected."""
+        for item in {item for ref in {*self._marked, *refs} for item in self._by_ref.get(ref, ())}:
+            item.set_marked(refs)
+        self._marked = refs
+
+    def items_of(self, ref: str) -> list[DrawnItem]:
+        """Return what depicts a thing."""
+        self.finish()
+        return self._by_ref.get(ref, [])
