@@ -31,19 +31,25 @@ from riktig.drawings.palette import CASING_EXTRA_MM, WIRE
 _FONT_PIXELS = 100
 HALO_MM = 1.6
 HALO_ALPHA = 130
-LEAST_PIXELS = 1.0
-"""What is smaller on the screen is not painted: nobody could see it, and a large plate has thousands of terminals."""
+LEAST_PIXELS, LEAST_TEXT_PIXELS = 1.0, 2.0
+"""What is smaller on the screen, and text that is lower, is not painted: nobody could make it out, and there are thousands of them."""
 
 
 @dataclass(slots=True)
 class Stroke:
-    """Paths that share a pen and a brush."""
+    """Paths that share a pen and a brush; of texts also the height in mm, 0 of all else."""
 
     path: QPainterPath
     tone: Tone
     fill: Tone
     width: float
     is_dashed: bool
+    text_mm: float
+
+    @property
+    def look(self) -> tuple[Tone, Tone, float, bool, float]:
+        """What paths must have in common."""
+        return self.tone, self.fill, self.width, self.is_dashed, self.text_mm
 
 
 class DrawnItem(QGraphicsItem):
@@ -117,7 +123,8 @@ class DrawnItem(QGraphicsItem):
         if self.ref in self.marked:
             self._paint_halo(painter)
         for stroke in self._strokes:
-            self._paint_stroke(painter, stroke)
+            if not stroke.text_mm or stroke.text_mm * scale >= LEAST_TEXT_PIXELS:
+                self._paint_stroke(painter, stroke)
         places = [self.places[ref] for ref in self.marked if ref in self.places]
         if places:
             painter.setPen(self._halo(2 * HALO_MM))
@@ -189,15 +196,10 @@ def _build_strokes(primitives: list[Primitive], height: float) -> list[Stroke]:
         fill = Tone.NONE if isinstance(item, Line) else item.tone if isinstance(item, Text) else item.fill
         width = 0.0 if isinstance(item, Text) else item.width
         is_dashed = isinstance(item, Line) and item.is_dashed
+        look = (item.tone, fill, width, is_dashed, item.size if isinstance(item, Text) else 0.0)
         last = strokes[-1] if strokes else None
-        same = last is not None and (last.tone, last.fill, last.width, last.is_dashed) == (
-            item.tone,
-            fill,
-            width,
-            is_dashed,
-        )
-        if last is None or not same:
-            last = Stroke(QPainterPath(), item.tone, fill, width, is_dashed)
+        if last is None or last.look != look:
+            last = Stroke(QPainterPath(), *look)
             strokes.append(last)
         _add_to_path(last.path, item, height)
     return strokes

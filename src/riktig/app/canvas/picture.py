@@ -11,8 +11,8 @@ from riktig.app.canvas.items import DrawnItem, ItemKey, group_items
 from riktig.app.theme.theme import Theme
 from riktig.drawings.display import Drawing, Item
 
-MOST_AT_ONCE = 60
-"""So many new items are made in one go."""
+MOST_AT_ONCE, MOST_AT_FIRST = 60, 300
+"""So many new items are made in one go, in a view that shows something and in an empty one."""
 TURN_S = 0.012
 _Z_STEP = 1e-4
 
@@ -24,7 +24,7 @@ class Picture(QObject):
         super().__init__(parent)
         self._scene = scene
         self._drawn: dict[ItemKey, tuple[list[Item], DrawnItem, int]] = {}
-        self._by_ref: dict[str, list[DrawnItem]] = {}
+        self._by_ref: dict[str, list[DrawnItem]] | None = None
         self._marked: tuple[str, ...] = ()
         self._old: dict[ItemKey, tuple[list[Item], DrawnItem, int]] = {}
         self._waiting: list[tuple[int, ItemKey, list[Item]]] = []
@@ -37,7 +37,7 @@ class Picture(QObject):
     def show(self, drawing: Drawing | None, theme: Theme, *, keep: bool) -> None:
         """Show a drawing, None for nothing; with `keep` in the place of one of the same size and look, of which items stay."""
         self.finish()
-        self._old, self._drawn, self._by_ref = self._drawn, {}, {}
+        self._old, self._drawn, self._by_ref = self._drawn, {}, None
         is_first = not self._old
         if not keep:
             self._drop_old()
@@ -53,9 +53,9 @@ class Picture(QObject):
             del self._old[key]
             if stood != place:
                 item.setZValue(place * _Z_STEP)
-            self._note(key, members, item, place)
+            self._drawn[key] = members, item, place
         self._waiting.reverse()
-        if is_first or len(self._waiting) <= MOST_AT_ONCE:
+        if len(self._waiting) <= (MOST_AT_FIRST if is_first else MOST_AT_ONCE):
             self.finish()
         else:
             self._turn.start()
@@ -93,21 +93,26 @@ class Picture(QObject):
         before = self._old.pop(key, None)
         if before is not None:
             self._scene.removeItem(before[1])
-        self._note(key, members, item, place)
-
-    def _note(self, key: ItemKey, members: list[Item], item: DrawnItem, place: int) -> None:
         self._drawn[key] = members, item, place
-        for ref in (item.ref, *item.places):
-            if ref is not None:
-                self._by_ref.setdefault(ref, []).append(item)
+        self._by_ref = None
 
     def mark(self, refs: tuple[str, ...]) -> None:
         """Mark what is selected."""
-        for item in {item for ref in {*self._marked, *refs} for item in self._by_ref.get(ref, ())}:
+        for item in {item for ref in {*self._marked, *refs} for item in self._known(ref)}:
             item.set_marked(refs)
         self._marked = refs
 
     def items_of(self, ref: str) -> list[DrawnItem]:
         """Return what depicts a thing."""
         self.finish()
+        return self._known(ref)
+
+    def _known(self, ref: str) -> list[DrawnItem]:
+        """Return what depicts a thing of what is made already."""
+        if self._by_ref is None:
+            self._by_ref = {}
+            for _, item, _ in self._drawn.values():
+                for one in (item.ref, *item.places):
+                    if one is not None:
+                        self._by_ref.setdefault(one, []).append(item)
         return self._by_ref.get(ref, [])

@@ -4,8 +4,9 @@ A ref is a device id, a terminal id, `net:NUMBER`, `wire:ID`, a strip, the code 
 supply or module that has sizes of its own, or `panel`.
 """
 
-from collections import Counter, defaultdict
+from collections import Counter
 from dataclasses import dataclass
+from functools import cached_property
 
 from riktig.plan.basis.sized import SizedValue
 from riktig.plan.circuit.zones import device_of
@@ -15,6 +16,7 @@ from riktig.plan.plan import Plan
 from riktig.plan.sizes.short_circuit import PANEL
 from riktig.plan.wiring.cables import Cable, cable_ref
 from riktig.plan.wiring.conductors import STAGE_TITLES, Conductor
+from riktig.plan.wiring.index import gather
 from riktig.plan.wiring.links import link_key
 from riktig.plan.wiring.taps import WIRE_SECTION, wire_value
 from riktig.standards.colours import ConductorFunction
@@ -35,21 +37,30 @@ class Description:
 
 
 class Lookup:
-    """Indexes of one Plan; made once for each."""
+    """Indexes of one Plan; each is made when it is first asked."""
 
     def __init__(self, plan: Plan) -> None:
         self._plan = plan
-        self._number_of = {terminal: potential.number for terminal, potential in plan.potential_at.items()}
-        self._number_of.update({clamp.id: clamp.number for clamp in plan.clamps if clamp.number})
         self._numbers = frozenset(p.number for p in plan.potentials)
-        self._wires: dict[str, Conductor] = {c.id: c for c in plan.conductors}
-        self._by_number: defaultdict[str, list[Conductor]] = defaultdict(list)
-        self._values: defaultdict[str, list[SizedValue]] = defaultdict(list)
-        for value in plan.sizing:
-            self._values[value.subject].append(value)
         self._cables = {cable_ref(cable.name): cable for cable in plan.cables}
-        for conductor in plan.conductors:
-            self._by_number[conductor.number].append(conductor)
+
+    @cached_property
+    def _number_of(self) -> dict[str, str]:
+        plan = self._plan
+        at_devices = {terminal: potential.number for terminal, potential in plan.potential_at.items()}
+        return at_devices | {clamp.id: clamp.number for clamp in plan.clamps if clamp.number}
+
+    @cached_property
+    def _wires(self) -> dict[str, Conductor]:
+        return {c.id: c for c in self._plan.conductors}
+
+    @cached_property
+    def _by_number(self) -> dict[str, tuple[Conductor, ...]]:
+        return gather((conductor.number, conductor) for conductor in self._plan.conductors)
+
+    @cached_property
+    def _values(self) -> dict[str, tuple[SizedValue, ...]]:
+        return gather((value.subject, value) for value in self._plan.sizing)
 
     def find(self) -> dict[str, str]:
         """Return every word that leads somewhere, with its ref: tags, numbers, terminals, sheet.column, codes."""
@@ -90,7 +101,7 @@ class Lookup:
             return tuple(c for c in self._plan.conductors if c.location == self._cables[ref].name)
         number = self.number(ref)
         if number is not None:
-            return tuple(self._by_number[number])
+            return self._by_number.get(number, ())
         device = self.device(ref)
         return self._plan.conductors_of.get(device, ()) if device is not None else ()
 
@@ -111,7 +122,7 @@ class Lookup:
         plan = self._plan
         return tuple(
             f"{plan.terminal_label(c.a)} – {plan.terminal_label(c.b)}   {c.kind}, {c.location}"
-            for c in self._by_number[number]
+            for c in self._by_number.get(number, ())
             if not c.is_inside_one
         )
 
@@ -141,7 +152,7 @@ class Lookup:
         )
         return Description(
             title=name.replace("_", " ").capitalize() if name.islower() else name, subtitle=subtitle, facts=facts,
-            values=tuple(self._values[name]), subjects=frozenset({name}),
+            values=self._values.get(name, ()), subjects=frozenset({name}),
         )  # fmt: skip
 
     def _describe_device(self, device_id: str) -> Description:
@@ -162,11 +173,11 @@ class Lookup:
             if number is not None:
                 facts.append((terminal.mark, f"wire {number}"))
         owner = device.owner if device.owner is not None and device.owner != device_id else ""
-        values = list(self._values[device_id]) if device_id in self._values else []
+        values = list(self._values.get(device_id, ()))
         if owner in plan.motors and device.role != "M":
-            values.extend(v for v in self._values[owner] if v.quantity == "motor_current" and values)
+            values.extend(v for v in self._values.get(owner, ()) if v.quantity == "motor_current" and values)
         elif owner in self._values:
-            values.extend(self._values[owner])
+            values.extend(self._values.get(owner, ()))
         return Description(
             title=f"{plan.tags[device_id]}  {device.kind}", subtitle=device.title, facts=tuple(facts),
             values=tuple(values), subjects=frozenset({device_id, *([device.owner] if device.owner else [])}),
@@ -212,7 +223,7 @@ class Lookup:
         wanted = owners & set(plan.motors) if is_power else feeding
         sorts = {"conductor_section"} | ({"cable_section"} if any(d in plan.motors for d in devices) else set())
         is_lead = is_power and not any(f"{owner}.Q" in devices for owner in wanted)
-        if is_lead and any(v.quantity == "lead_section" for owner in wanted for v in self._values[str(owner)]):
+        if is_lead and any(v.quantity == "lead_section" for owner in wanted for v in self._values.get(str(owner), ())):
             sorts = sorts - {"conductor_section"} | {"lead_section"}
         if is_power and len(owners) > 1:
             wanted, sorts = {"Q0"}, {"main_section"}
@@ -221,7 +232,7 @@ class Lookup:
     def _describe_number(self, number: str) -> Description:
         potential = next(p for p in self._plan.potentials if p.number == number)
         facts = [("Meets", self._plan.terminal_label(t)) for t in potential.net.terminals]
-        wired = [c for c in self._by_number[number] if not c.is_inside_one]
+        wired = [c for c in self._by_number.get(number, ()) if not c.is_inside_one]
         kinds = Counter(c.kind for c in wired)
         facts.insert(
             0,
@@ -230,9 +241,9 @@ class Lookup:
         clamps = " ".join(clamp.id for clamp in self._plan.clamps if clamp.number == number)
         if clamps:
             facts.insert(1, ("On strips", clamps))
-        facts.append(("Colour", self._by_number[number][0].colour if self._by_number[number] else "-"))
+        facts.append(("Colour", next((c.colour for c in self._by_number.get(number, ())), "-")))
         names = ", ".join(n for n in potential.net.names if n != number and not n.startswith("@"))
-        count = len(self._by_number[number])
+        count = len(self._by_number.get(number, ()))
         return Description(
             title=f"Wire number {number}", subtitle=names or f"{count} conductors", facts=tuple(facts),
             values=self._section_values(number), subjects=frozenset({f"net:{number}"}), facts_first=True,
