@@ -75,7 +75,7 @@ def serve(connection: Connection) -> None:
 
 def load_libraries() -> None:
     """Load what the first Plan needs, and the catalogue."""
-    import scipy.sparse.csgraph  # noqa: F401
+    import numpy  # noqa: F401
 
     import riktig.catalogue.loader
     import riktig.checks.run

@@ -10,6 +10,8 @@ _MOST_LENGTHS = 60
 """Different lengths, up to which fewer bars are looked for; among more, first fit leaves hardly anything over."""
 _NODES, _STEPS = 2000, 200
 """Nodes and new patterns after which the search for fewer bars gives up; the best so far is then taken."""
+_MOST_PIECES, _MOST_STEPS = 60, 5000
+"""Of so many pieces all ways are tried to do with a bar less, up to so many steps, before SciPy is asked, which takes 0.2 s to load."""
 _SLACK = 1e-9
 
 
@@ -17,8 +19,8 @@ def pack_bars(lengths: Sequence[float], stock: float, kerf: float) -> tuple[tupl
     """Return which pieces come out of which bar, by their place in `lengths`; as few bars as can be, the fullest first.
 
     k pieces of a bar cost k-1 cuts. A piece longer than a bar gets one of its own. First fit, longest first, is taken where it
-    reaches the lower bound; else the bars are chosen by integer programming over the ways to cut one bar. That gives the fewest where
-    all ways can be looked through, and hardly ever one more than that beyond.
+    reaches the lower bound; of few pieces all ways are tried; else the bars are chosen by integer programming over the ways to cut one
+    bar. That gives the fewest where all ways can be looked through, and hardly ever one more than that beyond.
 
     Args:
         lengths: mm of each piece.
@@ -37,7 +39,7 @@ def pack_bars(lengths: Sequence[float], stock: float, kerf: float) -> tuple[tupl
     best = _first_fit(rest, sizes, room)
     least = _lower_bound([sizes[k] for k in rest], room)
     if len(best) > least:
-        best = _fill_by_patterns(rest, sizes, room, len(best)) or best
+        best = _fewer(rest, sizes, room, best)
     bars = [*([k] for k in long), *best]
     return tuple(tuple(bar) for bar in sorted(bars, key=lambda bar: (-sum(sizes[k] for k in bar), bar)))
 
@@ -54,6 +56,51 @@ def _first_fit(order: Sequence[int], sizes: Sequence[float], room: float) -> lis
         bars[bar].append(k)
         left[bar] -= sizes[k]
     return bars
+
+
+def _fewer(order: Sequence[int], sizes: Sequence[float], room: float, best: list[list[int]]) -> list[list[int]]:
+    """Return the fewest bars: those there are where trying all ways shows that one less cannot do, else by integer programming."""
+    search = _Search(order, sizes, [room] * (len(best) - 1))
+    if len(order) > _MOST_PIECES:
+        return _fill_by_patterns(order, sizes, room, len(best)) or best
+    if search.fill(0):
+        return _fewer(order, sizes, room, search.bars) if len(search.bars) > 1 else search.bars
+    return best if search.is_whole else _fill_by_patterns(order, sizes, room, len(best)) or best
+
+
+class _Search:
+    """Whether pieces, the longest first, fit into some bars: every way is tried, up to so many steps."""
+
+    def __init__(self, order: Sequence[int], sizes: Sequence[float], free: list[float]) -> None:
+        self._order, self._sizes, self._free = order, sizes, free
+        self.bars: list[list[int]] = [[] for _ in free]
+        self._steps = 0
+
+    @property
+    def is_whole(self) -> bool:
+        """Whether all ways were tried."""
+        return self._steps < _MOST_STEPS
+
+    def fill(self, place: int) -> bool:
+        """Return whether the pieces from a place on fit into what is free; `bars` then has them."""
+        if place == len(self._order):
+            return True
+        piece = self._order[place]
+        size, tried = self._sizes[piece], set()
+        for bar, free in enumerate(self._free):
+            self._steps += 1
+            if size > free + _SLACK or free in tried:
+                continue
+            if not self.is_whole:
+                return False
+            tried.add(free)
+            self._free[bar] -= size
+            self.bars[bar].append(piece)
+            if self.fill(place + 1):
+                return True
+            self._free[bar] = free
+            self.bars[bar].pop()
+        return False
 
 
 def _lower_bound(sizes: Sequence[float], room: float) -> int:
