@@ -1,7 +1,7 @@
 """Rules about supplies: what returns where, what is bonded to earth once, what volts a motor is for, what is only assumed."""
 
 from collections import Counter
-from collections.abc import Iterator
+from collections.abc import Iterable, Iterator
 
 from riktig.catalogue.loader import find_part
 from riktig.catalogue.model import ElementKind
@@ -10,6 +10,7 @@ from riktig.job.paths import Ref
 from riktig.plan.circuit.zones import device_of
 from riktig.plan.net.netlist import Net
 from riktig.plan.plan import Plan
+from riktig.plan.wiring.conductors import Conductor
 from riktig.standards import iec_60364_5
 
 _CONSUMES = frozenset({ElementKind.COIL, ElementKind.LAMP, ElementKind.SOUNDER, ElementKind.LOAD})
@@ -130,6 +131,14 @@ def check_assumed(plan: Plan) -> Iterator[Finding]:
             )  # fmt: skip
 
 
+def _laid_by_terminal(device: str, conductors: Iterable[Conductor]) -> dict[str, list[float]]:
+    """Return the mm of the wires at each terminal of a device; where the main conductors go on from it the nearer one is its lead."""
+    found: dict[str, list[float]] = {}
+    for c in conductors:
+        found.setdefault(c.a if device_of(c.a) == device else c.b, []).append(c.laid_mm)
+    return found
+
+
 def check_arrester(plan: Plan) -> Iterator[Finding]:
     """Yield surge arresters whose leads are too long or whose earth is too thin.
 
@@ -146,7 +155,8 @@ def check_arrester(plan: Plan) -> Iterator[Finding]:
         ahead = [c for c in plan.conductors_of.get(guard, ()) if c.is_wired and c not in lines]
         if earth is None or not lines:
             continue
-        lead = max(c.laid_mm for c in behind) + max((c.laid_mm for c in ahead), default=0.0)
+        line = max((min(found) for found in _laid_by_terminal(guard, ahead).values()), default=0.0)
+        lead = max(c.laid_mm for c in behind) + line
         neutral = max((c.laid_mm for c in lines if c.stage == "distribution"), default=0.0)
         metres = (max(lead, neutral) + earth.laid_mm) / 1000.0
         most = iec_60364_5.LONGEST_LEADS_M

@@ -257,8 +257,8 @@ STAGES: tuple[Stage, ...] = (
     _stage("strip_mm2", strip_sections, "clamps", "sections", "body"),
     _stage("clamp_parts", _clamp_parts, SHOP, "clamps", "strip_mm2"),
     # places
-    _stage("items", lambda circuit, parts, clamps, mm2: plate_items(circuit, parts, *strip_widths(clamps, mm2)), SHOP, "body", "parts",
-           "clamps", "strip_mm2"),
+    _stage("items", lambda circuit, parts, circuits, clamps, mm2: plate_items(circuit, parts, circuits, *strip_widths(clamps, mm2)), SHOP,
+           "body", "parts", "power_circuits", "clamps", "strip_mm2"),
     _stage("plate_choices", _merge_plate, _job("supply", "enclosure"), "kept.places", "items", "potentials", "clamps", kept="places"),
     _stage("plate", read_layout, _job("enclosure"), "items", "plate_choices"),
     _stage("behind_door", behind_door, _job("enclosure", "incoming"), SHOP, "body", "plate", "parts"),

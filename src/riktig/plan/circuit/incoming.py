@@ -54,6 +54,10 @@ def supply_names(job: Job) -> frozenset[str]:
     return frozenset((*(f"in.{name}" for name in switched), *straight))
 
 
+WAY_IN = ("Q0", "incoming.FP", "incoming.K")
+"""What the main conductors lead through in turn: main switch, protection of the panel, main contactor."""
+
+
 def supplies_in(job: Job) -> dict[str, frozenset[str]]:
     """Return the potentials of each supply as they come in, earth left out: of `supply`, and of `supply NAME` for each extra one."""
     found = {SUPPLY: supply_names(job)}

@@ -6,8 +6,10 @@ from enum import IntEnum
 
 from riktig.catalogue.model import Mounting, Part
 from riktig.catalogue.side_by_side import snug_key
-from riktig.plan.circuit.model import EARTH_BAR, PLATE, PLATE_STUD, Circuit, CircuitDevice
+from riktig.plan.circuit.incoming import WAY_IN
+from riktig.plan.circuit.model import EARTH_BAR, PLATE, PLATE_STUD, Circuit, CircuitDevice, is_bar
 from riktig.plan.circuit.plugged import plugged_on
+from riktig.plan.circuit.power import PowerCircuit, sharing
 from riktig.plan.circuit.zones import zones_of
 from riktig.plan.net.strips import Clamp, clamp_part, strip_width_mm
 
@@ -22,7 +24,6 @@ HOT_W = 15.0
 """What loses so many watts goes to the top of the plate (common practice, no source)."""
 LOW_VOLTS = 50.0
 """Highest extra-low voltage, AC (IEC 61140; IEC 60364-4-41 414, from memory)."""
-_POWER_ROLES = frozenset({"Q", "K", "MI", "KR", "KD", "KS", "A"})
 _LOCKED_ROLES = frozenset({"K", "MI", "KR"})
 _SIGNAL_KINDS = frozenset({"plc", "network", "hmi", "meter"})
 _COIL_KINDS = frozenset({"relay", "timer", "safety-relay", "thermistor-relay"})
@@ -48,7 +49,8 @@ class PlateItem:
 
     `clearance` is the free room that its maker wants above and below; `reserve` the rail beside it that should stay free; `hung`
     the id, width and height of what hangs below; `snug` what it may touch side by side; `unit` what it must stand in
-    one row with; `depth` how far it stands out.
+    one row with; `depth` how far it stands out. `load` is the motor or load that it alone belongs to, "" for none, and `is_protection`
+    whether it is what protects that, or a surge arrester.
     """
 
     id: str
@@ -63,6 +65,8 @@ class PlateItem:
     hung: tuple[str, float, float] | None = None
     snug: str = ""
     unit: str = ""
+    load: str = ""
+    is_protection: bool = False
 
     @property
     def up(self) -> float:
@@ -90,20 +94,31 @@ class PlateItem:
         return self.width + 2 * self.left + self.reserve
 
 
-def _band(device: CircuitDevice, part: Part, starters: set[str], arresters: set[str]) -> Band:
+def _band(device: CircuitDevice, part: Part, load: str, arresters: set[str]) -> Band:
     if device.id in {EARTH_BAR, PLATE_STUD}:
         return Band.FIELD
-    if device.owner is None and device.id == "Q0" or device.kind in _ENTRY_KINDS and device.owner not in starters:
-        return Band.ENTRY
-    if device.owner in arresters:
+    is_block = is_bar(device.id) and not device.id.startswith("in.")
+    is_switch = device.id in WAY_IN or (device.kind in _ENTRY_KINDS and not load)
+    if is_switch or is_block or device.owner in arresters:
         return Band.ENTRY
     if part.losses_w >= HOT_W and part.kind != "light":
         return Band.HEAT
     volts = part.rating("volts")
     if device.kind in _SIGNAL_KINDS or device.kind in _COIL_KINDS and 0 < volts <= LOW_VOLTS:
         return Band.LOW
-    owner, _, role = device.id.rpartition(".")
-    return Band.STARTER if owner in starters and role in _POWER_ROLES else Band.SUPPLY
+    return Band.STARTER if load else Band.SUPPLY
+
+
+def _loads(circuits: Mapping[str, PowerCircuit], circuit: Circuit) -> dict[str, tuple[str, str]]:
+    """Return device -> (motor or load, role) of what leads the current of one alone, and of what locks its contactors."""
+    leads = sharing(circuits.values())
+    found = {
+        device: (name, role)
+        for name, one in circuits.items()
+        for device, role in one.devices
+        if leads[device] == (name,)
+    }
+    return found | {d.id: (d.owner, "MI") for d in circuit.devices if d.kind == "interlock" and d.owner is not None}
 
 
 def _held_as(device: CircuitDevice, part: Part, parts: Mapping[str, Part]) -> Part:
@@ -112,20 +127,25 @@ def _held_as(device: CircuitDevice, part: Part, parts: Mapping[str, Part]) -> Pa
 
 
 def plate_items(
-    circuit: Circuit, parts: Mapping[str, Part], strip_widths: Mapping[str, float], strip_height: float
+    circuit: Circuit,
+    parts: Mapping[str, Part],
+    circuits: Mapping[str, PowerCircuit],
+    strip_widths: Mapping[str, float],
+    strip_height: float,
 ) -> tuple[PlateItem, ...]:
     """Return what needs a place on the plate, in drawing order, the strips last.
 
     Args:
         circuit: devices in drawing order.
         parts: part by device.
+        circuits: the power circuit of each motor and load.
         strip_widths: mm by strip.
         strip_height: mm, of all strips.
     """
     zones = zones_of(circuit)
     hung = {host: overload for overload, host in plugged_on(circuit, parts).items()}
     taken = frozenset(hung.values())
-    starters = {d.id for d in circuit.devices if d.kind == "motor"}
+    loads = _loads(circuits, circuit)
     arresters = {d.id for d in circuit.devices if d.kind == "surge"}
     locked = {d.owner for d in circuit.devices if d.kind == "interlock" and d.owner is not None}
     found = []
@@ -134,10 +154,11 @@ def plate_items(
         if zones[device.id] != PLATE or device.id in taken:
             continue
         below = hung.get(device.id)
+        load, role = loads.get(device.id, ("", ""))
         found.append(
             PlateItem(
                 id=device.id,
-                band=_band(device, _held_as(device, part, parts), starters, arresters),
+                band=_band(device, _held_as(device, part, parts), load, arresters),
                 width=part.width,
                 height=part.height,
                 depth=part.depth,
@@ -145,8 +166,12 @@ def plate_items(
                 clearance=part.clearance,
                 losses_w=part.losses_w,
                 snug=snug_key(part),
-                unit=device.owner or "" if device.owner in locked and device.role in _LOCKED_ROLES else "",
+                unit=device.owner or ""
+                if device.owner in arresters or (device.owner in locked and device.role in _LOCKED_ROLES)
+                else "",
                 hung=(below, parts[below].width, parts[below].height) if below is not None else None,
+                load=load,
+                is_protection=role == "Q" or (device.owner in arresters and device.role == "Q"),
             )  # fmt: skip
         )
     found.extend(

@@ -10,6 +10,8 @@ from itertools import groupby
 
 from riktig.job.entries import DUCT_KEY, RAIL_KEY, OnPlate, OnRail
 from riktig.job.model import Job
+from riktig.plan.circuit.incoming import WAY_IN
+from riktig.plan.circuit.model import EARTH_BAR, PLATE_STUD, bar_for, is_bar
 from riktig.plan.place.items import PART_GAP_MM, Band, PlateItem
 from riktig.plan.place.layout import Box, Duct, Rail, plate_size
 
@@ -209,12 +211,40 @@ def row_places(row: Row, span: tuple[float, float]) -> Iterator[tuple[PlateItem,
 
 
 def first_rows(job: Job, items: Sequence[PlateItem], ducts: DuctSizes) -> list[Row]:
-    """Return rows for parts in the order given, from the top, each used to its share: band by band, small bands together."""
+    """Return rows for parts in the order given, from the top, each used to its share: band by band, small bands together; the way in
+    from the left in the order of the current, and what protects motors in a row above their contactors, where the plate is high enough
+    for that.
+    """
+    ways = [(in_columns, below) for below in (True, False) for in_columns in (True, False)]
+    found: list[list[Row]] = []
+    for in_columns, below in ways:
+        found.append(_banded_rows(job, items, ducts, in_columns=in_columns, below=below))
+        if rows_height(found[-1], ducts) <= plate_size(job)[1]:
+            return found[-1]
+    return min(found, key=lambda rows: rows_height(rows, ducts))
+
+
+def _banded_rows(job: Job, items: Sequence[PlateItem], ducts: DuctSizes, *, in_columns: bool, below: bool) -> list[Row]:
+    """Return rows band by band: motors in columns or as they come, surge arresters below what protects them or beside it."""
     left, right = inner_span(job, ducts)
     most = ROW_FILL * (right - left)
     bands: list[list[Row]] = []
+    arresters = [item for item in items if _is_arrester(item)] if below and job.supply.entry == "bottom" else []
+    hung = [*arresters, *(item for item in items if arresters and item.id == _NEUTRAL)]
+    parted = {band: [item for item in items if item.band is band and item not in hung] for band in Band}
+    parted[Band.FIELD] = [*hung, *parted[Band.FIELD]]
+    if hung:
+        _move_earth(parted, most, right - left)
     for band in band_order(job):
-        rows = _fill([item for item in items if item.band is band], most)
+        members = parted[band]
+        if band is Band.ENTRY:
+            is_fixed = any(item.id == "Q0" and not item.on_rail for item in members)
+            room = right - left if any(item.id == EARTH_BAR for item in members) else most
+            rows = [replace(row, fixed_left=is_fixed) for row in _fill(sorted(members, key=_from_the_way_in), room)]
+        elif band is Band.STARTER and in_columns:
+            rows = _columns(members, most)
+        else:
+            rows = _fill(members, most)
         if rows:
             bands.append(rows)
     merged: list[Row] = []
@@ -224,7 +254,42 @@ def first_rows(job: Job, items: Sequence[PlateItem], ducts: DuctSizes) -> list[R
         merged.extend(rows)
     for share in (ROW_FILL, 1.0):
         _squeeze(merged, share * (right - left), plate_size(job)[1], ducts)
-    return merged
+    if not below:
+        return merged
+    return _with_arresters_below(merged, right - left, is_fed_above=job.supply.entry == "bottom")
+
+
+def _with_arresters_below(rows: list[Row], most: float, *, is_fed_above: bool) -> list[Row]:
+    """Return the rows with surge arresters where their leads are short: what protects one in the row that is fed from the duct where the
+    supply is to be had, the arrester in the row below that, both at the left end, where the main switch is; the block of the neutral
+    where its clamps and the arrester's meet in one duct.
+
+    Args:
+        rows: from the top.
+        most: mm that a row may take.
+        is_fed_above: whether blocks are tapped from the duct above them; a main switch always is from the one below it.
+    """
+    on_rails = [item for row in rows for item in row.rail]
+    guards = [item for item in on_rails if item.band is Band.ENTRY and item.unit and item.is_protection]
+    arresters = [item for item in on_rails if _is_arrester(item)]
+    main = max((k for k, row in enumerate(rows) if _leads_in(row)), default=None)
+    if main is None or not arresters:
+        return rows
+    blocks = [item for item in on_rails if is_bar(item.id) and item.band is Band.ENTRY]
+    neutral = [item for item in blocks if item.id == _NEUTRAL]
+    upper = main if blocks and is_fed_above else main + 1
+    put = {
+        upper: [*guards, *(neutral if not is_fed_above else ())],
+        upper + 1: [*arresters, *(neutral if is_fed_above else ())],
+    }
+    taken = {item.id for members in put.values() for item in members}
+    moved = [replace(row, rail=tuple(item for item in row.rail if item.id not in taken)) for row in rows]
+    moved.extend(Row() for _ in range(upper + 2 - len(moved)))
+    for place, members in put.items():
+        rail = moved[place].rail
+        at = sum(item.id in WAY_IN for item in rail)
+        moved[place] = replace(moved[place], rail=(*rail[:at], *members, *rail[at:]))
+    return [row for row in moved if row.items] if all(row.width <= most for row in moved) else rows
 
 
 def _squeeze(rows: list[Row], most: float, height: float, ducts: DuctSizes) -> None:
@@ -271,6 +336,53 @@ def _fill(items: Sequence[PlateItem], most: float) -> list[Row]:
     return rows
 
 
+def _move_earth(parted: Mapping[Band, list[PlateItem]], most: float, span: float) -> None:
+    """Stand the earth bar beside the way in where it would take a row of its own among the strips."""
+    earth = [item for item in parted[Band.FIELD] if item.id in {EARTH_BAR, PLATE_STUD}]
+    others = [item for item in parted[Band.FIELD] if item not in earth]
+    entry = [*parted[Band.ENTRY], *earth]
+    if len(_fill(others, most)) < len(_fill(parted[Band.FIELD], most)) and len(_fill(entry, span)) == 1:
+        parted[Band.FIELD][:], parted[Band.ENTRY][:] = others, entry
+
+
+_NEUTRAL = bar_for("N")
+
+
+def _is_arrester(item: PlateItem) -> bool:
+    """Return whether a part is a surge arrester, or its earth terminal."""
+    return item.band is Band.ENTRY and bool(item.unit) and not item.is_protection
+
+
+def _from_the_way_in(item: PlateItem) -> int:
+    """Return the rank of a part from where the supply comes in: main switch and what follows it, blocks, surge arresters, all else."""
+    if item.id in WAY_IN:
+        return WAY_IN.index(item.id)
+    return len(WAY_IN) + (0 if is_bar(item.id) else 1 if item.unit else 2)
+
+
+def _columns(items: Sequence[PlateItem], most: float) -> list[Row]:
+    """Return rows in pairs, what protects motors above what switches them, the same motors in each pair in their order."""
+    found: list[Row] = []
+    pair = (Row(), Row())
+    for _, group in groupby(sorted_by_load(items), key=lambda item: item.load):
+        members = list(group)
+        above = reduce(Row.plus, (item for item in members if item.is_protection), pair[0])
+        below = reduce(Row.plus, (item for item in members if not item.is_protection), pair[1])
+        if max(above.width, below.width) > most and (pair[0].items or pair[1].items):
+            found.extend(pair)
+            above = reduce(Row.plus, (item for item in members if item.is_protection), Row())
+            below = reduce(Row.plus, (item for item in members if not item.is_protection), Row())
+        pair = (above, below)
+    found.extend(pair)
+    return [row for row in found if row.items]
+
+
+def sorted_by_load(items: Sequence[PlateItem]) -> list[PlateItem]:
+    """Return parts motor by motor, in the order in which the motors are met."""
+    order = {load: place for place, load in enumerate(dict.fromkeys(item.load for item in items))}
+    return sorted(items, key=lambda item: order[item.load])
+
+
 def _joined_width(one: Row, other: Row) -> float:
     return one.width + other.width + PART_GAP_MM
 
@@ -282,4 +394,11 @@ def _are_alike(one: Row, other: Row) -> bool:
 
 
 def _join(one: Row, other: Row) -> Row:
+    """Return two rows as one; the way in stands first."""
+    if _leads_in(other) and not _leads_in(one):
+        one, other = other, one
     return replace(one, rail=(*one.rail, *other.rail), fixed=(*one.fixed, *other.fixed))
+
+
+def _leads_in(row: Row) -> bool:
+    return any(item.id in WAY_IN for item in row.items)

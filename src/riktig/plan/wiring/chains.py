@@ -1,7 +1,7 @@
 """Owns which terminals are joined directly: the chain of each potential. Must not know lengths or routes."""
 
 from collections import defaultdict
-from collections.abc import Callable, Iterator, Mapping, Sequence
+from collections.abc import Callable, Collection, Iterator, Mapping, Sequence
 from dataclasses import dataclass, replace
 from itertools import pairwise
 from typing import Any
@@ -12,6 +12,7 @@ from riktig.job.ids import TerminalId
 from riktig.job.ledger import Choice, Choices
 from riktig.pipeline.rows import by_row
 from riktig.plan.basis.union import UnionFind
+from riktig.plan.circuit.incoming import WAY_IN
 from riktig.plan.circuit.model import DOOR, EARTH_BAR, PLATE, Circuit, bar_for
 from riktig.plan.circuit.plugged import plugged_on
 from riktig.plan.circuit.zones import INCOMING, by_zone, device_of, is_drop, mark_of, zones_of
@@ -36,8 +37,8 @@ Lengths = Callable[[str, list[TerminalId]], Any]
 @dataclass(frozen=True, slots=True, kw_only=True)
 class Site:
     """What one potential is joined from: its terminals by zone, plate first where it has any, its strip terminals in the order in which
-    they stand, the parts of its devices, which of its terminals take a twin ferrule, what lies side by side under a comb or bridge, and
-    the cable runs that it takes.
+    they stand, the parts of its devices, which of its terminals take a twin ferrule, what lies side by side under a comb or bridge, the
+    cable runs that it takes, and leads that are laid before all others, for they must be short.
     """
 
     potential: Potential
@@ -47,6 +48,7 @@ class Site:
     twins: frozenset[TerminalId]
     beside: tuple[tuple[TerminalId, TerminalId, Means], ...]
     runs: tuple[Run, ...]
+    short: tuple[tuple[TerminalId, TerminalId], ...] = ()
 
     @property
     def is_earth(self) -> bool:
@@ -83,6 +85,8 @@ def find_sites(
         for teeth in comb.bars:
             beside[number_of[teeth[0]]].extend((a, b, means) for a, b in pairwise(teeth))
     hosts = plugged_on(circuit, parts)
+    surges = {device.id for device in circuit.devices if device.kind == "surge"}
+    guards = {device.id for device in circuit.devices if device.owner in surges and device.role == "Q"}
     sites = {}
     for potential in potentials:
         terminals = potential.net.terminals
@@ -93,8 +97,23 @@ def find_sites(
             potential=potential, zones=tuple((zone, tuple(here)) for zone, here in by_zone(terminals, zones).items()),
             clamps=tuple(own[potential.number]), parts={device_of(t): parts[device_of(t)] for t in terminals},
             twins=twins.intersection(terminals), beside=tuple(beside[potential.number]), runs=runs.of(potential.number),
+            short=tuple(_surge_leads(terminals, guards, surges)),
         )  # fmt: skip
     return sites
+
+
+def _surge_leads(
+    terminals: Sequence[TerminalId], guards: Collection[str], surges: Collection[str]
+) -> Iterator[tuple[TerminalId, TerminalId]]:
+    """Yield what leads from the main switch, or what follows it, to what protects a surge arrester, or of the neutral to the arrester.
+
+    Source:
+        Its leads are as short as can be, IEC 60364-5-53 534.4.8, from memory.
+    """
+    main = next((terminal for terminal in terminals if device_of(terminal) in WAY_IN), None)
+    led = [t for t in terminals if device_of(t) in guards] or [t for t in terminals if device_of(t) in surges]
+    if main is not None:
+        yield from ((main, terminal) for terminal in led)
 
 
 def _earth_rails(
@@ -205,6 +224,7 @@ class _Chain:
         self._kept = kept
         self._runs = Runs(site.runs)
         self._beside = site.beside
+        self._short = site.short
         self._lengths = lengths
         self._joined = UnionFind()
         self._links: list[Link] = []
@@ -228,6 +248,8 @@ class _Chain:
         if self._is_earth:
             self._build_earth(zone_nodes)
             return
+        if self._block is None:
+            self._lead_surges()
         for zone, nodes in zone_nodes.items():
             if zone != PLATE or self._block is None:
                 self._chain(zone, nodes)
@@ -278,6 +300,15 @@ class _Chain:
         for a, b, means in self._beside:
             if self._joined.find(a) != self._joined.find(b):
                 self._add(Link(a=a, b=b, number=self._number, where=PLATE, means=means))
+
+    def _lead_surges(self) -> None:
+        """Lead from the main switch straight to what protects a surge arrester, where both still take a wire and one of them one more, so
+        that the rest can go on from there.
+        """
+        for main, terminal in self._short:
+            rooms = [self._capacities.left(end) for end in (main, terminal)]
+            if min(rooms) > 0 and sum(rooms) > 2 and self._joined.find(main) != self._joined.find(terminal):
+                self._add(Link(a=main, b=terminal, number=self._number, where=PLATE))
 
     def _keep_links(self, zone_nodes: dict[str, list[TerminalId]], *, is_held: bool) -> None:
         """Lay the links of the ledger that a person or a release holds, or those that nobody holds."""

@@ -56,16 +56,28 @@ def find_combs(
         layout: the plate.
         parts: part by device.
         potentials: all potentials.
-        sizes: size inside the panel by number; a potential that needs more than a comb has is wired.
+        sizes: size inside the panel by number; a potential that needs more than a comb has, or than a clamp under it takes for its
+            feed, is wired.
     """
     number_of = {terminal: p.number for p in potentials for terminal in p.net.terminals}
-    thin = {terminal: number for terminal, number in number_of.items() if sizes[number].mm2 <= COMB_MM2[-1]}
+    thin = {
+        terminal: number
+        for terminal, number in number_of.items()
+        if sizes[number].mm2 <= min(COMB_MM2[-1], _most_mm2(terminal, parts))
+    }
     found: list[Comb] = []
     for devices in _rows(layout, parts):
         key = snug_key(parts[devices[0]])
         is_comb = key.startswith("comb")
         found.extend(_combs_over(devices, parts, thin) if is_comb else _bridges_over(devices, parts, number_of))
     return tuple(found)
+
+
+def _most_mm2(terminal: TerminalId, parts: Mapping[str, Part]) -> float:
+    """Return the largest section in mm2 that the clamp at a terminal takes."""
+    device, _, mark = terminal.rpartition(":")
+    spec = parts[device].terminal(mark) if device in parts else None
+    return spec.clamp.mm2_max if spec is not None else 0.0
 
 
 def with_sections(combs: tuple[Comb, ...], mm2_at: Mapping[str, float]) -> tuple[Comb, ...]:
