@@ -86,8 +86,11 @@ def test_the_earth_bar_has_a_clamp_for_each_wire_and_one_beyond_it_is_found() ->
 @pytest.mark.parametrize(("earthing", "poles"), [("tn-s", 3), ("tt", 4), ("it", 4)])
 def test_the_main_switch_breaks_the_neutral_where_the_supply_is_not_tn(earthing: str, poles: int) -> None:
     """IEC 60204-1:2016 5.3.3, IEC 60364-4-46 461.2, from memory: only in TN may the neutral stay."""
-    plan = plan_of(SOUND.replace("[supply]", f'[supply]\nearthing = "{earthing}"'))
-    assert sum(element.kind == "pole" for element in plan.parts["Q0"].elements) == poles
+    second = f'[extra_supply.P]\nsystem = "3ph+n"\nvolts = 400\nearthing = "{earthing}"\n'
+    plan = plan_of(SOUND.replace("[supply]", f'[supply]\nearthing = "{earthing}"') + second)
+    for switch in ("Q0", "P.Q"):
+        assert sum(element.kind == "pole" for element in plan.parts[switch].elements) == poles
+    assert ("in.P.N" in {p.number for p in plan.potentials}) is (poles == 4)
 
 
 def test_a_fused_switch_is_refused_where_the_neutral_must_open() -> None:

@@ -68,13 +68,13 @@ class Session(QObject):
         self.worker.job_loaded.connect(self._on_worker_job_loaded)
         self.worker.revision_made.connect(self._on_worker_revision_made)
         for part, ready in (
+            ("early", self.worker.early_ready),
             ("bundle", self.worker.bundle_ready),
             ("findings", self.worker.findings_ready),
             ("sheets", self.worker.sheets_ready),
             ("work", self.worker.work_ready),
         ):
             ready.connect(partial(self._take_part, part))
-        self.worker.early_ready.connect(self._on_worker_early_ready)
         self.worker.edit_refused.connect(self._on_worker_edit_refused)
         self.worker.work_failed.connect(self._on_worker_work_failed)
 
@@ -237,6 +237,10 @@ class Session(QObject):
 
     def _take_part(self, part: str, number: int, made: Any) -> None:
         """Show what follows, unless a newer edit has overtaken it."""
+        if part == "early":
+            if number == self._latest:
+                self.early_found.emit(made)
+            return
         if not self._is_newest(part, number):
             return
         if part == "bundle":
@@ -251,10 +255,6 @@ class Session(QObject):
         else:
             self.record.take_work(made)
         self.stale_changed.emit(self.stale_parts)
-
-    def _on_worker_early_ready(self, number: int, bundle: Bundle) -> None:
-        if number == self._latest:
-            self.early_found.emit(bundle)
 
     def _is_newest(self, part: str, number: int) -> bool:
         if number < self._latest:

@@ -94,6 +94,13 @@ class ExtraSupply(WayIn, Named):
     isolated: Literal["here", "elsewhere"] = "here"
     title: str = ""
 
+    @property
+    def switched(self) -> tuple[str, ...]:
+        """The conductors that its switch here opens, none where it is isolated elsewhere."""
+        if self.isolated == "elsewhere":
+            return ()
+        return (*self.lines, *(("N",) if self.breaks_neutral else ()))
+
 
 class PhaseLamps(Frozen):
     """A lamp for each supply phase, each with protection of its own."""

@@ -123,3 +123,10 @@ def test_the_millimetres_that_are_missing_are_enough(missing: float) -> None:
     up = plate_edits.with_item(PLAN.plate, item, plate_edits.Box(x=box.x, y=high, w=box.w, h=box.h), "", "R1")
     rooms = {f.other: f.missing for f in up.faults if f.kind is FaultKind.ROOM and f.item == "M1.Q"}
     assert rooms[level.code] == pytest.approx(missing)
+
+
+def test_a_place_that_a_brief_holds_without_rails_is_where_the_part_stands() -> None:
+    job = job_of(HEAD + STARTER + '[kept.places]\n"M1.Q" = "R1 500"\n')
+    plan = compute_plan(job)
+    assert plan.plate.boxes["M1.Q"].x == 500 and plan.plate.rail_of["M1.Q"] == "R1"
+    assert find_faults(plan.plate) == () and settle(job) is job

@@ -43,8 +43,7 @@ def led_in(job: Job) -> frozenset[str]:
     if job.pass_through is not None:
         found |= {f"in.{name}" for name in incoming_names(job)[0]}
     for extra in job.extra_supplies:
-        straight_on = extra.conductors if extra.isolated == "elsewhere" else ("N",) if extra.has_neutral else ()
-        found |= {f"{extra.name}.{name}" for name in straight_on}
+        found |= {f"{extra.name}.{name}" for name in extra.conductors if name not in extra.switched}
     return frozenset(found)
 
 
@@ -62,9 +61,9 @@ def supplies_in(job: Job) -> dict[str, frozenset[str]]:
     """Return the potentials of each supply as they come in, earth left out: of `supply`, and of `supply NAME` for each extra one."""
     found = {SUPPLY: supply_names(job)}
     for extra in job.extra_supplies:
-        ahead = f"in.{extra.name}" if extra.isolated == "here" else extra.name
-        neutral = (f"{extra.name}.N",) if extra.has_neutral else ()
-        found[f"{SUPPLY} {extra.name}"] = frozenset((*(f"{ahead}.{line}" for line in extra.lines), *neutral))
+        found[f"{SUPPLY} {extra.name}"] = frozenset(
+            f"in.{extra.name}.{one}" if one in extra.switched else f"{extra.name}.{one}" for one in extra.conductors
+        )
     return found
 
 
@@ -164,11 +163,11 @@ def _expand_extra(extra: ExtraSupply, sketch: Sketch) -> None:
     """Add the switch of a second way in; one that is isolated elsewhere comes in over terminals."""
     name = extra.name
     sketch.joins.append((f"in.{name}.PE", "PE"))
-    if extra.isolated == "here":
-        ahead = tuple(f"in.{name}.{line}" for line in extra.lines)
-        behind = tuple(f"{name}.{line}" for line in extra.lines)
+    if extra.switched:
+        ahead = tuple(f"in.{name}.{one}" for one in extra.switched)
+        behind = tuple(f"{name}.{one}" for one in extra.switched)
         title = f"Main switch of {extra.title or name}"
-        _add_switch(sketch, f"{name}.Q", ("disconnect", title), len(extra.lines), ahead, behind, f"{name}/incoming")
+        _add_switch(sketch, f"{name}.Q", ("disconnect", title), len(extra.switched), ahead, behind, f"{name}/incoming")
 
 
 def ahead_of_fuse(control: Control, job: Job) -> str:

@@ -37,20 +37,37 @@ def allocate_places(
     """Return the places of rails, ducts and items.
 
     Until somebody arranges the plate, moves something by hand or issues a revision, all of it is laid out afresh, and again when the
-    enclosure gets another size. From then on what stands legally stays, and what is new takes the best free place.
+    enclosure gets another size; what a brief holds stands where it says. From then on what stands legally stays, and what is new takes
+    the best free place.
     """
     arranged = arranged_size(job)
     before = kept[SIZE_KEY].value if SIZE_KEY in kept else arranged
     frame = {key: choice for key, choice in kept.items() if key.startswith((RAIL_KEY, DUCT_KEY))}
     if not frame or (before != arranged and not holds_plate(kept)):
         stack = stack_rows(job, first_rows(job, items, usual_ducts(job)), usual_ducts(job))
-        return {SIZE_KEY: str(PlateSize(*plate_size(job), is_arranged=False)), **stack.values()}
-    floor = _Floor(job, frame, affinities(items, potentials, clamps))
+        held = {item.id: kept[item.id] for item in items if _is_held(kept, item.id)}
+        if not held:
+            return {SIZE_KEY: str(PlateSize(*plate_size(job), is_arranged=False)), **stack.values()}
+        first = {key: Choice(value=value) for key, value in stack.values().items()}
+        frame = {key: choice for key, choice in first.items() if key not in stack.places}
+        return {
+            SIZE_KEY: arranged,
+            **_filled(job, items, frame, {**first, **held}, affinities(items, potentials, clamps)),
+        }
+    filled = _filled(job, items, frame, kept, affinities(items, potentials, clamps))
+    return {SIZE_KEY: before if _is_held(kept, SIZE_KEY) else arranged, **filled}
+
+
+def _filled(
+    job: Job, items: Sequence[PlateItem], frame: Choices, kept: Choices, ties: Mapping[str, Mapping[str, int]]
+) -> dict[str, str]:
+    """Return the frame and where each item stands: what somebody holds first, then what stands legally, then all else."""
+    floor = _Floor(job, frame, ties)
     ordered = sorted(items, key=lambda item: not _is_held(kept, item.id))
     waiting = [item for item in ordered if not floor.keep(item, kept)]
     for item in waiting:
         floor.place(item)
-    return {SIZE_KEY: before if _is_held(kept, SIZE_KEY) else arranged, **floor.values(items)}
+    return floor.values(items)
 
 
 def arranged_size(job: Job) -> str:
