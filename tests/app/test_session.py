@@ -10,11 +10,13 @@ from pathlib import Path
 
 import pytest
 from PySide6.QtCore import Qt
-from PySide6.QtWidgets import QPushButton
+from PySide6.QtWidgets import QLabel, QPushButton
 from pytestqt.qtbot import QtBot
 
 from riktig.app.session import Session
 from riktig.app.shell import Shell
+from riktig.desk.bundle import Bundle
+from riktig.drawings.display import Text
 from riktig.files.job_file import JobFile
 from riktig.job.edits import change_part, change_starter, replace
 from riktig.job.model import Job
@@ -44,6 +46,23 @@ def test_edits_are_applied_in_order_and_each_is_kept(shell: Shell, qtbot: QtBot)
     assert session.job is not None and session.job.starters[0].kw == 5.5
     assert len(kept) == 4
     assert session.file is not None and session.file.gestures() == ("to 5.5", None)
+
+
+def test_what_an_edit_does_to_a_motor_is_shown_before_the_rest_is_there(shell: Shell, qtbot: QtBot) -> None:
+    session, brief = shell.session, shell.bench("brief")
+    early: list[Bundle] = []
+    was_whole: list[bool] = []
+    old = session.bundle
+    session.early_found.connect(early.append)
+    session.early_found.connect(lambda _: was_whole.append(session.bundle is not old))
+    type_power(shell, qtbot, "7.5")
+    qtbot.waitUntil(lambda: bool(early), timeout=20_000)
+    assert was_whole == [False] and "bundle" in session.stale_parts
+    card = brief.motor_card("M1")  # type: ignore[attr-defined]
+    assert any("7.5 kW" in words.text() for words in card.findChildren(QLabel))
+    assert "7.5 kW" in {one.text for one in brief.side.view.drawing.primitives() if isinstance(one, Text)}  # type: ignore[attr-defined]
+    idle(session, qtbot)
+    assert session.bundle is not None and session.bundle.plan.motors["M1"] == early[0].plan.motors["M1"]
 
 
 def test_a_refused_edit_between_two_good_ones_changes_nothing_else(shell: Shell, qtbot: QtBot) -> None:
