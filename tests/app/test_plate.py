@@ -1,6 +1,7 @@
 """Plate and door in the window, with the mouse and keys of a person."""
 
 from collections.abc import Callable
+from functools import partial
 from itertools import combinations
 
 import pytest
@@ -15,6 +16,7 @@ from riktig.app.shell import Shell
 from riktig.drawings.display import Circle
 from riktig.drawings.door import DOOR_CORNER
 from riktig.drawings.plate import plate_origin
+from riktig.job.edits import change_part
 from riktig.plan.changes.door import try_door_move
 from riktig.plan.changes.plate import try_swap
 from riktig.plan.place.faults import find_faults
@@ -145,6 +147,8 @@ def test_two_clicks_swap_two_parts(shell: Shell, bench: PlateBench, qtbot: QtBot
 def test_a_duct_is_added_where_one_clicks_and_taken_away_again(
     shell: Shell, bench: PlateBench, qtbot: QtBot, settled: Settled
 ) -> None:
+    shell.session.apply(partial(change_part, field="enclosure", height=900.0), "higher")
+    settled()
     before = {d.code for d in plan_of(shell).plate.ducts}
     qtbot.mouseClick(bench.level, Qt.MouseButton.LeftButton)
     low = min(d.box.y for d in plan_of(shell).plate.levels)

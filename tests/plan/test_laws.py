@@ -155,8 +155,9 @@ def test_500_random_edits_after_release_move_nothing_that_is_kept(seed: int) -> 
                 assert frozenset((a, b)) in ends, "a released wire keeps its ends"
             if is_one and not {a, b} & in_combs:
                 assert key in job.ledger.links and job.ledger.links[key].value == choice.value
+        in_the_way = {meeting.door for meeting in old.door.meetings}  # these take the first good place that gets free
         for key, choice in before.ledger.places.items():
-            if key in job.ledger.places:
+            if key in job.ledger.places and key not in in_the_way:
                 assert job.ledger.places[key].value == choice.value
         for key, choice in before.ledger.clamps.items():
             assert key not in job.ledger.clamps or job.ledger.clamps[key].value == choice.value

@@ -39,7 +39,7 @@ def test_lengths_ways_and_fill_are_those_of_the_settled_plan(name: str) -> None:
         ahead = with_layout(plan, move.layout)
         settled = compute_plan(settle(plate_edits.keep_move(plan.job, move)))
         assert ahead.plate.boxes == settled.plate.boxes
-        if {c.id for c in ahead.conductors} != {c.id for c in settled.conductors}:
+        if {(c.id, c.kind) for c in ahead.conductors} != {(c.id, c.kind) for c in settled.conductors}:
             continue  # a comb came or went
         compared += 1
         assert {c.id: (c.length_mm, c.legs) for c in ahead.conductors} == {

@@ -3,7 +3,7 @@
 Must not choose which part stands in which row. Frame and mm as the plate.
 """
 
-from collections.abc import Iterator, Mapping, Sequence
+from collections.abc import Iterable, Iterator, Mapping, Sequence
 from dataclasses import dataclass, field, replace
 from functools import reduce
 from itertools import groupby
@@ -18,6 +18,8 @@ from riktig.plan.place.layout import Box, Duct, Rail, plate_size
 SIDE_GAP_MM = 10.0
 RAIL_GAP_MM = 5.0
 """Between a rail and the upright duct beside it."""
+_FEW_SHARE = 0.5
+"""Share of a row up to which breakers and contactors share one (common practice, no source)."""
 ROW_FILL = 0.8
 """Share of a row that is used when parts are first put there; the rest is reserve (common practice, no source)."""
 DUCT_SERIES_MM = (
@@ -361,26 +363,49 @@ def _from_the_way_in(item: PlateItem) -> int:
 
 
 def _columns(items: Sequence[PlateItem], most: float) -> list[Row]:
-    """Return rows in pairs, what protects motors above what switches them, the same motors in each pair in their order."""
+    """Return rows in pairs, what protects motors above what switches them, the same motors in each pair in their order; few motors
+    stand beside each other in one row.
+    """
     found: list[Row] = []
     pair = (Row(), Row())
-    for _, group in groupby(sorted_by_load(items), key=lambda item: item.load):
+    for _, group in groupby(sorted_by_load(items), key=_load_of):
         members = list(group)
-        above = reduce(Row.plus, (item for item in members if item.is_protection), pair[0])
-        below = reduce(Row.plus, (item for item in members if not item.is_protection), pair[1])
-        if max(above.width, below.width) > most and (pair[0].items or pair[1].items):
-            found.extend(pair)
-            above = reduce(Row.plus, (item for item in members if item.is_protection), Row())
-            below = reduce(Row.plus, (item for item in members if not item.is_protection), Row())
+        above, below = (
+            _row_of(member for member in members if member.is_protection is first) for first in (True, False)
+        )
+        wider = (_plus(pair[0], above), _plus(pair[1], below))
+        if max(row.width for row in wider) <= most:
+            pair = wider
+            continue
+        found.extend(pair)
         pair = (above, below)
+        if max(row.width for row in pair) > most:
+            found.extend(row for half in pair for row in _fill(half.items, most))
+            pair = (Row(), Row())
     found.extend(pair)
+    if len(found) == len(pair) and _joined_width(*pair) <= _FEW_SHARE * most:
+        return _fill(sorted_by_load(items), most)
     return [row for row in found if row.items]
 
 
 def sorted_by_load(items: Sequence[PlateItem]) -> list[PlateItem]:
     """Return parts motor by motor, in the order in which the motors are met."""
-    order = {load: place for place, load in enumerate(dict.fromkeys(item.load for item in items))}
-    return sorted(items, key=lambda item: order[item.load])
+    order = {load: place for place, load in enumerate(dict.fromkeys(_load_of(item) for item in items))}
+    return sorted(items, key=lambda item: order[_load_of(item)])
+
+
+def _load_of(item: PlateItem) -> str:
+    """Return the motor or load that a part belongs to, itself where it belongs to none."""
+    return item.load or item.id
+
+
+def _row_of(items: Iterable[PlateItem]) -> Row:
+    return reduce(Row.plus, items, Row())
+
+
+def _plus(row: Row, more: Row) -> Row:
+    """Return a row with all of another at its end."""
+    return reduce(Row.plus, more.items, row)
 
 
 def _joined_width(one: Row, other: Row) -> float:

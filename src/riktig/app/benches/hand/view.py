@@ -1,6 +1,6 @@
 """Owns a view in which things can be taken into the hand: dragged, nudged by keys, let go. Must not know what may go where."""
 
-from PySide6.QtCore import QPoint, QPointF, Qt, Signal
+from PySide6.QtCore import QEvent, QPoint, QPointF, Qt, Signal
 from PySide6.QtGui import QKeyEvent, QMouseEvent
 
 from riktig.app.canvas.view import CLICK_SLACK_PX, DrawingView
@@ -71,6 +71,15 @@ class HandView(DrawingView):
             self.dropped.emit(at.x(), at.y())
         else:
             super().mouseReleaseEvent(event)
+
+    def event(self, event: QEvent) -> bool:
+        """Keep Esc for what is in the hand, which otherwise selects nothing."""
+        if event.type() is QEvent.Type.ShortcutOverride and self._held:
+            assert isinstance(event, QKeyEvent)
+            if event.key() == Qt.Key.Key_Escape:
+                event.accept()
+                return True
+        return super().event(event)
 
     def keyPressEvent(self, event: QKeyEvent) -> None:
         step = _NUDGES.get(Qt.Key(event.key()))
