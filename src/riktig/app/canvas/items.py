@@ -75,6 +75,8 @@ class DrawnItem(QGraphicsItem):
             self.setCursor(Qt.CursorShape.PointingHandCursor)
         self.places = _places_of(items, ref, height)
         self.marked: frozenset[str] = frozenset()
+        self._own = ([item for item in items if item.ref == ref], height) if self.places else None
+        """What is drawn of the thing without what is on it, until that is marked."""
         self._theme = theme
         self._strokes = _build_strokes(primitives_of(items), height)
         bounds = QRectF()
@@ -143,7 +145,8 @@ class DrawnItem(QGraphicsItem):
 
     def _paint_halo(self, painter: QPainter) -> None:
         painter.setBrush(Qt.BrushStyle.NoBrush)
-        for stroke in self._strokes:
+        own = self._strokes if self._own is None else _build_strokes(primitives_of(self._own[0]), self._own[1])
+        for stroke in own:
             if stroke.width > 0:
                 painter.setPen(self._halo(stroke.width + 2 * HALO_MM))
                 painter.drawPath(stroke.path)
