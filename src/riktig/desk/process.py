@@ -74,16 +74,13 @@ def serve(connection: Connection) -> None:
 
 
 def load_libraries() -> None:
-    """Load what the first Plan needs, and the catalogue."""
+    """Load what the first Plan needs, and the catalogue; what rules, sheets and work lists need is loaded behind it."""
     import numpy  # noqa: F401
 
     import riktig.catalogue.loader
-    import riktig.checks.run
-    import riktig.drawings.sheet_set
+    import riktig.checks.watched
     import riktig.drawings.single_line
-    import riktig.files.job_file
-    import riktig.plan.settle
-    import riktig.record.progress  # noqa: F401
+    import riktig.plan.settle  # noqa: F401
 
     with contextlib.suppress(riktig.catalogue.loader.CatalogueError):  # comes again with the first job, and is told
         riktig.catalogue.loader.all_parts()
@@ -201,36 +198,41 @@ def _issue(desk: Desk, number: int, name: str) -> None:
 
 def _send_what_follows(desk: Desk, number: int) -> None:
     """Send what follows from the present Job, the most wanted first; of each only what the window does not have yet."""
-    from riktig.checks.run import find_all
-    from riktig.drawings.sheet_set import NotWanted, draw_sheets
-    from riktig.record.progress import list_work
+    from riktig.checks.watched import Watch
 
     pipe, sender = desk.pipe, desk.sender
     if pipe.poll():
         return
     if desk.watch is None:
-        from riktig.checks.watched import Watch
-
         desk.watch = Watch()
     bundle = make_bundle(desk.job, desk.watch)
     desk.plan = bundle.plan
     pipe.send(PlanReady(number=number, bundle=sender.delta("bundle", without_job(bundle))))
-    if _is_overtaken(desk):
-        return
-    findings = find_all(bundle.plan, desk.watch)
+    if not _is_overtaken(desk):
+        _send_the_rest(desk, number, bundle.plan)
+
+
+def _send_the_rest(desk: Desk, number: int, plan: Any) -> None:
+    """Send findings, sheets and work of the present Plan, until something newer is wanted."""
+    from riktig.checks.run import find_all
+    from riktig.drawings.sheet_set import NotWanted, draw_sheets
+    from riktig.record.progress import list_work
+
+    pipe, sender = desk.pipe, desk.sender
+    findings = find_all(plan, desk.watch)
     pipe.send(FindingsReady(number=number, findings=sender.delta("findings", findings)))
     if _is_overtaken(desk):
         return
     if desk.draw is None:
         desk.draw = partial(draw_sheets, is_wanted=lambda: not _is_overtaken(desk))
     try:
-        sheets = desk.watch.ask(desk.draw, bundle.plan)
+        sheets = desk.watch.ask(desk.draw, plan)
     except NotWanted:
         return
     pipe.send(SheetsReady(number=number, sheets=sender.delta("sheets", sheets)))
     if _is_overtaken(desk):
         return
-    pipe.send(WorkReady(number=number, work=sender.delta("work", desk.watch.ask(list_work, bundle.plan))))
+    pipe.send(WorkReady(number=number, work=sender.delta("work", desk.watch.ask(list_work, plan))))
     if desk.is_fresh:
         desk.is_fresh = False
         set_apart()
