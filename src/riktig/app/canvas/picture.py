@@ -34,8 +34,10 @@ class Picture(QObject):
         self._turn.setInterval(0)
         self._turn.timeout.connect(self._go_on)
 
-    def show(self, drawing: Drawing | None, theme: Theme, *, keep: bool) -> None:
-        """Show a drawing, None for nothing; with `keep` in the place of one of the same size and look, of which items stay."""
+    def show(self, drawing: Drawing | None, theme: Theme, *, keep: bool, at_once: bool) -> None:
+        """Show a drawing, None for nothing; with `keep` in the place of one of the same size and look, of which items stay; `at_once`
+        where a half-made one would mislead, as a sheet that is turned to.
+        """
         self.finish()
         self._old, self._drawn, self._by_ref = self._drawn, {}, None
         is_first = not self._old
@@ -55,7 +57,7 @@ class Picture(QObject):
                 item.setZValue(place * _Z_STEP)
             self._drawn[key] = members, item, place
         self._waiting.reverse()
-        if len(self._waiting) <= (MOST_AT_FIRST if is_first else MOST_AT_ONCE):
+        if at_once or len(self._waiting) <= (MOST_AT_FIRST if is_first else MOST_AT_ONCE):
             self.finish()
         else:
             self._turn.start()

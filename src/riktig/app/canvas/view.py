@@ -57,7 +57,9 @@ class DrawingView(QGraphicsView):
         if drawing is old:
             return
         self._drawing = drawing
-        self._rebuild(keep=old is not None and drawing is not None and old.height == drawing.height)
+        is_turned = old is not None and drawing is not None and old.name != drawing.name
+        keep = old is not None and drawing is not None and old.height == drawing.height and not is_turned
+        self._rebuild(keep=keep, at_once=is_turned)
         if drawing is not None and (old is None or (old.width, old.height) != (drawing.width, drawing.height)):
             self.fit()
 
@@ -66,9 +68,9 @@ class DrawingView(QGraphicsView):
         self._theme = theme
         self._rebuild()
 
-    def _rebuild(self, *, keep: bool = False) -> None:
+    def _rebuild(self, *, keep: bool = False, at_once: bool = False) -> None:
         self.show_overlay(())
-        self._picture.show(self._drawing, self._theme, keep=keep)
+        self._picture.show(self._drawing, self._theme, keep=keep, at_once=at_once)
 
     def show_overlay(self, items: Sequence[Item]) -> None:
         """Draw items over the drawing, in its own mm; an empty list removes them."""
