@@ -88,6 +88,8 @@ def test_leads_of_an_arrester_count_line_and_earth_as_laid_and_are_short_from_th
     metres = (max(into + through, *laid("F9:N")) + max(laid("F9:PE"))) / 1000
     (found,) = [f for f in find_all(plan) if f.rule == "arrester-leads"]
     assert float(found.evidence.split()[0]) == pytest.approx(metres, abs=0.006)
+    ahead = {c.a.partition(":")[0] for c in plan.conductors if c.is_wired and c.b in {"F9.Q:1", "F9.Q:3", "F9.Q:5"}}
+    assert ahead == ({"Q0"} if distribution == "chain" else {f"L{n}.bar" for n in (1, 2, 3)})
     assert (metres < 1.0) is (found.severity == "note")
     if distribution == "block":
         assert metres < 1.0

@@ -6,6 +6,7 @@ from hypothesis import given, settings
 from hypothesis import strategies as st
 
 from effort import examples
+from riktig.checks.run import find_all
 from riktig.job import edits
 from riktig.job.ledger import Choice
 from riktig.plan.answers.bom import build_bom
@@ -29,6 +30,15 @@ def relays(count: int) -> str:
     text += "".join(f'[device.K{n}]\nkind = "relay"\n' for n in range(1, count + 1))
     branches = " | ".join(f"K{n}:coil" for n in range(1, count + 1))
     return text + f'[[rung]]\npath = "C1+ > S1:no > ({branches}) > C1-"\n'
+
+
+@pytest.mark.parametrize(("kw", "main", "combs"), [(20, 25.0, 1), (25, 35.0, 0)])
+def test_a_comb_lies_only_where_a_clamp_under_it_takes_its_feed(kw: int, main: float, combs: int) -> None:
+    """Combs are made up to 35 mm2, but the breaker that is fed takes 25 mm2 in its clamp: common practice, no source."""
+    heavy = f'[device.E9]\nkind = "heater"\nkw = {kw}\nat = "field"\n[device.Q9]\nkind = "breaker"\n'
+    plan = plan_of(ways(3, 3, 3) + heavy + '[[feeder]]\npath = "L1 L2 L3 > Q9 > E9"\n')
+    assert (plan.sections.inside["L1"].mm2, plan.clamp_at("W1.F:1").mm2_max) == (main, 25.0)
+    assert len(plan.combs) == combs and not [f for f in find_all(plan) if f.rule == "clamp-size"]
 
 
 def test_breakers_of_three_poles_beside_each_other_take_a_comb_of_three_bars() -> None:

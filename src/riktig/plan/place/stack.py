@@ -330,11 +330,11 @@ def _fill(items: Sequence[PlateItem], most: float) -> list[Row]:
     rows: list[Row] = []
     for _, unit in groupby(enumerate(items), key=lambda pair: pair[1].unit or pair[0]):
         members = [item for _, item in unit]
-        place = next((k for k, row in enumerate(rows) if reduce(Row.plus, members, row).width <= most), None)
+        place = next((k for k, row in enumerate(rows) if _with(row, members).width <= most), None)
         if place is None:
-            rows.append(reduce(Row.plus, members, Row()))
+            rows.append(_with(Row(), members))
         else:
-            rows[place] = reduce(Row.plus, members, rows[place])
+            rows[place] = _with(rows[place], members)
     return rows
 
 
@@ -368,27 +368,25 @@ def _columns(items: Sequence[PlateItem], most: float) -> list[Row]:
     """
     found: list[Row] = []
     pair = (Row(), Row())
-    for _, group in groupby(sorted_by_load(items), key=_load_of):
+    for _, group in groupby(_by_load(items), key=_load_of):
         members = list(group)
-        above, below = (
-            _row_of(member for member in members if member.is_protection is first) for first in (True, False)
-        )
-        wider = (_plus(pair[0], above), _plus(pair[1], below))
+        above, below = ([m for m in members if m.is_protection is first] for first in (True, False))
+        wider = (_with(pair[0], above), _with(pair[1], below))
         if max(row.width for row in wider) <= most:
             pair = wider
             continue
         found.extend(pair)
-        pair = (above, below)
+        pair = (_with(Row(), above), _with(Row(), below))
         if max(row.width for row in pair) > most:
             found.extend(row for half in pair for row in _fill(half.items, most))
             pair = (Row(), Row())
     found.extend(pair)
     if len(found) == len(pair) and _joined_width(*pair) <= _FEW_SHARE * most:
-        return _fill(sorted_by_load(items), most)
+        return _fill(_by_load(items), most)
     return [row for row in found if row.items]
 
 
-def sorted_by_load(items: Sequence[PlateItem]) -> list[PlateItem]:
+def _by_load(items: Sequence[PlateItem]) -> list[PlateItem]:
     """Return parts motor by motor, in the order in which the motors are met."""
     order = {load: place for place, load in enumerate(dict.fromkeys(_load_of(item) for item in items))}
     return sorted(items, key=lambda item: order[_load_of(item)])
@@ -399,13 +397,9 @@ def _load_of(item: PlateItem) -> str:
     return item.load or item.id
 
 
-def _row_of(items: Iterable[PlateItem]) -> Row:
-    return reduce(Row.plus, items, Row())
-
-
-def _plus(row: Row, more: Row) -> Row:
-    """Return a row with all of another at its end."""
-    return reduce(Row.plus, more.items, row)
+def _with(row: Row, items: Iterable[PlateItem]) -> Row:
+    """Return a row with more parts at its end."""
+    return reduce(Row.plus, items, row)
 
 
 def _joined_width(one: Row, other: Row) -> float:

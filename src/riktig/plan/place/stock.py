@@ -60,12 +60,13 @@ def _first_fit(order: Sequence[int], sizes: Sequence[float], room: float) -> lis
 
 def _fewer(order: Sequence[int], sizes: Sequence[float], room: float, best: list[list[int]]) -> list[list[int]]:
     """Return the fewest bars: those there are where trying all ways shows that one less cannot do, else by integer programming."""
-    search = _Search(order, sizes, [room] * (len(best) - 1))
-    if len(order) > _MOST_PIECES:
-        return _fill_by_patterns(order, sizes, room, len(best)) or best
-    if search.fill(0):
-        return _fewer(order, sizes, room, search.bars) if len(search.bars) > 1 else search.bars
-    return best if search.is_whole else _fill_by_patterns(order, sizes, room, len(best)) or best
+    if len(order) <= _MOST_PIECES:
+        search = _Search(order, sizes, [room] * (len(best) - 1))
+        if search.fill(0):
+            return _fewer(order, sizes, room, search.bars)
+        if search.is_whole:
+            return best
+    return _fill_by_patterns(order, sizes, room, len(best)) or best
 
 
 class _Search:

@@ -17,6 +17,8 @@ from riktig.job.model import Job, Standard, Starter
 from riktig.plan.basis.sized import SizedValue
 from riktig.plan.plan import Plan
 
+_SHOWN_ROLES = frozenset({"", *"QKFA"})
+"""Whose values stand on a card: the motor's, and those of its protection, contactor, overload, drive or soft starter."""
 _SYSTEMS = ("3ph+n", "3ph", "1ph3w", "1ph+n")
 _BULK = (
     "kind",
@@ -191,7 +193,7 @@ class MotorsPage(QWidget):
         values: dict[str, list[SizedValue]] = {}
         for value in plan.sizing:
             owner, _, role = value.subject.partition(".")
-            if not role or role in "QKFA":
+            if role in _SHOWN_ROLES:
                 values.setdefault(owner, []).append(value)
         for starter in plan.job.starters:
             if starter.name in self._cards and starter.name in plan.motors:
