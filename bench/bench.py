@@ -31,14 +31,14 @@ import time; t = time.perf_counter()
 from riktig.desk.heap import collect_seldom
 from riktig.desk.helper import start_helper
 collect_seldom()
-h = start_helper()
+h = start_helper(is_bare=True)
 from riktig.app.main import make_application
 from riktig.app.shell import Shell
 from riktig.app.theme.theme import Variant, apply_theme, load_theme
 a = make_application([]); apply_theme(a, load_theme(Variant.LIGHT)); s = Shell(Variant.LIGHT, h); s.show()
 a.processEvents(); shown = time.perf_counter() - t
 s.files.open_demo("iec")
-while s.session.bundle is None: a.processEvents()
+while s.session.bundle is None: a.processEvents(); time.sleep(0.0005)
 a.processEvents(); print(shown, time.perf_counter() - t); s.close()
 """
 COUNTS = (1, 10, 30, 100, 200)

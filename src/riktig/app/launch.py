@@ -21,7 +21,7 @@ def run(words: list[str]) -> int:
     if not is_known:
         print(USAGE, file=sys.stderr)
         return 2
-    helper = start_helper()
+    helper = start_helper(is_bare=True)
     from riktig.app.main import run_window
 
     return run_window(words, helper)

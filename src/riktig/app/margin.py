@@ -13,7 +13,6 @@ from riktig.app.text import tr
 from riktig.app.value_card import ValueCard
 from riktig.app.widgets import button, card, clear_layout, label, scrolled
 from riktig.checks.finding import Finding, Severity
-from riktig.job.overrides import compute_value, override_value
 
 if TYPE_CHECKING:
     from riktig.plan.answers.explain import Explanation
@@ -155,10 +154,14 @@ class Margin(QFrame):
         (self._opened.add if is_open else self._opened.discard)(quantity)
 
     def _on_card_hand_set(self, key: str, number: float, reason: str) -> None:
+        from riktig.job.overrides import override_value
+
         edit = partial(override_value, key=key, number=number, reason=reason)
         self._session.apply(edit, f"{key.replace('|', ' ').replace('_', ' ')} by hand")
 
     def _on_card_computed_again(self, key: str) -> None:
+        from riktig.job.overrides import compute_value
+
         self._session.apply(partial(compute_value, key=key), f"{key.replace('|', ' ').replace('_', ' ')} computed")
 
     def _show_findings(self, heading: str, findings: tuple[Finding, ...]) -> None:

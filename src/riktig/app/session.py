@@ -102,6 +102,7 @@ class Session(QObject):
             JobFileError: the file holds no job.
         """
         try:
+            self.worker.expect(file.load_packed())
             job = file.load_job()
         except JobFileError:
             file.close()

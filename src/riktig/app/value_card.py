@@ -7,7 +7,6 @@ from PySide6.QtWidgets import QFrame, QHBoxLayout, QLineEdit, QVBoxLayout, QWidg
 
 from riktig.app.text import tr
 from riktig.app.widgets import button, label, set_state
-from riktig.job.overrides import read_typed
 from riktig.units.numbers import BadNumber
 
 if TYPE_CHECKING:
@@ -131,6 +130,8 @@ class ValueCard(QFrame):
             self.number.selectAll()
 
     def _on_keep_clicked(self) -> None:
+        from riktig.job.overrides import read_typed
+
         try:
             number = read_typed(self.number.text(), self.value.unit)
         except BadNumber as error:

@@ -20,6 +20,7 @@ from riktig.desk.messages import (
     Ask,
     EarlyReady,
     Edit,
+    Expect,
     Failed,
     FindingsReady,
     Issue,
@@ -100,6 +101,10 @@ class Worker(QObject):
                 self._arrived.emit(helper, answer)
             if answer is None:
                 return
+
+    def expect(self, packed: bytes) -> None:
+        """Let the worker compute what follows from a stored Job while the window reads it, to load it then."""
+        self._send(Expect(packed))
 
     def load(self, job: "Job") -> int:
         """Make a settled Job the present one; return the number of the request."""

@@ -1,13 +1,14 @@
 """Owns reading of part families from TOML into parts, and how blocks extend a part. Must not choose among them."""
 
 import os
-import tomllib
+from collections.abc import Iterator
 from functools import cache
 from importlib.resources import files
 from itertools import product
 from pathlib import Path
 from typing import Any
 
+import tomli
 from pydantic import ValidationError
 
 from riktig.catalogue.family import CatalogueFile, Family
@@ -77,7 +78,7 @@ def all_parts() -> tuple[Part, ...]:
 
 def forget_parts() -> None:
     """Read the catalogue again when it is next asked for."""
-    for read in (all_parts, _base_index, parts_of_kind, find_part, extensions_of):
+    for read in (all_parts, _base_index, parts_of_kind, poles_of_kind, find_part, extensions_of):
         read.forget()
 
 
@@ -90,6 +91,12 @@ def _base_index() -> dict[str, Part]:
 def parts_of_kind(kind: str) -> tuple[Part, ...]:
     """Return the base parts of one device kind, in catalogue order (smaller before larger)."""
     return tuple(part for part in all_parts() if part.kind == kind)
+
+
+@from_shelf
+def poles_of_kind(kind: str) -> tuple[int, ...]:
+    """Return how many poles the parts of `parts_of_kind` have, in the same order."""
+    return tuple(part.poles for part in parts_of_kind(kind))
 
 
 @from_shelf
@@ -167,8 +174,8 @@ def parse_parts(text: str, name: str) -> list[Part]:
         CatalogueError: not TOML, or a family lacks something; every family that does is named.
     """
     try:
-        data = tomllib.loads(text)
-    except tomllib.TOMLDecodeError as error:
+        data = tomli.loads(text)
+    except tomli.TOMLDecodeError as error:
         raise CatalogueError(f"{name} is not TOML: {error}") from error
     try:
         catalogue = CatalogueFile.model_validate(data)
@@ -192,20 +199,16 @@ def _sentence(error: dict[str, Any], data: dict[str, Any], name: str) -> str:
 
 
 def _parts_of_family(family: Family) -> list[Part]:
-    parts = []
-    for row in family.rows:
-        values = dict(zip(family.columns, row, strict=True))
-        for variant, extra in family.variants.items():
-            parts.append(_make_part(family, values, variant, extra))
-    return parts
+    return [part for row in family.rows for part in _parts_of_row(family, dict(zip(family.columns, row, strict=True)))]
 
 
 def _plain(value: float | str) -> float | str:
     return f"{value:g}" if isinstance(value, float) else value
 
 
-def _make_part(family: Family, values: dict[str, float | str], variant: str, extra: tuple[str, ...]) -> Part:
-    words = {**{key: _plain(value) for key, value in values.items()}, "variant": variant}
+def _parts_of_row(family: Family, values: dict[str, float | str]) -> Iterator[Part]:
+    """Yield a part for each variant of a row."""
+    words = {key: _plain(value) for key, value in values.items()}
     numbers = {**family.ratings, **{k: v for k, v in values.items() if not isinstance(v, str)}}
     repeated = [
         text.replace("#", str(n))
@@ -213,28 +216,31 @@ def _make_part(family: Family, values: dict[str, float | str], variant: str, ext
         for n in range(1, int(float(values[column])) + 1)
         for text in texts
     ]
-    elements = tuple(_parse_element(text) for text in (*family.elements, *repeated, *extra))
+    common = tuple(_parse_element(text) for text in (*family.elements, *repeated))
     traits = {**family.traits, **{k: v for k, v in values.items() if isinstance(v, str)}}
     if family.blocks:
         traits["blocks"] = " ".join(family.blocks)
     if family.coils:
         traits["coils"] = " ".join(family.coils)
-    clamp = _clamp_of(family, numbers)
-    return Part(
-        code=family.code.format(**words).replace(".", "_").rstrip("-"),
-        kind=family.kind,
-        title=family.title.format(**words),
-        width=float(numbers["width"]),
-        height=float(numbers["height"]),
-        depth=float(numbers["depth"]),
-        mounting=family.mounting,
-        elements=elements,
-        terminals=_place_terminals(elements, clamp, frozenset(family.all_bottom)),
-        ratings={k: float(v) for k, v in numbers.items() if k not in _OWN_FIELDS},
-        traits=traits,
-        losses_w=float(numbers.get("losses_w", 0)),
-        clearance=float(numbers.get("clearance", 0)),
-    )  # fmt: skip
+    ratings = {k: float(v) for k, v in numbers.items() if k not in _OWN_FIELDS}
+    clamp, bottom = _clamp_of(family, numbers), frozenset(family.all_bottom)
+    for variant, extra in family.variants.items():
+        elements = (*common, *map(_parse_element, extra))
+        yield Part(
+            code=family.code.format(**words, variant=variant).replace(".", "_").rstrip("-"),
+            kind=family.kind,
+            title=family.title.format(**words, variant=variant),
+            width=float(numbers["width"]),
+            height=float(numbers["height"]),
+            depth=float(numbers["depth"]),
+            mounting=family.mounting,
+            elements=elements,
+            terminals=_place_terminals(elements, clamp, bottom),
+            ratings=ratings,
+            traits=traits,
+            losses_w=float(numbers.get("losses_w", 0)),
+            clearance=float(numbers.get("clearance", 0)),
+        )
 
 
 _STRIP_MM = ((4, 9.0), (10, 12.0), (35, 16.0), (95, 24.0))

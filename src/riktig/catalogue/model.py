@@ -143,6 +143,11 @@ class Part:
         """Return a rating, 0 where the part has none of that name."""
         return self.ratings.get(name, 0.0)
 
+    @property
+    def poles(self) -> int:
+        """How many poles it has."""
+        return sum(element.kind is ElementKind.POLE for element in self.elements)
+
     def terminal(self, mark: str) -> TerminalSpec | None:
         """Return the terminal with that mark, None if the part has none."""
         return next((t for t in self.terminals if t.mark == mark), None)

@@ -56,7 +56,7 @@ def check_one_pole(plan: Plan) -> Iterator[Finding]:
         lines = [line for line in one.lines if line.rpartition(".")[2] not in {"N", "PE"}]
         if len(lines) < 2 or (name not in plan.own_loads and name not in plan.starters):
             continue
-        single = [d for d in one.of_role("Q") if sum(e.kind is ElementKind.POLE for e in plan.parts[d].elements) == 1]
+        single = [d for d in one.of_role("Q") if plan.parts[d].poles == 1]
         if single:
             yield Finding(
                 rule="one-pole", severity=Severity.MUST, subject=name, evidence=f"{plan.tags[single[0]]}, 1 pole",

@@ -57,7 +57,7 @@ def check_poles(plan: Plan) -> Iterator[Finding]:
     for control in plan.job.controls:
         breaker = plan.parts.get(f"{control.name}.F" if control.kind == "direct" else f"{control.name}.FP")
         lines = [line for line in control.from_lines if line != "N"]
-        poles = sum(e.kind is ElementKind.POLE for e in breaker.elements) if breaker is not None else 0
+        poles = breaker.poles if breaker is not None else 0
         if breaker is not None and poles < len(lines):
             yield Finding(
                 rule="poles",

@@ -7,8 +7,6 @@ from collections.abc import Mapping
 from dataclasses import dataclass, fields, is_dataclass, replace
 from typing import Any
 
-from pydantic import BaseModel
-
 from riktig.pipeline.rows import FEW, is_same, keep_rows
 
 
@@ -68,11 +66,17 @@ def diff(old: Any, new: Any) -> Delta:
 
 
 def _field_names(value: Any) -> tuple[str, ...]:
-    if isinstance(value, BaseModel):
-        return tuple(type(value).model_fields)
+    if (modelled := _model_fields(value)) is not None:
+        return modelled
     if is_dataclass(value) and not isinstance(value, type):
         return tuple(field.name for field in fields(value))
     return ()
+
+
+def _model_fields(value: Any) -> tuple[str, ...] | None:
+    """Return the fields of a validated model, None for another value; the models' library need not be loaded for it."""
+    fields_of = getattr(type(value), "model_fields", None)
+    return None if fields_of is None else tuple(fields_of)
 
 
 def _diff_rows(old: tuple[Any, ...], new: tuple[Any, ...]) -> Delta:
@@ -115,8 +119,8 @@ def patch(old: Any, delta: Delta) -> Any:
         merged = {**{key: value for key, value in old.items() if key not in gone}, **delta.put}
         return merged if delta.order is None else {key: merged[key] for key in delta.order}
     changes = {name: patch(getattr(old, name), inner) for name, inner in delta.deltas.items()}
-    if isinstance(old, BaseModel):
-        values = {name: getattr(old, name) for name in type(old).model_fields}
+    if (modelled := _model_fields(old)) is not None:
+        values = {name: getattr(old, name) for name in modelled}
         return type(old).model_construct(**{**values, **changes})
     return replace(old, **changes)
 

@@ -28,6 +28,13 @@ class LongEdit(Protocol):
 
 
 @dataclass(frozen=True, slots=True)
+class Expect:
+    """This Job will be loaded, packed as it is stored: what follows from it may be computed while the window reads it. No answer."""
+
+    packed: bytes
+
+
+@dataclass(frozen=True, slots=True)
 class Load:
     """Make a Job that was kept the present one."""
 
@@ -59,7 +66,7 @@ class Ask:
     question: Question
 
 
-Wish = Load | Apply | Issue | Ask
+Wish = Expect | Load | Apply | Issue | Ask
 
 
 # -- what the worker answers

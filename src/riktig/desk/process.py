@@ -20,6 +20,7 @@ from riktig.desk.messages import (
     Apply,
     Ask,
     EarlyReady,
+    Expect,
     Failed,
     FindingsReady,
     Issue,
@@ -53,6 +54,8 @@ class Desk:
     watch: Any = None
     draw: Any = None
     """Draws the sheets of a Plan, unless something newer is wanted."""
+    expected: tuple[Any, Any] | None = None
+    """The Job that is to be loaded next, and as it settles; None if nobody said."""
     is_fresh: bool = False
     """Whether a Job was loaded and what follows from it is not sent yet."""
 
@@ -96,6 +99,9 @@ def _answer(desk: Desk, number: int, wish: Wish) -> None:
     if isinstance(wish, Ask):
         _answer_question(desk, number, wish.question)
         return
+    if isinstance(wish, Expect):
+        _look_ahead(desk, wish.packed)
+        return
     try:
         if isinstance(wish, Load):
             _load(desk, number, wish.job)
@@ -114,6 +120,26 @@ def _answer(desk: Desk, number: int, wish: Wish) -> None:
         desk.pipe.send(Failed(number=number, report=traceback.format_exc()))
 
 
+def _look_ahead(desk: Desk, packed: bytes) -> None:
+    """Compute what follows from a Job that will be loaded. What is wrong with it is told when it is loaded."""
+    from riktig.files.formats import read_job
+    from riktig.job.model import Job
+    from riktig.plan.settle import settle
+
+    with contextlib.suppress(Exception):
+        job = Job.model_validate(read_job(packed))
+        desk.expected = job, settle(job)
+        make_bundle(desk.expected[1], _watch_of(desk))
+
+
+def _watch_of(desk: Desk) -> Any:
+    from riktig.checks.watched import Watch
+
+    if desk.watch is None:
+        desk.watch = Watch()
+    return desk.watch
+
+
 def _load(desk: Desk, number: int, job: Any) -> None:
     """Take a Job that was kept as it settles now, so that window and command line plan the same; a window is told where an earlier
     version left something to settle.
@@ -122,8 +148,12 @@ def _load(desk: Desk, number: int, job: Any) -> None:
     from riktig.plan.settle import settle
 
     desk.job = job
+    expected, desk.expected = desk.expected, None
     try:
-        desk.job = settle(job)
+        if expected is not None and expected[0] == job:
+            job, desk.job = expected
+        else:
+            desk.job = settle(job)
     except JobError as error:
         desk.pipe.send(Refused(number=number, words=str(error)))
     desk.sender.know("job", desk.job)
@@ -198,14 +228,10 @@ def _issue(desk: Desk, number: int, name: str) -> None:
 
 def _send_what_follows(desk: Desk, number: int) -> None:
     """Send what follows from the present Job, the most wanted first; of each only what the window does not have yet."""
-    from riktig.checks.watched import Watch
-
     pipe, sender = desk.pipe, desk.sender
     if pipe.poll():
         return
-    if desk.watch is None:
-        desk.watch = Watch()
-    bundle = make_bundle(desk.job, desk.watch)
+    bundle = make_bundle(desk.job, _watch_of(desk))
     desk.plan = bundle.plan
     pipe.send(PlanReady(number=number, bundle=sender.delta("bundle", without_job(bundle))))
     if not _is_overtaken(desk):

@@ -2,11 +2,11 @@
 docs/brief-format.md. Every fault of a brief is gathered before it is refused.
 """
 
-import tomllib
 from dataclasses import dataclass
 from pathlib import Path
 from typing import Any
 
+import tomli
 from pydantic import BaseModel, ValidationError
 
 from riktig.files.toml_lines import Key, find_lines, line_of
@@ -131,8 +131,8 @@ def _load(text: str, name: str) -> dict[str, Any]:
         line = text[: text.index("\0")].count("\n") + 1
         raise refuse(line, "this is no text: a brief is TOML in UTF-8, written by hand or by export-brief")
     try:
-        data = tomllib.loads(text)
-    except tomllib.TOMLDecodeError as error:
+        data = tomli.loads(text)
+    except tomli.TOMLDecodeError as error:
         message, _, place = str(error).partition(" (at ")
         digits = "".join(c for c in place.split(",")[0] if c.isdigit())
         line = int(digits) if digits else text.count("\n") + 1

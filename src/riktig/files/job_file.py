@@ -125,12 +125,21 @@ class JobFile:
         Raises:
             JobFileError: what is stored is no Job.
         """
+        return self._unpack(self.load_packed())
+
+    def load_packed(self) -> bytes:
+        """Return the Job at the present position as it is stored, not looked into.
+
+        Raises:
+            JobFileError: nothing is stored there.
+        """
         query = "SELECT job FROM snapshots, position WHERE snapshots.seq = position.seq"
         with self._reading():
             row = self._db.execute(query).fetchone()
         if row is None:
             raise _damaged(self.path)
-        return self._unpack(row[0])
+        packed: bytes = row[0]
+        return packed
 
     def _unpack(self, blob: bytes) -> "Job":
         from pydantic import ValidationError

@@ -2,10 +2,11 @@
 
 import os
 import tempfile
-import tomllib
 from collections.abc import Callable, Iterable
 from enum import StrEnum
 from pathlib import Path
+
+import tomli
 
 _HEAD = 1024
 
@@ -63,8 +64,8 @@ def kind_of(path: Path) -> FileKind:
 
 def _kind_of_text(text: str) -> FileKind:
     try:
-        known = tomllib.loads(text)
-    except tomllib.TOMLDecodeError:
+        known = tomli.loads(text)
+    except tomli.TOMLDecodeError:
         return FileKind.TEXT
     return FileKind.BRIEF if "brief" in known else FileKind.CATALOGUE if "family" in known else FileKind.TEXT
 

@@ -7,7 +7,6 @@ from itertools import chain
 from typing import TYPE_CHECKING
 
 from riktig.catalogue.loader import find_part
-from riktig.catalogue.model import ElementKind
 from riktig.job.names import selector_stands
 from riktig.plan.circuit.model import CircuitDevice
 from riktig.plan.wiring.ends import Finish
@@ -87,7 +86,7 @@ def _devices(plan: "Plan") -> Iterator[Item]:
             yield f"{stem}-{colour}", f"{what}, {colour}", "pc", 1, tag
         if device.kind == "fuse":
             sort, amps = chosen.traits.get("curve", ""), chosen.rating("amps")
-            poles = sum(element.kind is ElementKind.POLE for element in chosen.elements)
+            poles = chosen.poles
             yield (
                 f"fuse-{sort.replace(' ', '-')}-{amps:g}",
                 f"Fuse link {sort} {amps:g} A for {chosen.title}",

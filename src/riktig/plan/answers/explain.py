@@ -7,7 +7,7 @@ from collections.abc import Callable, Mapping, Sequence
 from dataclasses import dataclass
 
 from riktig.catalogue.loader import find_part, parts_of_kind
-from riktig.catalogue.model import ElementKind, Part
+from riktig.catalogue.model import Part
 from riktig.job.edits import replace
 from riktig.job.model import Starter
 from riktig.plan.basis.conductor import Laid, carries_a, carry_words, laid_outside, least_size, sizes
@@ -210,15 +210,11 @@ def _of_motor(plan: Plan, value: SizedValue) -> tuple[str, str]:
     return words(below[-1] if below else None), words(above[0] if above else None)
 
 
-def _poles(part: Part) -> int:
-    return sum(e.kind is ElementKind.POLE for e in part.elements)
-
-
 def _likes(part: Part, name: str) -> list[Part]:
     """Return parts of the same sort that differ in a rating, smaller first; one of each rating."""
     found: dict[float, Part] = {}
     for other in parts_of_kind(part.kind):
-        is_like = all(other.traits.get(t) == part.traits.get(t) for t in _SIMILAR) and _poles(other) == _poles(part)
+        is_like = all(other.traits.get(t) == part.traits.get(t) for t in _SIMILAR) and other.poles == part.poles
         if is_like and (other.rating(name) != part.rating(name)):
             found.setdefault(other.rating(name), other)
     return [found[rating] for rating in sorted(found)]

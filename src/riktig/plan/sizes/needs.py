@@ -73,14 +73,20 @@ def lacks_rating(part: Part, need: Need) -> list[str]:
     return list(find_rating_lacks(part, need))
 
 
-def find_rating_lacks(part: Part, need: Need) -> Iterator[str]:
-    """Yield what a part lacks of a need in words; not what it must stand where it is, which depends on what stands ahead."""
-    for name, unit, wanted in (
+def least_ratings(need: Need) -> list[tuple[str, str, float]]:
+    """Return which ratings must reach what: name, unit and least value."""
+    asked = (
         ("amps", "A", need.amps), ("va", "VA", need.va), ("inrush_va", "VA of inrush", need.inrush_va),
         ("hp_460", "hp", need.hp), ("amps_ac4", "A in AC-4", need.ac4), ("amps_max", "A at the upper end of its range", need.top),
         ("m3h", "m³/h", need.air),
-    ):  # fmt: skip
-        if wanted and part.rating(name) < wanted - 1e-9:
+    )  # fmt: skip
+    return [(name, unit, wanted) for name, unit, wanted in asked if wanted]
+
+
+def find_rating_lacks(part: Part, need: Need) -> Iterator[str]:
+    """Yield what a part lacks of a need in words; not what it must stand where it is, which depends on what stands ahead."""
+    for name, unit, wanted in least_ratings(need):
+        if part.rating(name) < wanted - 1e-9:
             yield f"{wanted:.4g} {unit} (it has {part.rating(name):g})"
     rated_v = part.rating("volts_max")
     if rated_v and rated_v < need.volts - 1e-9:

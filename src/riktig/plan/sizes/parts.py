@@ -1,10 +1,10 @@
 """Owns which catalogue part each device is. Must not know where it stands."""
 
 from collections import Counter
-from collections.abc import Iterator, Mapping
+from collections.abc import Iterator, Mapping, Sequence
 from dataclasses import dataclass, field, replace
 
-from riktig.catalogue.loader import all_parts, extensions_of, find_part, parts_of_kind
+from riktig.catalogue.loader import all_parts, extensions_of, find_part, parts_of_kind, poles_of_kind
 from riktig.catalogue.model import CONTACT_KINDS, ElementKind, Part
 from riktig.job.ledger import Choice, Choices
 from riktig.job.model import Standard
@@ -13,7 +13,7 @@ from riktig.pipeline.rows import by_row
 from riktig.plan.basis.strength import Before, panel_protection, strength_of
 from riktig.plan.circuit.model import Circuit, CircuitDevice
 from riktig.plan.circuit.uses import Demand, Use, allocate_device, demand_of, holds_marks
-from riktig.plan.sizes.needs import Coil, Need, find_rating_lacks
+from riktig.plan.sizes.needs import Coil, Need, find_rating_lacks, least_ratings
 from riktig.standards.tables import own_tables
 
 _EXACT_POLES = frozenset({"breaker", "disconnect", "fuse", "rcd"})
@@ -241,10 +241,10 @@ _FITTING: dict[tuple[object, ...], tuple[tuple[Part, ...], tuple[Part, ...]]] = 
 
 def _fitting(wish: _Wish) -> tuple[Part, ...]:
     bases = parts_of_kind(wish.device.kind)
-    fitting = [part for part in bases if _could_serve(part, wish)]
+    fitting = _serving(bases, wish)
     if not fitting and wish.need is not None and wish.need.mm2:
         wish = _but_clamps(wish)
-        fitting = [part for part in bases if _could_serve(part, wish)]
+        fitting = _serving(bases, wish)
     is_short = not fitting
     if is_short:
         lacking = {part.code: len(_lacks(_with_coil(part, wish), wish, but_contacts=True)) for part in bases}
@@ -298,11 +298,27 @@ def _is_at_the_end(part: Part, wish: _Wish) -> bool:
 _SIDE = 0.05
 
 
-def _could_serve(part: Part, wish: _Wish) -> bool:
-    """Return whether a part lacks nothing but perhaps contacts; ratings are looked at first, for most fail there."""
-    if wish.need is not None and next(find_rating_lacks(part, wish.need), None) is not None:
-        return False
-    return next(_find_lacks(_with_coil(part, wish), wish, but_contacts=True), None) is None
+def _serving(bases: Sequence[Part], wish: _Wish) -> list[Part]:
+    """Return the parts that lack nothing but perhaps contacts; what most of them fail by is looked at first."""
+    need, poles = wish.need, _poles_asked(wish)
+    least = [(name, wanted - 1e-9) for name, _, wanted in least_ratings(need)] if need is not None else []
+    curves = need.curves if need is not None else ()
+    return [
+        part for part, there in zip(bases, poles_of_kind(wish.device.kind), strict=True)
+        if (not curves or part.traits.get("curve") in curves)
+        and all(part.ratings.get(name, 0.0) >= wanted for name, wanted in least)
+        and _do_poles_fit(part.kind, there, poles)
+        and next(_find_lacks(_with_coil(part, wish), wish, but_contacts=True), None) is None
+    ]  # fmt: skip
+
+
+def _poles_asked(wish: _Wish) -> int:
+    return max(wish.demand.poles, wish.device.poles or 0)
+
+
+def _do_poles_fit(kind: str, there: int, poles: int) -> bool:
+    """Return whether a part with so many poles does where so many are asked for; 0 is a part without any, or no wish."""
+    return not there or not poles or there == poles or (kind not in _EXACT_POLES and there > poles)
 
 
 def _with_coil(part: Part, wish: _Wish) -> Part:
@@ -358,9 +374,8 @@ def _find_lacks(part: Part, wish: _Wish, *, but_contacts: bool) -> Iterator[str]
 def _lacks_form(part: Part, wish: _Wish) -> Iterator[str]:
     """Yield what it lacks in poles, leads, colour, world of standards and traits."""
     device = wish.device
-    poles = max(wish.demand.poles, device.poles or 0)
-    there = sum(e.kind is ElementKind.POLE for e in part.elements)
-    if there and poles and there != poles and (part.kind in _EXACT_POLES or there < poles):
+    poles, there = _poles_asked(wish), part.poles
+    if not _do_poles_fit(part.kind, there, poles):
         yield f"{poles} poles (it has {there})"
     if part.kind in _LEADS and poles:
         kinds = {ElementKind.LOAD, ElementKind.WINDING}

@@ -81,9 +81,11 @@ class ChartsSide(QFrame):
         self._refresh()
         used, there = bundle.plan.plate.height_used, bundle.plan.plate.height
         percent = round(100 * used / there)
-        self.fit.setValue(min(percent, 100))
         words = tr("fits") if percent <= 100 else tr("does not fit")
+        self.fit.setUpdatesEnabled(False)  # painted with the rest, not at once
+        self.fit.setValue(min(percent, 100))
         self.fit.setFormat(f"{words}: {used:.0f} of {there:.0f} mm")
+        self.fit.setUpdatesEnabled(True)
 
     def show_early(self, bundle: "Bundle") -> None:
         """Show the diagram as an edit that is under way leaves it."""
