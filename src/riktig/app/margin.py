@@ -4,7 +4,7 @@ from collections.abc import Sequence
 from functools import partial
 from typing import TYPE_CHECKING
 
-from PySide6.QtCore import Qt
+from PySide6.QtCore import Qt, QTimer
 from PySide6.QtWidgets import QFrame, QGridLayout, QVBoxLayout, QWidget
 
 from riktig.app.hub import Hub
@@ -51,6 +51,11 @@ class Margin(QFrame):
         self._ref = ""
         self._lookup: Lookup | None = None
         self._about: tuple[Finding, ...] | None = None
+        self._turn = QTimer(self)
+        """What is beside the bench is shown in a turn of its own, behind it."""
+        self._turn.setSingleShot(True)
+        self._turn.setInterval(0)
+        self._turn.timeout.connect(self._show_again)
         self._column = QVBoxLayout()
         self._column.setContentsMargins(14, 12, 10, 12)
         self._column.setAlignment(Qt.AlignmentFlag.AlignTop)
@@ -65,7 +70,11 @@ class Margin(QFrame):
         """Take over what follows from the Job now; a list of all findings stays until the new ones are there."""
         is_first, self._lookup = self._lookup is None, lookup
         if is_first or self._hub.selection:
-            self.show_selection(self._hub.selection, lookup)
+            self._turn.start()
+
+    def _show_again(self) -> None:
+        if self._lookup is not None:
+            self.show_selection(self._hub.selection, self._lookup)
 
     def show_findings(self) -> None:
         """Take over what the rules find now, where it is shown and differs."""
@@ -75,6 +84,7 @@ class Margin(QFrame):
 
     def forget(self) -> None:
         """Show nothing: another job is opened."""
+        self._turn.stop()
         self._lookup, self._about = None, None
         clear_layout(self._column)
 
@@ -84,6 +94,7 @@ class Margin(QFrame):
 
     def show_selection(self, ref: str, lookup: "Lookup") -> None:
         """Say what the selection is, or list all findings when nothing is selected."""
+        self._turn.stop()
         clear_layout(self._column)
         self._shown = ()
         if ref != self._ref:

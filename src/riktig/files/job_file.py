@@ -134,7 +134,7 @@ class JobFile:
             JobFileError: nothing is stored there.
         """
         query = "SELECT job FROM snapshots, position WHERE snapshots.seq = position.seq"
-        with self._reading():
+        with _reading(self.path):
             row = self._db.execute(query).fetchone()
         if row is None:
             raise _damaged(self.path)
@@ -158,14 +158,6 @@ class JobFile:
             place = ".".join(map(str, fault.at))
             raise JobFileError(f"{self.path.name}, {place}: {fault.message}; the file was left as it is")
         return job
-
-    @contextlib.contextmanager
-    def _reading(self) -> Iterator[None]:
-        """Turn whatever a damaged file makes of its rows into one sentence."""
-        try:
-            yield
-        except (sqlite3.Error, ValueError, TypeError) as error:
-            raise _damaged(self.path) from error
 
     def save_edit(self, job: "Job", gesture: str) -> str:
         """Store a Job as the newest state and return the time of it; what had been undone is gone.
@@ -242,7 +234,7 @@ class JobFile:
     def events(self, after: int = 0) -> tuple[Event, ...]:
         """Return the events behind a sequence number, in order."""
         query = "SELECT seq, time, unit, person, kind, subject, data FROM events WHERE seq > ? ORDER BY seq"
-        with self._reading():
+        with _reading(self.path):
             return tuple(_event(row) for row in self._db.execute(query, (after,)))
 
     # -- issued revisions
@@ -325,6 +317,15 @@ def _insert_state(db: sqlite3.Connection, packed: bytes, gesture: str, now: str)
     if len(sequences) > MOST_SNAPSHOTS:
         doomed = sequences[1 : len(sequences) // 2 : 2]
         db.executemany("DELETE FROM snapshots WHERE seq = ?", [(seq,) for seq in doomed])
+
+
+@contextlib.contextmanager
+def _reading(path: Path) -> Iterator[None]:
+    """Turn whatever a damaged file makes of its rows into one sentence."""
+    try:
+        yield
+    except (sqlite3.Error, ValueError, TypeError) as error:
+        raise _damaged(path) from error
 
 
 def _damaged(path: Path) -> JobFileError:

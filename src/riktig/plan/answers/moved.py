@@ -14,7 +14,7 @@ from riktig.plan.place.pieces import cut_pieces, drill_holes
 from riktig.plan.place.routes import DuctNetwork
 from riktig.plan.plan import Plan
 from riktig.plan.wiring.conductors import Geometry, Ways, measure_again
-from riktig.plan.wiring.duct_fill import duct_loads
+from riktig.plan.wiring.duct_fill import duct_loads, loads_after
 from riktig.plan.wiring.entries import landings, lay_cables, place_entries
 from riktig.plan.wiring.index import with_new
 
@@ -32,10 +32,11 @@ def with_layout(plan: Plan, layout: PlateLayout) -> Plan:
     moved = frozenset(layout.boxes) - still | {"Q0"} if frame_stands else None
     conductors = measure_again(plan.conductors, ways, moved)
     new = {c.id: c for old, c in zip(plan.conductors, conductors, strict=True) if c is not old}
-    cable_ways, entries = plan.cable_ways, plan.entries
+    cable_ways, entries, loads = plan.cable_ways, plan.entries, None
     if moved is None or _leads_cables(plan, frozenset(layout.boxes) - still):
         cable_ways = lay_cables(job, conductors, plan.cables, plan.potentials, plan.clamps, plan.sections, ways)
         entries = place_entries(job, plan.cables, cable_ways, plan.sections)
+        loads = duct_loads(conductors, cable_ways)
     return replace(
         plan,
         plate=layout,
@@ -43,7 +44,7 @@ def with_layout(plan: Plan, layout: PlateLayout) -> Plan:
         conductors=conductors,
         conductors_at=with_new(plan.conductors_at, new, is_by_device=False),
         conductors_of=with_new(plan.conductors_of, new, is_by_device=True),
-        duct_loads=duct_loads(conductors, cable_ways),
+        duct_loads=loads or loads_after(plan.duct_loads, plan.conductors, conductors, cable_ways),
         cable_ways=cable_ways,
         entries=entries,
         combs=tuple(comb for comb in plan.combs if still.issuperset(comb.devices)),

@@ -52,7 +52,8 @@ class Behind:
 def behind_door(job: Job, circuit: Circuit, plate: PlateLayout, parts: Mapping[str, Part]) -> Behind:
     """Return what of the plate the door must mind."""
     parts = with_window(job, parts)
-    deepest = max((depth_behind(parts[device]) for device in door_devices(job, circuit)), default=0.0)
+    sorts = {parts[device].code: parts[device] for device in door_devices(job, circuit)}
+    deepest = max(map(depth_behind, sorts.values()), default=0.0)
     free = clear_depth(job.enclosure) - AIR_MM - deepest
     solids = tuple(solid for solid in plate_solids(plate, parts) if solid.depth > free)
     return Behind(handle=handle_of(job, plate), solids=solids)

@@ -1,7 +1,7 @@
 """Owns how full each duct is, wires and field cables together. Must not judge it."""
 
 from collections import defaultdict
-from collections.abc import Iterable, Mapping
+from collections.abc import Container, Iterable, Mapping, Sequence
 from dataclasses import dataclass
 from math import pi
 
@@ -25,21 +25,45 @@ class DuctLoad:
     circuits: int
 
 
-def duct_loads(conductors: tuple[Conductor, ...], cables: Iterable[CableWay]) -> dict[str, DuctLoad]:
+def duct_loads(
+    conductors: Iterable[Conductor], cables: Iterable[CableWay], ducts: Container[str] | None = None
+) -> dict[str, DuctLoad]:
     """Return what lies in each duct at its fullest place.
 
     Args:
         conductors: all of them; what takes no duct counts nothing.
         cables: ways of field cables through the ducts.
+        ducts: codes of the only ones that are asked for, None for all.
     """
     ends: defaultdict[str, list[_End]] = defaultdict(list)
     for way in cables:
-        _lay(ends, way.legs, way.diameter, 0)
+        _lay(ends, _legs_in(way.legs, ducts), way.diameter, 0)
     for conductor in conductors:
-        if conductor.legs:
+        if legs := _legs_in(conductor.legs, ducts):
             lines = 1 if conductor.stage in _POWER_STAGES else 0
-            _lay(ends, conductor.legs, outer_diameter_mm(conductor.size.mm2), lines)
+            _lay(ends, legs, outer_diameter_mm(conductor.size.mm2), lines)
     return {duct: _fullest(tuple(sorted(found))) for duct, found in ends.items()}
+
+
+def loads_after(
+    loads: Mapping[str, DuctLoad], old: Iterable[Conductor], now: Sequence[Conductor], cables: Iterable[CableWay]
+) -> dict[str, DuctLoad]:
+    """Return what lies in the ducts where some conductors lie otherwise: looked at anew only where they lay and lie.
+
+    Args:
+        loads: as it was.
+        old: the conductors as they were.
+        now: the same as they are, in the same order.
+        cables: ways of field cables, none of which changed.
+    """
+    others = [pair for pair in zip(old, now, strict=True) if pair[0] is not pair[1]]
+    touched = {leg.duct for pair in others for conductor in pair for leg in conductor.legs}
+    kept = {duct: load for duct, load in loads.items() if duct not in touched}
+    return kept | duct_loads(now, cables, touched)
+
+
+def _legs_in(legs: tuple[Leg, ...], ducts: Container[str] | None) -> tuple[Leg, ...]:
+    return legs if ducts is None else tuple(leg for leg in legs if leg.duct in ducts)
 
 
 _POWER_STAGES = frozenset({"feeds", "distribution"})

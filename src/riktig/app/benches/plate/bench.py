@@ -8,6 +8,7 @@ from PySide6.QtGui import QKeySequence, QShortcut
 from PySide6.QtWidgets import QComboBox, QGridLayout, QPushButton, QVBoxLayout, QWidget
 
 from riktig.app.benches.hand.bench import HandBench
+from riktig.app.benches.plate.ahead import Ahead, KnownFaults
 from riktig.app.benches.plate.figures_side import FiguresSide, ProgressLine
 from riktig.app.hub import Hub
 from riktig.app.session import Session
@@ -15,7 +16,7 @@ from riktig.app.text import tr
 from riktig.app.theme.theme import Theme
 from riktig.app.widgets import button, label
 from riktig.checks.plate import say_fault
-from riktig.desk.bundle import Bundle, moved_bundle
+from riktig.desk.bundle import Bundle
 from riktig.drawings.plate import plate_origin
 from riktig.drawings.plate_overlays import Overlay, draw_hand, draw_overlay, draw_ways
 from riktig.plan.answers.lookup import Lookup
@@ -24,7 +25,7 @@ from riktig.plan.answers.plate_figures import plate_figures
 from riktig.plan.arrange.edit import arrange_plate, pin_all
 from riktig.plan.changes import plate as plate_edits
 from riktig.plan.changes.plate import Move
-from riktig.plan.place.faults import PlateFault, find_faults
+from riktig.plan.place.faults import PlateFault
 from riktig.plan.plan import Plan
 from riktig.plan.wiring.conductors import Conductor
 
@@ -52,7 +53,8 @@ class PlateBench(HandBench):
         self._bundle: Bundle | None = None
         self._plan: Plan | None = None
         self._lookup: Lookup | None = None
-        self._known: tuple[PlateFault, ...] | None = None
+        self._ahead = Ahead(session, self)
+        self._known = KnownFaults(self)
         self._grip = (0.0, 0.0)
         self._held = ""
         self._moves: tuple[Move, ...] = ()
@@ -129,8 +131,9 @@ class PlateBench(HandBench):
     def show_bundle(self, bundle: Bundle, lookup: Lookup) -> None:
         """Show the plate."""
         self._bundle, self._plan, self._lookup = bundle, bundle.plan, lookup
-        self._known, self._moves, self._held = None, (), ""
+        self._moves, self._held = (), ""
         plate = bundle.plan.plate
+        self._known.take(plate)
         self.view.take_movable(
             frozenset((*plate.items, *(r.code for r in plate.rails), *(d.code for d in plate.ducts)))
         )
@@ -167,6 +170,7 @@ class PlateBench(HandBench):
 
     def _movable(self, ref: str) -> str:
         """Return what of the plate a selection stands for, "" for nothing that can be moved."""
+        self._ahead.show()
         if self._plan is None or not ref:
             return ""
         plate = self._plan.plate
@@ -188,6 +192,7 @@ class PlateBench(HandBench):
         self.hub.select(ref)
 
     def _on_view_grabbed(self, ref: str, x: float, y: float) -> None:
+        self._ahead.show()
         if self._plan is None:
             return
         ox, oy = plate_origin(self._plan)
@@ -196,7 +201,6 @@ class PlateBench(HandBench):
         box = plate.boxes.get(ref) or (rail.box if rail is not None else duct.box if duct is not None else None)
         if box is not None:
             self._held, self._grip = ref, (x - ox - box.x, y - oy - box.y)
-            self._known = find_faults(plate) if self._known is None else self._known
             self.hub.select(ref)
 
     def _on_view_carried(self, x: float, y: float) -> None:
@@ -215,7 +219,7 @@ class PlateBench(HandBench):
             return None
         ox, oy = plate_origin(self._plan)
         at = (x - ox - self._grip[0], y - oy - self._grip[1])
-        move = plate_edits.try_move(self._plan.plate, self._held, *at, known=self._known)
+        move = plate_edits.try_move(self._plan.plate, self._held, *at, known=self._known.faults)
         self._moves = (move,)
         return move
 
@@ -241,8 +245,7 @@ class PlateBench(HandBench):
         item = self._movable(self.hub.selection)
         if self._plan is None or not item:
             return
-        self._known = find_faults(self._plan.plate) if self._known is None else self._known
-        move = plate_edits.nudge(self._plan.plate, item, dx, dy, known=self._known)
+        move = plate_edits.nudge(self._plan.plate, item, dx, dy, known=self._known.faults)
         self._keep_if_legal((move,), move.faults, f"nudge {self._name(item)}")
 
     def _keep_if_legal(self, moves: tuple[Move, ...], faults: tuple[PlateFault, ...], gesture: str) -> None:
@@ -253,7 +256,7 @@ class PlateBench(HandBench):
             self.say("✗ " + "; ".join(say_fault(fault, self._name) for fault in faults[:2]), "danger")
             return
         if self._bundle is not None and not self.session.is_read_only:
-            self.session.show_ahead(moved_bundle(self._bundle, moves[-1].layout))
+            self._ahead.begin(self._bundle, moves[-1].layout)
         self.session.apply(partial(plate_edits.keep_moves, moves=plate_edits.places_of(moves)), gesture)
 
     # -- rails, ducts, pins
@@ -267,6 +270,7 @@ class PlateBench(HandBench):
     def _on_view_spotted(self, x: float, y: float) -> None:
         self.view.is_spotting = False
         self.view.unsetCursor()
+        self._ahead.show()
         if self._plan is None:
             return
         ox, oy = plate_origin(self._plan)
