@@ -288,15 +288,20 @@ def group_items(drawing: Drawing) -> dict[ItemKey, list[Item]]:
     """
     groups: dict[ItemKey, list[Item]] = {(None, "", ""): []}
     plain: dict[str | None, list[Item]] = {None: groups[None, "", ""]}
+    last, members = None, plain[None]
     for item in drawing.items:
-        if isinstance(item, Symbol) or (isinstance(item, Text) and item.link):
-            key = (item.ref, item.link or "", item.spot if isinstance(item, Symbol) else "")
+        if type(item) is Symbol or (type(item) is Text and item.link):  # 15,000 items with 100 starters
+            key = (item.ref, item.link or "", item.spot if type(item) is Symbol else "")
             groups.setdefault(key, []).append(item)
             continue
-        known = plain.get(item.ref)
-        if known is None:
-            ref = item.ref or ""
-            owner = (ref.rpartition(":")[0], "", "")
-            known = plain[ref] = groups.setdefault(owner if owner[0] and owner in groups else (ref, "", ""), [])
-        known.append(item)
+        if item.ref is not last:
+            last = item.ref
+            members = plain.get(last) or _new_group(last or "", groups, plain)
+        members.append(item)
     return groups
+
+
+def _new_group(ref: str, groups: dict[ItemKey, list[Item]], plain: dict[str | None, list[Item]]) -> list[Item]:
+    owner = (ref.rpartition(":")[0], "", "")
+    plain[ref] = groups.setdefault(owner if owner[0] and owner in groups else (ref, "", ""), [])
+    return plain[ref]

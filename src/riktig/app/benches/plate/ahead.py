@@ -7,7 +7,8 @@ from riktig.desk.bundle import Bundle, moved_bundle
 from riktig.plan.place.faults import PlateFault, find_faults
 from riktig.plan.place.layout import PlateLayout
 
-LOOK_MS = 50
+LOOK_MS = 300
+"""So long after a plate is shown its faults are looked for: what is settled of a move has come by then."""
 
 
 class KnownFaults(QObject):
