@@ -6,6 +6,7 @@ from riktig.checks.finding import Finding, Severity
 from riktig.job.model import Standard
 from riktig.job.roles import restarts, trip_on_return
 from riktig.plan.answers.stay_live import find_live_groups
+from riktig.plan.circuit.model import PASS_THROUGH
 from riktig.plan.plan import Plan
 from riktig.plan.sizes.coils import control_volts
 
@@ -173,7 +174,7 @@ def check_stays_live(plan: Plan) -> Iterator[Finding]:
     Source:
         IEC 60204-1:2016 5.3.5 (excepted circuits), NFPA 79 5.3.5, from memory.
     """
-    allowed = {e.name for e in plan.job.excepted} | {"pass_through"}
+    allowed = {e.name for e in plan.job.excepted} | {PASS_THROUGH}
     for group in find_live_groups(plan):
         if group.source != "mains" or "Q0" not in plan.parts:
             continue

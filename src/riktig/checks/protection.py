@@ -5,10 +5,11 @@ from collections.abc import Iterator
 from riktig.catalogue.model import CONSUMER_KINDS, ElementKind
 from riktig.checks.finding import Finding, Severity
 from riktig.plan.basis.union import UnionFind
+from riktig.plan.circuit.model import PASS_THROUGH
 from riktig.plan.plan import Plan
 
 _PASSING = {ElementKind.POLE, ElementKind.NO, ElementKind.NC, ElementKind.CO, ElementKind.THROUGH}
-_NO_PROTECTION = frozenset({"pass_through"})
+_NO_PROTECTION = frozenset({PASS_THROUGH})
 """What is protected where it leads to: a feed carried on unchanged."""
 
 

@@ -31,6 +31,7 @@ RULES: tuple[Callable[[Plan], Iterator[Finding]], ...] = (
     sizes.check_overloads,
     sizes.check_trip_class,
     sizes.check_given,
+    sizes.check_passed_on,
     circuits.check_unsized,
     circuits.check_motor_overload,
     circuits.check_dials,

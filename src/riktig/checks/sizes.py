@@ -7,9 +7,10 @@ from riktig.checks.finding import Finding, Severity
 from riktig.job.model import Standard
 from riktig.plan.basis.conductor import carries_a
 from riktig.plan.basis.strength import peak_words
+from riktig.plan.circuit.model import NEXT_PANEL, PASS_THROUGH
 from riktig.plan.plan import Plan
 from riktig.plan.sizes.short_circuit import PANEL
-from riktig.plan.sizes.starter import DROP_LIMIT_PERCENT, START_DROP_LIMIT_PERCENT
+from riktig.plan.sizes.starter import DROP_LIMIT_PERCENT, START_DROP_LIMIT_PERCENT, size_of_mm2
 from riktig.standards import iec_60947_4_1, iec_61439_1
 from riktig.standards.colours import ConductorFunction
 from riktig.standards.tables import own_tables
@@ -117,6 +118,29 @@ def check_given(plan: Plan) -> Iterator[Finding]:
                 message=f"{plan.tags[value.subject]} is given with {value.text} and its circuit asks for {limit} "
                 f"({need.formula.partition('; ')[2]}): take out amps, or give another",
             )  # fmt: skip
+
+
+def check_passed_on(plan: Plan) -> Iterator[Finding]:
+    """Yield lines to the next panel that had to be made larger than a person wrote.
+
+    Source:
+        IEC 60364-4-43 433.1; NEC 240.4, 240.21; from memory.
+    """
+    onward = plan.job.pass_through
+    value = next((v for v in plan.sizing if (v.subject, v.quantity) == (PASS_THROUGH, "conductor_section")), None)
+    if (
+        onward is None
+        or value is None
+        or value.value <= size_of_mm2(onward.section_mm2, metric=plan.laid_inside.metric).mm2
+    ):
+        return
+    supply = format_number(plan.panel.load.supply)
+    yield Finding(
+        rule="passed-on", severity=Severity.SHOULD, subject=NEXT_PANEL, evidence=f"{onward.section_mm2:g} mm²", limit=value.text,
+        message=f"{onward.section_mm2:g} mm² to the next panel does not carry the {supply} A that may protect the supply, and nothing "
+        f"else protects it: {value.text} is laid; write section_mm2 = {value.value:.4g}, or give it a protective device",
+        source="IEC 60364-4-43 433.1, NEC 240.4, from memory",
+    )  # fmt: skip
 
 
 def check_neutral(plan: Plan) -> Iterator[Finding]:

@@ -11,6 +11,9 @@ from riktig.pipeline.rows import by_row
 PLATE, DOOR = "plate", "door"
 _BAR = ".bar"
 EARTH_BAR, PLATE_STUD, DOOR_STUD = "PE.bar", "PE.plate", "PE.door"
+PASS_THROUGH = "pass_through"
+NEXT_PANEL = f"{PASS_THROUGH}.E"
+"""What the lines that are passed on lead to."""
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)

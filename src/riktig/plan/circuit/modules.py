@@ -7,7 +7,7 @@ from riktig.job.model import Job
 from riktig.job.modules import Alarm, Controller, Excepted, PhaseRelay, Pumps, Surge, Way
 from riktig.job.roles import RELAY_CONTACTS, excepted_volts, needs_transformer, phase_repeats, pumps_roles, relay_roles
 from riktig.plan.circuit.incoming import ahead_of_contactor, ahead_of_fuse, protection_of_control
-from riktig.plan.circuit.model import DOOR, PLATE
+from riktig.plan.circuit.model import DOOR, PASS_THROUGH, PLATE
 from riktig.plan.circuit.sketch import IN_ENCLOSURE, Sketch, parallel, series
 from riktig.plan.circuit.starter_control import controller_supply, with_contact
 from riktig.standards import iec_60364_5
@@ -145,7 +145,7 @@ def _expand_pass_through(sketch: Sketch) -> None:
     """Carry the incoming conductors straight on to the next panel, ahead of the main switch."""
     onward, supply = sketch.job.pass_through, sketch.job.supply
     if onward is not None:
-        owner = "pass_through"
+        owner = PASS_THROUGH
         sketch.add(owner, "E", "load", onward.title, at=onward.at, poles=len(supply.conductors),
                    settings={"section_mm2": onward.section_mm2})  # fmt: skip
         ahead = " ".join(f"in.{c}" for c in supply.conductors)

@@ -8,7 +8,7 @@ from riktig.job.model import Job, Standard
 from riktig.plan.basis.motor import MotorSize
 from riktig.plan.basis.sized import SizedValue
 from riktig.plan.basis.strength import PANEL_PROTECTION, panel_protection
-from riktig.plan.circuit.model import Circuit
+from riktig.plan.circuit.model import PASS_THROUGH, Circuit
 from riktig.plan.sizes.load import PanelLoad
 from riktig.plan.sizes.needs import Need
 from riktig.plan.sizes.ratings import made_rating_a, ride_through_a
@@ -166,6 +166,10 @@ def feeder_limit_a(load: PanelLoad, motors: Mapping[str, MotorSize], branches: M
     return limit or nec.standard_rating_a(load.full_load) or 15.0
 
 
+def _section_of(subject: str, quantity: str, sections: Sections) -> SizedValue | None:
+    return next((v for v in sections.values if (v.subject, v.quantity) == (subject, quantity)), None)
+
+
 def supply_protection(job: Job, parts: Mapping[str, Part], load: PanelLoad, sections: Sections) -> SizedValue:
     """Return the greatest rating in A of what protects the panel's supply: what main conductors, switch and contactor stand.
 
@@ -178,7 +182,8 @@ def supply_protection(job: Job, parts: Mapping[str, Part], load: PanelLoad, sect
             formula=f"the largest branch device and the other motors, next size down: at most {load.supply:g} A",
             source="NEC 430.62(A), 430.63, from memory", inputs={"full_load": round(load.whole, 3)},
         )  # fmt: skip
-    main = next((v for v in sections.values if (v.subject, v.quantity) == ("Q0", "main_section")), None)
+    main = _section_of("Q0", "main_section", sections)
+    onward = _section_of(PASS_THROUGH, "conductor_section", sections)
     is_own = panel_protection(parts) is not None
     limits = []
     if main is not None and not is_own and (main.needed or 0.0) >= load.supply - 1e-9:
@@ -190,6 +195,8 @@ def supply_protection(job: Job, parts: Mapping[str, Part], load: PanelLoad, sect
             and not (is_own and (device == "incoming.K" or PANEL_PROTECTION not in parts))
         ):
             limits.append((parts[device].rating(rating), words))
+    if onward is not None:
+        limits.append((onward.carries or 0.0, f"lines on to the next panel, {onward.text},"))
     least, why = min(limits, default=(load.supply, ""))
     stands = f"the {why} stand {format_number(least)} A" if why else "the panel protects itself"
     greatest = max((a for a in iec_60269.preferred_ratings_a() if a <= least + 1e-9), default=least)

@@ -9,7 +9,7 @@ from riktig.job.paths import refs_of
 from riktig.plan.basis.conductor import Laid, choose_size, largest_size
 from riktig.plan.basis.sized import SizedValue
 from riktig.plan.basis.strength import PROTECTING
-from riktig.plan.circuit.model import DOOR, PLATE, Circuit, bar_for
+from riktig.plan.circuit.model import DOOR, NEXT_PANEL, PASS_THROUGH, PLATE, Circuit, bar_for
 from riktig.plan.circuit.power import sharing
 from riktig.plan.circuit.zones import INCOMING, device_of, is_drop, zones_of
 from riktig.plan.net.numbers import Potential
@@ -69,7 +69,10 @@ def size_sections(
         values.append(sizer.earth(name, sizes.line, rating_of(parts, fed.circuits[name].protection or ""))[1])
     mains = {supply: sizer.main(supply, load, parts, starters, values) for supply in ("", *load.extra)}
     control = _control_sections(job, sizer, parts, values)
-    feeders = _module_sizes(job, circuit, parts, potentials, read, sizer, values)
+    elsewhere = {"incoming", PASS_THROUGH, *(control.name for control in job.controls)}
+    feeders = _module_sizes(circuit, parts, potentials, read, sizer, values, but=elsewhere)
+    if job.pass_through is not None:
+        feeders[NEXT_PANEL] = sizer.passed_on(job.pass_through.section_mm2, load.supply, values)
     inside = {
         p.number: feeders.get(p.number) or read.inside(p, mains, values) or _plain(p, mains, control, parts)
         for p in potentials
@@ -242,33 +245,30 @@ def _control_sections(
 
 
 def _module_sizes(
-    job: Job,
     circuit: Circuit,
     parts: Mapping[str, Part],
     potentials: tuple[Potential, ...],
     read: _ReadCircuits,
     sizer: Sizer,
     values: list[SizedValue],
+    *,
+    but: Collection[str],
 ) -> dict[str, ConductorSize]:
     """Return sizes by potential and by load behind the breakers of modules, and in feeders that lead to nothing that is sized: each
-    carries the rating of the breaker ahead of it.
+    carries the rating of the breaker ahead of it. What owners in `but` draw is sized elsewhere.
     """
     sizes: dict[str, ConductorSize] = {}
-    known = {control.name for control in job.controls} | {"incoming"}
     ahead: dict[str, tuple[float, str]] = {}
     for path in circuit.paths:
         devices = {ref.device for ref in refs_of(path.items)}
-        if not path.is_power or path.owner in known or path.key == "incoming" or read.leads(devices):
+        if not path.is_power or path.owner in but or path.key == "incoming" or read.leads(devices):
             continue
         ratings = [(rating_of(parts, d), d) for d in sorted(devices) if d in parts and parts[d].kind in PROTECTING]
         owner = path.owner or path.key
         rating, device = min(ratings, default=ahead.get(owner, (0.1, "")))
         ahead[owner] = rating, device
-        if job.pass_through is not None and owner == "pass_through":
-            chosen = sizer.given(owner, job.pass_through.section_mm2, rating, values)
-        else:
-            words = f"protected by {format_number(rating)} A; " if device else ""
-            chosen = sizer.inside(owner, rating, values, words=words, ahead=device, is_power=True)
+        words = f"protected by {format_number(rating)} A; " if device else ""
+        chosen = sizer.inside(owner, rating, values, words=words, ahead=device, is_power=True)
         sizes.update({device: max(sizes.get(device, chosen), chosen, key=lambda s: s.mm2) for device in devices})
         for potential in potentials:
             if not potential.net.is_line and any(_carries(t, devices, parts) for t in potential.net.terminals):

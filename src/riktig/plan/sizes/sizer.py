@@ -10,6 +10,7 @@ from riktig.job.model import Job, Standard
 from riktig.plan.basis.conductor import Laid, choose_size, largest_size
 from riktig.plan.basis.sized import Chosen, SizedValue, chosen_values, decide
 from riktig.plan.basis.strength import PANEL_PROTECTION, panel_protection
+from riktig.plan.circuit.model import PASS_THROUGH
 from riktig.plan.sizes.load import PanelLoad
 from riktig.plan.sizes.starter import StarterSizes, as_decided, section_value, size_of_mm2
 from riktig.standards import iec_60204_1, iec_60364_5, nec
@@ -43,11 +44,20 @@ class Sizer:
         value = section_value(subject, "conductor_section", size, self.laid, amps, words=words, places=places)
         return self._add(value, size, values)
 
-    def given(self, subject: str, mm2: float, amps: float, values: list[SizedValue]) -> ConductorSize:
-        """Return a section as it is given."""
-        size = size_of_mm2(mm2, metric=self.laid.metric)
-        size = max(size, choose_size(amps, self.laid, is_power=True) or size, key=lambda s: s.mm2)
-        value = section_value(subject, "conductor_section", size, self.laid, amps, words=f"as given: {size.label()}; ")
+    def passed_on(self, mm2: float, supply_a: float, values: list[SizedValue]) -> ConductorSize:
+        """Return the section of the lines that go on to the next panel: as a person gives it, and at least what the protection of this
+        panel's supply asks for, in A, for nothing else protects them. They are one circuit, led by themselves.
+
+        Source:
+            IEC 60364-4-43 433.1, NEC 240.4, 240.21; from memory.
+        """
+        laid = replace(self.laid, grouped=1)
+        given = size_of_mm2(mm2, metric=laid.metric)
+        size = max(given, choose_size(supply_a, laid, is_power=True) or largest_size(laid), key=lambda s: s.mm2)
+        words = f"{given.label()} as given, and what the supply's {format_number(supply_a)} A ask for; "
+        value = section_value(
+            PASS_THROUGH, "conductor_section", size, laid, supply_a, words=words, places={"current": "panel"}
+        )
         return self._add(value, size, values)
 
     def _add(self, value: SizedValue, size: ConductorSize, values: list[SizedValue]) -> ConductorSize:
