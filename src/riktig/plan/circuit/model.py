@@ -124,6 +124,13 @@ def is_bar(device: str) -> bool:
     return device.endswith(_BAR)
 
 
+def place_of_block(block: str) -> str:
+    """Return what the blocks of all lines at one place of the way in have in common: `in` ahead of the main switch, `@...` between it
+    and what follows it, "" behind all that.
+    """
+    return block.partition("_")[0] if block.startswith("@") else "in" if block.startswith("in.") else ""
+
+
 def usual_place(kind: str) -> str:
     """Return where a device of a kind goes when nobody says: door, field or plate, by how its parts mount."""
     mounting = parts_of_kind(kind)[0].mounting

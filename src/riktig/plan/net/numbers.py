@@ -2,7 +2,7 @@
 
 import re
 from collections import Counter
-from collections.abc import Mapping
+from collections.abc import Container, Mapping
 from dataclasses import dataclass, field
 
 from riktig.job.entries import read_terminals, write_terminals
@@ -10,6 +10,7 @@ from riktig.job.faults import Fault
 from riktig.job.ids import terminal_id
 from riktig.job.ledger import Choices
 from riktig.job.model import Job
+from riktig.plan.circuit.model import bar_for
 from riktig.plan.circuit.uses import Use
 from riktig.plan.net.netlist import Net, Netlist
 from riktig.plan.sheets.allocation import SheetSet
@@ -30,6 +31,10 @@ class Potential:
     def name(self) -> str:
         """The name people gave it, else its number."""
         return self.net.names[0] if self.net.names else self.number
+
+    def bar(self, there: Container[str]) -> str | None:
+        """Return which bar or block of those that are there distributes it, None if none does."""
+        return next((bar for name in (self.number, *self.net.names) if (bar := bar_for(name)) in there), None)
 
 
 def natural_key(number: str) -> tuple[int, str]:

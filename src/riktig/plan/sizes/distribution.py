@@ -1,5 +1,6 @@
 """Owns whether a block distributes the main conductors, and how many clamps it and the earth bar have. Must not know numbers or places."""
 
+import re
 from collections.abc import Iterator, Mapping
 from dataclasses import replace
 from math import inf
@@ -8,7 +9,7 @@ from riktig.catalogue.model import ElementKind, Part
 from riktig.job.model import Job
 from riktig.job.paths import Nodes, Path, Ref, nodes_of
 from riktig.plan.basis.strength import PANEL_PROTECTION
-from riktig.plan.circuit.model import EARTH_BAR, PLATE, Circuit, CircuitDevice, bar_for
+from riktig.plan.circuit.model import EARTH_BAR, PLATE, Circuit, CircuitDevice, bar_for, place_of_block
 
 MORE_CLAMPS = 3
 """The feed of a block, the wire to the door, and a spare (common practice, no source)."""
@@ -45,10 +46,10 @@ def with_blocks(circuit: Circuit, job: Job, parts: Mapping[str, Part], main_mm2:
         return circuit
     paths = [path.items for path in circuit.paths if path.is_power]
     made = []
-    for name in (*names, *_ahead(job, circuit)):
+    for name in (*names, *_ahead(job, circuit), *_between(job, circuit, parts)):
         alike = {name, *(other for pair in circuit.joins if name in pair for other in pair)}
         taps = sum(bool(alike.intersection(nodes.names)) for items in paths for nodes in nodes_of(items))
-        words = name if name in names else f"ahead of the main switch, 0{name.removeprefix('in.')}"
+        words = name if name in names else _PLACES[place_of_block(name)] + re.split("[._]", name)[-1]
         least = {"clamps": float(taps + MORE_CLAMPS), "amps": amps, "mm2": main_mm2}
         made.append(
             CircuitDevice(id=bar_for(name), kind="busbar", location=PLATE, title=f"Distribution {words}", least=least)
@@ -77,6 +78,34 @@ def with_earth_bar(circuit: Circuit, parts: Mapping[str, Part]) -> Circuit:
     bar = replace(circuit.index[EARTH_BAR], least={"clamps": float(ends + bonds + _MORE_EARTHS)})
     devices = tuple(bar if device.id == EARTH_BAR else device for device in circuit.devices)
     return replace(circuit, devices=devices, index={device.id: device for device in devices})
+
+
+_PLACES = {
+    "in": "ahead of the main switch, 0",
+    "@Q0p": "ahead of the panel's protection, P",
+    "@Q0": "ahead of the main contactor, 1",
+}
+"""Where a block stands that is not behind all of the way in, with what its line is called there."""
+
+
+def _between(job: Job, circuit: Circuit, parts: Mapping[str, Part]) -> list[str]:
+    """Return the lines between main switch and main contactor that something taps where no bolt takes a thin wire beside a main one.
+
+    Source:
+        A clamp holds one section: common practice, no source.
+    """
+    led = [name for path in circuit.paths for nodes in nodes_of(path.items) for name in nodes.names]
+    found = []
+    for before, device in (("@Q0p", PANEL_PROTECTION), ("@Q0", "incoming.K")):
+        part = parts.get(device)
+        is_bolted = part is None or any(t.clamp.clamp == "bolt" for t in part.terminals)
+        lines = [f"{before}_{line}" for line in job.supply.lines]
+        found += [line for line in lines if not is_bolted and led.count(line) > _LED_THROUGH]
+    return found
+
+
+_LED_THROUGH = 2
+"""So often the way in names a line between two of its devices."""
 
 
 def _ahead(job: Job, circuit: Circuit) -> tuple[str, ...]:

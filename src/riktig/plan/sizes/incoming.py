@@ -140,7 +140,7 @@ def _north_american_feeder(
     curves = ("class CC", "class J") if is_fuse else ("inverse-time",)
     amps = given or max(made_rating_a(job.incoming.own_protection, curves, limit), least)
     words = f"as given {given:g} A; " if given else f"at least {format_number(least)} A; "
-    formula = f"{words}largest branch device and the other motors, next size down: at most {limit:g} A"
+    formula = f"{words}{_limit_words(limit, load)}"
     return Need(
         quantity="protective_rating", amps=amps, most=limit if not given or given <= limit else given, formula=formula,
         curves=curves, source="NEC 430.62(A), 430.63, from memory",
@@ -149,7 +149,8 @@ def _north_american_feeder(
 
 
 def feeder_limit_a(load: PanelLoad, motors: Mapping[str, MotorSize], branches: Mapping[str, Part]) -> float:
-    """Return the largest standard rating in A that may protect a supply's conductors in North America.
+    """Return the largest standard rating in A that may protect a supply's conductors in North America; where that would not carry the
+    load, the next above it, for which the conductors must be large enough.
 
     Args:
         load: the load of the supply.
@@ -157,13 +158,19 @@ def feeder_limit_a(load: PanelLoad, motors: Mapping[str, MotorSize], branches: M
         branches: the part that protects each, by motor.
 
     Source:
-        NEC 430.62(A) and 430.63, from memory.
+        NEC 430.62(A) and (B), 430.63, from memory.
     """
     names = [name for name in motors if name in branches]
     devices = [max(branches[name].rating("amps"), branches[name].rating("amps_max")) for name in names]
     others = load.full_load - sum(motors[name].current for name in names)
     limit = nec.feeder_device_a(devices, [motors[name].table for name in names], others_a=max(others, 0.0))
-    return limit or nec.standard_rating_a(load.full_load) or 15.0
+    return limit if limit and limit >= load.full_load else nec.standard_rating_a(load.full_load) or 15.0
+
+
+def _limit_words(limit: float, load: PanelLoad) -> str:
+    if limit <= (nec.standard_rating_a(load.full_load) or 0.0):
+        return f"the next size above the load, which the feeder carries (430.62(B)): at most {limit:g} A"
+    return f"largest branch device and the other motors, next size down: at most {limit:g} A"
 
 
 def _section_of(subject: str, quantity: str, sections: Sections) -> SizedValue | None:
@@ -179,7 +186,7 @@ def supply_protection(job: Job, parts: Mapping[str, Part], load: PanelLoad, sect
     if job.practice.standard is Standard.UL:
         return SizedValue(
             subject=PANEL, quantity="supply_protection", value=load.supply, unit="A",
-            formula=f"the largest branch device and the other motors, next size down: at most {load.supply:g} A",
+            formula=_limit_words(load.supply, load),
             source="NEC 430.62(A), 430.63, from memory", inputs={"full_load": round(load.whole, 3)},
         )  # fmt: skip
     main = _section_of("Q0", "main_section", sections)

@@ -83,7 +83,8 @@ class Sizer:
         """
         own = load.of(supply)
         panel = own_rating(parts) if not supply else 0.0
-        protected = panel or (own.supply if self.is_iec else 0.0)
+        is_by_feeder = own.supply <= (nec.standard_rating_a(own.full_load) or 0.0)  # NEC 430.62(B)
+        protected = panel or (own.supply if self.is_iec or is_by_feeder else 0.0)
         carry = max(own.main_carry, own.neutral)
         amps = max(carry, protected, 0.1)
         laid = replace(self.laid, grouped=1)
@@ -95,7 +96,7 @@ class Sizer:
         is_protected = amps == protected
         why = (
             f"{format_number(own.neutral)} A of single-phase loads in the neutral" if carry > own.main_carry and not is_protected
-            else f"{'panel protection' if panel else 'behind a fuse gG of the supply of'} {format_number(protected)} A" if is_protected
+            else f"{_ahead_words(panel, is_iec=self.is_iec)} {format_number(protected)} A" if is_protected
             else f"full load {format_number(own.main_carry)} A" if self.is_iec
             else f"125 % of the largest motor and the rest = {format_number(own.main_carry)} A, NEC 430.24"
         )  # fmt: skip
@@ -138,3 +139,7 @@ class Sizer:
             places={"line": subject},
         ), self._chosen)  # fmt: skip
         return (size if value.reason is None else size_of_mm2(value.value, metric=self.laid.metric)), value
+
+
+def _ahead_words(panel_a: float, *, is_iec: bool) -> str:
+    return "panel protection" if panel_a else f"behind {'a fuse gG' if is_iec else 'protection'} of the supply of"

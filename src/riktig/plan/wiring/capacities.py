@@ -6,7 +6,7 @@ from collections.abc import Iterable, Mapping
 from riktig.catalogue.model import Part
 from riktig.job.ids import TerminalId, terminal_id
 from riktig.job.ledger import Choices
-from riktig.plan.circuit.model import DOOR, EARTH_BAR, Circuit, bar_for, is_bar
+from riktig.plan.circuit.model import DOOR, EARTH_BAR, Circuit, is_bar
 from riktig.plan.circuit.zones import device_of, mark_of
 from riktig.plan.net.numbers import Potential
 from riktig.plan.net.strips import Clamp
@@ -126,9 +126,10 @@ class Bars:
                 labels[bar].append((terminal, mark_of(choice.value)))
         self._bars = {bar: BarClamps(bar, given) for bar, given in labels.items()}
 
-    def of(self, number: str) -> BarClamps | None:
+    def of(self, potential: Potential) -> BarClamps | None:
         """Return the bar or block of a potential, None if it has none."""
-        return self._bars.get(bar_for(number))
+        bar = potential.bar(self._bars)
+        return self._bars[bar] if bar is not None else None
 
     @property
     def earth(self) -> BarClamps:

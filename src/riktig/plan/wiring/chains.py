@@ -13,7 +13,7 @@ from riktig.job.ledger import Choice, Choices
 from riktig.pipeline.rows import by_row
 from riktig.plan.basis.union import UnionFind
 from riktig.plan.circuit.incoming import WAY_IN
-from riktig.plan.circuit.model import DOOR, EARTH_BAR, PLATE, Circuit, bar_for
+from riktig.plan.circuit.model import DOOR, EARTH_BAR, PLATE, Circuit
 from riktig.plan.circuit.plugged import plugged_on
 from riktig.plan.circuit.zones import INCOMING, by_zone, device_of, is_drop, mark_of, zones_of
 from riktig.plan.net.numbers import Potential
@@ -162,9 +162,9 @@ def allocate_links(
         if site.is_earth:
             links.extend(_Chain(site, held, bars.earth, None).build())
         else:
-            block = bars.of(number)
-            labels = tuple(block.labels.items()) if block is not None else None
-            made, used = _chained(number, site, held, labels, lengths)
+            block = bars.of(site.potential)
+            clamps = (block.bar, tuple(block.labels.items())) if block is not None else None
+            made, used = _chained(number, site, held, clamps, lengths)
             if block is not None:
                 block.take(used)
             links.extend(made)
@@ -173,14 +173,14 @@ def allocate_links(
 
 @by_row
 def _chained(
-    number: str,
+    _: str,
     site: Site,
     held: tuple[Held, ...],
-    labels: tuple[tuple[str, str], ...] | None,
+    clamps: tuple[str, tuple[tuple[str, str], ...]] | None,
     lengths: Lengths | None,
 ) -> tuple[tuple[Link, ...], Mapping[str, TerminalId]]:
     """Return the links of a potential that is not earth, and the clamps of its block that they take, if it has one."""
-    block = BarClamps(bar_for(number), labels) if labels is not None else None
+    block = BarClamps(*clamps) if clamps is not None else None
     made = tuple(_Chain(site, held, block, lengths).build())
     return made, block.used if block is not None else {}
 

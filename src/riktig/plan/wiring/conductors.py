@@ -10,7 +10,7 @@ from riktig.catalogue.model import Part, Side
 from riktig.job.ids import TerminalId, WireId
 from riktig.job.model import Job, Standard
 from riktig.pipeline.rows import by_row
-from riktig.plan.circuit.model import DOOR, EARTH_BAR, PLATE, is_bar
+from riktig.plan.circuit.model import DOOR, EARTH_BAR, PLATE, is_bar, place_of_block
 from riktig.plan.circuit.zones import device_of, mark_of
 from riktig.plan.net.numbers import Potential, natural_key
 from riktig.plan.net.runs import Band, Runs, zone_of_run
@@ -107,12 +107,8 @@ class Geometry:
         self._middles: dict[str, tuple[Access, Access]] = {}
         self._distributing = frozenset(name for name in plate.boxes if is_bar(name) and name != EARTH_BAR)
         self._blocks = {
-            is_ahead: [
-                plate.boxes[name]
-                for name in plate.boxes
-                if name in self._distributing and name.startswith("in.") == is_ahead
-            ]
-            for is_ahead in (True, False)
+            place: [plate.boxes[name] for name in self._distributing if place_of_block(name) == place]
+            for place in {place_of_block(name) for name in self._distributing}
         }
 
     def access(self, terminal: str, *, is_outside: bool = False) -> Access:
@@ -146,7 +142,7 @@ class Geometry:
     def _middles_of(self, item: str) -> tuple[Access, Access]:
         """Return where the middle of an item meets the ducts above and below it."""
         boxes = self.plate.boxes
-        own = self._blocks[item.startswith("in.")] if item in self._distributing else [boxes[item]]
+        own = self._blocks[place_of_block(item)] if item in self._distributing else [boxes[item]]
         x, box = sum(one.centre[0] for one in own) / len(own), boxes[item]
         above = self.reach.access(x, box.top, is_top=True, item=item)
         return above, self.reach.access(x, box.y, is_top=False, item=item)

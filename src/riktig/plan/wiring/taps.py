@@ -66,9 +66,7 @@ class TapSizes:
         self._sections = sections
         self._laid = laid
         self._chosen = chosen_values(job)
-        self._blocks = {
-            p.number for p in potentials if bar_for(p.number) in circuit.index and bar_for(p.number) != EARTH_BAR
-        }
+        self._blocks = {p.number for p in potentials if p.bar(circuit.index) not in {None, EARTH_BAR}}
         self._bars = {d.id for d in circuit.devices if is_bar(d.id)}
         passed_on = {p.number for p in potentials if self._blocks and self._is_passed_on(p)}
         self._blocks |= passed_on
