@@ -13,8 +13,9 @@ from riktig.drawings.shop_papers import hole_rows
 from riktig.files import documents
 from riktig.files.plan_json import plan_to_dict
 from riktig.files.tables import all_tables
+from riktig.plan.circuit.model import NEXT_PANEL
 from riktig.plan.plan import Plan
-from support import GROUPS, plan_of, small_text
+from support import GROUPS, HEAD, STARTER, plan_of, small_text
 
 
 @pytest.fixture(scope="module", params=["iec", "ul", "groups"])
@@ -48,6 +49,16 @@ def test_the_json_has_the_promised_keys(plan: Plan) -> None:
     for key, fields in promised.items():
         assert all(set(fields.split()) <= set(row) for row in data[key]), key
     assert set(data["plate"]) >= {"width", "height", "parts", "rails", "ducts", "holes", "cuts", "stock_mm", "kerf_mm"}
+
+
+def test_what_a_value_is_about_is_a_tag_or_the_panel_or_a_control_supply() -> None:
+    more = '[phase_lamps]\n[pass_through]\n[extra_supply.P]\nsystem = "3ph"\nvolts = 400\n'
+    plan = plan_of(HEAD + STARTER + more)
+    data = plan_to_dict(plan)
+    names = {"panel", *(control["name"] for control in data["job"]["controls"]), *(d["tag"] for d in data["devices"])}
+    assert {value["subject"] for value in data["sizing"]} <= names
+    about = {v["subject"] for v in data["sizing"] if v["quantity"] in {"conductor_section", "full_load"}}
+    assert about >= {plan.tags[device] for device in ("phase_lamps.F1", NEXT_PANEL, "P.Q")}
 
 
 def test_every_terminal_stands_once_and_every_conductor_ends_on_one(plan: Plan) -> None:

@@ -5,6 +5,7 @@ from typing import Any
 from riktig import VERSION
 from riktig.checks.run import find_all
 from riktig.plan.answers.labels import build_labels
+from riktig.plan.basis.strength import PROTECTING
 from riktig.plan.circuit.model import is_bar
 from riktig.plan.circuit.zones import device_of
 from riktig.plan.net.runs import run_words
@@ -47,7 +48,7 @@ def plan_to_dict(plan: Plan) -> dict[str, Any]:
         "terminals": _terminals(plan),
         "sizing": [
             {
-                "subject": plan.tags.get(v.subject, "panel" if v.subject == "Q0" else v.subject),
+                "subject": _subject_tag(plan, v.subject),
                 "quantity": v.quantity,
                 "value": v.value,
                 "unit": v.unit,
@@ -124,6 +125,18 @@ def findings_to_list(plan: Plan) -> list[dict[str, str]]:
         }
         for f in find_all(plan)
     ]
+
+
+def _subject_tag(plan: Plan, subject: str) -> str:
+    """Return the tag of what a value is about, "panel" for the whole; a control supply has its name, and any other part of the brief
+    that has no tag of its own that of what protects it, else of its first device.
+    """
+    if subject in plan.tags or subject == "Q0":
+        return plan.tags.get(subject, "panel")
+    own = [device.id for device in plan.circuit.devices if device.owner == subject and device.id in plan.tags]
+    own.sort(key=lambda device: plan.parts[device].kind not in PROTECTING)
+    is_named = any(control.name == subject for control in plan.job.controls)
+    return plan.tags[own[0]] if own and not is_named else subject
 
 
 def _job(plan: Plan) -> dict[str, Any]:

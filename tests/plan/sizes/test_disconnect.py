@@ -49,6 +49,21 @@ def test_in_north_america_it_lies_between_115_percent_of_the_load_and_the_feeder
     assert [f.rule for f in find_all(plan) if f.severity == "must"] == []
 
 
+@pytest.mark.parametrize("protection", ["none", "fuse"])
+def test_where_the_feeder_rule_leaves_less_than_the_load_the_next_size_protects_a_feeder_that_carries_it(
+    protection: str,
+) -> None:
+    """Three times 27 A behind motor breakers up to 32 A: 430.62(A) gives 32 + 2 · 27 = 86, so 80 A, below the 81 A of the load. 430.62(B):
+    90 A, for conductors that carry as much, 3 AWG of 100 A at 75 degC (4 AWG has 85). NEC 240.6, Table 310.16, from memory.
+    """
+    ul = UL.replace('"ul"', '"ul"\nmotor_protection = "motor-breaker"') + f'[incoming]\nprotection = "{protection}"\n'
+    plan = plan_of(ul + "".join(f'[starter.M{n}]\nhp = 20\namps = 27\nsupply = "C1"\n' for n in (1, 2, 3)))
+    assert plan.parts["M1.Q"].rating("amps_max") == 32 and plan.panel.supply.value == 90
+    assert plan.sections.inside["L1"].label() == "3 AWG"
+    assert protection == "none" or plan.parts["incoming.FP"].rating("amps") == 90
+    assert [f.rule for f in find_all(plan) if f.severity == "must"] == []
+
+
 def test_a_switch_alone_protects_nothing_and_stays_what_it_was() -> None:
     plan = plan_of(HEAD + MOTORS)
     assert plan.parts["Q0"].kind == "disconnect" and not [line for line in build_bom(plan) if line.code == "dh-1"]

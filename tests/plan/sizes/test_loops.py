@@ -6,6 +6,8 @@ import pytest
 
 from riktig.checks.run import find_all
 from riktig.plan.answers.labels import build_labels
+from riktig.plan.circuit.model import NEXT_PANEL
+from riktig.plan.circuit.zones import device_of
 from riktig.plan.plan import Plan
 from riktig.plan.sizes.loops import Loop
 from riktig.standards import iec_60269, iec_60364_4
@@ -115,6 +117,23 @@ def test_the_supply_of_the_panel_is_protected_by_a_fuse_that_can_be_bought_and_c
         "= 230", "= 120"
     )
     assert plan_of(ul + '[starter.M1]\nhp = 5\nsupply = "C1"\n').panel.supply.value == 20
+
+
+@pytest.mark.parametrize(("given", "laid"), [(16, 35), (35, 35), (70, 70)])
+def test_lines_to_the_next_panel_carry_what_protects_the_supply_for_nothing_else_protects_them(
+    given: float, laid: float
+) -> None:
+    """22 kW behind 80 A, as above: 16 mm2 carries 56 · 0.91 = 51 A, 25 mm2 78 · 0.91 = 71 A, 35 mm2 96 · 0.91 = 87 A: IEC 60204-1
+    Table 6 B1 and D.1, IEC 60364-4-43 433.1, from memory.
+    """
+    plan = at(10, MOTOR.replace("kw = 4", "kw = 22") + f"[pass_through]\nsection_mm2 = {given}\n")
+    onward = [
+        c for c in plan.conductors if NEXT_PANEL in {device_of(c.a), device_of(c.b)} and c.number.startswith("in.")
+    ]
+    assert {c.size.mm2 for c in onward} == {laid}
+    assert plan.panel.supply.value == 80
+    rules = {finding.rule for finding in find_all(plan)}
+    assert ("passed-on" in rules) is (given < laid) and "long-tap" not in rules
 
 
 def test_one_motor_alone_is_not_grouped_and_air_beyond_the_table_carries_nothing() -> None:

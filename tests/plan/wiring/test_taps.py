@@ -137,8 +137,27 @@ def test_under_the_bolts_of_a_large_contactor_lie_the_rings_of_unequal_wires_and
     assert {(end.finish, end.fit) for end in ends} == {(Finish.RING, plan.parts["incoming.K"].traits["thread"])}
     assert "unequal-pair" not in rules(plan)
     assert plan.clamp_at("incoming.K:A1").clamp == "screw"
-    small = plan_of(head + MILL.replace("kw = 22", "kw = 18.5"))
-    assert small.parts["incoming.K"].rating("amps") < 115 and "unequal-pair" in rules(small)
+    assert not any(device.startswith("@") for device in plan.parts), "no block of its own where a bolt takes both"
+
+
+def test_what_is_tapped_between_main_switch_and_a_small_main_contactor_hangs_on_a_block_there() -> None:
+    """A clamp holds one section, and the main conductors lead through the block: common practice, no source."""
+    head = HEAD.replace("[supply]", "[incoming]\nmain_contactor = true\n[supply]")
+    plan = plan_of(head + MILL.replace("kw = 22", "kw = 18.5"))
+    assert plan.parts["incoming.K"].rating("amps") < 115 and "unequal-pair" not in rules(plan)
+    number = next(p.number for p in plan.potentials if "@Q0_L1" in p.net.names)
+    landed = {
+        other: c.size.mm2
+        for c in plan.conductors
+        if c.number == number and c.is_wired
+        for bar, other in ((c.a, c.b), (c.b, c.a))
+        if device_of(bar) == "@Q0_L1.bar"
+    }
+    main = plan.sections.inside["L1"].mm2
+    assert landed == {"Q0:2/T1": main, "incoming.K:1/L1": main, "incoming.F:1": 1.5}
+    assert plan.tags["@Q0_L1.bar"] == "X1L1" and "@Q0_L2.bar" not in plan.parts, "nothing is tapped there"
+    job = plan.job
+    assert settle(job) is job
 
 
 OWN = """[[family]]

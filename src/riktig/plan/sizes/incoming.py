@@ -203,9 +203,9 @@ def supply_protection(job: Job, parts: Mapping[str, Part], load: PanelLoad, sect
         ):
             limits.append((parts[device].rating(rating), words))
     if onward is not None:
-        limits.append((onward.carries or 0.0, f"lines on to the next panel, {onward.text},"))
+        limits.append((onward.carries or 0.0, f"{onward.text} to the next panel"))
     least, why = min(limits, default=(load.supply, ""))
-    stands = f"the {why} stand {format_number(least)} A" if why else "the panel protects itself"
+    stands = f"limited by the {why} to {format_number(least)} A" if why else "the panel protects itself"
     greatest = max((a for a in iec_60269.preferred_ratings_a() if a <= least + 1e-9), default=least)
     return SizedValue(
         subject=PANEL, quantity="supply_protection", value=greatest, unit="A", needed=load.supply,
