@@ -1,6 +1,7 @@
 """Whole panels by chance: every option of practice, supply, enclosure, incoming, modules and starters."""
 
 import random
+import re
 
 PRACTICE = {
     "tags": ("letter-number", "sheet-column", "number-letter"),
@@ -140,3 +141,14 @@ def _starter(chance: random.Random, name: str, *, has_controller: bool) -> str:
         elif chance.random() < 0.2:
             keys.append('control = "selector"')
     return "\n".join(keys)
+
+
+def roomy_panel_text(seed: int) -> str:
+    """Return a random panel of up to eight starters with room for them, at a fault current that parts without a marking stand:
+    10 kA, and 5 kA in North America (UL 508A Table SB4.1).
+    """
+    text = panel_text(seed, most=8)
+    fault_ka = 5 if 'standard = "ul"' in text else 10
+    text = re.sub(r"fault_ka = \d+", f"fault_ka = {fault_ka}", text)
+    text = re.sub(r"width = \d+\nheight = \d+\ndepth = \d+", "width = 2000\nheight = 2400\ndepth = 500", text)
+    return re.sub(r"(distribution = .*|ambient = .*)\n", "", text)

@@ -4,6 +4,8 @@ import re
 
 import pytest
 
+from effort import examples
+from panels import roomy_panel_text
 from riktig.checks.finding import Severity
 from riktig.checks.run import find_all
 from riktig.job import edits
@@ -25,6 +27,13 @@ def rules(text: str) -> dict[str, str]:
 def test_the_demos_have_nothing_that_must_be_mended(world: str) -> None:
     found = find_all(plan_of(small_text(world).replace("hp = 10", "hp = 10\namps = 13.4")))
     assert [f for f in found if f.severity is not Severity.NOTE] == []
+
+
+@pytest.mark.parametrize("seed", range(0, 300, 300 // examples(80)))
+def test_a_sound_panel_has_nothing_that_must_be_mended(seed: int) -> None:
+    """But for coils of direct current that are too much for a contact of pilot duty: true of 4 of the 300."""
+    must = [f for f in find_all(plan_of(roomy_panel_text(seed))) if f.severity is Severity.MUST]
+    assert [f.message for f in must if f.rule != "contact-duty"] == []
 
 
 @pytest.mark.parametrize(
