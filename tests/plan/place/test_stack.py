@@ -78,6 +78,24 @@ def test_breakers_stand_above_their_contactors_and_the_way_in_from_the_left_in_t
     assert few.row_of["M1.Q"] == few.row_of["M1.K"]
 
 
+@pytest.mark.parametrize("entry", ["top", "bottom"])
+@pytest.mark.parametrize("incoming", ["", 'protection = "fuse"\n', 'switch = "none"\n', "main_contactor = true\n"])
+def test_an_arrester_stands_below_what_protects_it_and_that_where_the_supply_is_to_be_had(
+    entry: str, incoming: str
+) -> None:
+    """Its leads are short, IEC 60364-5-53 534.4.8: about a metre from the first layout on, common practice, no source."""
+    text = HEAD.replace("volts = 400", f'volts = 400\nentry = "{entry}"').replace(
+        "width = 800\nheight = 1200", "width = 2000\nheight = 2400"
+    )
+    motors = "".join(f'[starter.M{n}]\nkw = 15\nsupply = "C1"\n' for n in range(1, 6))
+    plan = plan_of(text + f"[incoming]\n{incoming}[surge.F20]\n" + motors)
+    guard = {c.b: c.laid_mm for c in plan.conductors if c.is_wired and c.b.startswith("F20.Q:") and "F20:" not in c.a}
+    behind = [c for c in plan.conductors if c.is_wired and {c.a.split(":")[0], c.b.split(":")[0]} == {"F20.Q", "F20"}]
+    assert len(guard) == len(behind) == 3
+    assert max(guard.values()) + max(c.laid_mm for c in behind) <= 1200
+    assert plan.plate.boxes["F20"].y < plan.plate.boxes["F20.Q"].y or entry == "bottom"
+
+
 def test_what_is_screwed_on_stands_beside_a_rail_that_is_cut_to_the_rest() -> None:
     fixed = part("T1", Band.SUPPLY, 100, 120, on_rail=False)
     row = Row(rail=(part("K1", Band.SUPPLY),), fixed=(fixed,))

@@ -80,6 +80,11 @@ class Row:
         """What its parts take beside each other, in mm, reserves included."""
         return packed_width(self.rail) + packed_width(self.fixed) + (PART_GAP_MM if self.rail and self.fixed else 0.0)
 
+    @property
+    def begin(self) -> float:
+        """From its left end to its rail, in mm: what is screwed to the plate there."""
+        return packed_width(self.fixed) + PART_GAP_MM if self.fixed and self.fixed_left else 0.0
+
     def plus(self, item: PlateItem) -> "Row":
         """Return the row with one more part at its end."""
         return replace(self, rail=(*self.rail, item)) if item.on_rail else replace(self, fixed=(*self.fixed, item))
@@ -240,7 +245,7 @@ def _banded_rows(job: Job, items: Sequence[PlateItem], ducts: DuctSizes, *, in_c
     for band in band_order(job):
         members = parted[band]
         if band is Band.ENTRY:
-            is_fixed = any(item.id == "Q0" and not item.on_rail for item in members)
+            is_fixed = any(item.id in WAY_IN and not item.on_rail for item in members)
             room = right - left if any(item.id == EARTH_BAR for item in members) else most
             rows = [replace(row, fixed_left=is_fixed) for row in _fill(sorted(members, key=_from_the_way_in), room)]
         elif band is Band.STARTER and in_columns:
@@ -263,8 +268,8 @@ def _banded_rows(job: Job, items: Sequence[PlateItem], ducts: DuctSizes, *, in_c
 
 def _with_arresters_below(rows: list[Row], most: float, *, is_fed_above: bool) -> list[Row]:
     """Return the rows with surge arresters where their leads are short: what protects one in the row that is fed from the duct where the
-    supply is to be had, the arrester in the row below that, both at the left end, where the main switch is; the block of the neutral
-    where its clamps and the arrester's meet in one duct.
+    supply is to be had, the arrester in the row below that, both below the blocks, or the main switch where there are none; the block
+    of the neutral where its clamps and the arrester's meet in one duct.
 
     Args:
         rows: from the top.
@@ -274,11 +279,15 @@ def _with_arresters_below(rows: list[Row], most: float, *, is_fed_above: bool) -
     on_rails = [item for row in rows for item in row.rail]
     guards = [item for item in on_rails if item.band is Band.ENTRY and item.unit and item.is_protection]
     arresters = [item for item in on_rails if _is_arrester(item)]
-    main = max((k for k, row in enumerate(rows) if _leads_in(row)), default=None)
-    if main is None or not arresters:
-        return rows
     blocks = [item for item in on_rails if is_bar(item.id) and item.band is Band.ENTRY]
     neutral = [item for item in blocks if item.id == _NEUTRAL]
+    lines = set(blocks).difference(neutral)
+    ways = [k for k, row in enumerate(rows) if _leads_in(row)] or [
+        k for k, row in enumerate(rows) if not lines.isdisjoint(row.rail)
+    ]
+    if not ways or not arresters:
+        return rows
+    main = max(ways)
     upper = main if blocks and is_fed_above else main + 1
     put = {
         upper: [*guards, *(neutral if not is_fed_above else ())],
@@ -287,11 +296,26 @@ def _with_arresters_below(rows: list[Row], most: float, *, is_fed_above: bool) -
     taken = {item.id for members in put.values() for item in members}
     moved = [replace(row, rail=tuple(item for item in row.rail if item.id not in taken)) for row in rows]
     moved.extend(Row() for _ in range(upper + 2 - len(moved)))
+    moved[main] = replace(moved[main], rail=tuple(sorted(moved[main].rail, key=_from_the_way_in)))
+    led = sum(item.id in WAY_IN for item in moved[main].rail)
+    led_to = [item for item in moved[main].rail if item in lines and not item.id.startswith("@")]
+    middle = packed_width(moved[main].rail[:led]) + (packed_width(led_to) - packed_width(guards)) / 2
+    x = moved[main].begin + middle if led_to else 0.0
     for place, members in put.items():
         rail = moved[place].rail
-        at = sum(item.id in WAY_IN for item in rail)
+        at = led if place == main else _index_below(rail, x - moved[place].begin)
+        x = moved[place].begin + packed_width(rail[:at])
         moved[place] = replace(moved[place], rail=(*rail[:at], *members, *rail[at:]))
     return [row for row in moved if row.items] if all(row.width <= most for row in moved) else rows
+
+
+def _index_below(rail: Sequence[PlateItem], x: float) -> int:
+    """Return before which part of a rail something is put to stand about `x` mm from its left end; never between what is one motor's."""
+    return next((k for k in range(len(rail)) if packed_width(rail[: k + 1]) > x and not _parts_one(rail, k)), len(rail))
+
+
+def _parts_one(rail: Sequence[PlateItem], at: int) -> bool:
+    return at > 0 and bool(rail[at].load) and rail[at].load == rail[at - 1].load
 
 
 def _squeeze(rows: list[Row], most: float, height: float, ducts: DuctSizes) -> None:

@@ -10,6 +10,7 @@ from riktig.catalogue.model import Part, Side
 from riktig.job.ids import TerminalId, WireId
 from riktig.job.model import Job, Standard
 from riktig.pipeline.rows import by_row
+from riktig.plan.circuit.incoming import WAY_IN
 from riktig.plan.circuit.model import DOOR, EARTH_BAR, PLATE, is_bar, place_of_block
 from riktig.plan.circuit.zones import device_of, mark_of
 from riktig.plan.net.numbers import Potential, natural_key
@@ -148,13 +149,17 @@ class Geometry:
         return above, self.reach.access(x, box.y, is_top=False, item=item)
 
     def are_beside(self, link: Link, a: Access, b: Access) -> bool:
-        """Return whether a lead of a surge arrester goes from one of its own devices straight to the next, both ends on one side.
+        """Return whether a lead of a surge arrester goes straight from what stands beside it, both ends on one side: from the main switch
+        or a block to what protects it, and from that to the arrester.
 
         Source:
             Its leads are as short as can be, IEC 60364-5-53 534.4.8; how far a bend may span is common practice, no source.
         """
-        one, other = (device_of(end).partition(".")[0] for end in (link.a, link.b))
-        is_lead = one == other and one in self._parts and self._parts[one].kind == "surge"
+        devices = [device_of(end) for end in (link.a, link.b)]
+        owners = [device.partition(".")[0] for device in devices]
+        own = [owner in self._parts and self._parts[owner].kind == "surge" for owner in owners]
+        is_fed = any(own) and any(device in WAY_IN or device in self._distributing for device in devices)
+        is_lead = is_fed or (all(own) and owners[0] == owners[1])
         return is_lead and a.duct == b.duct and abs(a.at - b.at) <= STRAIGHT_MM
 
     def door_point(self, terminal: str) -> tuple[float, float]:
