@@ -8,8 +8,6 @@ from riktig.job.model import Job
 from riktig.plan.circuit.model import EARTH_BAR, is_bar
 from riktig.plan.panel import INSIDE
 from riktig.plan.plan import Plan
-from riktig.plan.settle import settle
-from riktig.plan.stages import look_ahead
 from riktig.plan.wiring.links import link_key
 
 _STAYING = ("clamps", "links", "plate", "door")
@@ -71,6 +69,8 @@ def wished(job: Job, wish: Wish) -> Job:
 
 def apply_wish(job: Job, wish: Wish) -> Job:
     """Return the settled Job as wished: the edit that takes a what-if over."""
+    from riktig.plan.settle import settle
+
     return settle(wished(job, wish))
 
 
@@ -81,6 +81,8 @@ def try_wish(plan: Plan, wish: Wish) -> Outcome:
     Raises:
         JobError: the wish does not fit.
     """
+    from riktig.plan.stages import look_ahead
+
     job = wished(plan.job, wish)
     is_block = any(is_bar(d.id) and d.id != EARTH_BAR for d in plan.circuit.devices)
     asked = edits.change_part(job, "practice", distribution="block" if is_block else "chain")

@@ -28,7 +28,6 @@ from riktig.app.widgets import button, label
 from riktig.job.edits import change_starter, duplicate_starter
 from riktig.job.model import Job, Starter
 from riktig.plan.basis.sized import SizedValue
-from riktig.plan.changes.detach import attach_starter, detach_starter, remove_starter
 
 NO_BREAK = "\u00a0"
 KIND_WORDS = {
@@ -344,6 +343,8 @@ class MotorCard(QFrame):
         self._session.apply(partial(duplicate_starter, name=self._name), f"copy of {self._name}")
 
     def _on_detach_triggered(self) -> None:
+        from riktig.plan.changes.detach import attach_starter, detach_starter
+
         job = self._session.job
         starter = job.starter(self._name) if job is not None else None
         if starter is None:
@@ -354,6 +355,8 @@ class MotorCard(QFrame):
             self._session.apply(partial(detach_starter, name=self._name), f"{self._name}: plain circuit")
 
     def _on_drop_clicked(self) -> None:
+        from riktig.plan.changes.detach import remove_starter
+
         self._session.apply(partial(remove_starter, name=self._name), f"without {self._name}")
 
 
