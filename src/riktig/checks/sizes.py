@@ -131,6 +131,7 @@ def check_passed_on(plan: Plan) -> Iterator[Finding]:
     if (
         onward is None
         or value is None
+        or onward.section_mm2 is None
         or value.value <= size_of_mm2(onward.section_mm2, metric=plan.laid_inside.metric).mm2
     ):
         return

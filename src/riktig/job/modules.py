@@ -150,9 +150,9 @@ class Way(Named):
 
 
 class PassThrough(Frozen):
-    """Incoming lines carried on to the next panel, ahead of the main switch; `section_mm2` of its terminals."""
+    """Incoming lines carried on to the next panel, ahead of the main switch; `section_mm2` at least, None for what they must carry."""
 
-    section_mm2: Annotated[float, Field(gt=0, le=300)] = 16.0
+    section_mm2: Annotated[float, Field(gt=0, le=300)] | None = None
     title: str = "Next panel"
     at: Word = "field"
 

@@ -291,7 +291,7 @@ class Lookup:
         )
 
 
-_SETTINGS = {"seconds": ("Set to", "s"), "level_m": ("At a level of", "m"), "section_mm2": ("Section", "mm²")}
+_SETTINGS = {"seconds": ("Set to", "s"), "level_m": ("At a level of", "m")}
 
 
 def _setting_fact(name: str, value: float) -> tuple[str, str]:

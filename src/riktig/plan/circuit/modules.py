@@ -146,8 +146,7 @@ def _expand_pass_through(sketch: Sketch) -> None:
     onward, supply = sketch.job.pass_through, sketch.job.supply
     if onward is not None:
         owner = PASS_THROUGH
-        sketch.add(owner, "E", "load", onward.title, at=onward.at, poles=len(supply.conductors),
-                   settings={"section_mm2": onward.section_mm2})  # fmt: skip
+        sketch.add(owner, "E", "load", onward.title, at=onward.at, poles=len(supply.conductors))
         ahead = " ".join(f"in.{c}" for c in supply.conductors)
         sketch.feed(f"{owner}/next", onward.title, series(ahead, f"{owner}.E"), owner=owner, is_excepted=True)
 

@@ -41,7 +41,7 @@ def with_supply(load: PanelLoad, job: Job, motors: Mapping[str, MotorSize], bran
     extra = {name: with_supply(own, job, motors, branches) for name, own in load.extra.items()}
     here = {name: motors[name] for name in load.motors}
     if job.practice.standard is Standard.UL:
-        return replace(load, supply=feeder_limit_a(load, here, branches), extra=extra)
+        return replace(load, supply=feeder_limit_a(load, here, branches, _least_of(job, load)), extra=extra)
     wanted = max(load.whole, ride_through_a(load.full_load, list(here.values()), is_fuse=True))
     ratings = iec_60269.preferred_ratings_a()
     return replace(load, supply=next((a for a in ratings if a >= wanted - 1e-9), wanted), extra=extra)
@@ -135,12 +135,12 @@ def _north_american_feeder(
     job: Job, load: PanelLoad, motors: Mapping[str, MotorSize], branches: Mapping[str, Part]
 ) -> Need:
     is_fuse, given = job.incoming.own_protection == "fuse", job.incoming.amps
-    limit = feeder_limit_a(load, motors, branches)
-    least = load.full_load if job.incoming.disconnect == "switch" else SWITCH_FACTOR * load.full_load
+    least = _least_of(job, load)
+    limit = feeder_limit_a(load, motors, branches, least)
     curves = ("class CC", "class J") if is_fuse else ("inverse-time",)
     amps = given or max(made_rating_a(job.incoming.own_protection, curves, limit), least)
     words = f"as given {given:g} A; " if given else f"at least {format_number(least)} A; "
-    formula = f"{words}{_limit_words(limit, load)}"
+    formula = f"{words}{_limit_words(limit, least)}"
     return Need(
         quantity="protective_rating", amps=amps, most=limit if not given or given <= limit else given, formula=formula,
         curves=curves, source="NEC 430.62(A), 430.63, from memory",
@@ -148,14 +148,22 @@ def _north_american_feeder(
     )  # fmt: skip
 
 
-def feeder_limit_a(load: PanelLoad, motors: Mapping[str, MotorSize], branches: Mapping[str, Part]) -> float:
-    """Return the largest standard rating in A that may protect a supply's conductors in North America; where that would not carry the
-    load, the next above it, for which the conductors must be large enough.
+def _least_of(job: Job, load: PanelLoad) -> float:
+    """Return the least rating in A of what protects a panel's supply: its load, 115 % of it where that device is the disconnect."""
+    return load.full_load * (1.0 if job.incoming.disconnect == "switch" else SWITCH_FACTOR)
+
+
+def feeder_limit_a(
+    load: PanelLoad, motors: Mapping[str, MotorSize], branches: Mapping[str, Part], least_a: float
+) -> float:
+    """Return the largest standard rating in A that may protect a supply's conductors in North America; where that is below the least
+    that it must be rated for, the next above this, for which the conductors must be large enough.
 
     Args:
         load: the load of the supply.
         motors: its motors.
         branches: the part that protects each, by motor.
+        least_a: the least that the device must be rated for.
 
     Source:
         NEC 430.62(A) and (B), 430.63, from memory.
@@ -164,11 +172,11 @@ def feeder_limit_a(load: PanelLoad, motors: Mapping[str, MotorSize], branches: M
     devices = [max(branches[name].rating("amps"), branches[name].rating("amps_max")) for name in names]
     others = load.full_load - sum(motors[name].current for name in names)
     limit = nec.feeder_device_a(devices, [motors[name].table for name in names], others_a=max(others, 0.0))
-    return limit if limit and limit >= load.full_load else nec.standard_rating_a(load.full_load) or 15.0
+    return limit if limit and limit >= least_a else nec.standard_rating_a(least_a) or 15.0
 
 
-def _limit_words(limit: float, load: PanelLoad) -> str:
-    if limit <= (nec.standard_rating_a(load.full_load) or 0.0):
+def _limit_words(limit: float, least: float) -> str:
+    if limit <= (nec.standard_rating_a(least) or 0.0):
         return f"the next size above the load, which the feeder carries (430.62(B)): at most {limit:g} A"
     return f"largest branch device and the other motors, next size down: at most {limit:g} A"
 
@@ -183,15 +191,16 @@ def supply_protection(job: Job, parts: Mapping[str, Part], load: PanelLoad, sect
     Source:
         IEC 60204-1:2016 7.2.2 and 16.4, IEC 60947-3, rounded down to a fuse of IEC 60269-1; NEC 430.62(A), 430.63; from memory.
     """
+    own = panel_protection(parts)
     if job.practice.standard is Standard.UL:
+        least = load.full_load * (SWITCH_FACTOR if own is not None and own is parts.get("Q0") else 1.0)
         return SizedValue(
-            subject=PANEL, quantity="supply_protection", value=load.supply, unit="A",
-            formula=_limit_words(load.supply, load),
+            subject=PANEL, quantity="supply_protection", value=load.supply, unit="A", formula=_limit_words(load.supply, least),
             source="NEC 430.62(A), 430.63, from memory", inputs={"full_load": round(load.whole, 3)},
         )  # fmt: skip
     main = _section_of("Q0", "main_section", sections)
     onward = _section_of(PASS_THROUGH, "conductor_section", sections)
-    is_own = panel_protection(parts) is not None
+    is_own = own is not None
     limits = []
     if main is not None and not is_own and (main.needed or 0.0) >= load.supply - 1e-9:
         limits.append((main.carries or 0.0, f"main conductors of {main.text}"))

@@ -74,7 +74,9 @@ def size_sections(
     if job.pass_through is not None:
         feeders[NEXT_PANEL] = sizer.passed_on(job.pass_through.section_mm2, load.supply, values)
     inside = {
-        p.number: feeders.get(p.number) or read.inside(p, mains, values) or _plain(p, mains, control, parts)
+        p.number: _plain(p, mains, control, parts)
+        if _is_way_in(p, parts)
+        else feeders.get(p.number) or read.inside(p, mains, values) or _plain(p, mains, control, parts)
         for p in potentials
     }
     earth, earth_value = sizer.earth(MAIN, mains[""], own_rating(parts) or max(load.supply, load.main_carry))
@@ -113,8 +115,12 @@ def _plain(
         ends = (name for name in net.names if name in control)
         supply = net.supply or ""
         return control[next(ends, supply if supply in control else "")]
-    is_way_in = potential.net.is_line or any(_carries(t, FEEDING, parts) for t in potential.net.terminals)
-    return mains[_supply_of(potential, mains)] if is_way_in else control[""]
+    return mains[_supply_of(potential, mains)] if potential.net.is_line or _is_way_in(potential, parts) else control[""]
+
+
+def _is_way_in(potential: Potential, parts: Mapping[str, Part]) -> bool:
+    """Return whether a potential leads the whole current of the panel on, whatever else is tapped there."""
+    return potential.net.function in _POWER and any(_carries(t, FEEDING, parts) for t in potential.net.terminals)
 
 
 def _supply_of(potential: Potential, mains: Mapping[str, ConductorSize]) -> str:

@@ -44,7 +44,7 @@ class Sizer:
         value = section_value(subject, "conductor_section", size, self.laid, amps, words=words, places=places)
         return self._add(value, size, values)
 
-    def passed_on(self, mm2: float, supply_a: float, values: list[SizedValue]) -> ConductorSize:
+    def passed_on(self, mm2: float | None, supply_a: float, values: list[SizedValue]) -> ConductorSize:
         """Return the section of the lines that go on to the next panel: as a person gives it, and at least what the protection of this
         panel's supply asks for, in A, for nothing else protects them. They are one circuit, led by themselves.
 
@@ -52,9 +52,11 @@ class Sizer:
             IEC 60364-4-43 433.1, NEC 240.4, 240.21; from memory.
         """
         laid = replace(self.laid, grouped=1)
-        given = size_of_mm2(mm2, metric=laid.metric)
-        size = max(given, choose_size(supply_a, laid, is_power=True) or largest_size(laid), key=lambda s: s.mm2)
-        words = f"{given.label()} as given, and what the supply's {format_number(supply_a)} A ask for; "
+        size = choose_size(supply_a, laid, is_power=True) or largest_size(laid)
+        words = f"nothing protects them but the supply's {format_number(supply_a)} A; "
+        if mm2 is not None:
+            given = size_of_mm2(mm2, metric=laid.metric)
+            size, words = max(given, size, key=lambda s: s.mm2), f"{given.label()} as given; {words}"
         value = section_value(
             PASS_THROUGH, "conductor_section", size, laid, supply_a, words=words, places={"current": "panel"}
         )
