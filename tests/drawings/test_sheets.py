@@ -7,6 +7,7 @@ from hypothesis import given, settings
 from hypothesis import strategies as st
 
 from effort import examples
+from panels import roomy_panel_text
 from riktig.drawings.circuit.sheets import draw_circuit
 from riktig.drawings.display import Drawing, Layer, Symbol, Text, bench_of
 from riktig.drawings.sheet_set import draw_sheets
@@ -16,7 +17,7 @@ from riktig.plan.plan import Plan, compute_plan
 from riktig.plan.settle import settle
 from sheet_reader import find_overlaps, label_at, read_nets
 from strategies import PANEL, POWER, briefs, panels, starter_text
-from support import GROUPS, HEAD, TWO_STATIONS, demo_text, job_of, plan_of
+from support import GROUPS, HEAD, STARTER, TWO_STATIONS, demo_text, job_of, plan_of
 
 SCHOOLS = {"columns": 'drawing = "columns"\nsymbols = "iec"', "rungs": 'drawing = "rungs"\nsymbols = "nema"'}
 WHOLE = frozenset({Layer.NUMBER, Layer.REFERENCE, Layer.TERMINAL})
@@ -110,6 +111,17 @@ def test_the_drawing_is_the_circuit_and_nothing_overlaps(text: str, school: str,
     sheets = draw_sheets(plan)
     check_reads_back(plan, sheets)
     check_references(plan, sheets)
+
+
+MAIN_CONTACTOR = "[incoming]\nmain_contactor = true\n[phase_relay.K10]\n"
+
+
+@pytest.mark.parametrize(
+    "text", [HEAD + MAIN_CONTACTOR + STARTER, *map(roomy_panel_text, range(3, 300, 300 // examples(40)))]
+)
+def test_nothing_overlaps_on_whole_panels(text: str) -> None:
+    faults = [f"{sheet.name}: {fault}" for sheet in draw_sheets(plan_of(text)) for fault in find_overlaps(sheet)]
+    assert not faults, faults[:5]
 
 
 def test_no_writing_is_under_two_and_a_half_millimetres_and_all_is_on_the_sheet(

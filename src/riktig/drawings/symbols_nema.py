@@ -30,7 +30,7 @@ def draw_button(pen: Pen, *, is_break: bool, is_mushroom: bool = False) -> None:
     """Draw a push-button: its bridge stands off the points, or lies on their far side and is pushed off."""
     draw_terminals(pen)
     bridge = 1.5 if is_break else -2.4
-    pen.line((bridge, -2.6), (bridge, -11.4), width=STROKE)
+    pen.line((bridge, -3.1), (bridge, -10.9), width=STROKE)
     pen.line((bridge, -7), (-6.6, -7), width=STROKE)
     if is_mushroom:
         pen.line((-6.6, -4.4), (-8.2, -5.6), (-8.2, -8.4), (-6.6, -9.6), (-6.6, -4.4), width=STROKE)

@@ -1,11 +1,12 @@
 """Owns the drawn sheets of the circuit: frame, busbars, titles, figures. Must not decide what is on which sheet."""
 
-from collections.abc import Iterator
+from collections.abc import Iterable, Iterator
+from itertools import pairwise
 
 from riktig.drawings.circuit.context import PlanContext, Standing
 from riktig.drawings.circuit.figure import FigureDrawer
 from riktig.drawings.circuit.geometry import LINE_HEIGHT, RAIL_LEFT, TOP, WIDE_AXIS, SheetGeometry
-from riktig.drawings.circuit.pieces import Bus, Neighbours, SheetBuses, foot_id, head_id, is_incoming
+from riktig.drawings.circuit.pieces import Bus, Neighbours, SheetBuses, Tap, foot_id, head_id, is_incoming
 from riktig.drawings.circuit.writer import SMALL, Writer
 from riktig.drawings.display import Anchor, Drawing, Layer, Pen, Tone
 from riktig.drawings.frame import LEFT, SHEET_HEIGHT, SHEET_WIDTH, draw_frame
@@ -46,7 +47,7 @@ def _draw_sheet(context: PlanContext, sheet: int) -> Drawing:
     pen.target(sheet_target(sheet), LEFT, SHEET_HEIGHT - 10)
     if place.is_line:
         _draw_line_numbers(pen, sheet)
-    _draw_buses(context, pen, geometry, buses, place)
+    _draw_buses(context, pen, geometry, buses, place, figures)
     _draw_titles(context, pen, geometry, figures)
     drawer = FigureDrawer(context, pen, geometry, buses)
     for figure in figures:
@@ -110,9 +111,17 @@ def _draw_titles(context: PlanContext, pen: Pen, geometry: SheetGeometry, figure
             pen.line((x, 285.0), (x, 276.5), width=0.25, tone=Tone.FAINT)
 
 
-def _draw_buses(context: PlanContext, pen: Pen, geometry: SheetGeometry, buses: SheetBuses, place: Place) -> None:
+def _draw_buses(
+    context: PlanContext,
+    pen: Pen,
+    geometry: SheetGeometry,
+    buses: SheetBuses,
+    place: Place,
+    figures: tuple[Figure, ...],
+) -> None:
     """Draw each busbar from its first tap to its last, named behind the first, with where it comes from and goes on."""
     writer = Writer(pen, geometry, context.plan.job.practice.number_prefix)
+    above = {context.plan.sheets.places[figure.key].lane for figure in figures if is_incoming(figure)}
     for found, is_head in ((buses.heads, True), (buses.feet, False)):
         for bus in found.values():
             piece = head_id(place, bus.number) if is_head else foot_id(place, bus.number)
@@ -121,20 +130,53 @@ def _draw_buses(context: PlanContext, pen: Pen, geometry: SheetGeometry, buses: 
             writer.wire(bus.number, (taps[0] - 2.0, u), (taps[-1] + 2.0, u))
             writer.target(piece, taps[0], u)
             near = context.pieces.neighbours(piece)
-            _label_bus(writer, geometry, bus, near, u, taps, context.numbers.words(bus.number))
+            clear = [
+                max([at, *_crossing(bus, tap, found.values(), geometry, is_above=tap.lane in above)])
+                for at, tap in zip(taps, bus.taps, strict=True)
+            ]
+            lanes = list(zip(taps, clear, strict=True))
+            _label_bus(writer, geometry, near, u, lanes, (bus.number, context.numbers.words(bus.number)))
+
+
+def _crossing(bus: Bus, tap: Tap, others: Iterable[Bus], geometry: SheetGeometry, *, is_above: bool) -> Iterator[float]:
+    """Yield what crosses a busbar behind a tap: conductors of that lane that come from busbars nearer to the edge, or, where the lane
+    stands above the busbars, that go on to those farther from it.
+    """
+    for other in others:
+        if (other.level > bus.level) if is_above else (other.level < bus.level):
+            yield from (
+                geometry.axes(t.lane, t.width)[t.conductor]
+                for t in other.taps
+                if t.lane == tap.lane and t.conductor > tap.conductor
+            )
 
 
 def _label_bus(
-    writer: Writer, geometry: SheetGeometry, bus: Bus, near: Neighbours, u: float, taps: list[float], name: str
+    writer: Writer,
+    geometry: SheetGeometry,
+    near: Neighbours,
+    u: float,
+    lanes: list[tuple[float, float]],
+    named: tuple[str, str],
 ) -> None:
     """Write the name behind the first taps; where it comes from beside it, on a ladder above the first tap; where it goes on behind
     the last.
+
+    Args:
+        writer: of the sheet.
+        geometry: of the sheet.
+        near: what is before and behind the busbar in the chain of its potential.
+        u: where it is.
+        lanes: each tap, and the last conductor of its lane that crosses the busbar, the tap itself if none does.
+        named: the number, and what is written for it.
     """
-    ref, is_up = f"net:{bus.number}", geometry.is_rung
-    v, lift = _gap_start(taps) + 1.4, u - 0.9
+    number, name = named
+    taps = [at for at, _ in lanes]
+    ref, is_up = f"net:{number}", geometry.is_rung
+    v, lift = _gap_start(lanes) + 1.4, u - 0.9
     room = LINE_HEIGHT - 3.0 if is_up else BUS_NAME_MM
     if text_width(name, SMALL, is_bold=True) > room:
-        name = writer.short_number(bus.number, room - 1.0)
+        name = writer.short_number(number, room - 1.0)
     width = text_width(name, SMALL, is_bold=True)
     writer.text(
         v, lift, name, layer=Layer.NUMBER, ref=ref, tone=Tone.DONE, bold=True, upright=is_up,
@@ -142,7 +184,7 @@ def _label_bus(
     )  # fmt: skip
     for other, sign, at in (
         (near.before, "←", taps[0] - 1.0 if is_up else v + width + 1.6),
-        (near.behind, "→", taps[-1] + 1.4),
+        (near.behind, "→", lanes[-1][1] + 1.4),
     ):
         if other is not None:
             is_below = is_up and sign == "→"
@@ -152,9 +194,9 @@ def _label_bus(
             )  # fmt: skip
 
 
-def _gap_start(taps: list[float]) -> float:
+def _gap_start(lanes: list[tuple[float, float]]) -> float:
     """Return where the first wide gap between taps begins: behind the conductors of the first lane."""
-    for a, b in zip(taps, taps[1:], strict=False):
-        if b - a > 2 * POLE_PITCH:
-            return a
-    return taps[-1]
+    for (tap, last), (following, _) in pairwise(lanes):
+        if following - tap > 2 * POLE_PITCH:
+            return last
+    return lanes[-1][1]

@@ -238,7 +238,7 @@ class Writer:
         if self._geo.is_rung:
             self._map_at_rung(rows, v, device)
             return
-        u = self._geo.foot(0) + 5.0
+        u = self._geo.foot(0) + 5.0 + (2 * ROW if self._geo.is_power else 0.0)  # below what stands at an arrow there
         left = v - v % self._geo.lane_width + 4.0
         for row in _shortened(rows):
             self.text(left, u, row.marks, layer=Layer.NOTE, ref=device, tone=Tone.QUIET)
