@@ -70,3 +70,19 @@ def test_the_main_conductors_carry_the_neutral_of_single_phase_loads_on_one_line
     assert plan.panel.load.neutral == pytest.approx(64, abs=0.5) and main.carries is not None
     assert main.carries >= plan.panel.load.neutral
     assert not [f for f in find_all(plan) if f.rule == "neutral"]
+
+
+def test_the_earth_of_a_panel_is_that_of_its_largest_supply() -> None:
+    """22 and 7.5 kW on a supply of their own behind 100 A: 50 mm2, so 25 mm2 of earth; 22 kW has 25 mm2 and takes 16 mm2 of it, though
+    the main supply feeds 7.5 kW alone: IEC 60204-1 Table 1, from memory.
+    """
+    motors = "".join(
+        f'[starter.M{n}]\nkw = {kw}\nsupply = "C1"\n{power}'
+        for n, kw, power in ((1, 22, 'power = "P"\n'), (2, 7.5, 'power = "P"\n'), (3, 7.5, ""))
+    )
+    plan = plan_of(HEAD + '[extra_supply.P]\nsystem = "3ph"\nvolts = 400\n' + motors)
+    found = {(v.subject, v.quantity): v.value for v in plan.sizing}
+    assert (found["P", "main_section"], found["P", "earth_section"], found["Q0", "earth_section"]) == (50, 25, 10)
+    assert plan.sections.inside["PE"].mm2 == 25 and ("P", "conductor_section") not in found
+    earths = {c.b: c.size.mm2 for c in plan.conductors if c.number == "PE" and c.is_wired}
+    assert (earths["M1:PE"], earths["PE.plate:PE"]) == (16, 25)

@@ -69,7 +69,7 @@ def size_sections(
         values.append(sizer.earth(name, sizes.line, rating_of(parts, fed.circuits[name].protection or ""))[1])
     mains = {supply: sizer.main(supply, load, parts, starters, values) for supply in ("", *load.extra)}
     control = _control_sections(job, sizer, parts, values)
-    elsewhere = {"incoming", PASS_THROUGH, *(control.name for control in job.controls)}
+    elsewhere = {"incoming", PASS_THROUGH, *load.extra, *(control.name for control in job.controls)}
     feeders = _module_sizes(circuit, parts, potentials, read, sizer, values, but=elsewhere)
     if job.pass_through is not None:
         feeders[NEXT_PANEL] = sizer.passed_on(job.pass_through.section_mm2, load.supply, values)
@@ -79,15 +79,30 @@ def size_sections(
         else feeders.get(p.number) or read.inside(p, mains, values) or _plain(p, mains, control, parts)
         for p in potentials
     }
-    earth, earth_value = sizer.earth(MAIN, mains[""], own_rating(parts) or max(load.supply, load.main_carry))
-    values.append(earth_value)
-    for potential in potentials:
-        if potential.net.function is ConductorFunction.EARTH:
-            inside[potential.number] = earth
+    earth = _main_earth(sizer, mains, load, parts, values)
+    inside.update({p.number: earth for p in potentials if p.net.function is ConductorFunction.EARTH})
     cables = CableSizer(job, circuit, parts, fed.lines)
     cores = _cable_sizes(circuit, fed, read, cables, {**feeders, "": control[""]}, values)
     earths = frozenset(p.number for p in potentials if p.net.function is ConductorFunction.EARTH)
     return Sections(inside=inside, cores=cores, values=tuple(values), earths=earths)
+
+
+def _main_earth(
+    sizer: Sizer,
+    mains: Mapping[str, ConductorSize],
+    load: PanelLoad,
+    parts: Mapping[str, Part],
+    values: list[SizedValue],
+) -> ConductorSize:
+    """Return the section of the earth inside: of that of all supplies the largest, for they have one bar."""
+    found = []
+    for supply, line in mains.items():
+        own = load.of(supply)
+        device_a = (own_rating(parts) if not supply else 0.0) or max(own.supply, own.main_carry)
+        size, value = sizer.earth(supply or MAIN, line, device_a)
+        values.append(value)
+        found.append(size)
+    return max(found, key=lambda size: size.mm2)
 
 
 def main_size(
