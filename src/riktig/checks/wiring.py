@@ -112,7 +112,8 @@ def check_taps(plan: Plan) -> Iterator[Finding]:
     Source:
         3 m, laid short-circuit-proof: IEC 60364-4-43 434.2.1; 10 ft: NEC 240.21(B)(1); from memory.
     """
-    lines = {p.number for p in plan.potentials if p.net.is_line and p.net.function is ConductorFunction.POWER}
+    power = [p for p in plan.potentials if p.net.function is ConductorFunction.POWER]
+    lines = {p.number for p in power if p.net.is_line or not FEEDING.isdisjoint(map(device_of, p.net.terminals))}
     for wire in plan.conductors:
         is_tap = wire.kind == "wire" and wire.number in lines and wire.size.mm2 < plan.sections.inside[wire.number].mm2
         if is_tap and wire.laid_mm > LONGEST_TAP_MM:

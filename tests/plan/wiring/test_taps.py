@@ -76,6 +76,11 @@ def test_a_tap_that_is_too_long_is_found() -> None:
     plan = compute_plan(settle(edits.replace(job, ledger=edits.replace(job.ledger, places=places))))
     assert "ahead of its own protection" in rules(plan)["long-tap"]
     assert "long-tap" not in rules(compute_plan(job))
+    between = job_of(text.replace("[supply]", "[incoming]\nmain_contactor = true\n[supply]") + MILL)
+    row, _ = between.ledger.places["incoming.F"].value.split()
+    places = {**between.ledger.places, "incoming.F": Choice(value=f"{row} 3700", state=ChoiceState.KEPT)}
+    far = compute_plan(settle(edits.replace(between, ledger=edits.replace(between.ledger, places=places))))
+    assert "to F1:1 is" in rules(far)["long-tap"] and "long-tap" not in rules(compute_plan(between))
 
 
 def test_earth_wires_are_as_thick_as_the_lines_of_what_they_bond() -> None:
