@@ -52,13 +52,15 @@ def usual_ducts(job: Job) -> DuctSizes:
 class Row:
     """A row of parts: what sits on its rail and what is screwed to the plate beside it, each from left to right.
 
-    `fixed_left`: what is screwed on stands left of the rail; `to_right`: what is on the rail stands together at its right end.
+    `fixed_left`: what is screwed on stands left of the rail; `to_right`: what is on the rail stands together at its right end, else
+    `indent` mm from its left end.
     """
 
     rail: tuple[PlateItem, ...] = ()
     fixed: tuple[PlateItem, ...] = ()
     fixed_left: bool = False
     to_right: bool = False
+    indent: float = 0.0
 
     @property
     def items(self) -> tuple[PlateItem, ...]:
@@ -78,7 +80,8 @@ class Row:
     @property
     def width(self) -> float:
         """What its parts take beside each other, in mm, reserves included."""
-        return packed_width(self.rail) + packed_width(self.fixed) + (PART_GAP_MM if self.rail and self.fixed else 0.0)
+        both = packed_width(self.rail) + packed_width(self.fixed) + (PART_GAP_MM if self.rail and self.fixed else 0.0)
+        return self.indent + both
 
     @property
     def begin(self) -> float:
@@ -214,7 +217,7 @@ def row_places(row: Row, span: tuple[float, float]) -> Iterator[tuple[PlateItem,
         taken = fixed + PART_GAP_MM
         start, end = (start + taken, end) if row.fixed_left else (start, end - taken)
     if row.rail:
-        yield from pack(row.rail, max(start, end - wide) if row.to_right else start)
+        yield from pack(row.rail, max(start, end - wide) if row.to_right else start + row.indent)
 
 
 def first_rows(job: Job, items: Sequence[PlateItem], ducts: DuctSizes) -> list[Row]:
@@ -302,10 +305,13 @@ def _with_arresters_below(rows: list[Row], most: float, *, is_fed_above: bool) -
     middle = packed_width(moved[main].rail[:led]) + (packed_width(led_to) - packed_width(guards)) / 2
     x = moved[main].begin + middle if led_to else 0.0
     for place, members in put.items():
-        rail = moved[place].rail
-        at = led if place == main else _index_below(rail, x - moved[place].begin)
-        x = moved[place].begin + packed_width(rail[:at])
-        moved[place] = replace(moved[place], rail=(*rail[:at], *members, *rail[at:]))
+        row = moved[place]
+        free = x - row.begin
+        at = led if place == main else _index_below(row.rail, free)
+        if place != main and packed_width(row.rail) < free and row.width + packed_width(members) + free <= most:
+            at, row = 0, replace(row, indent=free)
+        x = row.begin + row.indent + packed_width(row.rail[:at])
+        moved[place] = replace(row, rail=(*row.rail[:at], *members, *row.rail[at:]))
     return [row for row in moved if row.items] if all(row.width <= most for row in moved) else rows
 
 
