@@ -28,9 +28,9 @@ print(time.perf_counter() - t)
 """
 WINDOW = """
 import time; t = time.perf_counter()
-from riktig.desk.heap import collect_seldom
+from riktig.desk.heap import collect_seldom, hold_off
 from riktig.desk.helper import start_helper
-collect_seldom()
+collect_seldom(); hold_off()
 h = start_helper(is_bare=True)
 from riktig.app.main import make_application
 from riktig.app.shell import Shell

@@ -2,6 +2,7 @@
 
 import sys
 
+from riktig.desk.heap import hold_off
 from riktig.desk.helper import start_helper
 
 USAGE = "usage: riktig [FILE.riktig] | riktig --demo [iec|ul] [--dark] | riktig COMMAND ...; see riktig --help"
@@ -21,6 +22,7 @@ def run(words: list[str]) -> int:
     if not is_known:
         print(USAGE, file=sys.stderr)
         return 2
+    hold_off()
     helper = start_helper(is_bare=True)
     from riktig.app.main import run_window
 

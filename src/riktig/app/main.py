@@ -10,7 +10,11 @@ from PySide6.QtWidgets import QApplication
 from riktig.app.report import install_excepthook
 from riktig.app.shell import Shell
 from riktig.app.theme.theme import Variant, apply_theme, load_fonts, load_theme, make_icon
+from riktig.desk.heap import go_on
 from riktig.desk.helper import Helper
+
+STARTED_MS = 5000
+"""The collector was held off for the start, and passes again by then."""
 
 
 def make_application(words: list[str]) -> QApplication:
@@ -41,12 +45,13 @@ def run_window(words: list[str], helper: Helper) -> int:
     install_excepthook(shell)
     shell.top.person.setCurrentText(shell.files.person() or getpass.getuser())
     shell.show()
-    QTimer.singleShot(0, _load_late)
+    QTimer.singleShot(STARTED_MS, go_on)
     if world is not None:
         QTimer.singleShot(0, lambda: shell.files.open_demo(world))
     elif rest:
         path = Path(rest[0])
         QTimer.singleShot(0, lambda: shell.files.open_path(path))
+    QTimer.singleShot(0, _load_late)  # behind the opening, which lets the worker begin
     return application.exec()
 
 

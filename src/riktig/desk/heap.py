@@ -12,6 +12,16 @@ def set_apart() -> None:
     gc.freeze()
 
 
+def hold_off() -> None:
+    """Let the collector pass over nothing while libraries and a first job are loaded: all that stays."""
+    gc.disable()
+
+
+def go_on() -> None:
+    """Let the collector pass again."""
+    gc.enable()
+
+
 def collect_seldom() -> None:
     """Let the collector pass after more new objects than usual: nearly all that is made lives on or goes by itself, and the passes
     took a fifth of the time of a plan.

@@ -14,7 +14,7 @@ from typing import Any
 
 from riktig.desk.bundle import Bundle, bundle_of, make_bundle
 from riktig.desk.deltas import Sender, diff
-from riktig.desk.heap import collect_seldom, set_apart
+from riktig.desk.heap import collect_seldom, go_on, hold_off, set_apart
 from riktig.desk.inbox import Inbox
 from riktig.desk.messages import (
     Apply,
@@ -61,8 +61,9 @@ class Desk:
 
 
 def serve(connection: Connection) -> None:
-    """Answer wishes until the pipe closes."""
+    """Answer wishes until the pipe closes. Nothing is collected before the first is answered: all that is loaded till then stays."""
     collect_seldom()
+    hold_off()
     desk = Desk(Inbox(connection))
     load_libraries()
     while True:
@@ -74,6 +75,7 @@ def serve(connection: Connection) -> None:
             _answer(desk, number, wish)
         except (BrokenPipeError, KeyboardInterrupt):
             return
+        go_on()
 
 
 def load_libraries() -> None:
