@@ -24,7 +24,7 @@ def draw_plate(plan: Plan, *, with_door: bool = True) -> Drawing:
     """Return the plate in its enclosure, and the door beside it, 1 mm of drawing for 1 mm of plate."""
     pen = Pen()
     x, y = plate_origin(plan)
-    low, high = _reach(plan.plate)
+    low, high = _reach("plate", plan.plate)
     outer = plan.job.enclosure.width
     width = (
         door_origin(plan)[0] + plan.door.width + MARGIN if with_door else x + plan.plate.width + EDGE_MM / 2 + MARGIN
@@ -52,7 +52,8 @@ def draw_plate(plan: Plan, *, with_door: bool = True) -> Drawing:
     return Drawing(name=name, title=title, width=width, height=height, items=tuple(pen.items))
 
 
-def _reach(plate: PlateLayout) -> tuple[float, float]:
+@by_row
+def _reach(_: str, plate: PlateLayout) -> tuple[float, float]:
     """Return the lowest and highest y of plate and what stands on it."""
     boxes = [*(d.box for d in plate.ducts), *plate.boxes.values()]
     return min([0.0, *(b.y for b in boxes)]), max([plate.height, *(b.top for b in boxes)])
@@ -61,7 +62,7 @@ def _reach(plate: PlateLayout) -> tuple[float, float]:
 def plate_origin(plan: Plan) -> Point:
     """Return where the plate's lower left corner lies in the drawing of `draw_plate`."""
     room = ENTRY_ROOM if plan.job.supply.entry == "bottom" else 0.0
-    return MARGIN + EDGE_MM / 2, MARGIN + EDGE_MM / 2 + room - _reach(plan.plate)[0]
+    return MARGIN + EDGE_MM / 2, MARGIN + EDGE_MM / 2 + room - _reach("plate", plan.plate)[0]
 
 
 def door_origin(plan: Plan) -> Point:
