@@ -91,6 +91,11 @@ def test_a_residual_current_device_clears_what_a_breaker_does_not_and_tt_asks_fo
     assert iec_60364_4.residual_earthing_ohm(0.03) == pytest.approx(1667, abs=1)
 
 
+def test_a_length_is_said_in_metres_and_a_section_by_its_size() -> None:
+    said = {v.quantity: v.text for v in at(10, MOTOR).sizing if v.subject == "M1"}
+    assert said["greatest_length"].endswith(" m") and said["cable_section"].endswith(" mm²")
+
+
 def test_a_conductor_stands_k2_s2() -> None:
     """IEC 60364-4-43 434.5.2, k = 115: 1.5 mm2 stands 29756 A2s, 10 mm2 1.32 million."""
     assert iec_60364_4.stands_a2s(1.5) == pytest.approx(29756, abs=1)

@@ -52,7 +52,8 @@ class SizedValue:
     @property
     def text(self) -> str:
         """The value as people say it: `2.5 mm²`, `14 AWG`, `16 A`."""
-        return str(self.inputs["size"]) if "size" in self.inputs else f"{format_number(self.value)} {self.unit}"
+        is_section = self.unit == "mm2" and "size" in self.inputs
+        return str(self.inputs["size"]) if is_section else f"{format_number(self.value)} {self.unit}"
 
     @property
     def margin_percent(self) -> float | None:

@@ -147,7 +147,7 @@ def loop_of(line: Line, size: ConductorSize) -> Loop:
         f"{hot:.4g} Ω/m: {words} in {time:g} s; at {metres:g} m {format_number(fault)} A flow"
         + (f"; its {1000 * residual:g} mA residual-current device clears it at any length" if residual is not None else ""),
         source=f"{iec_60364_4.SOURCE_DISCONNECTION}; the source as {format_number(way_in.available_ka / 2)} kA to earth: common practice",
-        inputs={"volts": round(volts, 1), "fault_ka": way_in.available_ka, "trips_a": round(trips, 1), "size": f"{size.label()} ",
+        inputs={"volts": round(volts, 1), "fault_ka": way_in.available_ka, "trips_a": round(trips, 1), "size": size.label(),
                 "length_m": metres},
         places={"fault_ka": "supply.fault_ka", "trips_a": line.device, "volts": "supply.volts"},
     )  # fmt: skip
