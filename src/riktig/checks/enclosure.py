@@ -9,8 +9,9 @@ from riktig.checks.heat import check_inside
 from riktig.checks.plate import check_places
 from riktig.job.edits import change_part, replace
 from riktig.job.model import Job
+from riktig.plan.place.first_rows import first_rows
 from riktig.plan.place.layout import EDGE_MM
-from riktig.plan.place.stack import ROW_FILL, first_rows, inner_span, rows_height, usual_ducts
+from riktig.plan.place.stack import ROW_FILL, inner_span, rows_height, usual_ducts
 from riktig.plan.plan import Plan, compute_plan
 from riktig.plan.settle import let_go, settle
 from riktig.standards.enclosures import EnclosureSize, enclosure_series

@@ -18,10 +18,11 @@ from riktig.plan.arrange.slots import Arrangement, Slot, slots_of
 from riktig.plan.changes import plate as plate_edits
 from riktig.plan.net.numbers import natural_key
 from riktig.plan.place.faults import FaultKind, find_faults
+from riktig.plan.place.first_rows import first_rows
 from riktig.plan.place.items import FINGER_MM, Band, PlateItem
 from riktig.plan.place.layout import PlateLayout, make_layout
 from riktig.plan.place.reach import Reach
-from riktig.plan.place.stack import RAIL_GAP_MM, ROW_FILL, Row, first_rows, stack_rows, usual_ducts
+from riktig.plan.place.stack import RAIL_GAP_MM, ROW_FILL, Row, stack_rows, usual_ducts
 from riktig.plan.plan import Plan, compute_plan
 from riktig.plan.settle import settle
 from support import HEAD, STARTER, job_of, small_text

@@ -1,21 +1,12 @@
 """Rows made to measure: heights from parts and clearances, bands from the top, small rows together, reserve kept."""
 
-import pytest
 from hypothesis import given
 from hypothesis import strategies as st
 
+from riktig.plan.place.first_rows import first_rows
 from riktig.plan.place.items import FINGER_MM, Band, PlateItem
-from riktig.plan.place.stack import (
-    ROW_FILL,
-    Row,
-    first_rows,
-    inner_span,
-    packed_width,
-    rows_height,
-    stack_rows,
-    usual_ducts,
-)
-from support import HEAD, STARTER, job_of, plan_of
+from riktig.plan.place.stack import ROW_FILL, Row, inner_span, packed_width, rows_height, stack_rows, usual_ducts
+from support import HEAD, job_of
 
 JOB = job_of(HEAD.replace("height = 1200", "height = 9000"))
 DUCTS = usual_ducts(JOB)
@@ -52,48 +43,6 @@ def test_rows_keep_their_share_and_bands_their_order(parts: list[tuple[Band, int
     squeezed = first_rows(low, items, DUCTS)
     assert rows_height(squeezed, DUCTS) <= rows_height(rows, DUCTS)
     assert all(row.width <= right - left + 1e-6 for row in squeezed)
-
-
-@pytest.mark.parametrize("entry", ["top", "bottom"])
-def test_breakers_stand_above_their_contactors_and_the_way_in_from_the_left_in_the_order_of_the_current(
-    entry: str,
-) -> None:
-    """Common practice, no source. A feeder of a person's own stands among the motors."""
-    own = '[device.M9]\nkind = "motor"\nkw = 1.5\nat = "field"\n' + "".join(
-        f'[device.{name}]\nkind = "{kind}"\n'
-        for name, kind in (("Q9", "breaker"), ("K9", "contactor"), ("F9", "overload"))
-    )
-    text = HEAD.replace("height = 1200", "height = 2400").replace("[supply]", f'[supply]\nentry = "{entry}"')
-    text += '[incoming]\nprotection = "breaker"\nmain_contactor = true\n[surge.F20]\n'
-    motors = "".join(STARTER.replace("M1", f"M{n}") for n in range(1, 5))
-    plate = plan_of(text + motors + own + '[[feeder]]\npath = "L1 L2 L3 > Q9 > K9 > F9 > M9"\n').plate
-    pairs = [*((f"M{n}.Q", f"M{n}.K") for n in range(1, 5)), ("Q9", "K9")]
-    assert len({plate.row_of[upper] for upper, _ in pairs}) == len({plate.row_of[lower] for _, lower in pairs}) == 1
-    assert all(plate.row_of[upper] + 1 == plate.row_of[lower] for upper, lower in pairs)
-    for names in (*zip(*pairs, strict=True), ("Q0", "incoming.FP", "incoming.K")):
-        lefts = [plate.boxes[name].x for name in names]
-        assert lefts == sorted(lefts), names
-    assert plate.row_of["F20"] == plate.row_of["F20.Q"] + 1
-    few = plan_of(HEAD + STARTER).plate
-    assert few.row_of["M1.Q"] == few.row_of["M1.K"]
-
-
-@pytest.mark.parametrize("entry", ["top", "bottom"])
-@pytest.mark.parametrize("incoming", ["", 'protection = "fuse"\n', 'switch = "none"\n', "main_contactor = true\n"])
-def test_an_arrester_stands_below_what_protects_it_and_that_where_the_supply_is_to_be_had(
-    entry: str, incoming: str
-) -> None:
-    """Its leads are short, IEC 60364-5-53 534.4.8: about a metre from the first layout on, common practice, no source."""
-    text = HEAD.replace("volts = 400", f'volts = 400\nentry = "{entry}"').replace(
-        "width = 800\nheight = 1200", "width = 2000\nheight = 2400"
-    )
-    motors = "".join(f'[starter.M{n}]\nkw = 15\nsupply = "C1"\n' for n in range(1, 6))
-    plan = plan_of(text + f"[incoming]\n{incoming}[surge.F20]\n" + motors)
-    guard = {c.b: c.laid_mm for c in plan.conductors if c.is_wired and c.b.startswith("F20.Q:") and "F20:" not in c.a}
-    behind = [c for c in plan.conductors if c.is_wired and {c.a.split(":")[0], c.b.split(":")[0]} == {"F20.Q", "F20"}]
-    assert len(guard) == len(behind) == 3
-    assert max(guard.values()) + max(c.laid_mm for c in behind) <= 1200
-    assert plan.plate.boxes["F20"].y < plan.plate.boxes["F20.Q"].y or entry == "bottom"
 
 
 def test_what_is_screwed_on_stands_beside_a_rail_that_is_cut_to_the_rest() -> None:

@@ -13,19 +13,11 @@ from riktig.plan.arrange.cost import pulls_of, run_keys, weighted_length
 from riktig.plan.arrange.search import SEED, Progress, Search
 from riktig.plan.arrange.slots import Arrangement, Slot, bands_for, slots_of
 from riktig.plan.place.faults import find_faults
+from riktig.plan.place.first_rows import first_rows
 from riktig.plan.place.items import PART_GAP_MM, Band, PlateItem
 from riktig.plan.place.layout import PlateLayout
 from riktig.plan.place.places import arranged_size, holds_plate
-from riktig.plan.place.stack import (
-    DUCT_SERIES_MM,
-    RAIL_GAP_MM,
-    ROW_FILL,
-    DuctSizes,
-    Row,
-    first_rows,
-    stack_rows,
-    usual_ducts,
-)
+from riktig.plan.place.stack import DUCT_SERIES_MM, RAIL_GAP_MM, ROW_FILL, DuctSizes, Row, stack_rows, usual_ducts
 from riktig.plan.plan import Plan, compute_plan
 from riktig.plan.settle import let_go, settle
 from riktig.plan.wiring.duct_fill import FILL_TARGET

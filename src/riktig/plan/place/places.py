@@ -13,6 +13,7 @@ from riktig.job.model import Job
 from riktig.plan.circuit.zones import device_of
 from riktig.plan.net.numbers import Potential
 from riktig.plan.net.strips import Clamp
+from riktig.plan.place.first_rows import first_rows
 from riktig.plan.place.items import PART_GAP_MM, Band, PlateItem
 from riktig.plan.place.layout import (
     Box,
@@ -24,7 +25,7 @@ from riktig.plan.place.layout import (
     read_ducts,
     read_rails,
 )
-from riktig.plan.place.stack import RAIL_GAP_MM, ROW_FILL, SIDE_GAP_MM, first_rows, stack_rows, usual_ducts
+from riktig.plan.place.stack import RAIL_GAP_MM, ROW_FILL, SIDE_GAP_MM, stack_rows, usual_ducts
 
 
 def allocate_places(

@@ -38,13 +38,22 @@ def with_supply(load: PanelLoad, job: Job, motors: Mapping[str, MotorSize], bran
     Source:
         IEC 60269-1 5.3.1: the next fuse gG above the load that holds while the largest motor starts. NEC 430.62(A), 430.63. From memory.
     """
-    extra = {name: with_supply(own, job, motors, branches) for name, own in load.extra.items()}
+    extra = {
+        name: replace(own, supply=_supply_a(own, job, motors, branches, own.full_load))
+        for name, own in load.extra.items()
+    }
+    return replace(load, supply=_supply_a(load, job, motors, branches, _least_of(job, load)), extra=extra)
+
+
+def _supply_a(
+    load: PanelLoad, job: Job, motors: Mapping[str, MotorSize], branches: Mapping[str, Part], least_a: float
+) -> float:
+    """Return the rating in A of what stands ahead of one supply; `least_a` is the least of it in North America."""
     here = {name: motors[name] for name in load.motors}
     if job.practice.standard is Standard.UL:
-        return replace(load, supply=feeder_limit_a(load, here, branches, _least_of(job, load)), extra=extra)
+        return feeder_limit_a(load, here, branches, least_a)
     wanted = max(load.whole, ride_through_a(load.full_load, list(here.values()), is_fuse=True))
-    ratings = iec_60269.preferred_ratings_a()
-    return replace(load, supply=next((a for a in ratings if a >= wanted - 1e-9), wanted), extra=extra)
+    return next((a for a in iec_60269.preferred_ratings_a() if a >= wanted - 1e-9), wanted)
 
 
 def needs_of_switches(

@@ -107,10 +107,9 @@ class Geometry:
         self.hinge = self._hinge()
         self._middles: dict[str, tuple[Access, Access]] = {}
         self._distributing = frozenset(name for name in plate.boxes if is_bar(name) and name != EARTH_BAR)
-        self._blocks = {
-            place: [plate.boxes[name] for name in self._distributing if place_of_block(name) == place]
-            for place in {place_of_block(name) for name in self._distributing}
-        }
+        self._blocks: dict[str, list[Box]] = {}
+        for name in (name for name in plate.boxes if name in self._distributing):
+            self._blocks.setdefault(place_of_block(name), []).append(plate.boxes[name])
 
     def access(self, terminal: str, *, is_outside: bool = False) -> Access:
         """Return where a terminal on the plate is and the duct above or below it.
