@@ -2,13 +2,16 @@
 
 import contextlib
 import pickle
+import sys
 import threading
+from collections import deque
 from collections.abc import Callable
 from dataclasses import replace
 from typing import TYPE_CHECKING, Any
 
 from PySide6.QtCore import QObject, Qt, Signal
 
+from riktig.app.turns import Turns
 from riktig.desk.bundle import Bundle
 from riktig.desk.deltas import Delta, Receiver, patch
 from riktig.desk.heap import set_apart
@@ -38,12 +41,15 @@ from riktig.desk.messages import (
     Wish,
     WorkReady,
 )
+from riktig.desk.packing import unpack
 
 if TYPE_CHECKING:
     from riktig.job.model import Job
 
 _TRIED_AGAIN = (ImportError, AttributeError, pickle.UnpicklingError)
 """What the reading thread leaves to the window's own: modules may be half loaded there."""
+READER_TURN_S = 0.0005
+"""So long at most the reading thread goes on where the window wants to: at Python's 5 ms each painting waits several times."""
 PROCESS_ENDED = "the worker process ended unexpectedly"
 
 
@@ -78,12 +84,15 @@ class Worker(QObject):
         self._loading: dict[int, Job] = {}
         self._mirror = Receiver()
         self._is_fresh = False
+        self._come: deque[tuple[Helper, Any]] = deque()
+        self._turns = Turns(self._take_next, self)
         self._arrived.connect(self._on_arrived, Qt.ConnectionType.QueuedConnection)
         if helper is not None:
             self._adopt(helper)
 
     def _adopt(self, helper: Helper) -> None:
         self._helper, self._mirror = helper, Receiver()
+        sys.setswitchinterval(READER_TURN_S)
         self._reader = threading.Thread(target=self._read, args=(helper,), daemon=True, name="riktig-reader")
         self._reader.start()
 
@@ -96,7 +105,7 @@ class Worker(QObject):
             answer: Any = raw
             if raw is not None:
                 with contextlib.suppress(*_TRIED_AGAIN):
-                    answer = pickle.loads(raw)
+                    answer = unpack(raw)
             with contextlib.suppress(RuntimeError):  # the window is gone
                 self._arrived.emit(helper, answer)
             if answer is None:
@@ -140,10 +149,19 @@ class Worker(QObject):
         return self._number
 
     def _on_arrived(self, helper: Helper, answer: Any) -> None:
+        self._come.append((helper, answer))
+        self._turns.start()
+
+    def _take_next(self) -> None:
+        """Take one answer in a turn: what it changes is painted before the next one."""
+        if not self._come:
+            self._turns.stop()
+            return
+        helper, answer = self._come.popleft()
         if helper is not self._helper:
             return
         if isinstance(answer, bytes):
-            answer = pickle.loads(answer)
+            answer = unpack(answer)
         if answer is None:
             self.stop()
             self.work_failed.emit(self._number, PROCESS_ENDED)

@@ -1,5 +1,6 @@
 """Owns what screens show of a Job first, and what they show at once when something was moved by hand. Must not know a screen."""
 
+from collections.abc import Generator
 from dataclasses import dataclass
 from functools import cached_property
 from typing import TYPE_CHECKING
@@ -58,8 +59,12 @@ def bundle_of(plan: "Plan", watch: "Watch | None" = None) -> Bundle:
     return Bundle(plan, single_line)
 
 
-def moved_bundle(bundle: Bundle, layout: "PlateLayout") -> Bundle:
-    """Return what is shown at once when things on the plate have moved, before that is settled and judged."""
-    from riktig.plan.answers.moved import with_layout
+def moving_bundle(bundle: Bundle, layout: "PlateLayout") -> Generator[None, None, Bundle]:
+    """Make, in steps, what is shown at once when things on the plate have moved, before that is settled and judged."""
+    from riktig.plan.answers.moved import moving
 
-    return Bundle(with_layout(bundle.plan, layout), bundle.single_line)
+    plan = yield from moving(bundle.plan, layout)
+    yield
+    moved = Bundle(plan, bundle.single_line)
+    _ = moved.plate_alone  # drawn already when it is shown
+    return moved

@@ -1,12 +1,12 @@
 """Owns the worker's end of the pipe: what comes from the window, and in which order it is taken off. Must not answer."""
 
-import pickle
 import threading
 from collections import deque
 from multiprocessing.connection import Connection
 from typing import Any
 
-from riktig.desk.messages import Ask, Wish
+from riktig.desk.messages import Answer, Ask, Wish
+from riktig.desk.packing import pack, unpack
 
 QUESTION, ORDER, STOP, END = b"q", b"o", b"s", b"e"
 
@@ -24,7 +24,6 @@ class Inbox:
         self._questions: deque[bytes] = deque()
         self.stopped = 0
         """The number of the newest long edit that is to stop."""
-        self.send = pipe.send
         threading.Thread(target=self._read, daemon=True, name="riktig-inbox").start()
 
     def _read(self) -> None:
@@ -59,6 +58,10 @@ class Inbox:
             raise EOFError
         return _unpack(raw)
 
+    def send(self, answer: Answer) -> None:
+        """Send an answer to the window."""
+        self._pipe.send_bytes(pack(answer))
+
     def question(self) -> tuple[int, Wish] | None:
         """Return the next question that waits, None if none does."""
         with self._news:
@@ -71,13 +74,13 @@ class Inbox:
 
 
 def _unpack(raw: bytes) -> tuple[int, Wish]:
-    number, wish = pickle.loads(raw[1:])
+    number, wish = unpack(raw[1:])
     return number, wish
 
 
 def pack_wish(number: int, wish: Wish) -> bytes:
-    """Return a wish as it goes through the pipe: what sort it is, and the rest pickled."""
-    return (QUESTION if isinstance(wish, Ask) else ORDER) + pickle.dumps((number, wish))
+    """Return a wish as it goes through the pipe: what sort it is, and the rest packed."""
+    return (QUESTION if isinstance(wish, Ask) else ORDER) + pack((number, wish))
 
 
 def pack_stop(number: int) -> bytes:

@@ -38,6 +38,7 @@ from riktig.desk.messages import (
     Wish,
     WorkReady,
 )
+from riktig.desk.packing import quicken_all
 
 PROGRESS_S = 0.1
 """How often the window is told how far a long edit is."""
@@ -89,6 +90,7 @@ def load_libraries() -> None:
 
     with contextlib.suppress(riktig.catalogue.loader.CatalogueError):  # comes again with the first job, and is told
         riktig.catalogue.loader.all_parts()
+    quicken_all()
 
 
 def _answer(desk: Desk, number: int, wish: Wish) -> None:
@@ -264,6 +266,7 @@ def _send_the_rest(desk: Desk, number: int, plan: Any) -> None:
     if desk.is_fresh:
         desk.is_fresh = False
         set_apart()
+        quicken_all()
 
 
 def without_job(bundle: Bundle) -> Bundle:

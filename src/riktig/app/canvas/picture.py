@@ -24,7 +24,7 @@ class Picture(QObject):
         super().__init__(parent)
         self._scene = scene
         self._drawn: dict[ItemKey, tuple[list[Item], DrawnItem, int]] = {}
-        self._by_ref: dict[str, list[DrawnItem]] | None = None
+        self._by_ref: dict[str, list[DrawnItem]] = {}
         self._marked: tuple[str, ...] = ()
         self._old: dict[ItemKey, tuple[list[Item], DrawnItem, int]] = {}
         self._waiting: list[tuple[int, ItemKey, list[Item]]] = []
@@ -39,7 +39,7 @@ class Picture(QObject):
         where a half-made one would mislead, as a sheet that is turned to.
         """
         self.finish()
-        self._old, self._drawn, self._by_ref = self._drawn, {}, None
+        self._old, self._drawn = self._drawn, {}
         is_first = not self._old
         if not keep:
             self._drop_old()
@@ -82,8 +82,13 @@ class Picture(QObject):
 
     def _drop_old(self) -> None:
         for _, item, _ in self._old.values():
-            self._scene.removeItem(item)
+            self._remove(item)
         self._old = {}
+
+    def _remove(self, item: DrawnItem) -> None:
+        self._scene.removeItem(item)
+        for ref in _refs_of(item):
+            self._by_ref[ref].remove(item)
 
     def _make(self, place: int, key: ItemKey, members: list[Item]) -> None:
         assert self._look is not None
@@ -94,27 +99,23 @@ class Picture(QObject):
         self._scene.addItem(item)
         before = self._old.pop(key, None)
         if before is not None:
-            self._scene.removeItem(before[1])
+            self._remove(before[1])
         self._drawn[key] = members, item, place
-        self._by_ref = None
+        for one in _refs_of(item):
+            self._by_ref.setdefault(one, []).append(item)
 
     def mark(self, refs: tuple[str, ...]) -> None:
         """Mark what is selected."""
-        for item in {item for ref in {*self._marked, *refs} for item in self._known(ref)}:
+        for item in {item for ref in {*self._marked, *refs} for item in self._by_ref.get(ref, ())}:
             item.set_marked(refs)
         self._marked = refs
 
     def items_of(self, ref: str) -> list[DrawnItem]:
-        """Return what depicts a thing."""
+        """Return what depicts a thing, what is drawn first before the others."""
         self.finish()
-        return self._known(ref)
+        return sorted(self._by_ref.get(ref, ()), key=lambda item: item.zValue())
 
-    def _known(self, ref: str) -> list[DrawnItem]:
-        """Return what depicts a thing of what is made already."""
-        if self._by_ref is None:
-            self._by_ref = {}
-            for _, item, _ in self._drawn.values():
-                for one in (item.ref, *item.places):
-                    if one is not None:
-                        self._by_ref.setdefault(one, []).append(item)
-        return self._by_ref.get(ref, [])
+
+def _refs_of(item: DrawnItem) -> set[str]:
+    """Return what an item depicts, itself and what is on it."""
+    return {*item.places} if item.ref is None else {item.ref, *item.places}

@@ -54,9 +54,9 @@ class DrawingView(QGraphicsView):
     def show_drawing(self, drawing: Drawing | None) -> None:
         """Replace what is shown; zoom and place stay unless the size of the drawing changed."""
         old = self._drawing
-        if drawing is old:
-            return
         self._drawing = drawing
+        if drawing == old:
+            return
         is_turned = old is not None and drawing is not None and old.name != drawing.name
         keep = old is not None and drawing is not None and old.height == drawing.height and not is_turned
         self._rebuild(keep=keep, at_once=is_turned)

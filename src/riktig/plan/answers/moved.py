@@ -3,6 +3,7 @@
 What a move may change besides (combs, clamps, new wires) is for `settle` and comes a moment later.
 """
 
+from collections.abc import Generator
 from dataclasses import replace
 
 from riktig.plan.circuit.incoming import supplies_in
@@ -21,16 +22,29 @@ from riktig.plan.wiring.index import with_new
 
 def with_layout(plan: Plan, layout: PlateLayout) -> Plan:
     """Return the Plan as it is on another plate with the same things on it, joined by the same wires; combs over what moved are gone."""
+    steps = moving(plan, layout)
+    while True:
+        try:
+            next(steps)
+        except StopIteration as end:
+            moved: Plan = end.value
+            return moved
+
+
+def moving(plan: Plan, layout: PlateLayout) -> Generator[None, None, Plan]:
+    """Make the same in steps, so that a window can turn to something else between them."""
     job, circuit = plan.job, plan.circuit
     door = plan.door
     if behind_door(job, circuit, layout, plan.parts) != behind_door(job, circuit, plan.plate, plan.parts):
         door = read_door(job, circuit, plan.parts, layout, job.ledger.places)
+    yield
     geometry = Geometry(job, plan.parts, layout, door, plan.clamps, plan.clamp_parts)
     ways = Ways(geometry, DuctNetwork(layout.ducts))
     still = frozenset(name for name, box in layout.boxes.items() if plan.plate.boxes.get(name) == box)
     frame_stands = (layout.ducts, layout.rails) == (plan.plate.ducts, plan.plate.rails)
     moved = frozenset(layout.boxes) - still | {"Q0"} if frame_stands else None
     conductors = measure_again(plan.conductors, ways, moved)
+    yield
     new = {c.id: c for old, c in zip(plan.conductors, conductors, strict=True) if c is not old}
     cable_ways, entries, loads = plan.cable_ways, plan.entries, None
     if moved is None or _leads_cables(plan, frozenset(layout.boxes) - still):

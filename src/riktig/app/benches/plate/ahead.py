@@ -1,9 +1,12 @@
 """Owns what is made ready before a move by hand, and a move that is kept but not shown yet. Must not say whether it is good."""
 
+from collections.abc import Generator
+
 from PySide6.QtCore import QObject, QTimer
 
 from riktig.app.session import Session
-from riktig.desk.bundle import Bundle, moved_bundle
+from riktig.app.turns import Turns
+from riktig.desk.bundle import Bundle, moving_bundle
 from riktig.plan.place.faults import PlateFault, find_faults
 from riktig.plan.place.layout import PlateLayout
 
@@ -38,22 +41,20 @@ class KnownFaults(QObject):
 
 
 class Ahead(QObject):
-    """What follows at once from a move: made in one turn and shown in the next, so that no key holds the window up for long."""
+    """What follows at once from a move: made and shown over some turns, so that no key holds the window up for long."""
 
     def __init__(self, session: Session, parent: QObject) -> None:
         super().__init__(parent)
         self._session = session
         self._before: Bundle | None = None
-        self._layout: PlateLayout | None = None
+        self._steps: Generator[None, None, Bundle] | None = None
         self._made: Bundle | None = None
-        self._turn = QTimer(self)
-        self._turn.setInterval(0)
-        self._turn.timeout.connect(self._go_on)
+        self._turns = Turns(self._go_on, self)
 
     def begin(self, before: Bundle, layout: PlateLayout) -> None:
         """Take over what is shown now, and the plate as a move leaves it."""
-        self._before, self._layout, self._made = before, layout, None
-        self._turn.start()
+        self._before, self._steps, self._made = before, moving_bundle(before, layout), None
+        self._turns.start()
 
     def show(self) -> None:
         """Show at once what waits: the hand is about to do more on this plate."""
@@ -61,11 +62,15 @@ class Ahead(QObject):
             self._go_on()
 
     def _go_on(self) -> None:
-        before, layout, made = self._before, self._layout, self._made
-        if before is not None and before is self._session.bundle and layout is not None and made is None:
-            self._made = moved_bundle(before, layout)
+        is_wanted = self._before is not None and self._before is self._session.bundle  # nothing newer is shown
+        if is_wanted and self._steps is not None:
+            try:
+                next(self._steps)
+            except StopIteration as end:
+                self._steps, self._made = None, end.value
             return
-        self._before = self._layout = self._made = None
-        self._turn.stop()
-        if made is not None and before is self._session.bundle:  # nothing newer is shown
+        made = self._made
+        self._before = self._steps = self._made = None
+        self._turns.stop()
+        if is_wanted and made is not None:
             self._session.show_ahead(made)
