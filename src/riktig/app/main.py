@@ -7,14 +7,11 @@ from pathlib import Path
 from PySide6.QtCore import Qt, QTimer
 from PySide6.QtWidgets import QApplication
 
+from riktig.app.idle import IdleCollector
 from riktig.app.report import install_excepthook
 from riktig.app.shell import Shell
 from riktig.app.theme.theme import Variant, apply_theme, load_fonts, load_theme, make_icon
-from riktig.desk.heap import go_on
 from riktig.desk.helper import Helper
-
-STARTED_MS = 5000
-"""The collector was held off for the start, and passes again by then."""
 
 
 def make_application(words: list[str]) -> QApplication:
@@ -42,10 +39,10 @@ def run_window(words: list[str], helper: Helper) -> int:
     variant = Variant.DARK if is_dark else Variant.LIGHT
     apply_theme(application, load_theme(variant))
     shell = Shell(variant, helper)
+    IdleCollector(shell.session, shell)
     install_excepthook(shell)
     shell.top.person.setCurrentText(shell.files.person() or getpass.getuser())
     shell.show()
-    QTimer.singleShot(STARTED_MS, go_on)
     if world is not None:
         QTimer.singleShot(0, lambda: shell.files.open_demo(world))
     elif rest:

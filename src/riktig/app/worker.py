@@ -14,7 +14,6 @@ from PySide6.QtCore import QObject, Qt, Signal
 from riktig.app.turns import Turns
 from riktig.desk.bundle import Bundle
 from riktig.desk.deltas import Delta, Receiver, patch
-from riktig.desk.heap import set_apart
 from riktig.desk.helper import Helper, start_helper
 from riktig.desk.inbox import pack_end, pack_stop, pack_wish
 from riktig.desk.messages import (
@@ -83,7 +82,6 @@ class Worker(QObject):
         self._asked: dict[int, Callable[[Any], None]] = {}
         self._loading: dict[int, Job] = {}
         self._mirror = Receiver()
-        self._is_fresh = False
         self._come: deque[tuple[Helper, Any]] = deque()
         self._turns = Turns(self._take_next, self)
         self._arrived.connect(self._on_arrived, Qt.ConnectionType.QueuedConnection)
@@ -176,7 +174,6 @@ class Worker(QObject):
         elif isinstance(answer, Loaded):
             job = patch(self._loading.pop(number), answer.job)
             mirror.know("job", job)
-            self._is_fresh = True
             if answer.is_changed:
                 self.job_loaded.emit(number, job)
         elif isinstance(answer, Issued):
@@ -192,9 +189,6 @@ class Worker(QObject):
             self.sheets_ready.emit(number, mirror.take("sheets", answer.sheets))
         elif isinstance(answer, WorkReady):
             self.work_ready.emit(number, mirror.take("work", answer.work))
-            if self._is_fresh:
-                self._is_fresh = False
-                set_apart()
         elif isinstance(answer, Refused):
             self.edit_refused.emit(number, answer.words)
         elif isinstance(answer, Failed):

@@ -2,12 +2,14 @@
 
 import threading
 from collections import deque
+from collections.abc import Callable
 from multiprocessing.connection import Connection
 from typing import Any
 
 from riktig.desk.messages import Answer, Ask, Wish
 from riktig.desk.packing import pack, unpack
 
+IDLE_S = 2.0
 QUESTION, ORDER, STOP, END = b"q", b"o", b"s", b"e"
 
 
@@ -45,18 +47,24 @@ class Inbox:
             queue.append(raw)
             self._news.notify()
 
-    def recv(self) -> tuple[int, Wish]:
-        """Return the next wish with its number, orders first.
+    def recv(self, on_idle: Callable[[], None] | None = None) -> tuple[int, Wish]:
+        """Return the next wish with its number, orders first; what is given is done once, where none comes for a while.
 
         Raises:
             EOFError: the window is gone.
         """
+        if on_idle is not None and not self._wait(IDLE_S):
+            on_idle()
+        self._wait(None)
         with self._news:
-            self._news.wait_for(lambda: self._orders or self._questions)
             raw = self._orders.popleft() if self._orders else self._questions.popleft()
         if raw is None:
             raise EOFError
         return _unpack(raw)
+
+    def _wait(self, seconds: float | None) -> bool:
+        with self._news:
+            return bool(self._news.wait_for(lambda: self._orders or self._questions, seconds))
 
     def send(self, answer: Answer) -> None:
         """Send an answer to the window."""

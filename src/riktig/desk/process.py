@@ -14,7 +14,7 @@ from typing import Any
 
 from riktig.desk.bundle import Bundle, bundle_of, make_bundle
 from riktig.desk.deltas import Sender, diff
-from riktig.desk.heap import collect_seldom, go_on, hold_off, set_apart
+from riktig.desk.heap import collect_again, collect_seldom, hold_off, set_apart, tidy
 from riktig.desk.inbox import Inbox
 from riktig.desk.messages import (
     Apply,
@@ -62,21 +62,20 @@ class Desk:
 
 
 def serve(connection: Connection) -> None:
-    """Answer wishes until the pipe closes. Nothing is collected before the first is answered: all that is loaded till then stays."""
+    """Answer wishes until the pipe closes. Python's collector passes where no wish comes for a while, and in a long edit."""
     collect_seldom()
     hold_off()
     desk = Desk(Inbox(connection))
     load_libraries()
     while True:
         try:
-            number, wish = desk.pipe.recv()
+            number, wish = desk.pipe.recv(on_idle=tidy)
         except (EOFError, KeyboardInterrupt):
             return
         try:
             _answer(desk, number, wish)
         except (BrokenPipeError, KeyboardInterrupt):
             return
-        go_on()
 
 
 def load_libraries() -> None:
@@ -201,7 +200,11 @@ def _take_time(desk: Desk, number: int, edit: LongEdit) -> Any:
             desk.pipe.send(Progress(number=number, share=share, cost=cost))
         return desk.pipe.stopped < number
 
-    return edit(desk.job, progress=go_on)
+    collect_again()
+    try:
+        return edit(desk.job, progress=go_on)
+    finally:
+        hold_off()
 
 
 def _answer_question(desk: Desk, number: int, question: Question) -> None:

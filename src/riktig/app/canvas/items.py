@@ -239,19 +239,26 @@ def _font(is_bold: bool, is_mono: bool) -> QFont:
     return _fonts[key]
 
 
-def _text_path(item: Text, height: float) -> QPainterPath:
-    font = _font(item.is_bold, item.is_mono)
+@lru_cache(maxsize=20_000)
+def _glyphs(text: str, is_bold: bool, is_mono: bool) -> tuple[QPainterPath, float]:
+    """Return a text in pixels of its font, and how wide it is; to draw the letters again takes most of the time of a strip."""
+    font = _font(is_bold, is_mono)
     glyphs = QPainterPath()
     glyphs.setFillRule(Qt.FillRule.WindingFill)
-    width = QFontMetricsF(font).horizontalAdvance(item.text)
+    glyphs.addText(0, 0, font, text)
+    return glyphs, QFontMetricsF(font).horizontalAdvance(text)
+
+
+def _text_path(item: Text, height: float) -> QPainterPath:
+    glyphs, width = _glyphs(item.text, item.is_bold, item.is_mono)
     shift = {Anchor.LEFT: 0.0, Anchor.MIDDLE: -width / 2, Anchor.RIGHT: -width}[item.anchor]
-    glyphs.addText(shift, 0, font, item.text)
     transform = QTransform()
     transform.translate(item.x, height - item.y)
     if item.is_upright:
         transform.rotate(-90)
     scale = item.size * EM_PER_HEIGHT / _FONT_PIXELS
     transform.scale(scale, scale)
+    transform.translate(shift, 0)
     return transform.map(glyphs)
 
 

@@ -4,11 +4,12 @@ longer than a blink. Must not know clicks or zoom.
 
 import time
 
-from PySide6.QtCore import QObject, QRectF, QTimer
+from PySide6.QtCore import QObject, QRectF, Signal
 from PySide6.QtWidgets import QGraphicsScene
 
 from riktig.app.canvas.items import DrawnItem, ItemKey, group_items
 from riktig.app.theme.theme import Theme
+from riktig.app.turns import Turns
 from riktig.drawings.display import Drawing, Item
 
 MOST_AT_ONCE, MOST_AT_FIRST = 60, 300
@@ -20,6 +21,9 @@ _Z_STEP = 1e-4
 class Picture(QObject):
     """One drawing in a scene."""
 
+    made = Signal()
+    """All of what is shown is there."""
+
     def __init__(self, scene: QGraphicsScene, parent: QObject) -> None:
         super().__init__(parent)
         self._scene = scene
@@ -30,9 +34,7 @@ class Picture(QObject):
         self._waiting: list[tuple[int, ItemKey, list[Item]]] = []
         """What is still to be made, the last first."""
         self._look: tuple[float, Theme] | None = None
-        self._turn = QTimer(self)
-        self._turn.setInterval(0)
-        self._turn.timeout.connect(self._go_on)
+        self._turns = Turns(self._go_on, self)
 
     def show(self, drawing: Drawing | None, theme: Theme, *, keep: bool, at_once: bool) -> None:
         """Show a drawing, None for nothing; with `keep` in the place of one of the same size and look, of which items stay; `at_once`
@@ -60,7 +62,7 @@ class Picture(QObject):
         if at_once or len(self._waiting) <= (MOST_AT_FIRST if is_first else MOST_AT_ONCE):
             self.finish()
         else:
-            self._turn.start()
+            self._turns.start()
 
     def finish(self) -> None:
         """Make at once what is still to be made."""
@@ -76,9 +78,15 @@ class Picture(QObject):
             self._end()
 
     def _end(self) -> None:
-        self._turn.stop()
+        self._turns.stop()
         self._drop_old()
         self.mark(self._marked)
+        self.made.emit()
+
+    @property
+    def is_making(self) -> bool:
+        """Whether something of what is shown is still to be made."""
+        return bool(self._waiting)
 
     def _drop_old(self) -> None:
         for _, item, _ in self._old.values():

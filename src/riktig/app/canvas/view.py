@@ -41,6 +41,8 @@ class DrawingView(QGraphicsView):
         self._theme = theme
         self._drawing: Drawing | None = None
         self._picture = Picture(self.scene(), self)
+        self._picture.made.connect(self._centre)
+        self._wanted = ""
         self._overlay: list[DrawnItem] = []
         self._pressed: QPoint | None = None
         self._dragged = False
@@ -97,7 +99,13 @@ class DrawingView(QGraphicsView):
         return bool(self._picture.items_of(ref))
 
     def centre_on(self, ref: str) -> None:
-        """Bring a thing into view if it is not."""
+        """Bring a thing into view if it is not; in a drawing that is still being made, once that is done."""
+        self._wanted = ref
+        if not self._picture.is_making:
+            self._centre()
+
+    def _centre(self) -> None:
+        ref, self._wanted = self._wanted, ""
         items = self._picture.items_of(ref) if ref else []
         if items:
             place = items[0].places.get(ref)
