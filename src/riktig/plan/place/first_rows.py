@@ -98,14 +98,16 @@ def _with_arresters_below(rows: list[Row], most: float, *, is_fed_above: bool) -
     moved[main] = replace(moved[main], rail=tuple(sorted(moved[main].rail, key=_from_the_way_in)))
     led = sum(item.id in WAY_IN for item in moved[main].rail)
     led_to = [item for item in moved[main].rail if item in lines]
-    middle = packed_width(moved[main].rail[:led]) + (packed_width(led_to) - packed_width(guards)) / 2
+    beside = led + (len(led_to) + 1) // 2
+    middle = packed_width(moved[main].rail[:beside]) - packed_width(guards) / 2
     x = moved[main].begin + middle if led_to else 0.0
     for place, members in put.items():
         row = moved[place]
         free = x - row.begin
-        at = led if place == main else _index_below(row.rail, free)
-        if place != main and packed_width(row.rail) < free and row.width + packed_width(members) + free <= most:
-            at, row = 0, replace(row, indent=free)
+        at = beside if place == main else _index_below(row.rail, free)
+        spare = most - row.width - packed_width(members) - 2 * PART_GAP_MM
+        if place != main and packed_width(row.rail) < free and spare > 0:
+            at, row = 0, replace(row, indent=min(free, spare))
         x = row.begin + row.indent + packed_width(row.rail[:at])
         moved[place] = replace(row, rail=(*row.rail[:at], *members, *row.rail[at:]))
     return [row for row in moved if row.items] if all(row.width <= most for row in moved) else rows
