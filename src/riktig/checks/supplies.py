@@ -157,7 +157,8 @@ def check_arrester(plan: Plan) -> Iterator[Finding]:
             continue
         line = max((min(found) for found in _laid_by_terminal(guard, ahead).values()), default=0.0)
         lead = max(c.laid_mm for c in behind) + line
-        neutral = max((c.laid_mm for c in lines if c.stage == "distribution"), default=0.0)
+        fed = [c for c in lines if c.stage == "distribution"]
+        neutral = max((min(found) for found in _laid_by_terminal(surge.name, fed).values()), default=0.0)
         metres = (max(lead, neutral) + earth.laid_mm) / 1000.0
         most = iec_60364_5.LONGEST_LEADS_M
         if metres > most:

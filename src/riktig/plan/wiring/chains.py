@@ -97,20 +97,22 @@ def find_sites(
             potential=potential, zones=tuple((zone, tuple(here)) for zone, here in by_zone(terminals, zones).items()),
             clamps=tuple(own[potential.number]), parts={device_of(t): parts[device_of(t)] for t in terminals},
             twins=twins.intersection(terminals), beside=tuple(beside[potential.number]), runs=runs.of(potential.number),
-            short=tuple(_surge_leads(terminals, guards, surges)),
+            short=tuple(_surge_leads(terminals, own[potential.number], guards, surges)),
         )  # fmt: skip
     return sites
 
 
 def _surge_leads(
-    terminals: Sequence[TerminalId], guards: Collection[str], surges: Collection[str]
+    terminals: Sequence[TerminalId], clamps: Sequence[Clamp], guards: Collection[str], surges: Collection[str]
 ) -> Iterator[tuple[TerminalId, TerminalId]]:
-    """Yield what leads from the main switch, or what follows it, to what protects a surge arrester, or of the neutral to the arrester.
+    """Yield what leads from the main switch, or what follows it, or the terminal on which the supply lands, to what protects a surge
+    arrester, or of the neutral to the arrester.
 
     Source:
         Its leads are as short as can be, IEC 60364-5-53 534.4.8, from memory.
     """
-    main = next((terminal for terminal in terminals if device_of(terminal) in WAY_IN), None)
+    landing = next((clamp.id for clamp in clamps if clamp.drop == INCOMING), None)
+    main = next((terminal for terminal in terminals if device_of(terminal) in WAY_IN), landing)
     led = [t for t in terminals if device_of(t) in guards] or [t for t in terminals if device_of(t) in surges]
     if main is not None:
         yield from ((main, terminal) for terminal in led)
