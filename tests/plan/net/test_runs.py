@@ -7,6 +7,7 @@ from hypothesis import given, settings
 
 from effort import examples
 from riktig.plan.answers.lookup import Lookup
+from riktig.plan.circuit.model import PLATE
 from riktig.plan.net.runs import Screen, zone_of_run
 from riktig.plan.plan import Plan, compute_plan
 from riktig.plan.settle import settle
@@ -64,6 +65,21 @@ def test_a_speed_signal_goes_in_a_screened_pair_of_its_own_with_earth_at_the_pan
     signal = next(cable for cable in plan.cables if cable.drop.endswith("~signal"))
     assert signal.screen is Screen.PANEL and "insulated" in signal.screen.at_far_end
     assert (len(signal.numbers), signal.cores) == (3, 4), "two pairs for the three wires of a potentiometer"
+    cores = {c.number: c for c in plan.conductors if c.location == signal.name}
+    assert {c.a for c in cores.values()} == {"M1.A:V10", "M1.A:AI1", "M1.A:AGND"}, (
+        "its screen goes with it past the power"
+    )
+    assert not [c for c in plan.conductors if c.number in cores and c.location == PLATE]
+
+
+def test_a_signal_that_two_devices_in_the_panel_read_lands_on_terminals() -> None:
+    """One cable cannot land on both."""
+    text = DRIVE + '[device.A8]\nkind = "drive"\n[[rung]]\npath = "@a > M1.A:AI1-AGND > @b"\n'
+    shared = text + '[[rung]]\npath = "@a > A8:AI1-AGND > @b"\n'
+    plan = plan_of(shared)
+    signal = next(cable for cable in plan.cables if cable.drop.endswith("~signal"))
+    cores = [c for c in plan.conductors if c.location == signal.name]
+    assert cores and all(c.a.startswith("X4:") for c in cores)
 
 
 def test_spare_cores_land_on_terminals_of_their_own_beside_their_cable() -> None:

@@ -1,7 +1,7 @@
 """Owns the cable runs to the field: which conductors share a cable, by voltage band and screen. Must not know strips or lengths."""
 
 from collections.abc import Iterator, Mapping, Sequence
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 from enum import StrEnum
 
 from riktig.catalogue.model import ElementKind, Part
@@ -65,7 +65,7 @@ class Screen(StrEnum):
         return (
             "bared and clamped all round to the plate beside the drive"
             if self is Screen.BOTH
-            else "clamped to earth where the cable enters"
+            else "clamped to earth where the cable enters, and led on to where its cores land"
         )
 
     @property
@@ -159,6 +159,7 @@ def find_runs(job: Job, circuit: Circuit, parts: Mapping[str, Part], potentials:
     wanted: dict[str, dict[Band, list[Potential]]] = {}
     earths: dict[str, str] = {}
     fed_by_drives = set()
+    signals_of: dict[str, str] = {}
     coming_in = led_in(job)
     isolators = {
         zones[d.id]: d.id for d in circuit.devices if d.kind == "disconnect" and d.id in parts and is_drop(zones[d.id])
@@ -177,6 +178,9 @@ def find_runs(job: Job, circuit: Circuit, parts: Mapping[str, Part], potentials:
                 wanted.setdefault(zone, {}).setdefault(_band_of(potential, job, parts), []).append(potential)
         if len(parted) == 2 and _is_drive_output(parted.get(PLATE, []), parts):
             fed_by_drives.add(potential.number)
+        landed = {device_of(terminal) for terminal in parted.get(PLATE, ())}
+        if len(parted) == 2 and len(landed) == 1:
+            signals_of[potential.number] = landed.pop()
     order = {zone: place for place, zone in enumerate(dict.fromkeys(zones.values()))}
     thick = {zone for zone, device in isolators.items() if parts[device].rating("amps") > _THICK_FROM_A}
     runs: list[Run] = []
@@ -184,7 +188,8 @@ def find_runs(job: Job, circuit: Circuit, parts: Mapping[str, Part], potentials:
         earth = earths.get(zone)
         if zone in wanted or zone not in local:
             beside = None if zone in local else earth
-            runs.extend(_runs_of(zone, wanted.get(zone, {}), beside, fed_by_drives, is_thick=zone in thick))
+            found = _runs_of(zone, wanted.get(zone, {}), beside, fed_by_drives, is_thick=zone in thick)
+            runs.extend(_landed_direct(run, signals_of) for run in found)
         if zone in local:
             origin, numbers = local[zone]
             is_screened = any(run.zone == origin and run.screen is Screen.BOTH for run in runs)
@@ -243,6 +248,20 @@ def _runs_of(
             is_direct=is_motor,
             is_control=any(p.net.function not in _OF_MAINS for p in members),
         )
+
+
+def _landed_direct(run: Run, signals_of: Mapping[str, str]) -> Run:
+    """Return a run of signals as one that lands on its device, so that the screen goes with it past the power in the ducts, where all of
+    it belongs to one device in the panel (common practice, no source); others as they are.
+
+    Args:
+        run: a run from the panel.
+        signals_of: the device on the plate of each potential that is at one alone there.
+    """
+    ends = {signals_of.get(number) for number in run.numbers}
+    if run.band is not Band.SIGNAL or len(ends) != 1 or None in ends:
+        return run
+    return replace(run, is_direct=True)
 
 
 def _band_of(potential: Potential, job: Job, parts: Mapping[str, Part]) -> Band:
