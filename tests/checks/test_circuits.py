@@ -113,3 +113,21 @@ def test_an_overload_of_one_phase_set_by_a_table_asks_for_the_nameplate_in_an_ie
     assert [f.subject for f in find_all(plan_of(one)) if f.rule == "motor-nameplate"] == ["M7"]
     stated = one.replace("phases = 1", "phases = 1\namps = 5.1")
     assert [f for f in find_all(plan_of(stated)) if f.rule == "motor-nameplate"] == []
+
+
+def test_a_drive_whose_safe_torque_off_is_joined_to_nothing_is_found_and_the_path_that_is_named_mends_it() -> None:
+    """It would not run: IEC 61800-5-2 4.2.2.2, from memory. A starter's own drive has its inputs closed."""
+    drive = '[device.A7]\nkind = "drive"\n' + DEVICES.replace('kind = "motor"\n', 'kind = "motor"\nkw = 4\n')
+    text = (
+        SOUND
+        + STARTER.replace("M1", "M2").replace("kw", 'kind = "drive"\nkw')
+        + drive
+        + feeder("L1 L2 L3 > Q8 > A7 > M8")
+    )
+    (wrong,) = found(text, "enable-open")
+    assert wrong.subject == "A7" and "STO1 and STO2" in wrong.message
+    path = wrong.message.partition('path = "')[2].rstrip('"')
+    half = text + f'[[rung]]\npath = "{path}"\n'
+    (other,) = found(half, "enable-open")
+    assert "STO2" in other.message and "STO1" not in other.message
+    assert found(half + f'[[rung]]\npath = "{path.replace("STO1", "STO2")}"\n', "enable-open") == []

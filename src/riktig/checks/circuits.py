@@ -2,7 +2,9 @@
 
 from collections.abc import Iterator
 
+from riktig.catalogue.model import ElementKind
 from riktig.checks.finding import Finding, Severity
+from riktig.job.ids import terminal_id
 from riktig.job.model import Standard
 from riktig.plan.circuit.power import PowerCircuit
 from riktig.plan.net.numbers import natural_key
@@ -118,3 +120,22 @@ def check_nameplates(plan: Plan) -> Iterator[Finding]:
             "before the table",
             source="IEC 60947-4-1 8.2.1.5, from memory" if is_iec else "NEC 430.6(A)(2), from memory",
         )  # fmt: skip
+
+
+def check_enables(plan: Plan) -> Iterator[Finding]:
+    """Yield drives of which a safety input is joined to nothing: they do not run.
+
+    Source:
+        Safe torque off takes the torque away while its input is open: IEC 61800-5-2 4.2.2.2, from memory.
+    """
+    for device in plan.circuit.devices:
+        part = plan.parts.get(device.id)
+        enables = [e.marks for e in part.elements if e.kind is ElementKind.ENABLE] if part is not None else []
+        if open_ := [marks for marks in enables if plan.potential_of(terminal_id(device.id, marks[1])) is None]:
+            tag, (source, _), words = plan.tags[device.id], open_[0], " and ".join(marks[1] for marks in open_)
+            yield Finding(
+                rule="enable-open", severity=Severity.SHOULD, subject=device.id, evidence=f"{words} joined to nothing",
+                limit="closed while it is to run", source="IEC 61800-5-2 4.2.2.2, from memory",
+                message=f"nothing is joined to {words} of {tag}, and it does not run while they are open: lead them from {source} over "
+                f'what is to stop it, or straight: path = "@go > {device.id}:{source}-{open_[0][1]} > @go"',
+            )  # fmt: skip

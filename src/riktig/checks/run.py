@@ -36,6 +36,7 @@ RULES: tuple[Callable[[Plan], Iterator[Finding]], ...] = (
     circuits.check_motor_overload,
     circuits.check_dials,
     circuits.check_nameplates,
+    circuits.check_enables,
     duty.check_duty,
     loops.check_disconnection,
     loops.check_heating,
