@@ -60,9 +60,19 @@ def _banded_rows(job: Job, items: Sequence[PlateItem], ducts: DuctSizes, *, in_c
         merged.extend(rows)
     for share in (ROW_FILL, 1.0):
         _squeeze(merged, share * (right - left), plate_size(job)[1], ducts)
-    if not below:
-        return merged
-    return _with_arresters_below(merged, right - left, is_fed_above=job.supply.entry == "bottom")
+    is_fed_above = job.supply.entry == "bottom"
+    hung_below = _with_arresters_below(merged, right - left, is_fed_above=is_fed_above) if below else merged
+    if hung_below is merged and not is_fed_above:
+        return [_with_arresters_first(row) for row in merged]
+    return hung_below
+
+
+def _with_arresters_first(row: Row) -> Row:
+    """Return a row in which a surge arrester and what protects it stand beside the duct at its left end: what is tapped below them leads
+    up to them around that end.
+    """
+    units = {item.unit for item in row.rail if _is_arrester(item)}
+    return replace(row, rail=tuple(sorted(row.rail, key=lambda item: item.unit not in units)))
 
 
 def _with_arresters_below(rows: list[Row], most: float, *, is_fed_above: bool) -> list[Row]:
