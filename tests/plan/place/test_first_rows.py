@@ -45,3 +45,19 @@ def test_an_arrester_stands_below_what_protects_it_and_that_where_the_supply_is_
     assert len(guard) == len(behind) == 3
     assert max(guard.values()) + max(c.laid_mm for c in behind) <= 1200
     assert plan.plate.boxes["F20"].y < plan.plate.boxes["F20.Q"].y or entry == "bottom"
+
+
+def test_the_light_of_a_panel_stands_with_what_is_at_the_top() -> None:
+    """Where it shines on the plate, common practice, no source; with the cables below, that is the first row."""
+    text = HEAD.replace("height = 1200", "height = 2000") + '[excepted.X1]\nload = "light"\n'
+    drives = "".join(f'[starter.M{n}]\nkind = "drive"\nkw = 4\nsupply = "C1"\n' for n in (1, 2))
+    plate = plan_of(text + drives + STARTER.replace("M1", "M3")).plate
+    assert plate.row_of["X1.E"] == plate.row_of["M1.A"] == min(plate.row_of.values())
+
+
+def test_where_an_arrester_cannot_hang_below_it_stands_at_the_end_of_the_row_with_the_supply_above() -> None:
+    """Its leads go around the end of the row: common practice, no source."""
+    text = HEAD.replace("volts = 400", 'volts = 400\nentry = "top"').replace("height = 1200", "height = 900")
+    plate = plan_of(text + "[surge.F20]\n" + "".join(STARTER.replace("M1", f"M{n}") for n in range(1, 9))).plate
+    lefts = {name: plate.boxes[name].x for name in plate.items if plate.row_of.get(name) == plate.row_of["F20.Q"]}
+    assert list(dict(sorted(lefts.items(), key=lambda found: found[1])))[:2] == ["F20.Q", "F20"]

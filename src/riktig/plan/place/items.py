@@ -31,8 +31,9 @@ _ENTRY_KINDS = frozenset({"surge", "disconnect"})
 
 
 class Band(IntEnum):
-    """Which part of the plate a thing belongs to, counted from the end that is far from where the cables enter: heat-givers, what
-    works at extra-low voltage, control supplies and their distribution, starters, the way in, strips and earth (common practice).
+    """Which part of the plate a thing belongs to, counted from the end that is far from where the cables enter: heat-givers and the
+    light, what works at extra-low voltage, control supplies and their distribution, starters, the way in, strips and earth (common
+    practice).
     """
 
     HEAT = 0
@@ -101,7 +102,7 @@ def _band(device: CircuitDevice, part: Part, load: str, arresters: set[str]) -> 
     is_switch = device.id in WAY_IN or (device.kind in _ENTRY_KINDS and not load)
     if is_switch or is_block or device.owner in arresters:
         return Band.ENTRY
-    if part.losses_w >= HOT_W and part.kind != "light":
+    if part.losses_w >= HOT_W or part.kind == "light":
         return Band.HEAT
     volts = part.rating("volts")
     if device.kind in _SIGNAL_KINDS or device.kind in _COIL_KINDS and 0 < volts <= LOW_VOLTS:
