@@ -132,10 +132,11 @@ def check_enables(plan: Plan) -> Iterator[Finding]:
         part = plan.parts.get(device.id)
         enables = [e.marks for e in part.elements if e.kind is ElementKind.ENABLE] if part is not None else []
         if open_ := [marks for marks in enables if plan.potential_of(terminal_id(device.id, marks[1])) is None]:
-            tag, (source, _), words = plan.tags[device.id], open_[0], " and ".join(marks[1] for marks in open_)
+            tag, (source, mark), words = plan.tags[device.id], open_[0], " and ".join(marks[1] for marks in open_)
+            node = f"@{device.id.replace('.', '_')}_{source}"
             yield Finding(
                 rule="enable-open", severity=Severity.SHOULD, subject=device.id, evidence=f"{words} joined to nothing",
                 limit="closed while it is to run", source="IEC 61800-5-2 4.2.2.2, from memory",
                 message=f"nothing is joined to {words} of {tag}, and it does not run while they are open: lead them from {source} over "
-                f'what is to stop it, or straight: path = "@go > {device.id}:{source}-{open_[0][1]} > @go"',
+                f'what is to stop it, or straight: path = "{node} > {device.id}:{source}-{mark} > {node}"',
             )  # fmt: skip
