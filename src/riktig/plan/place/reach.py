@@ -41,7 +41,8 @@ class Reach:
         self._columns: dict[int, list[tuple[float, float, float, float, str]]] = {}
         for name, b in layout.boxes.items():
             self._columns.setdefault(layout.row_of[name], []).append((b.x, b.right, b.y, b.top, name))
-        self._known: dict[tuple[str, bool], Straight] = {}
+        self._known: dict[tuple[str, bool], Straight | None] = {}
+        """By item and side (True: above) what all its terminals find straight there, None where not all find the same."""
 
     def sides(self, item: str) -> tuple[bool, ...]:
         """Return on which sides wires come to a part (True: above); where something hangs below it they come from above alone."""
@@ -72,17 +73,32 @@ class Reach:
     def access(self, x: float, y: float, *, is_top: bool, item: str) -> Access:
         """Return where the wires of a terminal meet a duct: straight above or below, else the other way, else the nearest upright."""
         for side in (is_top, not is_top):
-            known = self._known.get((item, side))
-            if known is None:
-                known = self._known[item, side] = self.straight(x, y, is_top=side, item=item)
-            duct = known.duct
-            if duct is not None and not duct.box.x - _SLACK <= x <= duct.box.right + _SLACK:
-                duct = self.straight(x, y, is_top=side, item=item).duct
+            duct = self._straight_from(x, item, is_top=side).duct
             if duct is not None:
                 return Access(x=x, y=y, duct=duct.code, at=x, tail=abs(y - duct.level))
         if self._layout.ducts:
             return self._nearest(x, y)
         return Access(x=x, y=y, duct="", at=x, tail=0.0)
+
+    def _straight_from(self, x: float, item: str, *, is_top: bool) -> Straight:
+        """Return what a terminal of an item finds straight above or below it; asked once for all its terminals, where all find one."""
+        box = self._layout.boxes[item]
+        y = box.top if is_top else box.y
+        key = (item, is_top)
+        if key not in self._known:
+            found = [self.straight(at, y, is_top=is_top, item=item) for at in (box.x, box.centre[0], box.right)]
+            self._known[key] = (
+                None if self._is_crowded(item) or found[0] != found[1] or found[1] != found[2] else found[0]
+            )
+        return self._known[key] or self.straight(x, y, is_top=is_top, item=item)
+
+    def _is_crowded(self, item: str) -> bool:
+        """Return whether another part of its row stands above or below some of an item."""
+        box, mine = self._layout.boxes[item], self._host.get(item, item)
+        row = self._columns[self._layout.row_of[item]]
+        return any(
+            left < box.right and right > box.x and self._host.get(name, name) != mine for left, right, _, _, name in row
+        )
 
     def _nearest(self, x: float, y: float) -> Access:
         """Return where the nearest duct of any kind is met."""

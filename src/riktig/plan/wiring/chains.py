@@ -236,7 +236,8 @@ class _Chain:
         zone_nodes = {zone: list(nodes) for zone, nodes in self._parted.items()}
         zone_nodes.setdefault(PLATE, []).extend(clamp.id for clamp in self._clamps)
         self._build(zone_nodes)
-        place = {t: (_rank(zone), n) for zone, nodes in zone_nodes.items() for n, t in enumerate(nodes)}
+        ends = [(_rank(zone), t) for zone, nodes in zone_nodes.items() for t in nodes]
+        place = {t: (rank, n) for n, (rank, t) in enumerate(ends)}
         return sorted((_turned(link, place) for link in self._links), key=lambda link: _order(link, place))
 
     def _build(self, zone_nodes: dict[str, list[TerminalId]]) -> None:
