@@ -54,6 +54,23 @@ def test_option_switches_change_the_starter_and_its_circuit(
     assert {"M1.QM", "M1.P", "M1.HB"} <= set(shell.session.bundle.plan.parts)  # type: ignore[union-attr]
 
 
+def test_closed_motors_go_on_showing_their_values_when_another_is_edited(
+    shell: Shell, bench: BriefBench, qtbot: QtBot, settled: Settled
+) -> None:
+    qtbot.mouseClick(bench.motors.add, Qt.MouseButton.LeftButton)
+    settled()
+    card = bench.motor_card("M2")
+    shown = card.summary
+    assert shown.partition("\n")[2].startswith("motor 3.6")
+    title = bench.motor_card("M1").title
+    title.selectAll()
+    qtbot.keyClicks(title, "feed auger")
+    qtbot.keyClick(title, Qt.Key.Key_Return)
+    settled()
+    assert job_of(shell).starters[0].title == "feed auger"
+    assert card.summary == shown
+
+
 def test_a_kind_is_chosen_and_its_own_options_appear(
     shell: Shell, bench: BriefBench, qtbot: QtBot, settled: Settled
 ) -> None:

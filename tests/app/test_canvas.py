@@ -105,7 +105,7 @@ def test_marks_and_overlays_come_and_go(view: DrawingView) -> None:
 
 
 def test_one_item_stands_for_one_thing(drawing: Drawing) -> None:
-    assert [ref for ref, _, _ in group_items(drawing)] == [None, "box", "net:1", "net:2", "tag"]
+    assert [ref for ref, *_ in group_items(drawing)] == [None, "box", "net:1", "net:2", "tag"]
 
 
 def test_what_looks_as_before_keeps_its_item_and_what_changed_gets_another(view: DrawingView, drawing: Drawing) -> None:

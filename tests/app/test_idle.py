@@ -31,7 +31,7 @@ def passes() -> Iterator[list[int]]:
 def test_a_job_that_is_there_is_set_apart_in_idle_time_and_new_circles_are_collected_then(
     shell: Shell, qtbot: QtBot, passes: list[int]
 ) -> None:
-    IdleCollector(shell.session, shell)
+    IdleCollector(shell.session, shell, idle_ms=300)
     shell.files.open_demo("iec")
     qtbot.waitUntil(lambda: not shell.session.is_stale, timeout=60_000)
     assert passes == [], "none while the job is computed"

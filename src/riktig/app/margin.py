@@ -7,12 +7,13 @@ from typing import TYPE_CHECKING
 from PySide6.QtCore import Qt, QTimer
 from PySide6.QtWidgets import QFrame, QGridLayout, QVBoxLayout, QWidget
 
+from riktig.app.finding_list import MOST, PANEL, FindingList
 from riktig.app.hub import Hub
 from riktig.app.session import Session
 from riktig.app.text import tr
 from riktig.app.value_card import ValueCard
-from riktig.app.widgets import button, card, clear_layout, label, scrolled
-from riktig.checks.finding import Finding, Severity
+from riktig.app.widgets import button, clear_layout, label, scrolled
+from riktig.checks.finding import Finding
 
 if TYPE_CHECKING:
     from riktig.plan.answers.explain import Explanation
@@ -21,13 +22,9 @@ if TYPE_CHECKING:
     from riktig.plan.plan import Plan
 
 MARGIN_WIDTH = 268
-_FRAMES = {Severity.MUST: "bad", Severity.SHOULD: "caution", Severity.NOTE: "card"}
-_WORDS = {Severity.MUST: "■ must be mended", Severity.SHOULD: "▲ should be mended", Severity.NOTE: "● to know"}
 _MOST_FACTS = 14
-_MOST_FINDINGS = 20
 _OPEN_AT_MOST = 1
 """With more values than this their cards stand closed."""
-PANEL = "panel"
 
 
 def explain_values(plan: "Plan", values: "Sequence[SizedValue]") -> "tuple[Explanation, ...]":
@@ -56,11 +53,16 @@ class Margin(QFrame):
         self._turn.setSingleShot(True)
         self._turn.setInterval(0)
         self._turn.timeout.connect(self._show_again)
-        self._column = QVBoxLayout()
-        self._column.setContentsMargins(14, 12, 10, 12)
-        self._column.setAlignment(Qt.AlignmentFlag.AlignTop)
+        self._above, self._below = QVBoxLayout(), QVBoxLayout()
+        self._findings = FindingList()
+        self._findings.chosen.connect(hub.select)
         holder = QWidget()
-        holder.setLayout(self._column)
+        column = QVBoxLayout(holder)
+        column.setContentsMargins(14, 12, 10, 12)
+        column.setAlignment(Qt.AlignmentFlag.AlignTop)
+        column.addLayout(self._above)
+        column.addWidget(self._findings)
+        column.addLayout(self._below)
         layout = QVBoxLayout(self)
         layout.setContentsMargins(0, 0, 0, 0)
         self._area = scrolled(holder)
@@ -86,7 +88,13 @@ class Margin(QFrame):
         """Show nothing: another job is opened."""
         self._turn.stop()
         self._lookup, self._about = None, None
-        clear_layout(self._column)
+        self._clear()
+        self._findings.show_findings((), {})
+
+    def _clear(self) -> None:
+        """Show nothing above and below the list of findings, which keeps the cards that are wanted again."""
+        clear_layout(self._above)
+        clear_layout(self._below)
 
     def _findings_about(self, described: "Description | None") -> tuple[Finding, ...]:
         found = self._session.findings
@@ -95,7 +103,7 @@ class Margin(QFrame):
     def show_selection(self, ref: str, lookup: "Lookup") -> None:
         """Say what the selection is, or list all findings when nothing is selected."""
         self._turn.stop()
-        clear_layout(self._column)
+        self._clear()
         self._shown = ()
         if ref != self._ref:
             self._ref = ref
@@ -107,23 +115,25 @@ class Margin(QFrame):
             self._show_findings(tr("Findings"), about)
             panel = button(tr("The panel as a whole"), role="link")
             panel.clicked.connect(lambda: self._hub.select(PANEL))
-            self._column.addWidget(panel)
+            self._below.addWidget(panel)
             return
         self._show_description(described)
         if about:
             self._show_findings(tr("Findings about it"), about)
+        else:
+            self._findings.show_findings((), {})
         everything = button(tr("All findings"), role="link")
         everything.clicked.connect(lambda: self._hub.select(""))
-        self._column.addWidget(everything)
+        self._below.addWidget(everything)
 
     @property
     def _is_judging(self) -> bool:
         return "findings" in self._session.stale_parts
 
     def _show_description(self, described: "Description") -> None:
-        self._column.addWidget(label(described.title, points=4, bold=True))
+        self._above.addWidget(label(described.title, points=4, bold=True))
         if described.subtitle:
-            self._column.addWidget(label(described.subtitle, role="quiet"))
+            self._above.addWidget(label(described.subtitle, role="quiet"))
         grid = QGridLayout()
         grid.setContentsMargins(0, 6, 0, 6)
         grid.setVerticalSpacing(3)
@@ -138,7 +148,7 @@ class Margin(QFrame):
         holder.setLayout(grid)
         cards = self._value_cards(described.values)
         for widget in [holder, *cards] if described.facts_first else [*cards, holder]:
-            self._column.addWidget(widget)
+            self._above.addWidget(widget)
 
     def _value_cards(self, values: "tuple[SizedValue, ...]") -> tuple[ValueCard, ...]:
         """Return the cards of values; what the worker has to say of them comes in a moment."""
@@ -176,33 +186,14 @@ class Margin(QFrame):
         self._session.apply(partial(compute_value, key=key), f"{key.replace('|', ' ').replace('_', ' ')} computed")
 
     def _show_findings(self, heading: str, findings: tuple[Finding, ...]) -> None:
-        self._column.addWidget(label(heading, points=4, bold=True))
+        self._above.addWidget(label(heading, points=4, bold=True))
         if not findings:
             words = tr("computing…") if self._is_judging else tr("Nothing to decide.")
-            self._column.addWidget(label(words, role="quiet" if self._is_judging else "done"))
-        for finding in findings[:_MOST_FINDINGS]:
-            self._column.addWidget(self._finding_card(finding))
-        if len(findings) > _MOST_FINDINGS:
-            rest = f"and {len(findings) - _MOST_FINDINGS} more: {tr('mend these first, or list all with riktig check')}"
-            self._column.addWidget(label(rest, role="quiet"))
-        words = tr("Values are an aid: the local code and a competent person decide.")
-        self._column.addWidget(label(words, role="quiet"))
-
-    def _finding_card(self, finding: Finding) -> QFrame:
-        inner = QVBoxLayout()
-        inner.setContentsMargins(10, 8, 10, 8)
-        inner.setSpacing(3)
-        inner.addWidget(label(tr(_WORDS[finding.severity]), bold=True))
-        inner.addWidget(label(finding.message))
-        inner.addWidget(label(finding.source, role="quiet"))
+            self._above.addWidget(label(words, role="quiet" if self._is_judging else "done"))
         bundle = self._session.bundle
-        tags = bundle.plan.tags if bundle is not None else {}
-        subject = finding.subject
-        if subject in tags or subject == PANEL or subject.startswith("net:"):
-            words = (
-                f"{tr('number')} {subject[4:]}" if subject.startswith("net:") else tags.get(subject, tr("the panel"))
-            )
-            go = button(f"{tr('Show')} {words}", role="link")
-            go.clicked.connect(lambda: self._hub.select(finding.subject))
-            inner.addWidget(go)
-        return card(inner, _FRAMES[finding.severity])
+        self._findings.show_findings(findings, bundle.plan.tags if bundle is not None else {})
+        if len(findings) > MOST:
+            rest = f"and {len(findings) - MOST} more: {tr('mend these first, or list all with riktig check')}"
+            self._below.addWidget(label(rest, role="quiet"))
+        words = tr("Values are an aid: the local code and a competent person decide.")
+        self._below.addWidget(label(words, role="quiet"))

@@ -14,28 +14,24 @@ from riktig.record.operations import Operation, list_operations
 
 @dataclass(frozen=True, kw_only=True)
 class Workload:
-    """All that a Plan asks to be done and measured, each in working order. What is looked up in it is gathered once, for it is asked at
-    every tick.
-    """
+    """All that a Plan asks to be done and measured, each in working order, and how many wires are to be joined at both ends."""
 
     operations: tuple[Operation, ...]
     tests: tuple[PointTest, ...]
-    cutouts: tuple[PlannedCutout, ...] = ()
+    cutouts: tuple[PlannedCutout, ...]
+    wires: int
 
     @cached_property
     def by_key(self) -> Mapping[OperationKey, Operation]:
-        """The operations by their keys."""
+        """The operations by their keys, gathered once: it is asked at every tick."""
         return {operation.key: operation for operation in self.operations}
-
-    @cached_property
-    def landings(self) -> frozenset[OperationKey]:
-        """The operations after which a wire is joined at both ends."""
-        return frozenset(key for key in self.by_key if key.is_landing)
 
 
 def list_work(plan: Plan) -> Workload:
     """Return the operations, tests and cut-outs of a Plan."""
-    return Workload(operations=list_operations(plan), tests=list_tests(plan), cutouts=list_cutouts(plan))
+    operations = list_operations(plan)
+    wires = sum(operation.key.is_landing for operation in operations)
+    return Workload(operations=operations, tests=list_tests(plan), cutouts=list_cutouts(plan), wires=wires)
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
@@ -89,7 +85,7 @@ class Progress:
 
     def wires_done(self) -> tuple[int, int]:
         """Return how many wires are landed at both ends, and how many there are."""
-        return len(self.work.landings & self.done), len(self.work.landings)
+        return sum(key.is_landing for key in self.done), self.work.wires
 
 
 def read_progress(work: Workload, events: Iterable[Event], unit: str) -> Progress:

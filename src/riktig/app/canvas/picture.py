@@ -100,7 +100,7 @@ class Picture(QObject):
 
     def _make(self, place: int, key: ItemKey, members: list[Item]) -> None:
         assert self._look is not None
-        ref, link, spot = key
+        ref, link, spot, _ = key
         height, theme = self._look
         item = DrawnItem(ref, members, height, theme, link=link, spot=spot)
         item.setZValue(place * _Z_STEP)

@@ -197,6 +197,11 @@ class MotorCard(QFrame):
         self._column.addWidget(self._values)
         return body
 
+    @property
+    def summary(self) -> str:
+        """What the card says of the motor while it is closed."""
+        return self._brief.text()
+
     def set_open(self, is_open: bool) -> None:
         """Show all options, or the one line that sums them up."""
         self._is_open = is_open
@@ -252,7 +257,9 @@ class MotorCard(QFrame):
         if not self.title.hasFocus():
             self.title.setText(starter.title)
         self._detach.setText(tr("Back to a starter") if starter.detached else tr("Turn into plain circuit"))
-        self._brief.setText(sum_up(starter))
+        if starter != self._shown[0]:
+            self._shown = (None, ())
+            self._brief.setText(f"{sum_up(starter)}\n…")
         if self._body is not None:
             self._body.setEnabled(not starter.detached)
             self._fill_body(starter, job)

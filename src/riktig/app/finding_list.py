@@ -1,0 +1,79 @@
+"""Owns findings as cards, which are written anew where they say something else. Must not know the rules."""
+
+from collections.abc import Mapping, Sequence
+
+from PySide6.QtCore import Signal
+from PySide6.QtWidgets import QFrame, QVBoxLayout, QWidget
+
+from riktig.app.text import tr
+from riktig.app.widgets import button, label, set_state
+from riktig.checks.finding import Finding, Severity
+
+PANEL = "panel"
+MOST = 20
+_FRAMES = {Severity.MUST: "bad", Severity.SHOULD: "caution", Severity.NOTE: "card"}
+_WORDS = {Severity.MUST: "■ must be mended", Severity.SHOULD: "▲ should be mended", Severity.NOTE: "● to know"}
+
+
+class FindingList(QWidget):
+    """A card for each finding, the first ones where there are many."""
+
+    chosen = Signal(str)
+    """The subject of a finding that is to be shown."""
+
+    def __init__(self) -> None:
+        super().__init__()
+        self._column = QVBoxLayout(self)
+        self._column.setContentsMargins(0, 0, 0, 0)
+        self._cards: list[_FindingCard] = []
+
+    def show_findings(self, findings: Sequence[Finding], tags: Mapping[str, str]) -> None:
+        """Show these, the worst first as they come; `tags` are by the id of a device."""
+        shown = findings[:MOST]
+        while len(self._cards) < len(shown):
+            made = _FindingCard()
+            made.chosen.connect(self.chosen)
+            self._cards.append(made)
+            self._column.addWidget(made)
+        for made, finding in zip(self._cards, shown, strict=False):
+            made.write(finding, _link_words(finding, tags))
+        for place, made in enumerate(self._cards):
+            made.setVisible(place < len(shown))
+        self.setVisible(bool(shown))
+
+
+class _FindingCard(QFrame):
+    """One finding: how grave it is, what it says, its source, and the link to its subject."""
+
+    chosen = Signal(str)
+
+    def __init__(self) -> None:
+        super().__init__()
+        self._subject = ""
+        inner = QVBoxLayout(self)
+        inner.setContentsMargins(10, 8, 10, 8)
+        inner.setSpacing(3)
+        self._grade, self._message, self._source = label(bold=True), label(), label(role="quiet")
+        self._link = button("", role="link")
+        self._link.clicked.connect(lambda: self.chosen.emit(self._subject))
+        for widget in (self._grade, self._message, self._source, self._link):
+            inner.addWidget(widget)
+
+    def write(self, finding: Finding, link: str) -> None:
+        """Say this finding; `link` are the words that lead to its subject, "" where none do."""
+        self._subject = finding.subject
+        self._grade.setText(tr(_WORDS[finding.severity]))
+        self._message.setText(finding.message)
+        self._source.setText(finding.source)
+        self._link.setText(link)
+        self._link.setVisible(bool(link))
+        set_state(self, _FRAMES[finding.severity])
+
+
+def _link_words(finding: Finding, tags: Mapping[str, str]) -> str:
+    subject = finding.subject
+    if subject.startswith("net:"):
+        return f"{tr('Show')} {tr('number')} {subject[4:]}"
+    if subject in tags or subject == PANEL:
+        return f"{tr('Show')} {tags.get(subject, tr('the panel'))}"
+    return ""
