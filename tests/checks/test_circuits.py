@@ -41,6 +41,23 @@ def test_a_load_of_which_nothing_tells_the_current_is_a_must() -> None:
     assert plan.own_loads["E9"].amps == pytest.approx(9000 / (3**0.5 * 400), rel=1e-3), "13.0 A"
 
 
+def test_what_is_stated_and_stands_in_no_path_is_said() -> None:
+    """What is listed stands in the drawing: IEC 61082-1, from memory."""
+    lost = '[device.M8]\nkind = "motor"\nkw = 3\n[device.S8]\nkind = "pushbutton"\n[device.MI8]\nkind = "interlock"\n'
+    assert {(f.subject, f.severity.value) for f in found(SOUND + lost, "not-wired")} == {
+        ("M8", "must"),
+        ("S8", "should"),
+    }
+    written_out = SOUND.replace("[starter.M1]", "[starter.M1]\ndetached = true")
+    (missing,) = found(written_out, "not-wired")
+    assert missing.severity == "must" and "name M1 in a [[feeder]]" in missing.message
+    assert found(SOUND, "not-wired") == found(demo_text("iec"), "not-wired") == []
+    isolated = STARTER.replace("[starter.M1]", "[starter.M1]\nisolator = true")
+    iec = plan_of(SOUND.replace(STARTER, isolated))
+    (source,) = {v.source for v in iec.sizing if v.quantity == "isolator_rating"}
+    assert "IEC 60947-3" in source and "NEC" not in source
+
+
 def test_a_motor_that_nothing_protects_against_overload_is_a_must() -> None:
     """Motors above 0.5 kW: IEC 60204-1:2016 7.3.1, from memory."""
     text = SOUND + DEVICES.replace('kind = "motor"\n', 'kind = "motor"\nkw = {kw}\n') + RUN.replace("F8:95-96 > ", "")

@@ -7,13 +7,17 @@ from riktig.checks.finding import Finding, Severity
 from riktig.job.ids import terminal_id
 from riktig.job.model import Standard
 from riktig.plan.circuit.power import PowerCircuit
+from riktig.plan.circuit.zones import device_of
 from riktig.plan.net.numbers import natural_key
 from riktig.plan.plan import Plan
+from riktig.standards.colours import ConductorFunction
 from riktig.units.numbers import format_number
 
 _NO_OVERLOAD_KW = 0.5
 """Motors up to here may do without overload protection: IEC 60204-1:2016 7.3.1, from memory."""
 KW_PER_HP = 0.7457
+_DRAWING = frozenset({"motor", "load", "heater", "transformer", "valve", "resistor"})
+"""What draws a current of its own in a power circuit."""
 _DIAL_SPARE = 1.02
 """How far a dial may stand above the motor's current: as finely as one can be set (common practice, no source)."""
 
@@ -25,14 +29,7 @@ def check_unsized(plan: Plan) -> Iterator[Finding]:
         Protection and conductors are chosen by the current: IEC 60204-1:2016 7.2 and 12.4, NEC 430.6, from memory.
     """
     for name, one in plan.power_circuits.items():
-        if name in plan.starters or plan.circuit.device(name).kind not in {
-            "motor",
-            "load",
-            "heater",
-            "transformer",
-            "valve",
-            "resistor",
-        }:
+        if name in plan.starters or plan.circuit.device(name).kind not in _DRAWING:
             continue
         if one.supply is None:
             if not any(line[-1:] in "+-" for line in one.lines):
@@ -52,6 +49,34 @@ def _unsized(plan: Plan, one: PowerCircuit, what: str, mend: str) -> Finding:
         message=f"{plan.tags[one.load]} {what}, so that its protection, conductors and cable are not sized: {mend}",
         source="IEC 60204-1:2016 7.2, 12.4, NEC 430.6, from memory",
     )  # fmt: skip
+
+
+def check_unwired(plan: Plan) -> Iterator[Finding]:
+    """Yield devices and floats that no path leads to, and motors of starters written out as plain circuit that none does.
+
+    Source:
+        What is listed is built and stands in the drawing: IEC 61082-1, from memory.
+    """
+    nets = [p.net for p in plan.potentials if p.net.function is not ConductorFunction.EARTH]
+    wired = {device_of(terminal) for net in nets for terminal in net.terminals}
+    kinds = {device.id: device.kind for device in plan.circuit.devices}
+    floats = [f"{level.name}.{name}" for level in plan.job.levels for name in level.floats]
+    stated = [device.name for device in plan.job.devices] + floats
+    without = [name for name in stated if name in kinds and name not in wired]
+    lone = [name for name in without if kinds[name] in _DRAWING or plan.parts[name].elements]
+    missing = [starter.name for starter in plan.job.starters if starter.detached and starter.name not in kinds]
+    for name in (*missing, *lone):
+        draws = name in missing or kinds[name] in _DRAWING
+        tag = plan.tags.get(name, name)
+        words = (
+            "the drawing, the sizes and the wiring know nothing of it" if draws else "it stands there without a wire"
+        )
+        way = "[[feeder]]" if draws else "[[rung]]"
+        yield Finding(
+            rule="not-wired", severity=Severity.MUST if draws else Severity.SHOULD, subject=name if name in kinds else "",
+            evidence=f"{name} in no path", limit="a path", source="IEC 61082-1, from memory",
+            message=f"{tag} stands in no path, so that {words}: name {name} in a {way}, or take it out of the brief",
+        )  # fmt: skip
 
 
 def check_motor_overload(plan: Plan) -> Iterator[Finding]:

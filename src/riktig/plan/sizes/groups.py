@@ -51,7 +51,8 @@ def needs_of_groups(
         need = needs[device]
         if need.quantity == "isolator_rating":
             found[device] = replace(
-                switch_need(amps, fed[0]), formula=f"115 % of {words} = {format_number(1.15 * amps)} A"
+                switch_need(amps, fed[0], job.practice.standard),
+                formula=f"115 % of {words} = {format_number(1.15 * amps)} A",
             )
         elif need.quantity == "contactor_rating":
             found[device] = replace(

@@ -125,5 +125,5 @@ def needs_of_loads(loads: Mapping[str, OwnLoad], circuit: Circuit, job: Job) -> 
                     source="IEC 60947-4-1 Table 1, from memory", inputs={"current": round(load.amps, 3)}, places={"current": name},
                 )  # fmt: skip
             elif kind in {"disconnect", "rcd"}:
-                needs[device] = switch_need(load.amps, name)
+                needs[device] = switch_need(load.amps, name, job.practice.standard)
     return needs

@@ -49,7 +49,7 @@ def needs_of_motor(starter: Starter, size: MotorSize, world: MotorWorld, chosen:
         needs[device] = _drive_need(size, world, name, ahead, hp)
     share = SHARES["K"] if size.is_star_delta else 1.0
     for device in world.of_role("QM"):
-        needs[device] = switch_need(share * size.current, name)
+        needs[device] = switch_need(share * size.current, name, world.standard)
     return as_needed(needs, chosen)
 
 
@@ -85,14 +85,20 @@ def _drive_need(size: MotorSize, world: MotorWorld, name: str, ahead: str | None
 _DRIVE_PER_K, _DRIVE_RATED_C = 0.02, 40.0
 
 
-def switch_need(amps: float, load: str) -> Need:
+_SOURCE_ISOLATOR = {
+    Standard.IEC: "at least the current, IEC 60947-3 AC-23A; 15 % more: common practice, from memory",
+    Standard.UL: "115 %: NEC 430.110(A), from memory",
+}
+
+
+def switch_need(amps: float, load: str, standard: Standard) -> Need:
     """Return what a switch in the circuit of a motor or load must be rated for that leads `amps`.
 
     Source:
-        NEC 430.110(A), from memory; taken in both worlds.
+        NEC 430.110(A); in the other world IEC 60947-3 with as much in hand; from memory.
     """
     return Need(
-        quantity="isolator_rating", amps=1.15 * amps, source="115 %: NEC 430.110(A), from memory",
+        quantity="isolator_rating", amps=1.15 * amps, source=_SOURCE_ISOLATOR[standard],
         formula=f"115 % of {format_number(amps)} A = {format_number(1.15 * amps)} A",
         inputs={"current": round(amps, 3)}, places={"current": load},
     )  # fmt: skip
