@@ -24,10 +24,11 @@ class IdleCollector(QObject):
         session.stale_changed.connect(lambda _: self._timer.start())
 
     def _pass(self) -> None:
-        if self._session.is_stale:
+        file = self._session.file
+        if file is None or self._session.is_stale:
             return
-        if self._session.file is self._file:
+        if file is self._file:
             tidy()
         else:
-            self._file = self._session.file
+            self._file = file
             set_apart()
