@@ -4,6 +4,7 @@ import pytest
 
 from riktig.checks.finding import Finding
 from riktig.checks.run import find_all
+from riktig.drawings.size_charts import draw_charts
 from riktig.files.brief_reader import BriefError
 from riktig.plan.circuit.model import EARTH_BAR
 from support import HEAD, STARTER, demo_text, plan_of, small_text
@@ -51,6 +52,8 @@ def test_what_is_stated_and_stands_in_no_path_is_said() -> None:
     written_out = SOUND.replace("[starter.M1]", "[starter.M1]\ndetached = true")
     (missing,) = found(written_out, "not-wired")
     assert missing.severity == "must" and "name M1 in a [[feeder]]" in missing.message
+    single_line, feeder = (drawn := draw_charts(plan_of(written_out), "M1")).single_line, drawn.feeder
+    assert feeder is None and not [item for item in single_line.items if item.ref == "M1"]
     assert found(SOUND, "not-wired") == found(demo_text("iec"), "not-wired") == []
     isolated = STARTER.replace("[starter.M1]", "[starter.M1]\nisolator = true")
     iec = plan_of(SOUND.replace(STARTER, isolated))

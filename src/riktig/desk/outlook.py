@@ -30,7 +30,6 @@ def make_outlook(plan: "Plan", wish: "Wish", starter: str | None) -> Outlook:
 
     Raises:
         JobError: the wish does not fit.
-        KeyError: there is no such starter.
     """
     from riktig.checks.run import find_all
     from riktig.drawings.size_charts import draw_charts

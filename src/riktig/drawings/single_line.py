@@ -41,7 +41,7 @@ def single_line_rows(plan: Plan) -> tuple[Row, ...]:
         if job.starter(name) is None and not one.supply and one.devices
     ]
     return (
-        *((_draw_starter, s.name) for s in job.starters),
+        *((_draw_starter, s.name) for s in job.starters if s.name in plan.motors),
         *((_draw_own, name) for name in own if plan.power_circuits[name].supply is not None),
         *((_draw_way, w.name) for w in job.ways),
         *((_draw_control, c.name) for c in job.controls if c.group_of is None),

@@ -20,7 +20,7 @@ _CHART_H, _AXIS_X = 100.0, 17.0
 
 @dataclass(frozen=True, slots=True, kw_only=True)
 class Charts:
-    """All charts of a Plan; `feeder` is None where no motor is asked for."""
+    """All charts of a Plan; `feeder` is None where no motor that is sized is asked for."""
 
     single_line: Drawing
     chain: Drawing
@@ -29,12 +29,8 @@ class Charts:
 
 
 def draw_charts(plan: Plan, name: str | None = None) -> Charts:
-    """Return the single-line diagram and the charts of sizes; `name` is the motor whose feeder is drawn.
-
-    Raises:
-        KeyError: there is no such starter.
-    """
-    feeder = draw_feeder(plan, name) if name is not None else None
+    """Return the single-line diagram and the charts of sizes; `name` is the motor whose feeder is drawn, if it is one that is sized."""
+    feeder = draw_feeder(plan, name) if name is not None and name in plan.starters else None
     return Charts(single_line=draw_single_line(plan), chain=draw_chain(plan), heat=draw_heat(plan), feeder=feeder)
 
 

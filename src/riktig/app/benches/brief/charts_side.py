@@ -27,7 +27,7 @@ def ask_charts(plan: "Plan", name: str | None) -> "Charts":
     """Return the charts of the present Plan; asked of the worker."""
     from riktig.drawings.size_charts import draw_charts
 
-    return draw_charts(plan, name if name is not None and plan.job.starter(name) is not None else None)
+    return draw_charts(plan, name)
 
 
 class ChartsSide(QFrame):
