@@ -90,7 +90,7 @@ def check_legal(layout: PlateLayout) -> None:
             )
 
 
-@settings(max_examples=examples(300), deadline=None, suppress_health_check=[HealthCheck.too_slow])
+@settings(max_examples=examples(200), deadline=None, suppress_health_check=[HealthCheck.too_slow])
 @given(
     part_lists(),
     st.sampled_from([(600, 800), (800, 1200), (1200, 2000), (500, 3000)]),
@@ -154,7 +154,7 @@ def small_panel(count: int, seed: int) -> tuple[Job, tuple[PlateItem, ...], tupl
     return job, items, tuple(pulls), slots_of(job, rows, items, usual_ducts(job), 1.0)
 
 
-@pytest.mark.parametrize(("count", "seed"), [(4, 1), (5, 2), (5, 3), (6, 4), (6, 5), (6, 6)])
+@pytest.mark.parametrize(("count", "seed"), [(4, 1), (5, 2), (5, 3), (6, 4), (6, 5), (6, 6)][: examples(6)])
 def test_a_small_panel_is_within_one_percent_of_the_best_of_all(count: int, seed: int) -> None:
     """Every order of every part list in two rows, packed to either side, as oracle."""
     job, items, pulls, slots = small_panel(count, seed)

@@ -61,3 +61,14 @@ def test_where_an_arrester_cannot_hang_below_it_stands_at_the_end_of_the_row_wit
     plate = plan_of(text + "[surge.F20]\n" + "".join(STARTER.replace("M1", f"M{n}") for n in range(1, 9))).plate
     lefts = {name: plate.boxes[name].x for name in plate.items if plate.row_of.get(name) == plate.row_of["F20.Q"]}
     assert list(dict(sorted(lefts.items(), key=lambda found: found[1])))[:2] == ["F20.Q", "F20"]
+
+
+def test_blocks_ahead_of_the_main_switch_stand_beside_it_where_its_row_has_room() -> None:
+    """What leads the whole current is short, common practice, no source: 630 to 720 mm here, 1670 to 1880 mm from another row."""
+    text = HEAD.replace("width = 800\nheight = 1200", "width = 1200\nheight = 2000") + '[excepted.X1]\nload = "light"\n'
+    motors = "".join(f'[starter.M{n}]\nkw = 15\nsupply = "C1"\n' for n in range(1, 4))
+    plan = plan_of(text + '[excepted.X2]\nload = "socket"\n[incoming]\n' + motors)
+    rows = {plan.plate.row_of[name] for name in ("Q0", "in.L1.bar")}
+    assert len(rows) == 1
+    mains = [c.laid_mm for c in plan.conductors if c.is_wired and c.b.startswith("Q0:") and c.a.startswith("in.")]
+    assert mains and max(mains) <= 1000

@@ -41,6 +41,7 @@ def _banded_rows(job: Job, items: Sequence[PlateItem], ducts: DuctSizes, *, in_c
     parted[Band.FIELD] = [*hung, *parted[Band.FIELD]]
     if hung:
         _move_earth(parted, most, right - left)
+    _move_ahead(parted, most, right - left)
     for band in band_order(job):
         members = parted[band]
         if band is Band.ENTRY:
@@ -180,6 +181,16 @@ def _move_earth(parted: Mapping[Band, list[PlateItem]], most: float, span: float
         parted[Band.FIELD][:], parted[Band.ENTRY][:] = others, entry
 
 
+def _move_ahead(parted: Mapping[Band, list[PlateItem]], most: float, span: float) -> None:
+    """Stand the blocks ahead of the main switch beside the way in where its row has room for them; else they stand with what they feed."""
+    ahead = [item for item in parted[Band.SUPPLY] if place_of_block(item.id) == "in" and is_bar(item.id)]
+    entry = [*parted[Band.ENTRY], *ahead]
+    room = span if any(item.id == EARTH_BAR for item in entry) else most
+    if len(_fill(entry, room)) == len(_fill(parted[Band.ENTRY], room)):
+        parted[Band.SUPPLY][:] = [item for item in parted[Band.SUPPLY] if item not in ahead]
+        parted[Band.ENTRY][:] = entry
+
+
 _NEUTRAL = bar_for("N")
 
 
@@ -189,10 +200,13 @@ def _is_arrester(item: PlateItem) -> bool:
 
 
 def _from_the_way_in(item: PlateItem) -> int:
-    """Return the rank of a part from where the supply comes in: main switch and what follows it, blocks, surge arresters, all else."""
+    """Return the rank of a part from where the supply comes in: main switch and what follows it, blocks behind these, surge arresters,
+    blocks ahead of them, all else.
+    """
     if item.id in WAY_IN:
         return WAY_IN.index(item.id)
-    return len(WAY_IN) + (0 if is_bar(item.id) else 1 if item.unit else 2)
+    is_ahead = place_of_block(item.id) == "in"
+    return len(WAY_IN) + (2 if is_ahead else 0 if is_bar(item.id) else 1 if item.unit else 3)
 
 
 def _columns(items: Sequence[PlateItem], most: float) -> list[Row]:
