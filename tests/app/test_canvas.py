@@ -1,6 +1,7 @@
 """The canvas and the table by themselves, worked with mouse, wheel and keys."""
 
 from dataclasses import replace
+from itertools import pairwise
 
 import pytest
 from PySide6.QtCore import QPoint, QPointF, Qt
@@ -106,6 +107,23 @@ def test_marks_and_overlays_come_and_go(view: DrawingView) -> None:
 
 def test_one_item_stands_for_one_thing(drawing: Drawing) -> None:
     assert [ref for ref, *_ in group_items(drawing)] == [None, "box", "net:1", "net:2", "tag"]
+
+
+def test_what_has_many_parts_comes_in_pieces_that_lose_nothing_and_part_no_terminal(
+    qapp: QApplication, theme: Theme
+) -> None:
+    pen = Pen()
+    pen.text(0, 80, "X1", size=4, ref="X1")
+    for n in range(300):
+        pen.rect(10 * n, 20, 9, 40, fill=Tone.PART, ref=f"X1:{n}")
+        pen.text(10 * n, 30, f"{n}", size=3, ref=f"X1:{n}")
+    groups = group_items(Drawing(name="d", title="D", width=3000, height=100, items=tuple(pen.items)))
+    pieces = [members for (ref, *_), members in groups.items() if ref == "X1"]
+    assert [item for piece in pieces for item in piece] == pen.items and len(pieces) > 1
+    refs = [{item.ref for item in piece} for piece in pieces]
+    assert all(not one & other for one, other in pairwise(refs))
+    first = DrawnItem("X1", pieces[0], 100, theme)
+    assert first.ref_at(QPointF(14, 60)) == "X1:1"
 
 
 def test_what_looks_as_before_keeps_its_item_and_what_changed_gets_another(view: DrawingView, drawing: Drawing) -> None:

@@ -55,6 +55,9 @@ def test_what_is_stated_and_stands_in_no_path_is_said() -> None:
     single_line, feeder = (drawn := draw_charts(plan_of(written_out), "M1")).single_line, drawn.feeder
     assert feeder is None and not [item for item in single_line.items if item.ref == "M1"]
     assert found(SOUND, "not-wired") == found(demo_text("iec"), "not-wired") == []
+
+
+def test_an_isolator_cites_the_standard_of_its_world() -> None:
     isolated = STARTER.replace("[starter.M1]", "[starter.M1]\nisolator = true")
     iec = plan_of(SOUND.replace(STARTER, isolated))
     (source,) = {v.source for v in iec.sizing if v.quantity == "isolator_rating"}

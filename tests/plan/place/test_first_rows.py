@@ -64,7 +64,7 @@ def test_where_an_arrester_cannot_hang_below_it_stands_at_the_end_of_the_row_wit
 
 
 def test_blocks_ahead_of_the_main_switch_stand_beside_it_where_its_row_has_room() -> None:
-    """What leads the whole current is short, common practice, no source: 630 to 720 mm here, 1670 to 1880 mm from another row."""
+    """What leads the whole current is short, common practice, no source."""
     text = HEAD.replace("width = 800\nheight = 1200", "width = 1200\nheight = 2000") + '[excepted.X1]\nload = "light"\n'
     motors = "".join(f'[starter.M{n}]\nkw = 15\nsupply = "C1"\n' for n in range(1, 4))
     plan = plan_of(text + '[excepted.X2]\nload = "socket"\n[incoming]\n' + motors)

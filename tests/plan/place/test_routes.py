@@ -124,6 +124,16 @@ def test_wires_go_straight_up_or_down_else_the_other_way_else_to_the_nearest_upr
     assert Reach(plate(boxes={"K1": part})).access(320, 350, is_top=True, item="K1").duct == ""
 
 
+def test_each_terminal_finds_its_own_way_whoever_asks_first() -> None:
+    """A part that stands above one half of a strip is in the way of that half alone."""
+    ducts = (upright("V1", 0, 0, 1000), level("H1", 40, 100, 900), level("H2", 40, 500, 900))
+    boxes = {"X1": Box(x=300, y=250, w=200, h=50), "T1": Box(x=280, y=380, w=100, h=40)}
+    own = {320.0: "H1", 480.0: "H2"}
+    for order in (own, reversed(own)):
+        reach = Reach(plate(*ducts, boxes=boxes))
+        assert {x: reach.access(x, 300, is_top=True, item="X1").duct for x in order} == own
+
+
 def test_a_plate_without_ducts_still_has_lengths() -> None:
     network = DuctNetwork(plate().ducts)
     assert not network.route(("", 10.0), ("", 30.0)).is_whole and network.route(("", 10.0), ("", 30.0)).length == 20

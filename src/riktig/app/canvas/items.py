@@ -200,9 +200,7 @@ def _segment_distance(p: QPointF, a: QPointF, b: QPointF) -> float:
 
 
 def _build_strokes(primitives: list[Primitive], height: float) -> list[Stroke]:
-    """Return the primitives as paths; those with the same pen and brush share one, where nothing that is drawn between covers them: a
-    strip of 400 terminals takes 40 strokes instead of 1,400.
-    """
+    """Return the primitives as paths; those with the same pen and brush share one, where nothing that is drawn between covers them."""
     strokes: list[Stroke] = []
     for item in primitives:
         fill = Tone.NONE if isinstance(item, Line) else item.tone if isinstance(item, Text) else item.fill

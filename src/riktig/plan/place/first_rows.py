@@ -183,7 +183,7 @@ def _move_earth(parted: Mapping[Band, list[PlateItem]], most: float, span: float
 
 def _move_ahead(parted: Mapping[Band, list[PlateItem]], most: float, span: float) -> None:
     """Stand the blocks ahead of the main switch beside the way in where its row has room for them; else they stand with what they feed."""
-    ahead = [item for item in parted[Band.SUPPLY] if place_of_block(item.id) == "in" and is_bar(item.id)]
+    ahead = [item for item in parted[Band.SUPPLY] if _is_ahead(item)]
     entry = [*parted[Band.ENTRY], *ahead]
     room = span if any(item.id == EARTH_BAR for item in entry) else most
     if len(_fill(entry, room)) == len(_fill(parted[Band.ENTRY], room)):
@@ -199,14 +199,18 @@ def _is_arrester(item: PlateItem) -> bool:
     return item.band is Band.ENTRY and bool(item.unit) and not item.is_protection
 
 
+def _is_ahead(item: PlateItem) -> bool:
+    """Return whether a part is a block ahead of the main switch."""
+    return is_bar(item.id) and place_of_block(item.id) == "in"
+
+
 def _from_the_way_in(item: PlateItem) -> int:
     """Return the rank of a part from where the supply comes in: main switch and what follows it, blocks behind these, surge arresters,
     blocks ahead of them, all else.
     """
     if item.id in WAY_IN:
         return WAY_IN.index(item.id)
-    is_ahead = place_of_block(item.id) == "in"
-    return len(WAY_IN) + (2 if is_ahead else 0 if is_bar(item.id) else 1 if item.unit else 3)
+    return len(WAY_IN) + (2 if _is_ahead(item) else 0 if is_bar(item.id) else 1 if item.unit else 3)
 
 
 def _columns(items: Sequence[PlateItem], most: float) -> list[Row]:

@@ -86,10 +86,11 @@ class Reach:
         y = box.top if is_top else box.y
         key = (item, is_top)
         if key not in self._known:
-            found = [self.straight(at, y, is_top=is_top, item=item) for at in (box.x, box.centre[0], box.right)]
-            self._known[key] = (
-                None if self._is_crowded(item) or found[0] != found[1] or found[1] != found[2] else found[0]
+            first, *others = (
+                self.straight(at, y, is_top=is_top, item=item) for at in (box.x, box.centre[0], box.right)
             )
+            is_one = not self._is_crowded(item) and all(other == first for other in others)
+            self._known[key] = first if is_one else None
         return self._known[key] or self.straight(x, y, is_top=is_top, item=item)
 
     def _is_crowded(self, item: str) -> bool:

@@ -55,8 +55,9 @@ def equip(
 ) -> Equipment:
     """Return the parts of a circuit; choices in the ledger that still serve are kept.
 
-    Parts are chosen in three passes: what hangs on the control supplies first, then the supplies for that load and all else, then, with
-    what the panel's own protection made of the loads, the supplies again and what must carry away the heat of all these.
+    Parts are chosen in passes: loads first, then what feeds them, by which the main conductors and their blocks are known; then all that
+    gives heat, what cools chosen anew meanwhile; last what must carry that heat away. No pass may lean on what a later one decides, or a
+    panel would come out otherwise when it is settled again.
 
     Args:
         job: the Job.
@@ -100,12 +101,8 @@ def equip(
     circuit = with_earth_bar(with_blocks(circuit, job, fed.parts, main.mm2, load.main_carry), fed.parts)
     chooser.extend(circuit)
     needs.update({device: replace(needs[device], mm2=main.mm2) for device in sorted(FEEDING & needs.keys())})
-    losing = choose(needs, "heat", COOLING)
-    needs.update(
-        as_needed(
-            needs_of_climate(job, circuit, losing.parts, duties_of(circuits, motors), load.diversity), set_by_hand
-        )
-    )
+    losing, duties = choose(needs, "heat", COOLING), duties_of(circuits, motors)
+    needs.update(as_needed(needs_of_climate(job, circuit, losing.parts, duties, load.diversity), set_by_hand))
     needs = at_their_volts(needs, circuit, job, supply_of)
     chosen = chooser.choose(needs, pass_="all")
     load_values = (one.value for one in loads.values() if one.value is not None)
