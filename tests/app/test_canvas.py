@@ -1,5 +1,6 @@
 """The canvas and the table by themselves, worked with mouse, wheel and keys."""
 
+import weakref
 from dataclasses import replace
 from itertools import pairwise
 
@@ -136,6 +137,19 @@ def test_what_looks_as_before_keeps_its_item_and_what_changed_gets_another(view:
     after = {item.ref: item for item in view.scene().items() if isinstance(item, DrawnItem)}
     assert after.keys() == before.keys() and after["box"] is not before["box"]
     assert all(after[ref] is before[ref] for ref in before if ref != "box")
+
+
+def test_what_a_large_drawing_showed_is_let_go_of_after_the_next_one_is_there(view: DrawingView, qtbot: QtBot) -> None:
+    pen = Pen()
+    for n in range(100):
+        pen.line((n, 0), (n, 50), ref=f"net:{n}")
+    view.show_drawing(Drawing(name="d", title="D", width=200, height=50, items=tuple(pen.items)))
+    qtbot.waitUntil(lambda: len(view.scene().items()) > 100)
+    shown = weakref.WeakSet(item for item in view.scene().items() if isinstance(item, DrawnItem))
+    assert len(shown) > 100
+    view.show_drawing(None)
+    assert not view.scene().items()
+    qtbot.waitUntil(lambda: not shown)
 
 
 def test_terminals_belong_to_the_thing_that_they_are_on_and_are_found_and_marked_by_themselves(

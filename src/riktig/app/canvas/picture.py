@@ -15,6 +15,8 @@ from riktig.drawings.display import Drawing, Item
 MOST_AT_ONCE, MOST_AT_FIRST = 60, 300
 """So many new items are made in one go, in a view that shows something and in an empty one."""
 TURN_S = 0.012
+GO_AT_ONCE = 40
+"""So many items that are shown no more are let go of in one turn: of a large drawing that takes as long as to paint it."""
 _Z_STEP = 1e-4
 
 
@@ -33,6 +35,8 @@ class Picture(QObject):
         self._old: dict[ItemKey, tuple[list[Item], DrawnItem, int]] = {}
         self._waiting: list[tuple[int, ItemKey, list[Item]]] = []
         """What is still to be made, the last first."""
+        self._gone: list[DrawnItem] = []
+        """What is out of the scene and not let go of yet."""
         self._look: tuple[float, Theme] | None = None
         self._turns = Turns(self._go_on, self)
 
@@ -72,13 +76,17 @@ class Picture(QObject):
 
     def _go_on(self) -> None:
         until = time.perf_counter() + TURN_S
+        if not self._waiting:
+            del self._gone[:GO_AT_ONCE]
+            if not self._gone:
+                self._turns.stop()
+            return
         while self._waiting and time.perf_counter() < until:
             self._make(*self._waiting.pop())
         if not self._waiting:
             self._end()
 
     def _end(self) -> None:
-        self._turns.stop()
         self._drop_old()
         self.mark(self._marked)
         self.made.emit()
@@ -92,11 +100,14 @@ class Picture(QObject):
         for _, item, _ in self._old.values():
             self._remove(item)
         self._old = {}
+        if self._gone and not self._waiting:
+            self._turns.start()
 
     def _remove(self, item: DrawnItem) -> None:
         self._scene.removeItem(item)
         for ref in _refs_of(item):
             self._by_ref[ref].remove(item)
+        self._gone.append(item)
 
     def _make(self, place: int, key: ItemKey, members: list[Item]) -> None:
         assert self._look is not None
