@@ -2,7 +2,7 @@
 
 import os
 
-EFFORT = float(os.environ.get("RIKTIG_EFFORT", "0.3"))
+EFFORT = float(os.environ.get("RIKTIG_EFFORT", "0.2"))
 
 
 def examples(most: int) -> int:
