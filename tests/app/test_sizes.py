@@ -1,6 +1,7 @@
 """Values that explain themselves and may be set by hand, the charts, and the what-if page, by real clicks and keys."""
 
 from collections.abc import Callable
+from functools import partial
 
 import pytest
 from PySide6.QtCore import Qt
@@ -11,6 +12,7 @@ from riktig.app.benches.brief.bench import MODULES, MOTORS, WHAT_IF, BriefBench
 from riktig.app.benches.brief.what_if_page import WhatIfPage
 from riktig.app.shell import Shell
 from riktig.app.value_card import ValueCard
+from riktig.job.edits import change_part
 
 Settled = Callable[[], None]
 LEFT = Qt.MouseButton.LeftButton
@@ -99,6 +101,20 @@ def test_a_person_sets_a_size_with_a_reason_and_has_it_computed_again(
     settled()
     assert shell.session.job is not None and not shell.session.job.ledger.values
     assert card_of(shell, "conductor_section", qtbot).value.value == 1.5
+
+
+def test_what_is_half_typed_at_a_value_stays_when_something_else_is_edited(
+    shell: Shell, qtbot: QtBot, settled: Settled
+) -> None:
+    shell.hub.select("M1")
+    card = card_of(shell, "conductor_section", qtbot)
+    press(card, "Set by hand: conductor section", qtbot)
+    qtbot.keyClicks(card.number, "4 mm2")
+    shell.session.apply(partial(change_part, field="info", customer="Cedar Fork"), "customer")
+    settled()
+    assert shell.session.job is not None and shell.session.job.info.customer == "Cedar Fork"
+    assert card_of(shell, "conductor_section", qtbot) is card and card.number.text() == "4 mm2"
+    assert words_of(card).count("Larger:") == 1
 
 
 @pytest.mark.parametrize(

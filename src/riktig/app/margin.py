@@ -45,6 +45,9 @@ class Margin(QFrame):
         self._hub = hub
         self._opened: set[str] = set()
         self._shown: tuple[ValueCard, ...] = ()
+        self._described: Description | None = None
+        self._explained: Sequence[Explanation] | None = None
+        """What the cards that are shown say of their values, None until the worker has told."""
         self._ref = ""
         self._lookup: Lookup | None = None
         self._about: tuple[Finding, ...] | None = None
@@ -53,14 +56,15 @@ class Margin(QFrame):
         self._turn.setSingleShot(True)
         self._turn.setInterval(0)
         self._turn.timeout.connect(self._show_again)
-        self._above, self._below = QVBoxLayout(), QVBoxLayout()
+        self._top, self._above, self._below = QVBoxLayout(), QVBoxLayout(), QVBoxLayout()
         self._findings = FindingList()
         self._findings.chosen.connect(hub.select)
         holder = QWidget()
         column = QVBoxLayout(holder)
         column.setContentsMargins(14, 12, 10, 12)
         column.setAlignment(Qt.AlignmentFlag.AlignTop)
-        column.addLayout(self._above)
+        for part in (self._top, self._above):
+            column.addLayout(part)
         column.addWidget(self._findings)
         column.addLayout(self._below)
         layout = QVBoxLayout(self)
@@ -88,13 +92,10 @@ class Margin(QFrame):
         """Show nothing: another job is opened."""
         self._turn.stop()
         self._lookup, self._about = None, None
-        self._clear()
+        self._describe(None)
+        for part in (self._above, self._below):
+            clear_layout(part)
         self._findings.show_findings((), {})
-
-    def _clear(self) -> None:
-        """Show nothing above and below the list of findings, which keeps the cards that are wanted again."""
-        clear_layout(self._above)
-        clear_layout(self._below)
 
     def _findings_about(self, described: "Description | None") -> tuple[Finding, ...]:
         found = self._session.findings
@@ -103,37 +104,43 @@ class Margin(QFrame):
     def show_selection(self, ref: str, lookup: "Lookup") -> None:
         """Say what the selection is, or list all findings when nothing is selected."""
         self._turn.stop()
-        self._clear()
-        self._shown = ()
         if ref != self._ref:
             self._ref = ref
             self._area.verticalScrollBar().setValue(0)
         described = lookup.describe(ref) if ref else None
         about = self._findings_about(described)
         self._about = about if about or not self._is_judging else None
-        if described is None:
-            self._show_findings(tr("Findings"), about)
-            panel = button(tr("The panel as a whole"), role="link")
-            panel.clicked.connect(lambda: self._hub.select(PANEL))
-            self._below.addWidget(panel)
-            return
-        self._show_description(described)
-        if about:
-            self._show_findings(tr("Findings about it"), about)
+        self._describe(described)
+        for part in (self._above, self._below):
+            clear_layout(part)
+        if described is None or about:
+            self._show_findings(tr("Findings") if described is None else tr("Findings about it"), about)
         else:
             self._findings.show_findings((), {})
-        everything = button(tr("All findings"), role="link")
-        everything.clicked.connect(lambda: self._hub.select(""))
-        self._below.addWidget(everything)
+        words, leads_to = (tr("The panel as a whole"), PANEL) if described is None else (tr("All findings"), "")
+        link = button(words, role="link")
+        link.clicked.connect(lambda: self._hub.select(leads_to))
+        self._below.addWidget(link)
 
     @property
     def _is_judging(self) -> bool:
         return "findings" in self._session.stale_parts
 
+    def _describe(self, described: "Description | None") -> None:
+        """Say what the selection is; what already says that stays, only its explanations are asked for again."""
+        if described is None or described != self._described:
+            clear_layout(self._top)
+            self._described, self._shown, self._explained = described, (), None
+            if described is not None:
+                self._show_description(described)
+        if described is not None and described.values:
+            question = partial(explain_values, values=tuple(described.values))
+            self._session.worker.ask(question, partial(self._take_explanations, self._shown))
+
     def _show_description(self, described: "Description") -> None:
-        self._above.addWidget(label(described.title, points=4, bold=True))
+        self._top.addWidget(label(described.title, points=4, bold=True))
         if described.subtitle:
-            self._above.addWidget(label(described.subtitle, role="quiet"))
+            self._top.addWidget(label(described.subtitle, role="quiet"))
         grid = QGridLayout()
         grid.setContentsMargins(0, 6, 0, 6)
         grid.setVerticalSpacing(3)
@@ -148,7 +155,7 @@ class Margin(QFrame):
         holder.setLayout(grid)
         cards = self._value_cards(described.values)
         for widget in [holder, *cards] if described.facts_first else [*cards, holder]:
-            self._above.addWidget(widget)
+            self._top.addWidget(widget)
 
     def _value_cards(self, values: "tuple[SizedValue, ...]") -> tuple[ValueCard, ...]:
         """Return the cards of values; what the worker has to say of them comes in a moment."""
@@ -161,15 +168,17 @@ class Margin(QFrame):
             made.computed_again.connect(self._on_card_computed_again)
             cards.append(made)
         self._shown = tuple(cards)
-        if cards:
-            question = partial(explain_values, values=tuple(values))
-            self._session.worker.ask(question, partial(self._take_explanations, self._shown))
         return self._shown
 
     def _take_explanations(self, cards: tuple[ValueCard, ...], answer: "Sequence[Explanation] | None") -> None:
-        if cards is self._shown and answer is not None:
-            for made, explained in zip(cards, answer, strict=True):
-                made.explain(explained)
+        if cards is not self._shown or answer is None or answer == self._explained:
+            return
+        if self._explained is not None and self._described is not None:
+            clear_layout(self._top)
+            self._show_description(self._described)
+        self._explained = answer
+        for made, explained in zip(self._shown, answer, strict=True):
+            made.explain(explained)
 
     def _on_card_opened(self, quantity: str, is_open: bool) -> None:
         (self._opened.add if is_open else self._opened.discard)(quantity)
