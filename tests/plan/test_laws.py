@@ -121,7 +121,7 @@ def random_edit(job: Job, chance: random.Random) -> Job:
 
 @pytest.mark.parametrize("seed", range(examples(10)))
 def test_500_random_edits_after_release_move_nothing_that_is_kept(seed: int) -> None:
-    """50 edits from each seed (10 of them with all effort): numbers, chain links, strip terminals and places of what stays do not change."""
+    """50 edits from each seed (10 with all effort): numbers, chain links, strip terminals and places of what stays do not change."""
     chance = random.Random(seed)
     job = issue_revision(job_of(TWO_STATIONS + STARTER), "A")
     retired: set[str] = set()
