@@ -1,4 +1,4 @@
-"""Owns findings as cards, which are written anew where they say something else. Must not know the rules."""
+"""Owns findings as cards, which are written anew where they say something else, a few in a turn. Must not know the rules."""
 
 from collections.abc import Mapping, Sequence
 
@@ -6,11 +6,14 @@ from PySide6.QtCore import Signal
 from PySide6.QtWidgets import QFrame, QVBoxLayout, QWidget
 
 from riktig.app.text import tr
+from riktig.app.turns import Turns
 from riktig.app.widgets import button, label, set_state
 from riktig.checks.finding import Finding, Severity
 
 PANEL = "panel"
 MOST = 20
+AT_ONCE = 5
+"""So many cards are written in one turn: as many as are seen without scrolling. To lay out the words of all takes longer than a blink."""
 _FRAMES = {Severity.MUST: "bad", Severity.SHOULD: "caution", Severity.NOTE: "card"}
 _WORDS = {Severity.MUST: "■ must be mended", Severity.SHOULD: "▲ should be mended", Severity.NOTE: "● to know"}
 
@@ -26,20 +29,35 @@ class FindingList(QWidget):
         self._column = QVBoxLayout(self)
         self._column.setContentsMargins(0, 0, 0, 0)
         self._cards: list[_FindingCard] = []
+        self._waiting: list[tuple[int, Finding, str]] = []
+        """What is still to be written and in which place, the last first."""
+        self._turns = Turns(self._write_some, self)
 
     def show_findings(self, findings: Sequence[Finding], tags: Mapping[str, str]) -> None:
         """Show these, the worst first as they come; `tags` are by the id of a device."""
         shown = findings[:MOST]
-        while len(self._cards) < len(shown):
-            made = _FindingCard()
-            made.chosen.connect(self.chosen)
-            self._cards.append(made)
-            self._column.addWidget(made)
-        for made, finding in zip(self._cards, shown, strict=False):
-            made.write(finding, _link_words(finding, tags))
-        for place, made in enumerate(self._cards):
-            made.setVisible(place < len(shown))
+        for made in self._cards[len(shown) :]:
+            made.hide()
+        self._waiting = [(place, finding, _link_words(finding, tags)) for place, finding in enumerate(shown)][::-1]
         self.setVisible(bool(shown))
+        self._write_some()
+        self._turns.start()
+
+    def _write_some(self) -> None:
+        for _ in range(min(AT_ONCE, len(self._waiting))):
+            place, finding, link = self._waiting.pop()
+            if place == len(self._cards):
+                self._add_card()
+            self._cards[place].write(finding, link)
+            self._cards[place].show()
+        if not self._waiting:
+            self._turns.stop()
+
+    def _add_card(self) -> None:
+        made = _FindingCard()
+        made.chosen.connect(self.chosen)
+        self._cards.append(made)
+        self._column.addWidget(made)
 
 
 class _FindingCard(QFrame):
