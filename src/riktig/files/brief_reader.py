@@ -8,6 +8,7 @@ from typing import Any
 
 import tomli
 from pydantic import BaseModel, ValidationError
+from pydantic.fields import FieldInfo
 
 from riktig.files.toml_lines import Key, find_lines, line_of
 from riktig.job.edits import with_needed_supply
@@ -16,13 +17,14 @@ from riktig.job.faults import JobError, did_you_mean
 from riktig.job.ledger import ChoiceState, Ledger
 from riktig.job.model import NAMED_TABLES, ROW_TABLES, SINGLE_TABLES, Control, Enclosure, Job
 from riktig.job.modules import Alarm, Supply
+from riktig.job.plain import shown
 from riktig.job.upgrade import with_rails
 from riktig.job.validate import find_faults
 
 FORMAT = 1
 _KNOWN = ("brief", *SINGLE_TABLES, *NAMED_TABLES, *ROW_TABLES, "kept")
-_ONCE = frozenset(model for _, model in SINGLE_TABLES.values())
 _PUBLIC = {(Control, "from_lines"): "from", (Alarm, "from_refs"): "from"}
+_ONCE = frozenset(model for _, model in SINGLE_TABLES.values())
 EMPTY_HINT = "begin with brief = 1, [job] number, [supply] system and volts"
 
 
@@ -132,18 +134,20 @@ def _load(text: str, name: str) -> dict[str, Any]:
         raise refuse(line, "this is no text: a brief is TOML in UTF-8, written by hand or by export-brief")
     try:
         data = tomli.loads(text)
+    except RecursionError as error:
+        raise refuse(1, "its tables and lists stand too deep in each other: a brief has three levels") from error
     except tomli.TOMLDecodeError as error:
-        message, _, place = str(error).partition(" (at ")
+        message, _, place = str(error).rpartition(" (at ")
         digits = "".join(c for c in place.split(",")[0] if c.isdigit())
         line = int(digits) if digits else text.count("\n") + 1
         raise refuse(
-            line, f"this is not TOML: {message[:1].lower()}{message[1:]}; write key = value, texts in quotes"
+            line, f"this is not TOML: {message[:1].lower()}{shown(message[1:])}; write key = value, texts in quotes"
         ) from error
     if "brief" not in data:
         raise refuse(1, "'brief' is missing: write brief = 1 on the first line")
     if data["brief"] != FORMAT:
         raise refuse(
-            line_of(find_lines(text), ("brief",)), f"brief = {data['brief']} is not known here: this version reads 1"
+            line_of(find_lines(text), ("brief",)), f"brief = {shown(data['brief'])} is not known here: this version reads 1"
         )
     return data
 
@@ -153,7 +157,7 @@ def _collect(data: dict[str, Any], lines: dict[Key, int], faults: list[BriefFaul
     fields: dict[str, Any] = {}
     for key in data:
         if key not in _KNOWN:
-            faults.append(_fault(lines, (key,), f"unknown table '{key}'{did_you_mean(key, _KNOWN)}"))
+            faults.append(_fault(lines, (key,), f"unknown table '{shown(key)}'{did_you_mean(key, _KNOWN)}"))
     for table in ("job", "supply"):
         if table not in data:
             faults.append(_fault(lines, (), f"[{table}] is missing: {EMPTY_HINT}"))
@@ -161,12 +165,12 @@ def _collect(data: dict[str, Any], lines: dict[Key, int], faults: list[BriefFaul
         if table in data:
             value = dict(data[table]) if isinstance(data[table], dict) else data[table]
             if table == "job" and isinstance(value, dict) and "revision" in value:
-                fields["revision"] = str(value.pop("revision"))
+                fields["revision"] = value.pop("revision")
             fields[field] = _build(model, value, (table,), lines, faults)
     for table, (field, model) in NAMED_TABLES.items():
         members = _table(data.get(table, {}), table, lines, faults)
         fields[field] = tuple(
-            _build(model, {"name": name, **value} if isinstance(value, dict) else value, (table, name), lines, faults)
+            _build(model, _named(value, name), (table, name), lines, faults)
             for name, value in members.items()
         )
     for table, (field, model) in ROW_TABLES.items():
@@ -175,7 +179,7 @@ def _collect(data: dict[str, Any], lines: dict[Key, int], faults: list[BriefFaul
             faults.append(_fault(lines, (table,), f"write [[{table}]] with two brackets on each side"))
             continue
         fields[field] = tuple(
-            _build(model, {"name": f"{table}{i + 1}", **row}, (table, i), lines, faults) for i, row in enumerate(rows)
+            _build(model, _named(row, f"{table}{i + 1}"), (table, i), lines, faults) for i, row in enumerate(rows)
         )
     kept = _read_kept(_table(data.get("kept", {}), "kept", lines, faults), lines, faults)
     outside = fields.get("enclosure") or Enclosure()
@@ -188,6 +192,10 @@ def _collect(data: dict[str, Any], lines: dict[Key, int], faults: list[BriefFaul
     ledger = fields["ledger"] = Ledger.model_validate(kept)
     faults.extend(_fault(lines, fault.at, fault.message) for fault in find_entry_faults(ledger))
     return fields
+
+
+def _named(value: Any, name: str) -> Any:
+    return {"name": name, **value} if isinstance(value, dict) else value
 
 
 def _table(value: Any, name: str, lines: dict[Key, int], faults: list[BriefFault]) -> dict[str, Any]:
@@ -211,15 +219,25 @@ def _build(
             key: Key = at if not loc else (*at, *_public(loc, model))
             faults.append(_fault(lines, key, _sentence(dict(item), model)))
         bad = {str(item["loc"][0]) for item in error.errors() if item["loc"]}
-        is_useful = model not in _ONCE or (model is Supply and not bad & {"system"})
+        is_useful = model not in _ONCE or (model is Supply and "system" not in bad)
         return _stand_in(model, value, bad) if is_useful else None
 
 
 def _stand_in(model: type[BaseModel], value: dict[str, Any], bad: set[str]) -> BaseModel:
-    """Return what can be taken of a faulty table, so that others that name it are not faulted for that."""
+    """Return what can be taken of a faulty table, so that others that name it are not faulted for that; something of the right sort
+    stands in the place of what is missing.
+    """
     sound = {key: entry for key, entry in value.items() if key in model.model_fields and key not in bad}
-    missing = {name: "" for name, field in model.model_fields.items() if field.is_required() and name not in sound}
-    return model.model_construct(**{**missing, **sound})
+    try:
+        return model(**sound)
+    except ValidationError:
+        missing = {n: _placeholder(f) for n, f in model.model_fields.items() if f.is_required() and n not in sound}
+        return model.model_construct(**{**missing, **sound})
+
+
+def _placeholder(field: FieldInfo) -> Any:
+    sort = str(field.annotation)
+    return () if "tuple" in sort else 1.0 if field.annotation in {float, int} else ""
 
 
 def _public(loc: tuple[int | str, ...], model: type[BaseModel]) -> Key:
@@ -234,24 +252,26 @@ def _sentence(error: dict[str, Any], model: type[BaseModel]) -> str:
     if kind == "extra_forbidden":
         known = [_PUBLIC.get((model, f), f) for f in model.model_fields if f != "name"]
         hint = did_you_mean(key, known) or f" (known here: {', '.join(known)})"
-        return f"unknown key '{key}'{hint}"
+        return f"unknown key '{shown(key)}'{hint}"
     if kind == "missing":
         return f"'{key}' is missing: add {key} = ..."
     if kind in {"literal_error", "enum"}:
-        return f"'{value}' is not known here: use {context['expected']}"
+        return f"'{shown(value)}' is not known here: use {context['expected']}"
     if kind == "value_error":
         return str(context["error"])
     if kind in {"greater_than", "greater_than_equal", "less_than", "less_than_equal"}:
         words = {"gt": "more than", "ge": "at least", "lt": "less than", "le": "at most"}
         sign, limit = next(iter(context.items()))
-        return f"{value} is out of range: give {words[sign]} {limit:g}"
+        return f"{shown(value)} is out of range: give {words[sign]} {limit:g}"
     if kind == "string_pattern_mismatch":
-        return f"'{value}' is no name: begin with a letter, then letters, digits and _"
-    return f"{value!r} does not fit: {error['msg'][:1].lower()}{error['msg'][1:]}"
+        return f"'{shown(value)}' is no name: begin with a letter, then letters, digits and _"
+    if kind == "string_too_long":
+        return f"'{shown(value)}' has {len(str(value))} letters: shorten it to {context['max_length']}"
+    return f"'{shown(value)}' does not fit: {error['msg'][:1].lower()}{error['msg'][1:]}"
 
 
 def _fault(lines: dict[Key, int], at: Key, message: str) -> BriefFault:
-    written = ".".join(f"[{part + 1}]" if isinstance(part, int) else part for part in at).replace(".[", "[")
+    written = ".".join(f"[{part + 1}]" if isinstance(part, int) else shown(part) for part in at).replace(".[", "[")
     return BriefFault(line=line_of(lines, at), key=written, message=message, table=_table_key(at))
 
 
@@ -269,7 +289,7 @@ def _read_kept(
     for sort, choices in data.items():
         if sort not in known:
             hint = did_you_mean(sort, known) or f" (known: {', '.join(known)})"
-            faults.append(_fault(lines, ("kept", sort), f"unknown sort of choice '{sort}'{hint}"))
+            faults.append(_fault(lines, ("kept", sort), f"unknown sort of choice '{shown(sort)}'{hint}"))
             continue
         found[sort] = {}
         for key, value in _table(choices, f"kept.{sort}", lines, faults).items():

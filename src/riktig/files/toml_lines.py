@@ -14,7 +14,7 @@ def find_lines(text: str) -> dict[Key, int]:
     counts: dict[Key, int] = {}
     table: Key = ()
     depth = 0
-    for number, line in enumerate(text.splitlines(), start=1):
+    for number, line in enumerate(text.split("\n"), start=1):
         header = _HEADER.match(line) if depth == 0 else None
         if header:
             table = _parts(header[2])

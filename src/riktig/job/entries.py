@@ -11,6 +11,7 @@ from math import isfinite
 from riktig.job.faults import Fault
 from riktig.job.ids import TerminalId
 from riktig.job.ledger import Ledger
+from riktig.job.plain import MOST_ENTRY, find_unfit
 
 RAIL_KEY, DUCT_KEY, SIZE_KEY = "rail:", "duct:", "plate:size"
 _ON_PLATE, _ON_DOOR, _ARRANGED, _PROVISIONAL = "plate", "door", "arranged", "provisional"
@@ -292,6 +293,9 @@ def check_entry(sort: str, key: str, text: str) -> None:
     Raises:
         EntryError: it cannot mean that.
     """
+    unfit = find_unfit(key) or find_unfit(text, MOST_ENTRY)
+    if unfit:
+        raise EntryError(unfit)
     check = _CHECKS.get(sort)
     if check is not None:
         check(key, text)
@@ -299,7 +303,7 @@ def check_entry(sort: str, key: str, text: str) -> None:
 
 def find_entry_faults(ledger: Ledger) -> Iterator[Fault]:
     """Yield what in a ledger its sorts cannot mean."""
-    for sort in _CHECKS:
+    for sort in Ledger.model_fields:
         for key, choice in getattr(ledger, sort).items():
             try:
                 check_entry(sort, key, choice.value)

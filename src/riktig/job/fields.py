@@ -2,9 +2,10 @@
 
 from typing import Annotated
 
-from pydantic import BaseModel, BeforeValidator, ConfigDict, Field, StringConstraints
+from pydantic import BaseModel, BeforeValidator, ConfigDict, Field, StringConstraints, field_validator
 
 from riktig.job.paths import WORD
+from riktig.job.plain import find_unfit
 from riktig.units.quantity import parse_quantity
 
 
@@ -13,8 +14,10 @@ def quantity(unit: str) -> BeforeValidator:
     return BeforeValidator(lambda value: None if value is None else parse_quantity(value, unit))
 
 
-Word = Annotated[str, StringConstraints(pattern=rf"^{WORD}$")]
-DeviceName = Annotated[str, StringConstraints(pattern=rf"^{WORD}(\.{WORD})?$")]
+MOST_NAME = 40
+"""The longest name in letters: a longer one fits on no label."""
+Word = Annotated[str, StringConstraints(pattern=rf"^{WORD}$", max_length=MOST_NAME)]
+DeviceName = Annotated[str, StringConstraints(pattern=rf"^{WORD}(\.{WORD})?$", max_length=2 * MOST_NAME)]
 RowName = Annotated[str, StringConstraints(pattern=r"^[A-Za-z][A-Za-z0-9_.-]*(/[A-Za-z0-9_.-]+)?$")]
 Places = Annotated[
     tuple[Word, ...],
@@ -33,9 +36,17 @@ HorsePower = Annotated[float, quantity("hp"), Field(gt=0)]
 
 
 class Frozen(BaseModel):
-    """A value that never changes and takes no unknown keys."""
+    """A value that never changes and takes no unknown keys, nor anything that no field could mean."""
 
     model_config = ConfigDict(frozen=True, extra="forbid")
+
+    @field_validator("*", mode="before")
+    @classmethod
+    def _refuse_unfit(cls, value: object) -> object:
+        unfit = find_unfit(value)
+        if unfit:
+            raise ValueError(unfit)
+        return value
 
 
 class Named(Frozen):

@@ -1,0 +1,229 @@
+"""Owns what is done with one mutated input, and what of it may be refused how: anything else that comes out is a fault of Riktig."""
+
+import contextlib
+import json
+import random
+import shutil
+import sqlite3
+import sys
+import tempfile
+import tomllib
+import zlib
+from importlib.resources import files
+from pathlib import Path
+from typing import Any
+
+from mutate import Pool, change_bytes, change_tables, change_text, write_toml
+
+sys.path.insert(0, str(Path(__file__).resolve().parent.parent / "tests"))
+
+from panels import panel_text  # noqa: E402
+from riktig.catalogue.loader import CatalogueError  # noqa: E402
+from riktig.checks.run import find_all  # noqa: E402
+from riktig.drawings.door import draw_door  # noqa: E402
+from riktig.drawings.plate import draw_plate  # noqa: E402
+from riktig.drawings.sheet_set import draw_sheets  # noqa: E402
+from riktig.files.brief_reader import BriefError, parse_brief  # noqa: E402
+from riktig.files.brief_writer import write_brief  # noqa: E402
+from riktig.files.documents import ExportError, export_documents  # noqa: E402
+from riktig.files.from_to import read_from_to  # noqa: E402
+from riktig.files.job_file import JobFile, JobFileError  # noqa: E402
+from riktig.files.motor_list import read_motor_list  # noqa: E402
+from riktig.files.part_import import read_part_file  # noqa: E402
+from riktig.files.plan_json import plan_to_dict  # noqa: E402
+from riktig.files.rows_in import ListError  # noqa: E402
+from riktig.files.schedule_in import read_schedule  # noqa: E402
+from riktig.job.faults import JobError  # noqa: E402
+from riktig.plan.answers.reconcile import reconcile  # noqa: E402
+from riktig.plan.changes.schedule import apply_edits  # noqa: E402
+from riktig.plan.plan import Plan, compute_plan  # noqa: E402
+from riktig.plan.settle import issue_revision, settle  # noqa: E402
+from riktig.record.events import EventKind, make_event  # noqa: E402
+from riktig.record.progress import list_work, read_progress  # noqa: E402
+
+ROOM = Path(tempfile.mkdtemp(prefix="riktig-fuzz-"))
+EXPORTED = 0.05
+"""Share of the readable briefs whose documents are written as well; that takes most of the time of a case."""
+
+
+class Unplaced(AssertionError):
+    """A refusal that does not say where, or in more than one line for one fault."""
+
+
+def _check_brief_error(error: BriefError, text: str) -> None:
+    lines = text.count("\n") + 2
+    if not error.faults:
+        raise Unplaced("no fault is named")
+    for fault in error.faults:
+        if not 1 <= fault.line <= lines or not fault.message or "\n" in fault.message or len(fault.message) > 1000:
+            raise Unplaced(f"line {fault.line} of {lines}: {fault.message[:200]!r}")
+
+
+def read_brief_text(text: str, *, exports: bool = False) -> bool:
+    """Read a brief, and if it is sound compute, judge and draw all that follows from it; return whether it was sound."""
+    try:
+        job = parse_brief(text, "brief.toml")
+    except BriefError as error:
+        _check_brief_error(error, text)
+        return False
+    plan = compute_plan(job)
+    find_all(plan)
+    json.dumps(plan_to_dict(plan), allow_nan=False)
+    draw_sheets(plan), draw_plate(plan), draw_door(plan)
+    if parse_brief(write_brief(job)) != job:
+        raise Unplaced("a brief that was written does not read back equal")
+    if exports:
+        folder = ROOM / "export"
+        with contextlib.suppress(ExportError):
+            export_documents(plan, folder, anyway=True)
+        shutil.rmtree(folder, ignore_errors=True)
+    return True
+
+
+def read_job_file(data: bytes) -> bool:
+    """Open a job file and read all that is in it, as a reader does; return whether it was sound."""
+    path = ROOM / "job.riktig"
+    path.write_bytes(data)
+    try:
+        with JobFile.open(path, read_only=True) as file:
+            events = file.events()
+            file.gestures(), file.version()
+            for name, _, _ in file.issues():
+                file.issued_plan(name)
+            plan = compute_plan(settle(file.load_job()))
+        progress = read_progress(list_work(plan), events, "1")
+        _ = progress.operations, progress.tests, progress.wires_done, progress.next_operation
+    except (JobFileError, JobError) as error:
+        if "\n" in str(error) or not str(error):
+            raise Unplaced(repr(str(error)[:300])) from error
+        return False
+    finally:
+        if path.read_bytes() != data:
+            raise Unplaced("the file was not left as it was")
+    find_all(plan)
+    return True
+
+
+TABLE_PLAN: list[Plan] = []
+
+
+def read_table(data: bytes, suffix: str = ".csv") -> bool:
+    """Read a table as schedule, list of wires, parts and motors; return whether one of them took it."""
+    path = ROOM / f"table{suffix}"
+    path.write_bytes(data)
+    if not TABLE_PLAN:
+        TABLE_PLAN.append(compute_plan(parse_brief(panel_text(3))))
+    took = False
+    with contextlib.suppress(ListError, JobError):
+        apply_edits(TABLE_PLAN[0].job, read_schedule(path, TABLE_PLAN[0]))
+        took = True
+    with contextlib.suppress(ListError):
+        reconcile(TABLE_PLAN[0], read_from_to(path))
+        took = True
+    with contextlib.suppress(CatalogueError):
+        took = bool(read_part_file(path).families) or took
+    read_motor_list(data.decode("utf-8", errors="replace"), supply="C1")
+    return took
+
+
+# -- sound ones to begin with
+
+
+def base_briefs() -> list[str]:
+    """Return sound briefs: the demos, random panels of all sorts, and one with all its choices written out."""
+    demos = [files("riktig").joinpath("demos", f"{name}.toml").read_text(encoding="utf-8") for name in ("iec", "ul")]
+    panels = [panel_text(seed) for seed in range(12)]
+    kept = [write_brief(parse_brief(text)) for text in (demos[0], panels[1], panels[2])]
+    return [*demos, *panels, *kept]
+
+
+def base_job_file() -> bytes:
+    """Return a job file with a few states, events of every kind, and an issued revision."""
+    path = ROOM / "base.riktig"
+    job = parse_brief(panel_text(5, most=2))
+    with JobFile.create(path, job) as file:
+        work = list_work(compute_plan(job))
+        for operation in list(work.by_key.values())[:20]:
+            file.append_event(make_event(EventKind.TICK, str(operation.key), unit="1", person="Ada"))
+        for kind in EventKind:
+            file.append_event(make_event(kind, "K1", unit="1", person="Ada", value=1.5, reason="x"))
+        issued = issue_revision(job, "A")
+        file.issue(issued, plan_to_dict(compute_plan(issued)))
+    return path.read_bytes()
+
+
+def base_tables() -> list[tuple[bytes, str]]:
+    """Return tables that are exported, a list of wires, parts and motors, with the ending of their names."""
+    folder = ROOM / "tables"
+    export_documents(compute_plan(parse_brief(panel_text(3))), folder, ("wires", "terminals", "labels", "bom"))
+    made = [(path.read_bytes(), path.suffix) for path in sorted(folder.iterdir())]
+    others = (
+        "number,from,to\n1,K1:A1,S1:13\n2,K1:A2,X1:1\n",
+        "code,kind,title,width,height,depth,contacts\nrl-x,relay,Relay,18,80,70,co 11-12-14\n",
+        "name;title;kW;kind\nM1;Pump;1,5;dol\nM2;Fan;4;star-delta\n",
+    )
+    return [*made, *((text.encode(), ".csv") for text in others)]
+
+
+# -- one case
+
+
+class Briefs:
+    """Sound briefs, as texts and as tables."""
+
+    def __init__(self) -> None:
+        self.texts = base_briefs()
+        self.tables = [tomllib.loads(text) for text in self.texts]
+        self.pool = Pool(self.tables)
+
+    def mutated(self, chance: random.Random) -> str:
+        """Return a mutated brief."""
+        at = chance.randrange(len(self.texts))
+        if chance.random() < 0.15:
+            return change_text(self.texts[at], chance)
+        return write_toml(change_tables(self.tables[at], chance, self.pool))
+
+
+def job_case(chance: random.Random, base: bytes) -> bytes:
+    """Return a mutated job file: bytes of the file, or rows of its tables."""
+    if chance.random() < 0.3:
+        return change_bytes(base, chance)
+    path = ROOM / "case.riktig"
+    path.write_bytes(base)
+    db = sqlite3.connect(path)
+    db.executescript("DROP TRIGGER events_stay; DROP TRIGGER events_last;")
+    choice = chance.randrange(6)
+    if choice < 3:
+        table, column = chance.choice((("snapshots", "job"), ("issues", "plan"), ("snapshots", "job")))
+        for row, blob in db.execute(f"SELECT rowid, {column} FROM {table}").fetchall():  # noqa: S608 names from here
+            document = _change_document(json.loads(zlib.decompress(blob)), chance)
+            text = json.dumps(document, default=str).encode()
+            packed = zlib.compress(text if choice else change_bytes(text, chance))
+            db.execute(f"UPDATE {table} SET {column} = ? WHERE rowid = ?", (packed, row))  # noqa: S608
+    elif choice < 5:
+        column = chance.choice(("time", "unit", "person", "kind", "subject", "data"))
+        value = chance.choice(
+            ("", "x", "wire:K1:A1", "{}", "[]", '{"value": "x"}', '{"value": NaN}', b"\xff\x00", 5, 1.5, "[" * 5000)
+        )
+        db.execute(f"UPDATE events SET {column} = ? WHERE seq = ?", (value, chance.randint(1, 25)))  # noqa: S608
+    else:
+        with contextlib.suppress(sqlite3.Error):
+            name = chance.choice(("snapshots", "position", "events", "issues"))
+            db.execute(chance.choice((f"DROP TABLE {name}", f"DELETE FROM {name}", f"ALTER TABLE {name} RENAME TO gone",
+                                      "UPDATE position SET seq = 99", "UPDATE position SET seq = 'x'",
+                                      "UPDATE snapshots SET job = 'x'", "UPDATE issues SET name = 7, time = x'ff'")))  # fmt: skip
+    db.commit()
+    db.close()
+    return path.read_bytes()
+
+
+def _change_document(document: dict[str, Any], chance: random.Random) -> dict[str, Any]:
+    return change_tables(document, chance, Pool([document]))
+
+
+def table_case(chance: random.Random, bases: list[tuple[bytes, str]]) -> tuple[bytes, str]:
+    """Return a mutated table and the ending of its name."""
+    data, suffix = chance.choice(bases)
+    if suffix == ".csv" and chance.random() < 0.7:
+        return change_text(data.decode(), chance).encode(chance.choice(("utf-8", "utf-16", "utf-8-sig"))), suffix
+    return change_bytes(data, chance), suffix
