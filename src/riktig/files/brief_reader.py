@@ -147,7 +147,8 @@ def _load(text: str, name: str) -> dict[str, Any]:
         raise refuse(1, "'brief' is missing: write brief = 1 on the first line")
     if data["brief"] != FORMAT:
         raise refuse(
-            line_of(find_lines(text), ("brief",)), f"brief = {shown(data['brief'])} is not known here: this version reads 1"
+            line_of(find_lines(text), ("brief",)),
+            f"brief = {shown(data['brief'])} is not known here: this version reads 1",
         )
     return data
 
@@ -170,8 +171,7 @@ def _collect(data: dict[str, Any], lines: dict[Key, int], faults: list[BriefFaul
     for table, (field, model) in NAMED_TABLES.items():
         members = _table(data.get(table, {}), table, lines, faults)
         fields[field] = tuple(
-            _build(model, _named(value, name), (table, name), lines, faults)
-            for name, value in members.items()
+            _build(model, _named(value, name), (table, name), lines, faults) for name, value in members.items()
         )
     for table, (field, model) in ROW_TABLES.items():
         rows = data.get(table, [])

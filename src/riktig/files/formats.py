@@ -22,6 +22,8 @@ if TYPE_CHECKING:
 
 FORMAT = 2
 """The format that is written now, of Jobs and Plans alike."""
+MOST_BYTES = 256 << 20
+"""No document is longer: a Plan of 200 starters takes some 20 MB."""
 Document = dict[str, Any]
 _USUAL_MM = {"width": 600.0, "height": 800.0}
 """The enclosure of which nothing was said, in format 1."""
@@ -70,7 +72,7 @@ def read_plan(blob: bytes) -> Document:
 
 
 def _read(blob: bytes, steps: Mapping[int, Callable[[Document], Document]], field: str) -> Document:
-    document = json.loads(zlib.decompress(blob))
+    document = json.loads(_unpacked(blob))
     if not isinstance(document, dict):
         raise TypeError("no document")
     number = document.get("format", 1)
@@ -84,6 +86,15 @@ def _read(blob: bytes, steps: Mapping[int, Callable[[Document], Document]], fiel
     if not isinstance(found, dict):
         raise TypeError(f"no {field}")
     return found
+
+
+def _unpacked(blob: bytes) -> bytes:
+    """Return what was packed; what becomes larger than any document is refused before it is there."""
+    unpacking = zlib.decompressobj()
+    text = unpacking.decompress(blob, MOST_BYTES)
+    if not unpacking.eof:
+        raise ValueError("longer than any document, or cut off")
+    return text
 
 
 def _number_job(fields: Document) -> Document:

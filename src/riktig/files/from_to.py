@@ -15,7 +15,7 @@ COLUMNS = {
     "from": ("from", "from terminal", "a", "end 1"),
     "to": ("to", "to terminal", "b", "end 2"),
 }
-_TERMINAL = re.compile(r"^[^\s:]+(\.[^\s:]+)*:[^\s:]+$")
+_TERMINAL = re.compile(r"^[^\s:]+:[^\s:]+$")
 
 
 @dataclass(frozen=True, slots=True)

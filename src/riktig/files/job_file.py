@@ -10,16 +10,19 @@ import contextlib
 import fcntl
 import json
 import os
+import shutil
 import sqlite3
+import tempfile
 import zlib
 from collections.abc import Iterator
+from dataclasses import replace
 from datetime import UTC, datetime
 from pathlib import Path
 from typing import TYPE_CHECKING, Any, BinaryIO
 
 from riktig import VERSION
 from riktig.files.formats import FORMAT, NewerFormat, pack_job, pack_plan, read_job, read_plan
-from riktig.record.events import Event, EventKind
+from riktig.record.events import Event, read_event
 
 if TYPE_CHECKING:
     from riktig.job.model import Job
@@ -36,6 +39,16 @@ CREATE TABLE issues (name TEXT PRIMARY KEY, time TEXT NOT NULL, version TEXT NOT
 CREATE TRIGGER events_stay BEFORE UPDATE ON events BEGIN SELECT RAISE(ABORT, 'events are never changed'); END;
 CREATE TRIGGER events_last BEFORE DELETE ON events BEGIN SELECT RAISE(ABORT, 'events are never erased'); END;
 """
+
+
+_WHY_NOT = {
+    sqlite3.SQLITE_FULL: ("the disk is full", "free some space or save a copy elsewhere"),
+    sqlite3.SQLITE_IOERR: ("the disk refuses", "save a copy elsewhere"),
+    sqlite3.SQLITE_READONLY: ("it may only be read", "save a copy elsewhere"),
+    sqlite3.SQLITE_BUSY: ("another window is writing it", "try again in a moment"),
+    sqlite3.SQLITE_CANTOPEN: ("its folder is gone or may not be written", "save a copy elsewhere"),
+}
+"""Why the database does not write, and the mend, by its code."""
 
 
 class JobFileError(ValueError):
@@ -91,18 +104,20 @@ class JobFile:
         lock = _take_lock(path) if may_write else None
         mode = "rw" if may_write else "ro"
         try:
-            db = sqlite3.connect(f"{path.resolve().as_uri()}?mode={mode}", uri=True, isolation_level=None)
-            db.execute("PRAGMA busy_timeout = 5000")
+            source = path if may_write else _rolled_back(path)
+            db = _connect(source, mode)
             if may_write:
                 db.execute("PRAGMA journal_mode = DELETE")
                 db.execute("PRAGMA synchronous = FULL")
             db.execute("SELECT seq FROM position")
             if db.execute("PRAGMA quick_check(1)").fetchone()[0] != "ok":
                 raise sqlite3.DatabaseError("quick check")
+            if source is not path:
+                shutil.rmtree(source.parent)  # what is open stays readable
         except (sqlite3.Error, UnicodeDecodeError) as error:
             if lock is not None:
                 lock.close()
-            raise _damaged(path) from error
+            raise _unreadable(path, error) from error
         return cls(path, db, lock, may_record=may_write)
 
     def close(self) -> None:
@@ -138,21 +153,16 @@ class JobFile:
             row = self._db.execute(query).fetchone()
         if row is None:
             raise _damaged(self.path)
-        packed: bytes = row[0]
-        return packed
+        if not isinstance(row[0], bytes):
+            raise _damaged(self.path)
+        return row[0]
 
     def _unpack(self, blob: bytes) -> "Job":
-        from pydantic import ValidationError
-
         from riktig.job.entries import find_entry_faults
         from riktig.job.model import Job
 
-        try:
+        with _reading(self.path):
             job = Job.model_validate(read_job(blob))
-        except NewerFormat as newer:
-            raise _newer(self.path, newer.number) from newer
-        except (zlib.error, ValidationError, ValueError, TypeError, LookupError, AttributeError) as error:
-            raise _damaged(self.path) from error
         fault = next(find_entry_faults(job.ledger), None)
         if fault is not None:
             place = ".".join(map(str, fault.at))
@@ -183,7 +193,8 @@ class JobFile:
         return self._step("SELECT min(seq) FROM snapshots WHERE seq > (SELECT seq FROM position)")
 
     def _step(self, query: str) -> "Job | None":
-        target = self._db.execute(query).fetchone()[0]
+        with _reading(self.path):
+            target = self._db.execute(query).fetchone()[0]
         if target is None:
             return None
         with self._write() as db:
@@ -192,13 +203,14 @@ class JobFile:
 
     def gestures(self) -> tuple[str | None, str | None]:
         """Return what undo would take back and what redo would bring again, None where there is nothing."""
-        back = self._db.execute(
-            "SELECT gesture FROM snapshots, position WHERE snapshots.seq = position.seq "
-            "AND EXISTS (SELECT 1 FROM snapshots AS s WHERE s.seq < position.seq)"
-        ).fetchone()
-        forth = self._db.execute(
-            "SELECT gesture FROM snapshots WHERE seq > (SELECT seq FROM position) ORDER BY seq LIMIT 1"
-        ).fetchone()
+        with _reading(self.path):
+            back = self._db.execute(
+                "SELECT gesture FROM snapshots, position WHERE snapshots.seq = position.seq "
+                "AND EXISTS (SELECT 1 FROM snapshots AS s WHERE s.seq < position.seq)"
+            ).fetchone()
+            forth = self._db.execute(
+                "SELECT gesture FROM snapshots WHERE seq > (SELECT seq FROM position) ORDER BY seq LIMIT 1"
+            ).fetchone()
         return (back[0] if back else None), (forth[0] if forth else None)
 
     # -- the Record
@@ -227,15 +239,14 @@ class JobFile:
                         json.dumps(dict(event.data)),
                     ),
                 )
-                stored.append(_event((cursor.lastrowid, event.time, event.unit, event.person, event.kind.value,
-                                      event.subject, json.dumps(dict(event.data)))))  # fmt: skip
+                stored.append(replace(event, sequence=cursor.lastrowid))
         return tuple(stored)
 
     def events(self, after: int = 0) -> tuple[Event, ...]:
         """Return the events behind a sequence number, in order."""
         query = "SELECT seq, time, unit, person, kind, subject, data FROM events WHERE seq > ? ORDER BY seq"
         with _reading(self.path):
-            return tuple(_event(row) for row in self._db.execute(query, (after,)))
+            return tuple(read_event(row) for row in self._db.execute(query, (after,)))
 
     # -- issued revisions
 
@@ -249,7 +260,7 @@ class JobFile:
 
     def issue_packed(self, name: str, packed: bytes, packed_plan: bytes) -> str:
         """Store Job and Plan of a revision that are packed already, as `issue` does."""
-        if self._db.execute("SELECT 1 FROM issues WHERE name = ?", (name,)).fetchone():
+        if name in {issued for issued, _, _ in self.issues()}:
             raise JobFileError(f"revision {name} was issued before: choose another name")
         now = _now()
         with self._write() as db:
@@ -262,7 +273,11 @@ class JobFile:
 
     def issues(self) -> tuple[tuple[str, str, str], ...]:
         """Return name, time and Riktig's version of every issued revision, oldest first."""
-        return tuple(self._db.execute("SELECT name, time, version FROM issues ORDER BY time"))
+        with _reading(self.path):
+            rows = self._db.execute("SELECT name, time, version FROM issues ORDER BY time").fetchall()
+            if not all(isinstance(word, str) for row in rows for word in row):
+                raise TypeError("no names")
+        return tuple(rows)
 
     def issued_plan(self, name: str) -> dict[str, Any] | None:
         """Return the Plan as it was issued, None if there was no such revision.
@@ -270,20 +285,17 @@ class JobFile:
         Raises:
             JobFileError: what is stored is no Plan, or a later version wrote it.
         """
-        row = self._db.execute("SELECT plan FROM issues WHERE name = ?", (name,)).fetchone()
-        try:
+        with _reading(self.path):
+            row = self._db.execute("SELECT plan FROM issues WHERE name = ?", (name,)).fetchone()
             return None if row is None else read_plan(row[0])
-        except NewerFormat as newer:
-            raise _newer(self.path, newer.number) from newer
-        except (zlib.error, ValueError, TypeError, LookupError) as error:
-            raise _damaged(self.path) from error
 
     def version(self) -> tuple[int, int, int]:
         """Return a mark that changes when another window writes: position, last state, last event."""
-        row = self._db.execute(
-            "SELECT (SELECT seq FROM position), (SELECT max(seq) FROM snapshots), "
-            "(SELECT coalesce(max(seq), 0) FROM events)"
-        ).fetchone()
+        with _reading(self.path):
+            row = self._db.execute(
+                "SELECT (SELECT seq FROM position), (SELECT max(seq) FROM snapshots), "
+                "(SELECT coalesce(max(seq), 0) FROM events)"
+            ).fetchone()
         return row[0], row[1], row[2]
 
     @contextlib.contextmanager
@@ -303,9 +315,7 @@ class JobFile:
                 raise
             self._db.execute("COMMIT")
         except sqlite3.Error as error:
-            raise JobFileError(
-                f"cannot write {self.path.name}: {error}; free some space or save a copy elsewhere"
-            ) from error
+            raise _unwritable(self.path, error) from error
 
 
 def _insert_state(db: sqlite3.Connection, packed: bytes, gesture: str, now: str) -> None:
@@ -324,8 +334,61 @@ def _reading(path: Path) -> Iterator[None]:
     """Turn whatever a damaged file makes of its rows into one sentence."""
     try:
         yield
-    except (sqlite3.Error, ValueError, TypeError) as error:
+    except NewerFormat as newer:
+        raise _newer(path, newer.number) from newer
+    except sqlite3.Error as error:
+        raise _unreadable(path, error) from error
+    except (zlib.error, ValueError, TypeError, LookupError, AttributeError, RecursionError) as error:
         raise _damaged(path) from error
+
+
+def _connect(path: Path, mode: str) -> sqlite3.Connection:
+    db = sqlite3.connect(f"{path.resolve().as_uri()}?mode={mode}", uri=True, isolation_level=None)
+    db.execute("PRAGMA busy_timeout = 5000")
+    return db
+
+
+def _rolled_back(path: Path) -> Path:
+    """Return the file, or a copy of it where its folder may not be written, with what a killed writer left half done taken back: that
+    takes writing, which a reader does not do.
+    """
+    journal = path.with_name(f"{path.name}-journal")
+    if not journal.exists():
+        return path
+    if not (os.access(path, os.W_OK) and os.access(path.resolve().parent, os.W_OK)):
+        copy = Path(tempfile.mkdtemp(prefix="riktig-")) / path.name
+        shutil.copyfile(path, copy)
+        with contextlib.suppress(FileNotFoundError):  # whoever wrote it has just done with it
+            shutil.copyfile(journal, copy.with_name(journal.name))
+        path = copy
+    with contextlib.closing(_connect(path, "rw")) as db:
+        db.execute("SELECT seq FROM position").fetchone()
+    return path
+
+
+def _unreadable(path: Path, error: Exception) -> JobFileError:
+    """Return what is said of a file that the database does not read: busy, a disk that refuses, or damage."""
+    code = getattr(error, "sqlite_errorcode", sqlite3.SQLITE_CORRUPT) & 0xFF
+    if code in {sqlite3.SQLITE_BUSY, sqlite3.SQLITE_LOCKED}:
+        return JobFileError(f"{path.name} is being written by another window: try again in a moment")
+    if code in {
+        sqlite3.SQLITE_IOERR,
+        sqlite3.SQLITE_CANTOPEN,
+        sqlite3.SQLITE_FULL,
+        sqlite3.SQLITE_NOMEM,
+        sqlite3.SQLITE_READONLY,
+    }:
+        return JobFileError(
+            f"cannot read {path.name}: the disk or folder refuses it; copy it to another place and open it there"
+        )
+    return _damaged(path)
+
+
+def _unwritable(path: Path, error: sqlite3.Error) -> JobFileError:
+    """Return what is said of a file that the database does not write, with the mend."""
+    code = getattr(error, "sqlite_errorcode", 0) & 0xFF
+    why, mend = _WHY_NOT.get(code, ("it is damaged or gone", "save a copy elsewhere"))
+    return JobFileError(f"cannot write {path.name}: {why}; {mend}")
 
 
 def _damaged(path: Path) -> JobFileError:
@@ -362,13 +425,6 @@ def _take_lock(path: Path) -> BinaryIO | None:
         handle.close()
         return None
     return handle
-
-
-def _event(row: tuple[Any, ...]) -> Event:
-    return Event(
-        sequence=row[0], time=row[1], unit=row[2], person=row[3], kind=EventKind(row[4]), subject=row[5],
-        data=json.loads(row[6]),
-    )  # fmt: skip
 
 
 def _now() -> str:

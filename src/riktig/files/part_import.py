@@ -3,8 +3,7 @@
 A row is a part. Known columns have the names of `Family`; of the others, numbers become ratings and words traits.
 """
 
-import csv
-from collections.abc import Iterable
+from collections import Counter
 from dataclasses import dataclass
 from pathlib import Path
 from typing import Any
@@ -15,7 +14,9 @@ from pydantic import ValidationError
 from riktig.catalogue.family import DEVICE_KINDS, Family
 from riktig.catalogue.loader import CatalogueError, find_part, forget_parts, parse_parts
 from riktig.catalogue.model import ElementKind, Mounting
+from riktig.files.rows_in import ListError, Rows, read_rows
 from riktig.job.faults import did_you_mean
+from riktig.job.plain import MOST_NUMBER, find_unfit
 
 NEEDED = ("code", "kind", "title", "width", "height", "depth", "mounting")
 LISTS = ("elements", "blocks", "coils", "all_bottom")
@@ -51,45 +52,18 @@ def read_part_file(path: Path) -> PartImport:
         OSError: the file cannot be read.
     """
     try:
-        rows = list(_xlsx_rows(path)) if path.suffix.lower() == ".xlsx" else list(_csv_rows(path))
-    except (UnicodeDecodeError, csv.Error, ValueError, KeyError) as error:
-        message = f"this is no {'XLSX' if path.suffix.lower() == '.xlsx' else 'CSV in UTF-8'}: {error}"
-        return PartImport(families=(), faults=(PartFault(line=1, column="", message=message),))
+        rows = read_rows(path)
+    except ListError as error:
+        faults = tuple(PartFault(line=max(f.line, 1), column="", message=f.message) for f in error.faults)
+        return PartImport(families=(), faults=faults)
     if not rows:
         message = f"the file is empty: its first line has the headings {', '.join(NEEDED)}"
         return PartImport(families=(), faults=(PartFault(line=1, column="", message=message),))
     return _read_rows(rows)
 
 
-def _csv_rows(path: Path) -> Iterable[list[str]]:
-    with path.open(encoding="utf-8-sig", newline="") as file:
-        first = file.readline()
-        file.seek(0)
-        mark = next((m for m in ("\t", ";") if m in first), ",")
-        yield from ([cell.strip() for cell in row] for row in csv.reader(file, delimiter=mark, strict=True))
-
-
-def _xlsx_rows(path: Path) -> Iterable[list[str]]:
-    from zipfile import BadZipFile
-
-    from openpyxl import load_workbook
-    from openpyxl.utils.exceptions import InvalidFileException
-
-    try:
-        book = load_workbook(path, read_only=True, data_only=True)
-    except (BadZipFile, InvalidFileException) as error:
-        raise ValueError(error) from error
-    try:
-        for row in book.worksheets[0].iter_rows(values_only=True):
-            yield [
-                "" if cell is None else f"{cell:g}" if isinstance(cell, float) else str(cell).strip() for cell in row
-            ]
-    finally:
-        book.close()
-
-
-def _read_rows(rows: list[list[str]]) -> PartImport:
-    headings = [heading.lower() for heading in rows[0]]
+def _read_rows(rows: Rows) -> PartImport:
+    headings = [heading.lower() for heading in rows[0][1]]
     missing = [name for name in NEEDED if name not in headings]
     if missing:
         near = did_you_mean(missing[0], headings)
@@ -98,7 +72,7 @@ def _read_rows(rows: list[list[str]]) -> PartImport:
     families: list[Family] = []
     faults: list[PartFault] = []
     codes: set[str] = set()
-    for line, row in enumerate(rows[1:], start=2):
+    for line, row in rows[1:]:
         if any(row):
             family = _read_row(line, row, headings, codes, faults)
             if family is not None:
@@ -108,7 +82,7 @@ def _read_rows(rows: list[list[str]]) -> PartImport:
 
 
 def _read_row(
-    line: int, row: list[str], headings: list[str], codes: set[str], faults: list[PartFault]
+    line: int, row: tuple[str, ...], headings: list[str], codes: set[str], faults: list[PartFault]
 ) -> Family | None:
     before = len(faults)
 
@@ -119,6 +93,10 @@ def _read_row(
         fault("", f"{len(row)} cells for {len(headings)} headings: quote texts that hold the separator")
         return None
     values = {name: cell for name, cell in zip(headings, row, strict=False) if name and cell}
+    for name, cell in values.items():
+        if unfit := find_unfit(name) or find_unfit(cell):
+            fault(name, unfit)
+            return None
     for name in NEEDED:
         if name not in values:
             fault(name, "the cell is empty: every part has one")
@@ -146,8 +124,8 @@ def _number(name: str, values: dict[str, str], fault: Any) -> float | None:
     except ValueError:
         fault(name, f"'{text}' is no number: write it without a unit, lengths in mm")
         return None
-    if number < 0 or (number == 0 and name in NEEDED):
-        fault(name, f"{text} is out of range: give more than 0")
+    if not 0 <= number <= MOST_NUMBER or (number == 0 and name in NEEDED):
+        fault(name, f"{text} is out of range: give more than 0, and at most {MOST_NUMBER:g}")
         return None
     return number
 
@@ -172,9 +150,14 @@ def _make_family(values: dict[str, str], numbers: dict[str, float], fault: Any) 
     ratings, traits = {}, {}
     for name, cell in others.items():
         try:
-            ratings[name] = float(cell.replace(",", "."))
+            number = float(cell.replace(",", "."))
         except ValueError:
             traits[name] = cell
+            continue
+        if unfit := find_unfit(number):
+            fault(name, unfit)
+            return None
+        ratings[name] = number
     columns = tuple(numbers)
     try:
         return Family.model_validate(
@@ -210,7 +193,7 @@ def add_parts(families: tuple[Family, ...], path: Path) -> None:
     text = f"{before.rstrip()}\n\n" if before.strip() else ""
     text += tomlkit.dumps(document)
     codes = [part.code for part in parse_parts(text, path.name)]
-    twice = next((code for code in codes if codes.count(code) > 1), None)
+    twice = next((code for code, count in Counter(codes).items() if count > 1), None)
     if twice is not None:
         raise CatalogueError(f"{path.name} has '{twice}' already: give this part another code")
     path.parent.mkdir(parents=True, exist_ok=True)

@@ -1,14 +1,21 @@
-"""Owns reading the rows of a CSV or XLSX file with their line numbers. Must not know what they mean."""
+"""Owns reading the rows of a CSV or XLSX file with their line numbers, whatever is in it. Must not know what they mean."""
 
 import csv
 import io
+import zipfile
+from collections.abc import Iterator
 from pathlib import Path
 from typing import Any
 
 from riktig.files.motor_list import ListFault
+from riktig.job.plain import shown
 
 Rows = list[tuple[int, tuple[str, ...]]]
 """Line from 1 and the cells of each row, as text."""
+MOST_BYTES, MOST_ROWS, MOST_CELLS, MOST_CELL = 64 << 20, 200_000, 500, 2_000
+"""The largest file, unpacked, the most rows, cells of a row, and letters of a cell: what is larger is no list of a panel."""
+WORKBOOKS = frozenset({".xlsx", ".xlsm"})
+_MARKS = ("\t", ";", ",")
 
 
 class ListError(ValueError):
@@ -23,45 +30,86 @@ def read_rows(path: Path) -> Rows:
     """Return the rows of a file; of a workbook its first sheet.
 
     Raises:
-        ListError: it cannot be read.
+        ListError: it cannot be read, or is larger than any list.
     """
     try:
-        return _xlsx_rows(path) if path.suffix.lower() in {".xlsx", ".xlsm"} else _csv_rows(path.read_bytes())
+        if path.stat().st_size > MOST_BYTES:
+            raise _error(path.name, 0, f"is larger than {MOST_BYTES >> 20} MB: no list is, part it")
+        rows = _xlsx_rows(path) if path.suffix.lower() in WORKBOOKS else _csv_rows(path.read_bytes(), path.name)
+        return list(_limited(rows, path.name))
     except OSError as error:
-        raise ListError(
-            path.name, (ListFault(line=0, column="", message=f"cannot be read: {error.strerror}"),)
+        raise _error(path.name, 0, f"cannot be read: {error.strerror or error}") from error
+
+
+def _error(name: str, line: int, message: str) -> ListError:
+    return ListError(name, (ListFault(line=line, column="", message=message),))
+
+
+def _limited(rows: Iterator[tuple[int, tuple[str, ...]]], name: str) -> Iterator[tuple[int, tuple[str, ...]]]:
+    for count, (line, cells) in enumerate(rows, start=1):
+        if count > MOST_ROWS:
+            raise _error(name, line, f"there are more than {MOST_ROWS} rows: part the list")
+        if len(cells) > MOST_CELLS:
+            raise _error(name, line, f"this row has {len(cells)} cells: a list has {MOST_CELLS} columns at most")
+        long = next((cell for cell in cells if len(cell) > MOST_CELL), None)
+        if long is not None:
+            raise _error(name, line, f"the cell '{shown(long)}' has {len(long)} letters: shorten it to {MOST_CELL}")
+        yield line, cells
+
+
+def _csv_rows(raw: bytes, name: str) -> Iterator[tuple[int, tuple[str, ...]]]:
+    """Yield the rows of a text; UTF-8 and UTF-16 are told by what stands first, what is neither is Western European."""
+    text = _decoded(raw)
+    if "\0" in text:
+        raise _error(name, text[: text.index("\0")].count("\n") + 1, "this is no text: save the list as .csv or .xlsx")
+    text = text.replace("\r\n", "\n").replace("\r", "\n")
+    head = text.partition("\n")[0]
+    reader = csv.reader(io.StringIO(text), delimiter=max(_MARKS, key=head.count), strict=True)
+    line = 1
+    try:
+        for row in reader:
+            yield reader.line_num, tuple(cell.strip() for cell in row)
+            line = reader.line_num + 1
+    except csv.Error as error:
+        raise _error(
+            name, line, f"a quote is left open or stands inside a text ({error}): close or double it"
         ) from error
 
 
-def _csv_rows(raw: bytes) -> list[tuple[int, tuple[str, ...]]]:
+def _decoded(raw: bytes) -> str:
+    if raw.startswith((b"\xff\xfe", b"\xfe\xff")):
+        return raw.decode("utf-16", errors="replace")
     try:
-        text = raw.decode("utf-8-sig")
+        return raw.decode("utf-8-sig")
     except UnicodeDecodeError:
-        text = raw.decode("cp1252", errors="replace")
-    head = text.partition("\n")[0]
-    mark = max(("\t", ";", ","), key=head.count)
-    reader = csv.reader(io.StringIO(text), delimiter=mark)
-    return [(reader.line_num, tuple(cell.strip() for cell in row)) for row in reader]
+        return raw.decode("cp1252", errors="replace")
 
 
-def _xlsx_rows(path: Path) -> list[tuple[int, tuple[str, ...]]]:
-    from zipfile import BadZipFile
-
+def _xlsx_rows(path: Path) -> Iterator[tuple[int, tuple[str, ...]]]:
+    """Yield the rows of the first sheet; formulas are never computed, what they came to last is read."""
     import openpyxl
-    from openpyxl.utils.exceptions import InvalidFileException
 
+    _refuse_bomb(path)
     try:
         book = openpyxl.load_workbook(path, read_only=True, data_only=True)
-    except (BadZipFile, InvalidFileException, KeyError, ValueError) as error:
-        fault = ListFault(line=0, column="", message="is no XLSX workbook: save it as .xlsx or .csv")
-        raise ListError(path.name, (fault,)) from error
-    sheet = book.worksheets[0]
-    rows = [
-        (line, tuple(_text(cell) for cell in row))
-        for line, row in enumerate(sheet.iter_rows(values_only=True), start=1)
-    ]
-    book.close()
-    return rows
+        for line, row in enumerate(book.worksheets[0].iter_rows(values_only=True), start=1):
+            yield line, tuple(_text(cell) for cell in row)
+        book.close()
+    except (GeneratorExit, ListError):
+        raise
+    except Exception as error:  # noqa: BLE001 a broken workbook makes the library raise whatever its zip, XML and cells raise
+        raise _error(path.name, 0, "is no sound XLSX workbook: save it anew as .xlsx or .csv") from error
+
+
+def _refuse_bomb(path: Path) -> None:
+    """Refuse a workbook that unpacks to more than any list, before it is unpacked."""
+    try:
+        with zipfile.ZipFile(path) as packed:
+            size = sum(member.file_size for member in packed.infolist())
+    except (zipfile.BadZipFile, ValueError, NotImplementedError) as error:
+        raise _error(path.name, 0, "is no XLSX workbook: save it as .xlsx or .csv") from error
+    if size > 4 * MOST_BYTES:
+        raise _error(path.name, 0, f"unpacks to {size >> 20} MB: no list does, save its first sheet as .csv")
 
 
 def _text(cell: Any) -> str:

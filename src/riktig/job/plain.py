@@ -28,9 +28,9 @@ def find_unfit(value: object, most: int = MOST_LETTERS) -> str:
     if isinstance(value, str):
         return _unfit_text(value, most)
     if isinstance(value, int | float) and not isinstance(value, bool):
-        if not isfinite(value):
-            return f"'{value}' is no number: write one, with a point"
-        return "" if abs(value) <= MOST_NUMBER else f"'{shown(value)}' is out of range: no number here is beyond 1e9"
+        if abs(value) > MOST_NUMBER:
+            return "it is out of range: no number here is beyond 1e9"
+        return "" if isfinite(value) else "it is no number: write one, with a point"
     if isinstance(value, Mapping):
         value = [*value, *value.values()]
     if isinstance(value, list | tuple):

@@ -1,9 +1,11 @@
 """Owns what an event is. Must not know where events are kept."""
 
-from collections.abc import Mapping
+import json
+from collections.abc import Mapping, Sequence
 from dataclasses import dataclass, field
 from datetime import UTC, datetime
 from enum import StrEnum
+from math import isfinite
 from typing import Any
 
 
@@ -37,3 +39,33 @@ def make_event(kind: EventKind, subject: str, *, unit: str, person: str, **data:
     """Return an event that happens now."""
     now = datetime.now(UTC).isoformat(timespec="milliseconds")
     return Event(kind=kind, subject=subject, unit=unit, person=person, time=now, data=data)
+
+
+_NUMBERS, _WORDS = frozenset({"ohms", "limit", "x", "y"}), frozenset({"as", "verdict"})
+
+
+def read_event(row: Sequence[Any]) -> Event:
+    """Return the event of a stored row: sequence, time, unit, person, kind, subject, and its data as JSON.
+
+    Raises:
+        ValueError: one of them is none; `data` may only hold what `Event` says, of the sort that it says.
+    """
+    sequence, *words = row
+    if not isinstance(sequence, int) or not all(isinstance(word, str) for word in words):
+        raise ValueError("no event")
+    time, unit, person, kind, subject, text = words
+    try:
+        data = json.loads(text)
+    except RecursionError as error:
+        raise ValueError("too deep") from error
+    if not isinstance(data, dict) or not all(_may_hold(key, value) for key, value in data.items()):
+        raise ValueError("no data of an event")
+    return Event(
+        sequence=sequence, time=time, unit=unit, person=person, kind=EventKind(kind), subject=subject, data=data
+    )
+
+
+def _may_hold(key: str, value: object) -> bool:
+    if key in _NUMBERS:
+        return value is None or (isinstance(value, int | float) and not isinstance(value, bool) and isfinite(value))
+    return key not in _WORDS or isinstance(value, str)
