@@ -3,12 +3,12 @@
 A row is a part. Known columns have the names of `Family`; of the others, numbers become ratings and words traits.
 """
 
+import json
 from collections import Counter
 from dataclasses import dataclass
 from pathlib import Path
 from typing import Any
 
-import tomlkit
 from pydantic import ValidationError
 
 from riktig.catalogue.family import DEVICE_KINDS, Family
@@ -185,13 +185,8 @@ def add_parts(families: tuple[Family, ...], path: Path) -> None:
         OSError: it cannot be written.
     """
     before = path.read_text(encoding="utf-8") if path.is_file() else ""
-    document = tomlkit.document()
-    array = tomlkit.aot()
-    for family in families:
-        array.append(tomlkit.item(_as_table(family)))
-    document["family"] = array
     text = f"{before.rstrip()}\n\n" if before.strip() else ""
-    text += tomlkit.dumps(document)
+    text += "\n".join(_family_text(family) for family in families)
     codes = [part.code for part in parse_parts(text, path.name)]
     twice = next((code for code, count in Counter(codes).items() if count > 1), None)
     if twice is not None:
@@ -203,6 +198,18 @@ def add_parts(families: tuple[Family, ...], path: Path) -> None:
     forget_parts()
 
 
-def _as_table(family: Family) -> dict[str, Any]:
+def _family_text(family: Family) -> str:
+    """Return a family as a TOML table, a line a key; a style-keeping writer would take minutes for a supplier's whole list."""
     table = family.model_dump(mode="json", exclude_defaults=True)
-    return {key: value for key, value in table.items() if value not in ({}, [], None)}
+    lines = [f"{key} = {_toml(value)}\n" for key, value in table.items() if value not in ({}, [], None)]
+    return f"[[family]]\n{''.join(lines)}"
+
+
+def _toml(value: Any) -> str:
+    """Return a plain value as TOML writes it on one line."""
+    if isinstance(value, dict):
+        inside = (f"{_toml(key)} = {_toml(entry)}" for key, entry in value.items() if entry is not None)
+        return f"{{ {', '.join(inside)} }}"
+    if isinstance(value, list):
+        return f"[{', '.join(map(_toml, value))}]"
+    return json.dumps(value, ensure_ascii=False)
