@@ -2,7 +2,7 @@
 
 from typing import Annotated, Any, Literal
 
-from pydantic import BaseModel, ConfigDict, Field, StringConstraints, model_validator
+from pydantic import AfterValidator, BaseModel, ConfigDict, Field, StringConstraints, model_validator
 
 from riktig.catalogue.model import ElementKind, Mounting
 
@@ -17,7 +17,26 @@ DEVICE_KINDS = (
 INTERNAL_KINDS = ("block", "earth-bar", "earth-stud", "earth-terminal", "outlet-filter", "source")
 NEEDED_COLUMNS = ("width", "height", "depth")
 _KINDS = "|".join(sorted(ElementKind, key=len, reverse=True))
-ElementText = Annotated[str, StringConstraints(pattern=rf"^({_KINDS}) [^\s]+$")]
+_MARKS = {
+    ElementKind.CO: (3, 3), ElementKind.TIMED_CO: (3, 3), ElementKind.EARTH: (1, 2), ElementKind.LOAD: (2, 4),
+    ElementKind.WINDING: (2, 6),
+}  # fmt: skip
+"""How many marks an element has, at least and at most; the others have two."""
+
+
+def _check_marks(text: str) -> str:
+    kind, _, words = text.partition(" ")
+    marks = words.split("-")
+    least, most = _MARKS.get(ElementKind(kind), (2, 2))
+    if not least <= len(marks) <= most or not all(marks) or len(set(marks)) < len(marks):
+        usual = "three marks, the common first, such as 11-12-14" if most == 3 else "two marks, such as 13-14"
+        raise ValueError(
+            f"'{text}' is no element: {kind} has {usual if most < 4 else f'{least} to {most} marks'}, each once"
+        )
+    return text
+
+
+ElementText = Annotated[str, StringConstraints(pattern=rf"^({_KINDS}) [^\s]+$"), AfterValidator(_check_marks)]
 Word = Annotated[str, StringConstraints(min_length=1)]
 
 

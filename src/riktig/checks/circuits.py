@@ -6,6 +6,7 @@ from riktig.catalogue.model import ElementKind
 from riktig.checks.finding import Finding, Severity
 from riktig.job.ids import terminal_id
 from riktig.job.model import Standard
+from riktig.job.paths import Group, Path, Ref, nodes_of, refs_of
 from riktig.plan.circuit.power import PowerCircuit
 from riktig.plan.circuit.zones import device_of
 from riktig.plan.net.numbers import natural_key
@@ -77,6 +78,34 @@ def check_unwired(plan: Plan) -> Iterator[Finding]:
             evidence=f"{name} in no path", limit="a path", source="IEC 61082-1, from memory",
             message=f"{tag} stands in no path, so that {words}: name {name} in a {way}, or take it out of the brief",
         )  # fmt: skip
+
+
+def check_behind_loads(plan: Plan) -> Iterator[Finding]:
+    """Yield what a path writes behind a load across the lines, which leads nothing on.
+
+    Source:
+        A power path ends in its load, docs/brief-format.md.
+    """
+    uses = {use.mention: use for use in plan.uses}
+
+    def walk(key: str, items: Path) -> Iterator[tuple[str, str]]:
+        for item, behind in zip(items, (*items[1:], None), strict=True):
+            for branch in item.branches if isinstance(item, Group) else ():
+                yield from walk(key, branch)
+            use = uses.get((key, item.column)) if isinstance(item, Ref) else None
+            if use is not None and behind is not None and not plan.netlist.ends[use.key][1]:
+                inside = refs_of((behind,))
+                yield use.device, inside[0].device if inside else " ".join(nodes_of((behind,))[0].names)
+
+    for path in plan.circuit.paths:
+        for load, behind in walk(path.key, path.items):
+            tag = plan.tags[load]
+            yield Finding(
+                rule="behind-load", severity=Severity.MUST, subject=load, evidence=f"{behind} behind {tag}", limit="a path of its own",
+                message=f"{tag} lies across the lines and leads nothing on, so that {plan.tags.get(behind, behind)} behind it hangs on "
+                f"nothing: end the path with {tag}, and give {plan.tags.get(behind, behind)} a path of its own",
+                source="IEC 61082-1, from memory",
+            )  # fmt: skip
 
 
 def check_motor_overload(plan: Plan) -> Iterator[Finding]:

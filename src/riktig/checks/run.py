@@ -34,6 +34,7 @@ RULES: tuple[Callable[[Plan], Iterator[Finding]], ...] = (
     sizes.check_passed_on,
     circuits.check_unsized,
     circuits.check_unwired,
+    circuits.check_behind_loads,
     circuits.check_motor_overload,
     circuits.check_dials,
     circuits.check_nameplates,

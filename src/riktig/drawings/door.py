@@ -54,12 +54,12 @@ def _draw_centre_lines(pen: Pen, plan: Plan, shift: Point) -> None:
     sx, sy = shift
     cutouts = plan.door.cutouts
     for y, at in _apart({round(c.y, 1) for c in cutouts}, 11.0):
-        row = [c for c in cutouts if abs(c.y - y) < 0.05]
+        row = [c for c in cutouts if round(c.y, 1) == y]
         end = (sx + max(c.x for c in row), sy + y)
         pen.line((sx - 6, sy + at), (sx, sy + y), end, width=0.35, tone=Tone.QUIET, dashed=True, layer=Layer.NOTE)
         pen.text(sx - 8, sy + at - 4, f"{y:g}", size=8, anchor=Anchor.RIGHT, mono=True, layer=Layer.NOTE)
     for x, at in _apart({round(c.x, 1) for c in cutouts}, 11.0):
-        column = [c for c in cutouts if abs(c.x - x) < 0.05]
+        column = [c for c in cutouts if round(c.x, 1) == x]
         end = (sx + x, sy + max(c.y for c in column))
         pen.line((sx + at, sy - 6), (sx + x, sy), end, width=0.35, tone=Tone.QUIET, dashed=True, layer=Layer.NOTE)
         pen.text(sx + at + 4, sy - 8, f"{x:g}", size=8, anchor=Anchor.RIGHT, mono=True, upright=True, layer=Layer.NOTE)

@@ -29,6 +29,8 @@ if TYPE_CHECKING:
 
 APPLICATION_ID = 0x52494B54
 MOST_SNAPSHOTS = 400
+BUSY_MS = 5000
+"""So long a window waits for another one to have done writing."""
 _HEADER = b"SQLite format 3\x00"
 _SCHEMA = """
 CREATE TABLE snapshots (seq INTEGER PRIMARY KEY AUTOINCREMENT, time TEXT NOT NULL, gesture TEXT NOT NULL, job BLOB NOT NULL);
@@ -344,7 +346,7 @@ def _reading(path: Path) -> Iterator[None]:
 
 def _connect(path: Path, mode: str) -> sqlite3.Connection:
     db = sqlite3.connect(f"{path.resolve().as_uri()}?mode={mode}", uri=True, isolation_level=None)
-    db.execute("PRAGMA busy_timeout = 5000")
+    db.execute(f"PRAGMA busy_timeout = {BUSY_MS}")
     return db
 
 

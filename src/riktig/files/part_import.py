@@ -173,7 +173,8 @@ def _make_family(values: dict[str, str], numbers: dict[str, float], fault: Any) 
     except ValidationError as error:
         for item in error.errors():
             column = str(item["loc"][0]) if item["loc"] else ""
-            fault(column, f"{item['msg'][:1].lower()}{item['msg'][1:]}")
+            message = str(item.get("ctx", {}).get("error") or item["msg"])
+            fault(column, f"{message[:1].lower()}{message[1:]}")
         return None
 
 

@@ -74,7 +74,9 @@ class SpotDrawer:
         uses = [context.uses[(path, ref.column)] for path, ref in spot.mentions()]
         left = tuple(mark for u in uses for mark in plan.netlist.ends[u.key][0])
         right = tuple(mark for u in uses for mark in plan.netlist.ends[u.key][1])
-        axes = tuple(port.v for port in ports)
+        axes = tuple(port.v for port in ports) or geo.axes(
+            lane, max(len(left), 1)
+        )  # behind a load hangs nothing: a finding
         numbers = tuple(port.number for port in ports)
         for port in ports:
             writer.wire(port.number, (port.v, port.u), (port.v, pin))
