@@ -23,13 +23,14 @@ def riktig(*words: str | Path) -> subprocess.CompletedProcess[str]:
 _MANY = """
 import contextlib, io, json, sys
 sys.modules["PySide6"] = None
-from riktig.cli.commands import app
+from riktig.main import main
 found = []
 for words in json.loads(sys.argv[1]):
     said = io.StringIO()
     with contextlib.redirect_stderr(said), contextlib.redirect_stdout(io.StringIO()):
         try:
-            app(words)
+            sys.argv = ["riktig", *words]
+            main()
             code = 0
         except SystemExit as end:
             code = end.code

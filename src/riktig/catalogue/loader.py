@@ -23,6 +23,7 @@ from riktig.catalogue.model import (
     Side,
     TerminalSpec,
 )
+from riktig.refusal import Refusal
 from riktig.standards.shelf import from_shelf
 
 USER_FILE_VARIABLE = "RIKTIG_PARTS"
@@ -30,7 +31,7 @@ _OWN_FIELDS = {"width", "height", "depth", "losses_w", "torque_nm", "mm2_min", "
 _TOP_PAIRS = {ElementKind.COIL, ElementKind.PRIMARY}
 
 
-class CatalogueError(ValueError):
+class CatalogueError(Refusal):
     """A catalogue file that cannot be read; the sentence names the family and the mend."""
 
 

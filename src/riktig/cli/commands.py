@@ -1,4 +1,6 @@
-"""Owns the headless commands and what they print. Must not compute: it calls the packages below."""
+"""Owns the headless commands and what they print. Must not compute: it calls the packages below. What is refused is raised, and told at
+the edge, `main`.
+"""
 
 import json
 import sys
@@ -9,20 +11,18 @@ from typing import Annotated, Any
 import typer
 
 from riktig.catalogue.family import catalogue_schema
-from riktig.catalogue.loader import CatalogueError, user_catalogue_path
+from riktig.catalogue.loader import user_catalogue_path
 from riktig.checks.finding import Severity
 from riktig.checks.run import find_all
-from riktig.files.brief_reader import BriefError, read_brief
+from riktig.files.brief_reader import read_brief
 from riktig.files.brief_writer import save_brief
-from riktig.files.documents import NAMES, ExportError, export_documents
+from riktig.files.documents import NAMES, export_documents
 from riktig.files.from_to import read_from_to
-from riktig.files.job_file import JobFile, JobFileError
+from riktig.files.job_file import JobFile
 from riktig.files.part_import import add_parts, read_part_file
 from riktig.files.plan_json import findings_to_list, plan_to_dict
-from riktig.files.rows_in import ListError
 from riktig.files.schedule_in import read_schedule
-from riktig.files.writing import FileKind, WriteError, check_target
-from riktig.job.faults import JobError
+from riktig.files.writing import FileKind, check_target
 from riktig.job.model import Job, job_schema
 from riktig.plan.answers.reconcile import reconcile
 from riktig.plan.changes.numbers import take_numbers
@@ -31,9 +31,9 @@ from riktig.plan.plan import Plan, compute_plan
 from riktig.plan.settle import settle
 from riktig.record.events import Event
 from riktig.record.progress import Progress, list_work, read_progress
-from riktig.standards.tables import TableError, own_tables, own_tables_folder, shipped_names
+from riktig.refusal import Refusal
+from riktig.standards.tables import own_tables, own_tables_folder, shipped_names
 
-BAD_INPUT = 2
 DEFAULT_UNIT = "1"
 app = typer.Typer(add_completion=False, no_args_is_help=True, pretty_exceptions_enable=False,
                   help="Riktig plans, documents and tracks motor starter control panels.")  # fmt: skip
@@ -41,27 +41,12 @@ JobArgument = Annotated[Path, typer.Argument(metavar="JOB", help="A .riktig job 
 JsonOption = Annotated[bool, typer.Option("--json", help="Print one JSON document.")]
 
 
-def _refuse(message: str) -> typer.Exit:
-    """Print a sentence on standard error and return the exit for bad input."""
-    typer.echo(message, err=True)
-    return typer.Exit(BAD_INPUT)
-
-
 def _read(path: Path) -> tuple[Job, tuple[Event, ...]]:
-    """Return the Job of a job file or brief, and its events.
-
-    Raises:
-        typer.Exit: it cannot be read; the reason is on standard error.
-    """
-    try:
-        if path.suffix == ".riktig" or (path.is_file() and _begins_as_job(path)):
-            with JobFile.open(path, read_only=True) as file:
-                return settle(file.load_job()), file.events()
-        return read_brief(path), ()
-    except (BriefError, JobFileError, JobError, CatalogueError, TableError) as error:
-        raise _refuse(str(error)) from None
-    except OSError as error:
-        raise _refuse(f"cannot read {path}: {error.strerror}; check the name") from None
+    """Return the Job of a job file or brief, and its events."""
+    if path.suffix == ".riktig" or (path.is_file() and _begins_as_job(path)):
+        with JobFile.open(path, read_only=True) as file:
+            return settle(file.load_job()), file.events()
+    return read_brief(path), ()
 
 
 def _begins_as_job(path: Path) -> bool:
@@ -85,29 +70,20 @@ def import_brief(
     replace: Annotated[bool, typer.Option(help="Replace the job in OUT; its record of the build stays.")] = False,
 ) -> None:
     """Make a job file from a brief."""
-    try:
-        job = read_brief(brief)
-        if out.exists() and not replace:
-            raise _refuse(f"{out} exists: give another name, or --replace to put this job into it and keep its record")
-        if out.exists():
-            with JobFile.open(out) as file:
-                file.save_edit(job, f"import {brief.name}")
-        else:
-            JobFile.create(out, job).close()
-    except (BriefError, JobFileError, CatalogueError, TableError) as error:
-        raise _refuse(str(error)) from None
-    except OSError as error:
-        raise _refuse(f"cannot read {brief}: {error.strerror}; check the name") from None
+    job = read_brief(brief)
+    if out.exists() and not replace:
+        raise Refusal(f"{out} exists: give another name, or --replace to put this job into it and keep its record")
+    if out.exists():
+        with JobFile.open(out) as file:
+            file.save_edit(job, f"import {brief.name}")
+    else:
+        JobFile.create(out, job).close()
 
 
 @app.command("export-brief")
 def export_brief(job: JobArgument, out: Annotated[Path, typer.Argument(metavar="OUT.toml")]) -> None:
     """Write a job as a brief that imports again to an equal job."""
-    decided = _read(job)[0]
-    try:
-        save_brief(decided, out, (job,))
-    except WriteError as error:
-        raise _refuse(str(error)) from None
+    save_brief(_read(job)[0], out, (job,))
 
 
 @app.command()
@@ -148,10 +124,7 @@ def export(
     """Write schedules as CSV and drawings as SVG and PDF."""
     names = [name.strip() for name in only.split(",") if name.strip()]
     made = _plan_of(job)
-    try:
-        export_documents(made, folder, names, inputs=(job,), anyway=anyway, on_file=lambda path: typer.echo(str(path)))
-    except ExportError as error:
-        raise _refuse(str(error)) from None
+    export_documents(made, folder, names, inputs=(job,), anyway=anyway, on_file=lambda path: typer.echo(str(path)))
 
 
 @app.command()
@@ -211,18 +184,13 @@ def import_parts(
 ) -> None:
     """Add parts of your own to your catalogue."""
     target = into or user_catalogue_path()
-    try:
-        check_target(target, FileKind.CATALOGUE, (source,))
-        read = read_part_file(source)
-        if read.faults:
-            raise _refuse("\n".join(fault.text(source.name) for fault in read.faults))
-        if not read.families:
-            raise _refuse(f"{source.name} has no part below its headings")
-        add_parts(read.families, target)
-    except (CatalogueError, WriteError) as error:
-        raise _refuse(str(error)) from None
-    except OSError as error:
-        raise _refuse(f"cannot read or write {error.filename}: {error.strerror}; check the name") from None
+    check_target(target, FileKind.CATALOGUE, (source,))
+    read = read_part_file(source)
+    if read.faults:
+        raise Refusal("\n".join(fault.text(source.name) for fault in read.faults))
+    if not read.families:
+        raise Refusal(f"{source.name} has no part below its headings")
+    add_parts(read.families, target)
     typer.echo(f"{len(read.families)} parts added to {target}", err=True)
 
 
@@ -238,12 +206,9 @@ def reconcile_list(
 ) -> None:
     """Compare a from-to list of existing wires with the circuit; exit 1 if they disagree."""
     decided = _read(job)[0]
-    try:
-        found = reconcile(compute_plan(decided), read_from_to(source))
-        if out is not None:
-            save_brief(take_numbers(decided, found.numbers), out, (job, source))
-    except (ListError, JobError, WriteError) as error:
-        raise _refuse(str(error)) from None
+    found = reconcile(compute_plan(decided), read_from_to(source))
+    if out is not None:
+        save_brief(take_numbers(decided, found.numbers), out, (job, source))
     if as_json:
         discrepancies = [
             {"sort": d.sort.value, "lines": list(d.lines), "message": d.message} for d in found.discrepancies
@@ -272,12 +237,9 @@ def take_schedule(
 ) -> None:
     """Read an edited schedule back: show what it changes, and with --out write a brief that has it."""
     decided = _read(job)[0]
-    try:
-        edits = read_schedule(source, compute_plan(decided))
-        if out is not None:
-            save_brief(apply_edits(decided, edits), out, (job, source))
-    except (ListError, JobError, WriteError) as error:
-        raise _refuse(str(error)) from None
+    edits = read_schedule(source, compute_plan(decided))
+    if out is not None:
+        save_brief(apply_edits(decided, edits), out, (job, source))
     if as_json:
         _print_json(
             [{"sort": e.sort.value, "key": e.key, "before": e.before, "after": e.after, "line": e.line} for e in edits]
@@ -291,10 +253,7 @@ def take_schedule(
 @app.command("tables")
 def list_tables() -> None:
     """List the tables of standards, and which of them the shop replaced by its own copy."""
-    try:
-        own = own_tables()
-    except TableError as error:
-        raise _refuse(str(error)) from None
+    own = own_tables()
     for name in shipped_names():
         typer.echo(f"{name:36} {f'own copy: {own[name].title}' if name in own else 'shipped, from memory'}")
     typer.echo(f"Own copies belong into {own_tables_folder()}", err=True)

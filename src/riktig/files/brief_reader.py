@@ -20,6 +20,7 @@ from riktig.job.modules import Alarm, Supply
 from riktig.job.plain import shown
 from riktig.job.upgrade import with_rails
 from riktig.job.validate import find_faults
+from riktig.refusal import Refusal
 
 FORMAT = 1
 _KNOWN = ("brief", *SINGLE_TABLES, *NAMED_TABLES, *ROW_TABLES, "kept")
@@ -43,7 +44,7 @@ class BriefFault:
         return f"{name}:{self.line}: {where}{self.message}"
 
 
-class BriefError(ValueError):
+class BriefError(Refusal):
     """A brief that cannot be taken; carries every fault in it, in the order of lines."""
 
     def __init__(self, name: str, faults: list[BriefFault]) -> None:

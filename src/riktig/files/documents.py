@@ -21,6 +21,7 @@ from riktig.files.tiles import write_tiles
 from riktig.files.writing import WriteError, check_target, fill_text, kind_of_name, write_whole
 from riktig.files.xlsx import write_xlsx
 from riktig.plan.plan import Plan
+from riktig.refusal import Refusal
 
 DRAWINGS = ("sheets", "plate", "door")
 NAMES = (*BUILDERS, *DRAWINGS)
@@ -28,7 +29,7 @@ SHOP = frozenset({"plate", "door", "drill", "cuts"})
 """What a workshop drills and cuts by."""
 
 
-class ExportError(ValueError):
+class ExportError(Refusal):
     """Documents that cannot be written; one sentence with the mend."""
 
 

@@ -23,6 +23,7 @@ from typing import TYPE_CHECKING, Any, BinaryIO
 from riktig import VERSION
 from riktig.files.formats import FORMAT, NewerFormat, pack_job, pack_plan, read_job, read_plan
 from riktig.record.events import Event, read_event
+from riktig.refusal import Refusal, sentence_of
 
 if TYPE_CHECKING:
     from riktig.job.model import Job
@@ -53,7 +54,7 @@ _WHY_NOT = {
 """Why the database does not write, and the mend, by its code."""
 
 
-class JobFileError(ValueError):
+class JobFileError(Refusal):
     """A job file that cannot be made, read or written; one sentence with the mend."""
 
 
@@ -91,7 +92,10 @@ class JobFile:
             db.close()
             fresh.rename(path)
         except (OSError, sqlite3.Error) as error:
-            raise JobFileError(f"cannot write {path}: {error}; choose another folder") from error
+            for left in (fresh, fresh.with_name(f"{fresh.name}-journal")):
+                left.unlink(missing_ok=True)
+            said = _unwritable(path, error) if isinstance(error, sqlite3.Error) else JobFileError(sentence_of(error))
+            raise said from error
         return cls.open(path)
 
     @classmethod

@@ -9,6 +9,7 @@ from typing import Any
 
 from riktig.files.motor_list import ListFault
 from riktig.job.plain import shown
+from riktig.refusal import Refusal
 
 Rows = list[tuple[int, tuple[str, ...]]]
 """Line from 1 and the cells of each row, as text."""
@@ -18,7 +19,7 @@ WORKBOOKS = frozenset({".xlsx", ".xlsm"})
 _MARKS = ("\t", ";", ",")
 
 
-class ListError(ValueError):
+class ListError(Refusal):
     """A list that cannot be read; each of its faults in a line."""
 
     def __init__(self, name: str, faults: tuple[ListFault, ...]) -> None:

@@ -8,10 +8,12 @@ from pathlib import Path
 
 import tomli
 
+from riktig.refusal import Refusal
+
 _HEAD = 1024
 
 
-class WriteError(ValueError):
+class WriteError(Refusal):
     """A file that may not or cannot be written; one sentence with the mend."""
 
 

@@ -4,6 +4,8 @@ from collections.abc import Set
 from dataclasses import dataclass
 from difflib import get_close_matches
 
+from riktig.refusal import Refusal
+
 Key = tuple[str | int, ...]
 
 
@@ -15,7 +17,7 @@ class Fault:
     message: str
 
 
-class JobError(ValueError):
+class JobError(Refusal):
     """A Job that does not hold together; carries every fault."""
 
     def __init__(self, faults: list[Fault]) -> None:

@@ -9,12 +9,13 @@ from functools import cache
 from importlib.resources import files
 from pathlib import Path
 
+from riktig.refusal import Refusal
 from riktig.standards.shelf import from_shelf
 
 OWN_TABLES_VARIABLE = "RIKTIG_TABLES"
 
 
-class TableError(ValueError):
+class TableError(Refusal):
     """A shop's own table that cannot be used; the sentence names the file and the mend."""
 
 

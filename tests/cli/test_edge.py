@@ -1,0 +1,94 @@
+"""The one edge of the command line: whatever goes wrong with a file is one sentence and exit 2, and nothing is half written."""
+
+import errno
+import resource
+import signal
+import subprocess
+import sys
+from pathlib import Path
+
+import pytest
+
+from riktig.main import report_of
+from riktig.refusal import Refusal, sentence_of
+from support import small_text
+
+RUN = "import sys; sys.modules['PySide6'] = None; from riktig.main import main; sys.argv[0] = 'riktig'; main()"
+PARTS = "code,kind,title,width,height,depth,mounting\n" + "".join(
+    f"rx-{n},relay,Relay {n},18,80,70,rail\n" for n in range(200)
+)
+WRITING = {
+    "import": ("import", "a.toml", "out/x.riktig"),
+    "export-brief": ("export-brief", "a.riktig", "out/x.toml"),
+    "export": ("export", "a.toml", "out"),
+    "import-parts": ("import-parts", "parts.csv", "--into", "out/x.toml"),
+    "take": ("take", "a.toml", "wires.csv", "--out", "out/x.toml"),
+    "reconcile": ("reconcile", "a.toml", "list.csv", "--take", "out/x.toml"),
+}
+READING = {
+    "import": ("import", "GONE", "x.riktig"),
+    "export-brief": ("export-brief", "GONE", "x.toml"),
+    "plan": ("plan", "GONE"),
+    "check": ("check", "GONE"),
+    "export": ("export", "GONE", "out"),
+    "status": ("status", "GONE"),
+    "import-parts": ("import-parts", "GONE", "--into", "x.toml"),
+    "take": ("take", "a.toml", "GONE"),
+    "reconcile": ("reconcile", "a.toml", "GONE"),
+}
+
+
+@pytest.fixture(scope="module")
+def room(tmp_path_factory: pytest.TempPathFactory) -> Path:
+    room = tmp_path_factory.mktemp("edge")
+    (room / "a.toml").write_text(small_text())
+    (room / "parts.csv").write_text(PARTS)
+    (room / "list.csv").write_text("number,from,to\n1,K1:A1,S1:13\n")
+    assert run(room, ("import", "a.toml", "a.riktig")).returncode == 0
+    assert run(room, ("export", "a.toml", ".", "--only", "wires")).returncode == 0
+    return room
+
+
+def _small_files() -> None:
+    signal.signal(signal.SIGXFSZ, signal.SIG_IGN)
+    resource.setrlimit(resource.RLIMIT_FSIZE, (1024, 1024))
+
+
+def run(room: Path, words: tuple[str, ...], *, is_full: bool = False) -> subprocess.CompletedProcess[str]:
+    limit = _small_files if is_full else None
+    command = [sys.executable, "-c", RUN, *words]
+    return subprocess.run(command, cwd=room, capture_output=True, text=True, check=False, preexec_fn=limit)
+
+
+@pytest.mark.parametrize("name", WRITING)
+def test_a_disk_that_takes_no_more_is_one_sentence_and_leaves_nothing(room: Path, name: str) -> None:
+    (room / "out").mkdir(exist_ok=True)
+    result = run(room, WRITING[name], is_full=True)
+    assert (result.returncode, len(result.stderr.splitlines())) == (2, 1), result.stderr
+    assert "sqlite" not in result.stderr.lower() and "Errno" not in result.stderr
+    assert all(path.stat().st_size <= 1024 and path.suffix != ".toml" for path in (room / "out").iterdir())
+    assert not [path for path in (room / "out").iterdir() if path.name.startswith(".")]
+
+
+@pytest.mark.parametrize("name", READING)
+@pytest.mark.parametrize("gone", ["gone.toml", ".", "a.toml/x.riktig", "n" * 300 + ".toml"])
+def test_a_file_that_cannot_be_read_is_one_sentence(room: Path, name: str, gone: str) -> None:
+    result = run(room, tuple(gone if word == "GONE" else word for word in READING[name]))
+    assert (result.returncode, len(result.stderr.splitlines())) == (2, 1), result.stderr
+    assert "Errno" not in result.stderr and "Traceback" not in result.stderr
+
+
+def test_what_may_go_wrong_has_its_sentence_and_our_own_faults_have_none() -> None:
+    full = OSError(errno.ENOSPC, "No space left on device", "x.toml")
+    assert sentence_of(full) == "x.toml: the disk is full: free some space or choose another folder"
+    assert "memory" in sentence_of(MemoryError()) and sentence_of(Refusal("no")) == "no"
+    assert sentence_of(KeyError("x")) == sentence_of(ValueError("x")) == ""
+
+
+def test_a_report_holds_no_word_of_the_job_unless_it_is_to_be_whole() -> None:
+    try:
+        raise KeyError("Tollgate Orchard")
+    except KeyError as error:
+        bare, whole = (report_of(error, is_whole=is_whole) for is_whole in (False, True))
+    assert "Orchard" not in bare.replace('raise KeyError("Tollgate Orchard")', "") and "KeyError" in bare
+    assert "Tollgate Orchard" in whole and "test_edge.py" in bare
