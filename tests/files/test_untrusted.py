@@ -20,6 +20,7 @@ from riktig.files.from_to import read_from_to
 from riktig.files.job_file import JobFile, JobFileError
 from riktig.files.part_import import read_part_file
 from riktig.files.rows_in import MOST_ROWS, ListError, read_rows
+from riktig.files.tables import Table
 from riktig.job import edits
 from riktig.job.faults import JobError
 from riktig.plan.plan import compute_plan
@@ -270,6 +271,14 @@ def test_a_part_with_marks_that_its_element_cannot_have_is_refused_or_usable(tmp
     )
     read = read_part_file(path)
     assert not read.families and read.faults[0].column == "elements", "it would break the check of every job"
+
+
+def test_no_cell_of_a_csv_is_run_by_a_spreadsheet_and_it_reads_back_as_it_was(tmp_path: Path) -> None:
+    table = Table(name="t", headings=("a", "b"), rows=(("=1+1", "-x"), ("@SUM(1)", -3.0), ("+24V", "a-b")))
+    path = tmp_path / "t.csv"
+    path.write_bytes(table.to_csv().encode())
+    assert path.read_text().split() == ["a,b", "'=1+1,'-x", "'@SUM(1),-3", "'+24V,a-b"]
+    assert [cells for _, cells in read_rows(path)][1:] == [("=1+1", "-x"), ("@SUM(1)", "-3"), ("+24V", "a-b")]
 
 
 def test_every_text_of_a_job_can_be_put_into_every_document(tmp_path: Path) -> None:

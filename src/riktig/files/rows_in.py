@@ -16,6 +16,8 @@ Rows = list[tuple[int, tuple[str, ...]]]
 MOST_BYTES, MOST_ROWS, MOST_CELLS, MOST_CELL = 64 << 20, 200_000, 500, 2_000
 """The largest file, unpacked, the most rows, cells of a row, and letters of a cell: what is larger is no list of a panel."""
 WORKBOOKS = frozenset({".xlsx", ".xlsm"})
+FORMULA_STARTS = ("=", "+", "-", "@")
+"""With these begins what a spreadsheet would compute; in a CSV of ours a single quote stands before them."""
 _MARKS = ("\t", ";", ",")
 
 
@@ -69,12 +71,17 @@ def _csv_rows(raw: bytes, name: str) -> Iterator[tuple[int, tuple[str, ...]]]:
     line = 1
     try:
         for row in reader:
-            yield reader.line_num, tuple(cell.strip() for cell in row)
+            yield reader.line_num, tuple(map(_unquoted, row))
             line = reader.line_num + 1
     except csv.Error as error:
         raise _error(
             name, line, f"a quote is left open or stands inside a text ({error}): close or double it"
         ) from error
+
+
+def _unquoted(cell: str) -> str:
+    cell = cell.strip()
+    return cell[1:] if cell[:1] == "'" and cell[1:].startswith(FORMULA_STARTS) else cell
 
 
 def _decoded(raw: bytes) -> str:

@@ -7,6 +7,7 @@ from dataclasses import dataclass
 from typing import Any
 
 from riktig.drawings.shop_papers import hole_rows
+from riktig.files.rows_in import FORMULA_STARTS
 from riktig.plan.answers.bom import build_bom
 from riktig.plan.answers.labels import build_labels
 from riktig.plan.plan import Plan
@@ -24,7 +25,9 @@ class Table:
     rows: tuple[Row, ...]
 
     def to_csv(self) -> str:
-        """Return the table as CSV with a comma and CRLF, as RFC 4180 has it."""
+        """Return the table as CSV with a comma and CRLF, as RFC 4180 has it; a text that a spreadsheet would run has a quote before it,
+        which `rows_in` takes away.
+        """
         out = io.StringIO()
         writer = csv.writer(out)
         writer.writerow(self.headings)
@@ -42,6 +45,8 @@ def with_stamp(table: Table, stamp: str) -> Table:
 
 
 def _plain(value: Any) -> Any:
+    if isinstance(value, str) and value.startswith(FORMULA_STARTS):
+        return f"'{value}"
     return int(value) if isinstance(value, float) and value.is_integer() else value
 
 
