@@ -11,7 +11,7 @@ from math import isfinite
 from riktig.job.faults import Fault
 from riktig.job.ids import TerminalId
 from riktig.job.ledger import Ledger
-from riktig.job.plain import MOST_ENTRY, find_unfit
+from riktig.job.plain import MOST_ENTRY, find_unfit, shown
 
 RAIL_KEY, DUCT_KEY, SIZE_KEY = "rail:", "duct:", "plate:size"
 _ON_PLATE, _ON_DOOR, _ARRANGED, _PROVISIONAL = "plate", "door", "arranged", "provisional"
@@ -158,7 +158,7 @@ def read_duct(text: str) -> DuctPlace:
     form = "`h X Y LENGTH WIDTH DEPTH`, or v for an upright one"
     way, *rest = text.split() or [""]
     if way not in {"h", "v"}:
-        raise EntryError(f"'{text}' is none: write {form}")
+        raise EntryError(f"'{shown(text)}' is none: write {form}")
     x, y, length, width, depth = _numbers(text, rest, 5, form)
     return DuctPlace(is_vertical=way == "v", x=x, y=y, length=length, width=width, depth=depth)
 
@@ -171,7 +171,7 @@ def read_size(text: str) -> PlateSize:
     """
     *size, state = text.split() if len(text.split()) > 2 else [*text.split(), _ARRANGED]
     if state not in {_ARRANGED, _PROVISIONAL}:
-        raise EntryError(f"'{text}' is none: write `WIDTH HEIGHT arranged`")
+        raise EntryError(f"'{shown(text)}' is none: write `WIDTH HEIGHT arranged`")
     width, height = _numbers(text, size, 2, "`WIDTH HEIGHT arranged`")
     return PlateSize(width, height, state == _ARRANGED)
 
@@ -184,7 +184,7 @@ def read_sheet(text: str) -> SheetPlace:
     """
     match = _SHEET.match(text)
     if match is None:
-        raise EntryError(f"'{text}' is none: write `SHEET LANE`, a sheet from 10 and a lane from 0 to 9")
+        raise EntryError(f"'{shown(text)}' is none: write `SHEET LANE`, a sheet from 10 and a lane from 0 to 9")
     return SheetPlace(int(match[1]), int(match[2]))
 
 
@@ -196,7 +196,7 @@ def read_clamp(text: str) -> ClampPlace:
     """
     match = _CLAMP.match(text)
     if match is None:
-        raise EntryError(f"'{text}' is none: write `STRIP:NUMBER`, as X1:3")
+        raise EntryError(f"'{shown(text)}' is none: write `STRIP:NUMBER`, as X1:3")
     return ClampPlace(match[1], int(match[2]))
 
 
@@ -209,7 +209,7 @@ def read_terminals(text: str) -> tuple[TerminalId, ...]:
     terminals = tuple(map(TerminalId, text.split()))
     wrong = next((terminal for terminal in terminals if not _is_terminal(terminal)), None)
     if wrong is not None:
-        raise EntryError(f"'{wrong}' is no terminal: write them as DEVICE:MARK, one after the other")
+        raise EntryError(f"'{shown(wrong)}' is no terminal: write them as DEVICE:MARK, one after the other")
     return terminals
 
 
@@ -226,7 +226,7 @@ def read_pair(key: str) -> tuple[TerminalId, TerminalId]:
     """
     ends = key.split()
     if len(ends) != 2 or not all(map(_is_terminal, ends)):
-        raise EntryError(f"'{key}' is no pair of terminals: write `DEVICE:MARK DEVICE:MARK`")
+        raise EntryError(f"'{shown(key)}' is no pair of terminals: write `DEVICE:MARK DEVICE:MARK`")
     return TerminalId(ends[0]), TerminalId(ends[1])
 
 
@@ -242,7 +242,7 @@ def _numbers(text: str, words: list[str], count: int, form: str) -> list[float]:
     except ValueError:
         found = []
     if len(found) != count or not all(map(isfinite, found)):
-        raise EntryError(f"'{text}' is none: write {form}, in mm")
+        raise EntryError(f"'{shown(text)}' is none: write {form}, in mm")
     return found
 
 
@@ -264,7 +264,7 @@ def _check_link(key: str, text: str) -> None:
 
 def _check_clamp(key: str, text: str) -> None:
     if "|" not in key:
-        raise EntryError(f"'{key}' is no conductor: write `PLACE|NUMBER`")
+        raise EntryError(f"'{shown(key)}' is no conductor: write `PLACE|NUMBER`")
     read_clamp(text)
 
 
