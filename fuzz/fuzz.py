@@ -26,7 +26,7 @@ sys.path.insert(0, str(Path(__file__).resolve().parent))
 import targets  # noqa: E402
 
 BAD = Path(__file__).resolve().parent.parent / "tests" / "data" / "bad"
-CASE_S, SMALL_S = 30, 60
+CASE_S, SMALL_S = 120, 60
 """So long one case may take, and so long what fails is made smaller."""
 MEMORY_BYTES = 4 << 30
 SHARES = {"brief": 0.7, "job": 0.2, "table": 0.1}
