@@ -1,6 +1,7 @@
 """Opening, making, copying and leaving: what the File menu and the empty start do."""
 
 from collections.abc import Callable, Iterator
+from functools import partial
 from pathlib import Path
 
 import pytest
@@ -13,6 +14,7 @@ from riktig.app.report import show_report
 from riktig.app.shell import Shell
 from riktig.files.brief_reader import read_brief
 from riktig.files.job_file import JobFile
+from riktig.job.edits import change_starter
 from support import TWO_STATIONS
 
 
@@ -104,6 +106,39 @@ def test_copies_and_briefs_leave_whole(shell: Shell, home: Path, answer: Callabl
     answer(save=home / "out.toml")
     shell.files.export_brief()
     assert read_brief(home / "out.toml") == shell.session.job
+
+
+@pytest.mark.parametrize("harm", ["deleted", "replaced"])
+def test_a_copy_holds_the_work_even_if_the_file_is_gone_or_another_one(
+    shell: Shell, qtbot: QtBot, home: Path, answer: Callable[..., None], harm: str
+) -> None:
+    file = shell.session.file
+    assert file is not None
+    shell.session.record.tick(shell.session.record.progress.operations[0])  # type: ignore[union-attr]
+    file.path.unlink()
+    if harm == "replaced":
+        file.path.write_text("something else")
+    shell.session.apply(partial(change_starter, name="M1", title="Typed after the harm"), "title")
+    settle(shell, qtbot)
+    assert (
+        "was deleted, moved or replaced while it was open, nothing is kept in it: save a copy" in shell.message.text()
+    )
+    answer(save=home / "rescue.riktig")
+    shell.files.save_copy()
+    with JobFile.open(home / "rescue.riktig") as copy:
+        assert copy.load_job().starters[0].title == "Typed after the harm" and len(copy.events()) == 1
+
+
+def test_the_menu_says_what_a_folder_or_disk_refuses(shell: Shell, home: Path, answer: Callable[..., None]) -> None:
+    blocked = home / "file"
+    blocked.write_text("x")
+    for act, wanted in ((shell.files.save_copy, "x.riktig"), (shell.files.export_brief, "x.toml")):
+        answer(save=blocked / wanted)
+        act()
+        assert "is a file and no folder" in shell.message.text() or "choose another" in shell.message.text()
+        assert "Errno" not in shell.message.text()
+    shell.files.export_to(blocked / "out")
+    assert "choose another folder" in shell.message.text() or "check the name" in shell.message.text()
 
 
 def test_a_new_job_from_this_one_leaves_numbers_and_record_behind(

@@ -10,9 +10,10 @@ from PySide6.QtCore import QObject, QSettings, Signal
 from PySide6.QtGui import QAction, QKeySequence
 from PySide6.QtWidgets import QFileDialog, QInputDialog, QMainWindow, QMenu
 
-from riktig.app.session import Session, copy_file
+from riktig.app.session import Session
 from riktig.app.text import tr
-from riktig.files.job_file import JobFile, JobFileError
+from riktig.files.job_file import JobFile
+from riktig.refusal import Refusal, sentence_of
 
 if TYPE_CHECKING:
     from riktig.job.model import Job
@@ -102,10 +103,7 @@ class FilesMenu(QObject):
         if current is not None and current.path.resolve() == path.resolve():
             self.opened.emit()
             return True
-        try:
-            self._session.open(JobFile.open(path))
-        except JobFileError as error:
-            self.refused.emit(str(error))
+        if not self._attempt(lambda: self._session.open(JobFile.open(path))):
             return False
         self._remember(path)
         for action in self._needs_job:
@@ -116,17 +114,23 @@ class FilesMenu(QObject):
         return True
 
     def _make(self, path: Path, job: "Job") -> None:
+        if self._attempt(lambda: JobFile.create(path, job).close()):
+            self.open_path(path)
+
+    def _attempt(self, action: Callable[[], object]) -> bool:
+        """Return whether an action came to its end; what input, disk or memory refuse is said. The one edge of this menu."""
         try:
-            JobFile.create(path, job).close()
-        except JobFileError as error:
-            self.refused.emit(str(error))
-            return
-        self.open_path(path)
+            action()
+        except (Refusal, OSError, MemoryError) as error:
+            self.refused.emit(sentence_of(error))
+            return False
+        return True
 
     def open_demo(self, world: str) -> None:
         """Open a demo; it is made from its brief the first time and kept after that."""
         folder = Path(user_data_dir("riktig"))
-        folder.mkdir(parents=True, exist_ok=True)
+        if not self._attempt(lambda: folder.mkdir(parents=True, exist_ok=True)):
+            return
         path = folder / f"demo-{world}.riktig"
         if not path.exists():
             from riktig.files.brief_reader import read_shipped
@@ -152,22 +156,15 @@ class FilesMenu(QObject):
 
     def import_brief(self) -> None:
         """Ask for a brief and for the job file to make from it."""
-        from riktig.files.brief_reader import BriefError, read_brief
+        from riktig.files.brief_reader import read_brief
 
         name, _ = QFileDialog.getOpenFileName(self._window, tr("Import a brief"), "", "Briefs (*.toml)")
-        if not name:
-            return
-        try:
-            job = read_brief(Path(name))
-        except BriefError as error:
-            self.refused.emit(str(error))
-            return
-        except OSError as error:
-            self.refused.emit(f"cannot read {name}: {error.strerror}; check the name")
+        jobs: list[Job] = []
+        if not name or not self._attempt(lambda: jobs.append(read_brief(Path(name)))):
             return
         path = self._ask_save(tr("Job file to make"), _FILTER, ".riktig")
         if path is not None:
-            self._make(path, job)
+            self._make(path, jobs[0])
 
     # -- leaving
 
@@ -175,11 +172,11 @@ class FilesMenu(QObject):
         """Copy the open job file, record and all."""
         path = self._ask_save(tr("Save a copy"), _FILTER, ".riktig")
         if path is not None and self._session.file is not None:
-            try:
-                copy_file(self._session.file.path, path)
-                self.told.emit(f"{tr('copied to')} {path}")
-            except JobFileError as error:
-                self.refused.emit(str(error))
+            self._session.when_idle(lambda: self._copy_now(path))
+
+    def _copy_now(self, path: Path) -> None:
+        if self._attempt(lambda: self._session.save_copy(path)):
+            self.told.emit(f"{tr('copied to')} {path}")
 
     def new_from_this(self) -> None:
         """Begin a job with the decisions of this one, without its numbers, record and revision."""
@@ -194,16 +191,13 @@ class FilesMenu(QObject):
     def export_brief(self) -> None:
         """Write the job as a brief."""
         from riktig.files.brief_writer import save_brief
-        from riktig.files.writing import WriteError
 
         path = self._ask_save(tr("Write the brief"), "Briefs (*.toml)", ".toml")
         job, file = self._session.job, self._session.file
-        if path is not None and job is not None and file is not None:
-            try:
-                save_brief(job, path, (file.path,))
-                self.told.emit(f"{tr('written to')} {path}")
-            except WriteError as error:
-                self.refused.emit(str(error))
+        if path is None or job is None or file is None:
+            return
+        if self._attempt(lambda: save_brief(job, path, (file.path,))):
+            self.told.emit(f"{tr('written to')} {path}")
 
     def issue_revision(self) -> None:
         """Ask for a name and issue the job under it."""
@@ -223,7 +217,7 @@ class FilesMenu(QObject):
         self._session.when_idle(lambda: self._export_now(folder))
 
     def _export_now(self, folder: Path) -> None:
-        from riktig.files.documents import ExportError, export_documents
+        from riktig.files.documents import export_documents
 
         bundle, file = self._session.bundle, self._session.file
         if file is None:
@@ -231,11 +225,9 @@ class FilesMenu(QObject):
         if bundle is None or self._session.is_stale:
             self.refused.emit(tr("the documents are being computed: try again in a moment"))
             return
-        try:
-            written = export_documents(bundle.plan, folder, inputs=(file.path,))
+        plan, written = bundle.plan, list[Path]()
+        if self._attempt(lambda: written.extend(export_documents(plan, folder, inputs=(file.path,)))):
             self.told.emit(f"{len(written)} {tr('documents written to')} {folder}")
-        except ExportError as error:
-            self.refused.emit(str(error))
 
     def _ask_save(self, title: str, pattern: str, suffix: str) -> Path | None:
         name, _ = QFileDialog.getSaveFileName(self._window, title, "", pattern)

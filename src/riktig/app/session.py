@@ -55,6 +55,8 @@ class Session(QObject):
         self.wants_early = False
         """Whether the open bench shows what an edit does to motors before the rest is there."""
         self._gestures: dict[int, str] = {}
+        self._unkept: tuple[bytes, str] | None = None
+        """The newest edit and its gesture, where the file could not take it."""
         self._latest = 0
         self._ends = 0
         self._since = 0
@@ -186,6 +188,24 @@ class Session(QObject):
             self.job_changed.emit(job)
         self._run_waiting()
 
+    def save_copy(self, target: Path) -> None:
+        """Copy the open file whole, with the newest edit even if the file could not take that; without its record where that cannot be
+        read any more.
+
+        Raises:
+            JobFileError: the copy cannot be made.
+        """
+        assert self.file is not None and self.job is not None
+        try:
+            self.file.copy_to(target)
+        except JobFileError:
+            if target.exists() or not target.parent.is_dir():
+                raise
+            JobFile.create(target, self.job).close()
+        if self._unkept is not None:
+            with JobFile.open(target) as copy:
+                copy.keep_packed(*self._unkept)
+
     def undo(self) -> None:
         """Take back the last gesture."""
         self.when_idle(lambda: self._step(back=True))
@@ -225,6 +245,7 @@ class Session(QObject):
             return
         self.job = job
         time = _guarded(self, lambda: file.keep_packed(packed, gesture))
+        self._unkept = (packed, gesture) if time is None else None
         if time is not None:
             self.kept.emit(time)
         self.job_changed.emit(job)
@@ -298,19 +319,3 @@ def _guarded(session: Session, action: Callable[[], Result]) -> Result | None:
     except JobFileError as error:
         session.refused.emit(str(error))
         return None
-
-
-def copy_file(source: Path, target: Path) -> None:
-    """Copy a job file whole.
-
-    Raises:
-        JobFileError: the target exists or cannot be written.
-    """
-    import shutil
-
-    if target.exists():
-        raise JobFileError(f"{target.name} exists already: choose another name")
-    try:
-        shutil.copyfile(source, target)
-    except OSError as error:
-        raise JobFileError(f"cannot write {target}: {error.strerror}; choose another folder") from error

@@ -67,6 +67,7 @@ class JobFile:
         self._lock = lock
         self.may_record = may_record
         """Whether events may be added."""
+        self._identity = _identity(path)
 
     @property
     def is_read_only(self) -> bool:
@@ -131,6 +132,25 @@ class JobFile:
         self._db.close()
         if self._lock is not None:
             self._lock.close()
+
+    def copy_to(self, target: Path) -> None:
+        """Write a whole copy, record and all, as this file is now, also where it was replaced or deleted meanwhile.
+
+        Raises:
+            JobFileError: the target exists or cannot be written, or this file cannot be read any more.
+        """
+        if target.exists():
+            raise JobFileError(f"{target.name} exists already: choose another name")
+        fresh = target.with_name(f".{target.name}.new")
+        try:
+            fresh.unlink(missing_ok=True)
+            with contextlib.closing(sqlite3.connect(fresh)) as copy:
+                self._db.backup(copy)
+            fresh.rename(target)
+        except (OSError, sqlite3.Error) as error:
+            fresh.unlink(missing_ok=True)
+            said = _unwritable(target, error) if isinstance(error, sqlite3.Error) else JobFileError(sentence_of(error))
+            raise said from error
 
     def __enter__(self) -> "JobFile":
         return self
@@ -310,6 +330,10 @@ class JobFile:
             raise JobFileError(f"{self.path.name} may not be written: this window only looks on")
         if self.is_read_only and not is_record:
             raise JobFileError(f"{self.path.name} is open in another window: this one leaves the Job as it is")
+        if _identity(self.path) != self._identity:
+            raise JobFileError(
+                f"{self.path.name} was deleted, moved or replaced while it was open, nothing is kept in it: save a copy"
+            )
         try:
             self._db.execute("BEGIN IMMEDIATE")
             try:
@@ -346,6 +370,15 @@ def _reading(path: Path) -> Iterator[None]:
         raise _unreadable(path, error) from error
     except (zlib.error, ValueError, TypeError, LookupError, AttributeError, RecursionError) as error:
         raise _damaged(path) from error
+
+
+def _identity(path: Path) -> tuple[int, int] | None:
+    """Return what tells a file from another one of its name, None where there is none."""
+    try:
+        found = path.stat()
+    except OSError:
+        return None
+    return found.st_dev, found.st_ino
 
 
 def _connect(path: Path, mode: str) -> sqlite3.Connection:
