@@ -221,6 +221,42 @@ def test_a_second_window_follows_and_ticks_while_the_first_one_edits(
     other.close()
 
 
+def test_a_second_window_may_change_the_job_once_the_first_one_closes_it(
+    shell: Shell, qtbot: QtBot, settled: Settled
+) -> None:
+    path = shell.session.file.path  # type: ignore[union-attr]
+    other = Shell()
+    qtbot.addWidget(other)
+    other.show()
+    other.files.open_path(path)
+    qtbot.waitUntil(lambda: not other.session.is_stale, timeout=20_000)
+    assert other.session.is_read_only and not other.bench("brief").isEnabled()
+    shell.close()
+    qtbot.waitUntil(lambda: not other.session.is_read_only, timeout=5_000)
+    assert "can be changed here now" in other.message.text() and other.bench("brief").isEnabled()
+    type_power(other, qtbot, "3")
+    qtbot.waitUntil(lambda: not other.session.is_stale and not other.session.is_keeping, timeout=20_000)
+    with JobFile.open(path, read_only=True) as file:
+        assert file.load_job().starters[0].kw == 3
+    other.close()
+
+
+@pytest.mark.parametrize("harm", ["deleted", "damaged"])
+def test_a_follower_of_a_file_that_is_lost_says_so_once(shell: Shell, qtbot: QtBot, harm: str) -> None:
+    path = shell.session.file.path  # type: ignore[union-attr]
+    said: list[str] = []
+    shell.session.refused.connect(said.append)
+    if harm == "deleted":
+        path.unlink()
+    else:
+        with path.open("r+b") as file:
+            file.seek(24)  # where SQLite counts changes, and all that follows
+            file.write(b"\xff" * 8000)
+    qtbot.waitUntil(lambda: bool(said), timeout=5_000)
+    qtbot.wait(2_500)
+    assert len(said) == 1 and path.name in said[0]
+
+
 def test_every_stage_opens_in_both_looks(shell: Shell, qtbot: QtBot) -> None:
     for _ in range(2):
         for key in ("brief", "circuit", "plate", "wires", "build", "test"):

@@ -1,8 +1,8 @@
-"""Owns seeing what others write to the open job file. Must not write."""
+"""Owns seeing what others write to the open job file, and when they leave it. Must not write."""
 
 from PySide6.QtCore import QObject, QTimer, Signal
 
-from riktig.files.job_file import JobFile
+from riktig.files.job_file import JobFile, JobFileBusy, JobFileError
 
 FOLLOW_MS = 1000
 
@@ -13,6 +13,10 @@ class Follower(QObject):
     events_found = Signal()
     job_found = Signal(object)
     """Somebody else's Job; only a window that may not change it is told."""
+    taken_over = Signal()
+    """Whoever might change the Job has closed it: this window may now."""
+    lost = Signal(str)
+    """The file cannot be followed any more, and why; it is said once."""
 
     def __init__(self, parent: QObject) -> None:
         super().__init__(parent)
@@ -35,12 +39,24 @@ class Follower(QObject):
     def _on_timer_timeout(self) -> None:
         if self._file is None:
             return
-        version = self._file.version()
-        if version == self._seen:
-            return
-        before, self._seen = self._seen, version
-        file = self._file
-        if version[2] != before[2]:
-            self.events_found.emit()
-        if version[:2] != before[:2] and file.is_read_only:
-            self.job_found.emit(file.load_job())
+        try:
+            self._look(self._file)
+        except JobFileBusy:
+            return  # the next second will do
+        except JobFileError as error:
+            self.stop()
+            self.lost.emit(str(error))
+
+    def _look(self, file: JobFile) -> None:
+        version = file.version()
+        before = self._seen
+        was_read_only = file.is_read_only
+        if version != before:
+            job = file.load_job() if version[:2] != before[:2] and was_read_only else None
+            self._seen = version
+            if version[2] != before[2]:
+                self.events_found.emit()
+            if job is not None:
+                self.job_found.emit(job)
+        elif was_read_only and file.take_over():
+            self.taken_over.emit()

@@ -50,7 +50,12 @@ class RecordKeeper(QObject):
 
     def follow(self) -> None:
         """Read the events that others have added."""
-        if self._catch_up():
+        try:
+            is_new = self._catch_up()
+        except JobFileError as error:
+            self._refuse(str(error))
+            return
+        if is_new:
             self._tell()
 
     def _catch_up(self) -> bool:

@@ -39,6 +39,8 @@ class Session(QObject):
     sheets_changed = Signal(object)
     stale_changed = Signal(object)
     kept = Signal(str)
+    taken_over = Signal()
+    """This window may change the Job now: the other one has closed it."""
     refused = Signal(str)
     failed = Signal(str)
 
@@ -65,6 +67,8 @@ class Session(QObject):
         self._follower = Follower(self)
         self._follower.job_found.connect(self._take_job)
         self._follower.events_found.connect(self.record.follow)
+        self._follower.lost.connect(self.refused)
+        self._follower.taken_over.connect(self._on_follower_taken_over)
         self.record.stored.connect(self.kept)
         self.worker.job_settled.connect(self._on_worker_job_settled)
         self.worker.job_loaded.connect(self._on_worker_job_loaded)
@@ -114,6 +118,11 @@ class Session(QObject):
         self.record.take_file(file)
         self._take_job(job)
         self._follower.follow(file)
+
+    def _on_follower_taken_over(self) -> None:
+        if self.job is not None:
+            self._take_job(self.job)
+            self.taken_over.emit()
 
     def _take_job(self, job: "Job") -> None:
         self.job = job

@@ -149,6 +149,9 @@ class Shell(QMainWindow):
         session.stale_changed.connect(self._on_session_stale_changed)
         session.kept.connect(self._on_session_kept)
         session.refused.connect(self._on_session_refused)
+        session.taken_over.connect(
+            lambda: self.show_message(tr("The other window has closed this job: it can be changed here now."))
+        )
         session.failed.connect(self._on_session_failed)
         self.files.refused.connect(self.show_message)
         self.files.told.connect(self.show_message)

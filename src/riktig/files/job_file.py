@@ -58,6 +58,10 @@ class JobFileError(Refusal):
     """A job file that cannot be made, read or written; one sentence with the mend."""
 
 
+class JobFileBusy(JobFileError):
+    """A job file that another window is writing at this moment."""
+
+
 class JobFile:
     """An open job file. One writer of the Job at a time: a second one follows, and may add events."""
 
@@ -316,13 +320,34 @@ class JobFile:
             return None if row is None else read_plan(row[0])
 
     def version(self) -> tuple[int, int, int]:
-        """Return a mark that changes when another window writes: position, last state, last event."""
-        with _reading(self.path):
+        """Return a mark that changes when another window writes: position, last state, last event. It does not wait.
+
+        Raises:
+            JobFileBusy: another window is writing just now.
+            JobFileError: the file cannot be read any more, or another one stands in its place.
+        """
+        if _identity(self.path) != self._identity:
+            raise JobFileError(f"{self.path.name} was deleted, moved or replaced while it was open: save a copy")
+        with _reading(self.path), self._without_waiting():
             row = self._db.execute(
                 "SELECT (SELECT seq FROM position), (SELECT max(seq) FROM snapshots), "
                 "(SELECT coalesce(max(seq), 0) FROM events)"
             ).fetchone()
         return row[0], row[1], row[2]
+
+    def take_over(self) -> bool:
+        """Become the one who may change the Job, if whoever was has closed the file; return whether that is so now."""
+        if self._lock is None and self.may_record and _identity(self.path) == self._identity:
+            self._lock = _take_lock(self.path)
+        return self._lock is not None
+
+    @contextlib.contextmanager
+    def _without_waiting(self) -> Iterator[None]:
+        self._db.execute("PRAGMA busy_timeout = 0")
+        try:
+            yield
+        finally:
+            self._db.execute(f"PRAGMA busy_timeout = {BUSY_MS}")
 
     @contextlib.contextmanager
     def _write(self, *, is_record: bool = False) -> Iterator[sqlite3.Connection]:
@@ -409,7 +434,7 @@ def _unreadable(path: Path, error: Exception) -> JobFileError:
     """Return what is said of a file that the database does not read: busy, a disk that refuses, or damage."""
     code = getattr(error, "sqlite_errorcode", sqlite3.SQLITE_CORRUPT) & 0xFF
     if code in {sqlite3.SQLITE_BUSY, sqlite3.SQLITE_LOCKED}:
-        return JobFileError(f"{path.name} is being written by another window: try again in a moment")
+        return JobFileBusy(f"{path.name} is being written by another window: try again in a moment")
     if code in {
         sqlite3.SQLITE_IOERR,
         sqlite3.SQLITE_CANTOPEN,
