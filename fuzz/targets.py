@@ -26,6 +26,7 @@ from riktig.drawings.sheet_set import draw_sheets  # noqa: E402
 from riktig.files.brief_reader import BriefError, parse_brief  # noqa: E402
 from riktig.files.brief_writer import write_brief  # noqa: E402
 from riktig.files.documents import ExportError, export_documents  # noqa: E402
+from riktig.files.formats import pack_job, pack_plan  # noqa: E402
 from riktig.files.from_to import read_from_to  # noqa: E402
 from riktig.files.job_file import JobFile, JobFileError  # noqa: E402
 from riktig.files.motor_list import read_motor_list  # noqa: E402
@@ -148,7 +149,7 @@ def base_job_file() -> bytes:
         for kind in EventKind:
             file.append_event(make_event(kind, "K1", unit="1", person="Ada", value=1.5, reason="x"))
         issued = issue_revision(job, "A")
-        file.issue(issued, plan_to_dict(compute_plan(issued)))
+        file.issue_packed("A", pack_job(issued), pack_plan(plan_to_dict(compute_plan(issued))))
     return path.read_bytes()
 
 

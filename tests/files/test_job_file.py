@@ -12,6 +12,7 @@ from pathlib import Path
 import pytest
 
 from effort import examples
+from riktig.files.formats import pack_job, pack_plan
 from riktig.files.job_file import MOST_SNAPSHOTS, JobFile, JobFileError
 from riktig.files.plan_json import plan_to_dict
 from riktig.job import edits
@@ -96,14 +97,14 @@ def test_events_can_neither_be_changed_nor_erased(tmp_path: Path, job: Job) -> N
 def test_an_issued_revision_freezes_the_ledger_and_keeps_its_plan(tmp_path: Path, job: Job) -> None:
     with JobFile.create(tmp_path / "a.riktig", job) as file:
         issued = issue_revision(job, "A")
-        file.issue(issued, plan_to_dict(compute_plan(issued)))
+        file.issue_packed("A", pack_job(issued), pack_plan(plan_to_dict(compute_plan(issued))))
         file.save_edit(settle(edits.change_starter(issued, "M1", kw=4)), "kw")
         plan = file.issued_plan("A")
         assert plan is not None and plan["sizing"][0]["value"] == 3.6
         assert [i[0] for i in file.issues()] == ["A"]
         assert all(c.is_held for c in file.load_job().ledger.numbers.values())
         with pytest.raises(JobFileError, match="issued before"):
-            file.issue(issued, {})
+            file.issue_packed("A", pack_job(issued), pack_plan({}))
 
 
 def test_a_second_window_reads_and_follows(tmp_path: Path, job: Job) -> None:

@@ -287,3 +287,28 @@ def test_every_text_of_a_job_can_be_put_into_every_document(tmp_path: Path) -> N
     paths = export_documents(compute_plan(parse_brief(text)), tmp_path / "out", anyway=True)
     assert all(path.parent == tmp_path / "out" for path in paths)
     assert sorted(tmp_path.iterdir()) == [tmp_path / "out"]
+
+
+@pytest.mark.parametrize(
+    "path", sorted((Path(__file__).parents[1] / "data" / "bad").iterdir()), ids=lambda path: path.name
+)
+def test_what_once_ended_in_an_error_is_read_or_refused(path: Path, tmp_path: Path) -> None:
+    """Found by mutation and made small (`./run fuzz --keep`)."""
+    if path.suffix == ".toml":
+        try:
+            find_all(compute_plan(parse_brief(path.read_text(encoding="utf-8"))))
+        except BriefError as error:
+            assert all(fault.line >= 1 and len(fault.text("b").splitlines()) == 1 for fault in error.faults)
+    elif path.suffix == ".riktig":
+        copy = tmp_path / path.name
+        copy.write_bytes(path.read_bytes())
+        try:
+            with JobFile.open(copy, read_only=True) as file:
+                compute_plan(file.load_job()), file.events(), file.issues()
+        except JobFileError as error:
+            assert path.name in str(error)
+    else:
+        try:
+            read_from_to(path)
+        except ListError as error:
+            assert path.name in str(error)

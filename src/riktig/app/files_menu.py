@@ -10,7 +10,7 @@ from PySide6.QtCore import QObject, QSettings, Signal
 from PySide6.QtGui import QAction, QKeySequence
 from PySide6.QtWidgets import QFileDialog, QInputDialog, QMainWindow, QMenu
 
-from riktig.app.session import Session
+from riktig.app.session import Session, save_copy
 from riktig.app.text import tr
 from riktig.files.job_file import JobFile
 from riktig.refusal import Refusal, sentence_of
@@ -175,7 +175,7 @@ class FilesMenu(QObject):
             self._session.when_idle(lambda: self._copy_now(path))
 
     def _copy_now(self, path: Path) -> None:
-        if self._attempt(lambda: self._session.save_copy(path)):
+        if self._attempt(lambda: save_copy(self._session, path)):
             self.told.emit(f"{tr('copied to')} {path}")
 
     def new_from_this(self) -> None:

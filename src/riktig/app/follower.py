@@ -59,4 +59,5 @@ class Follower(QObject):
             if job is not None:
                 self.job_found.emit(job)
         elif was_read_only and file.take_over():
+            self.job_found.emit(file.load_job())
             self.taken_over.emit()

@@ -57,7 +57,7 @@ class Session(QObject):
         self.wants_early = False
         """Whether the open bench shows what an edit does to motors before the rest is there."""
         self._gestures: dict[int, str] = {}
-        self._unkept: tuple[bytes, str] | None = None
+        self.unkept: tuple[bytes, str] | None = None
         """The newest edit and its gesture, where the file could not take it."""
         self._latest = 0
         self._ends = 0
@@ -68,7 +68,7 @@ class Session(QObject):
         self._follower.job_found.connect(self._take_job)
         self._follower.events_found.connect(self.record.follow)
         self._follower.lost.connect(self.refused)
-        self._follower.taken_over.connect(self._on_follower_taken_over)
+        self._follower.taken_over.connect(self.taken_over)
         self.record.stored.connect(self.kept)
         self.worker.job_settled.connect(self._on_worker_job_settled)
         self.worker.job_loaded.connect(self._on_worker_job_loaded)
@@ -118,11 +118,6 @@ class Session(QObject):
         self.record.take_file(file)
         self._take_job(job)
         self._follower.follow(file)
-
-    def _on_follower_taken_over(self) -> None:
-        if self.job is not None:
-            self._take_job(self.job)
-            self.taken_over.emit()
 
     def _take_job(self, job: "Job") -> None:
         self.job = job
@@ -197,24 +192,6 @@ class Session(QObject):
             self.job_changed.emit(job)
         self._run_waiting()
 
-    def save_copy(self, target: Path) -> None:
-        """Copy the open file whole, with the newest edit even if the file could not take that; without its record where that cannot be
-        read any more.
-
-        Raises:
-            JobFileError: the copy cannot be made.
-        """
-        assert self.file is not None and self.job is not None
-        try:
-            self.file.copy_to(target)
-        except JobFileError:
-            if target.exists() or not target.parent.is_dir():
-                raise
-            JobFile.create(target, self.job).close()
-        if self._unkept is not None:
-            with JobFile.open(target) as copy:
-                copy.keep_packed(*self._unkept)
-
     def undo(self) -> None:
         """Take back the last gesture."""
         self.when_idle(lambda: self._step(back=True))
@@ -254,7 +231,7 @@ class Session(QObject):
             return
         self.job = job
         time = _guarded(self, lambda: file.keep_packed(packed, gesture))
-        self._unkept = (packed, gesture) if time is None else None
+        self.unkept = (packed, gesture) if time is None else None
         if time is not None:
             self.kept.emit(time)
         self.job_changed.emit(job)
@@ -328,3 +305,22 @@ def _guarded(session: Session, action: Callable[[], Result]) -> Result | None:
     except JobFileError as error:
         session.refused.emit(str(error))
         return None
+
+
+def save_copy(session: Session, target: Path) -> None:
+    """Copy the open file whole, with the newest edit even if the file could not take that; without its record where that cannot be read
+    any more.
+
+    Raises:
+        JobFileError: the copy cannot be made.
+    """
+    assert session.file is not None and session.job is not None
+    try:
+        session.file.copy_to(target)
+    except JobFileError:
+        if target.exists() or not target.parent.is_dir():
+            raise
+        JobFile.create(target, session.job).close()
+    if session.unkept is not None:
+        with JobFile.open(target) as copy:
+            copy.keep_packed(*session.unkept)

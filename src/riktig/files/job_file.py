@@ -21,7 +21,7 @@ from pathlib import Path
 from typing import TYPE_CHECKING, Any, BinaryIO
 
 from riktig import VERSION
-from riktig.files.formats import FORMAT, NewerFormat, pack_job, pack_plan, read_job, read_plan
+from riktig.files.formats import FORMAT, NewerFormat, pack_job, read_job, read_plan
 from riktig.record.events import Event, read_event
 from riktig.refusal import Refusal, sentence_of
 
@@ -170,7 +170,16 @@ class JobFile:
         Raises:
             JobFileError: what is stored is no Job.
         """
-        return self._unpack(self.load_packed())
+        from riktig.job.entries import find_entry_faults
+        from riktig.job.model import Job
+
+        with _reading(self.path):
+            job = Job.model_validate(read_job(self.load_packed()))
+        fault = next(find_entry_faults(job.ledger), None)
+        if fault is not None:
+            place = ".".join(map(str, fault.at))
+            raise JobFileError(f"{self.path.name}, {place}: {fault.message}; the file was left as it is")
+        return job
 
     def load_packed(self) -> bytes:
         """Return the Job at the present position as it is stored, not looked into.
@@ -186,18 +195,6 @@ class JobFile:
         if not isinstance(row[0], bytes):
             raise _damaged(self.path)
         return row[0]
-
-    def _unpack(self, blob: bytes) -> "Job":
-        from riktig.job.entries import find_entry_faults
-        from riktig.job.model import Job
-
-        with _reading(self.path):
-            job = Job.model_validate(read_job(blob))
-        fault = next(find_entry_faults(job.ledger), None)
-        if fault is not None:
-            place = ".".join(map(str, fault.at))
-            raise JobFileError(f"{self.path.name}, {place}: {fault.message}; the file was left as it is")
-        return job
 
     def save_edit(self, job: "Job", gesture: str) -> str:
         """Store a Job as the newest state and return the time of it; what had been undone is gone.
@@ -280,16 +277,12 @@ class JobFile:
 
     # -- issued revisions
 
-    def issue(self, job: "Job", plan: dict[str, Any]) -> str:
-        """Store a Job, released under its revision name, and its Plan as issued; return the time.
+    def issue_packed(self, name: str, packed: bytes, packed_plan: bytes) -> str:
+        """Store a Job, released under a name, and its Plan as issued, both packed by `formats`; return the time.
 
         Raises:
             JobFileError: the name was issued before, or the file cannot be written.
         """
-        return self.issue_packed(job.revision or "", pack_job(job), pack_plan(plan))
-
-    def issue_packed(self, name: str, packed: bytes, packed_plan: bytes) -> str:
-        """Store Job and Plan of a revision that are packed already, as `issue` does."""
         if name in {issued for issued, _, _ in self.issues()}:
             raise JobFileError(f"revision {name} was issued before: choose another name")
         now = _now()
@@ -328,7 +321,7 @@ class JobFile:
         """
         if _identity(self.path) != self._identity:
             raise JobFileError(f"{self.path.name} was deleted, moved or replaced while it was open: save a copy")
-        with _reading(self.path), self._without_waiting():
+        with _reading(self.path), _without_waiting(self._db):
             row = self._db.execute(
                 "SELECT (SELECT seq FROM position), (SELECT max(seq) FROM snapshots), "
                 "(SELECT coalesce(max(seq), 0) FROM events)"
@@ -340,14 +333,6 @@ class JobFile:
         if self._lock is None and self.may_record and _identity(self.path) == self._identity:
             self._lock = _take_lock(self.path)
         return self._lock is not None
-
-    @contextlib.contextmanager
-    def _without_waiting(self) -> Iterator[None]:
-        self._db.execute("PRAGMA busy_timeout = 0")
-        try:
-            yield
-        finally:
-            self._db.execute(f"PRAGMA busy_timeout = {BUSY_MS}")
 
     @contextlib.contextmanager
     def _write(self, *, is_record: bool = False) -> Iterator[sqlite3.Connection]:
@@ -389,12 +374,23 @@ def _reading(path: Path) -> Iterator[None]:
     """Turn whatever a damaged file makes of its rows into one sentence."""
     try:
         yield
+    except JobFileError:
+        raise
     except NewerFormat as newer:
         raise _newer(path, newer.number) from newer
     except sqlite3.Error as error:
         raise _unreadable(path, error) from error
     except (zlib.error, ValueError, TypeError, LookupError, AttributeError, RecursionError) as error:
         raise _damaged(path) from error
+
+
+@contextlib.contextmanager
+def _without_waiting(db: sqlite3.Connection) -> Iterator[None]:
+    db.execute("PRAGMA busy_timeout = 0")
+    try:
+        yield
+    finally:
+        db.execute(f"PRAGMA busy_timeout = {BUSY_MS}")
 
 
 def _identity(path: Path) -> tuple[int, int] | None:
