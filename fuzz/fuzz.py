@@ -1,8 +1,8 @@
 """Mutates briefs, kept choices, job files and tables, and looks whether anything but a sentence comes of it.
 
-`fuzz.py [MINUTES] [--seed N] [--only brief,job,table] [--keep]`: as many processes as there are processors; each case has limits of
-time and memory. What fails is made as small as it gets, and with `--keep` stands in tests/data/bad, where a test reads it from then
-on. Leaves with 1 if something failed. The same seed on the same code mutates the same.
+`fuzz.py [MINUTES] [--seed N] [--cases N] [--only brief,job,table] [--keep]`: as many processes as there are processors; each case has
+limits of time and memory. What fails is made as small as it gets, and with `--keep` stands in tests/data/bad, where a test reads it from
+then on. Leaves with 1 if something failed. The same seed on the same code mutates the same.
 """
 
 import argparse
@@ -89,14 +89,17 @@ def make_case(what: str, seed: int, bases: dict[str, Any]) -> tuple[bytes, str, 
     return data, suffix, lambda b: targets.read_table(b, suffix)
 
 
-def work(number: int, of: int, seed: int, until: float, only: list[str], keep: bool, answers: Any) -> None:
-    """Run every `of`-th case until the time is over, and tell what was seen."""
+def work(number: int, of: int, given: argparse.Namespace, answers: Any) -> None:
+    """Run every `of`-th case until the time is over or all are done, and tell what was seen."""
     resource.setrlimit(resource.RLIMIT_AS, (MEMORY_BYTES, MEMORY_BYTES))
     bases = {"brief": targets.Briefs(), "job": targets.base_job_file(), "table": targets.base_tables()}
     counts: Counter[str] = Counter()
     slowest, known = (0.0, ""), set()
-    case = seed * 1_000_000 + number
-    while time.monotonic() < until:
+    until, only = time.monotonic() + 60 * given.minutes, given.only.split(",")
+    first = given.seed * 1_000_000
+    for case in range(first + number, first + given.cases, of):
+        if time.monotonic() > until:
+            break
         what = random.Random(case).choices(only, [SHARES[name] for name in only])[0]
         start = time.monotonic()
         data, suffix, read = make_case(what, case, bases)
@@ -107,10 +110,9 @@ def work(number: int, of: int, seed: int, until: float, only: list[str], keep: b
         counts[f"{what} failed"] += bool(name)
         if name and name not in known:
             known.add(name)
-            if keep:
+            if given.keep:
                 data = smaller(data, suffix, name, read)
             answers.put(("failed", name, f"{what} {case}", trace, data, suffix))
-        case += of
     answers.put(("done", counts, slowest, resource.getrusage(resource.RUSAGE_SELF).ru_maxrss // 1024))
 
 
@@ -126,16 +128,13 @@ def main() -> int:
     parser = argparse.ArgumentParser(prog="./run fuzz", description=__doc__)
     parser.add_argument("minutes", type=float, nargs="?", default=5.0)
     parser.add_argument("--seed", type=int, default=1)
+    parser.add_argument("--cases", type=int, default=1_000_000, help="no more cases than this")
     parser.add_argument("--only", default="brief,job,table")
     parser.add_argument("--keep", action="store_true")
     given = parser.parse_args()
     context = multiprocessing.get_context("spawn")
     answers, count = context.Queue(), os.cpu_count() or 1
-    until = time.monotonic() + 60 * given.minutes
-    processes = [
-        context.Process(target=work, args=(n, count, given.seed, until, given.only.split(","), given.keep, answers))
-        for n in range(count)
-    ]
+    processes = [context.Process(target=work, args=(n, count, given, answers)) for n in range(count)]
     for process in processes:
         process.start()
     counts: Counter[str] = Counter()

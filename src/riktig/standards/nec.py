@@ -263,8 +263,9 @@ def transformer_limit_a(side: str, rated_a: float) -> float:
     rows = [row for row in read_table("transformer_nec_450_3_b") if row["side"] == side]
     pairs = tuple((float(row["amps_below"]), row) for row in rows)
     row = next((row for below, row in pairs if rated_a < below), None)
-    if row is None:
+    if row is None and side == "primary of motor control":
         return transformer_limit_a("primary only", rated_a)
+    row = row or rows[-1]  # what is beyond any transformer has the share of the largest
     amps = rated_a * float(row["percent"]) / 100
     return (standard_rating_a(amps, fuses=True) or amps) if row["next_size_up"] == "yes" else amps
 
