@@ -15,6 +15,7 @@ import pytest
 
 from riktig.checks.run import find_all
 from riktig.files.brief_reader import BriefError, parse_brief
+from riktig.files.brief_writer import write_brief
 from riktig.files.documents import export_documents
 from riktig.files.from_to import read_from_to
 from riktig.files.job_file import JobFile, JobFileError
@@ -97,6 +98,24 @@ def test_half_millimetres_are_exported(tmp_path: Path) -> None:
     screen = '[device.P9]\nkind = "hmi"\nat = "door"\n[kept.places]\nP9 = "door 300.25 500.75"\n'
     job = job_of(HEAD.replace("width = 800", "width = 800.5") + STARTER + screen)
     assert export_documents(compute_plan(job), tmp_path, ("door", "drill"), anyway=True)
+
+
+@pytest.mark.parametrize("revision", ["5", "[]", "nan", '"a\\u0007"', "true"])
+def test_the_name_of_a_revision_is_a_word(revision: str) -> None:
+    assert "3: job.revision: " in refusal(HEAD.replace("[job]\n", f"[job]\nrevision = {revision}\n"))
+
+
+def test_a_job_of_a_hundred_starters_goes_through_every_lock(tmp_path: Path) -> None:
+    starters = "".join(f'[starter.M{n}]\nkw = 1.5\nsupply = "C1"\n' for n in range(100))
+    job = job_of(HEAD + starters)
+    with JobFile.create(tmp_path / "a.riktig", job) as file:
+        assert file.load_job() == job and len(job.ledger.links) > 1000
+    assert parse_brief(write_brief(job)) == job
+
+
+def test_more_members_than_any_panel_has_are_refused_at_once() -> None:
+    devices = "".join(f'[device.K{n}]\nkind = "relay"\n' for n in range(5001))
+    assert "device: there are 5001 of these: a job has 5000 at most" in refusal(HEAD + devices)
 
 
 @pytest.mark.parametrize("title", ["x" * 501, "a\x07b", "a\ufffeb"])

@@ -17,7 +17,7 @@ from riktig.job.faults import JobError, did_you_mean
 from riktig.job.ledger import ChoiceState, Ledger
 from riktig.job.model import NAMED_TABLES, ROW_TABLES, SINGLE_TABLES, Control, Enclosure, Job
 from riktig.job.modules import Alarm, Supply
-from riktig.job.plain import shown
+from riktig.job.plain import find_too_many, find_unfit, shown
 from riktig.job.upgrade import with_rails
 from riktig.job.validate import find_faults
 from riktig.refusal import Refusal
@@ -163,11 +163,15 @@ def _collect(data: dict[str, Any], lines: dict[Key, int], faults: list[BriefFaul
     for table in ("job", "supply"):
         if table not in data:
             faults.append(_fault(lines, (), f"[{table}] is missing: {EMPTY_HINT}"))
+    for table in (*NAMED_TABLES, *ROW_TABLES):
+        if too_many := find_too_many(data.get(table)):
+            faults.append(_fault(lines, (table,), too_many))
+            return fields
     for table, (field, model) in SINGLE_TABLES.items():
         if table in data:
             value = dict(data[table]) if isinstance(data[table], dict) else data[table]
             if table == "job" and isinstance(value, dict) and "revision" in value:
-                fields["revision"] = value.pop("revision")
+                fields["revision"] = _revision(value.pop("revision"), lines, faults)
             fields[field] = _build(model, value, (table,), lines, faults)
     for table, (field, model) in NAMED_TABLES.items():
         members = _table(data.get(table, {}), table, lines, faults)
@@ -193,6 +197,13 @@ def _collect(data: dict[str, Any], lines: dict[Key, int], faults: list[BriefFaul
     ledger = fields["ledger"] = Ledger.model_validate(kept)
     faults.extend(_fault(lines, fault.at, fault.message) for fault in find_entry_faults(ledger))
     return fields
+
+
+def _revision(value: Any, lines: dict[Key, int], faults: list[BriefFault]) -> str | None:
+    unfit = find_unfit(value) or ("" if isinstance(value, str) else "write the name of the revision in quotes")
+    if unfit:
+        faults.append(_fault(lines, ("job", "revision"), unfit))
+    return None if unfit else value
 
 
 def _named(value: Any, name: str) -> Any:

@@ -3,7 +3,7 @@
 from enum import StrEnum
 from typing import Annotated, Any, Literal, Self
 
-from pydantic import Field, StringConstraints, model_validator
+from pydantic import Field, StringConstraints, field_validator, model_validator
 
 from riktig.job.fields import (
     Amps,
@@ -39,6 +39,7 @@ from riktig.job.modules import (
     Way,
     WayIn,
 )
+from riktig.job.plain import find_too_many, find_unfit
 
 
 class Standard(StrEnum):
@@ -316,6 +317,15 @@ class Feeder(PathRow):
 
 class Job(Frozen):
     """Everything people decided about one panel."""
+
+    @field_validator("*", mode="before")
+    @classmethod
+    def _refuse_unfit(cls, value: object) -> object:
+        """Look at the words of the Job itself, and how many members a table has; the members look at their own fields."""
+        unfit = find_unfit(value) if isinstance(value, str) else find_too_many(value)
+        if unfit:
+            raise ValueError(unfit)
+        return value
 
     info: JobInfo
     supply: Supply

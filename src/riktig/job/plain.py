@@ -8,6 +8,8 @@ MOST_LETTERS, MOST_ENTRY, MOST_NUMBER, MOST_MEMBERS = 500, 200_000, 1e9, 2_000
 """The longest text of a person in letters, the longest of the ledger, the largest number of any unit, and the longest list: common sense,
 no source. What is larger is a slip of the keyboard or of a disk, and would take for ever to draw.
 """
+MOST_ROWS = 5_000
+"""The most members of one table of a Job, as devices or rungs: ten times a large panel (common sense, no source)."""
 _ECHO = 60
 _UNSEEN = re.compile("[\x00-\x1f\x7f-\x9f\u2028\u2029\u202a-\u202e\u2066-\u2069\ud800-\udfff\ufdd0-\ufdef\ufffe\uffff]")
 
@@ -37,6 +39,13 @@ def find_unfit(value: object, most: int = MOST_LETTERS) -> str:
         if len(value) > MOST_MEMBERS:
             return f"these are {len(value)}: at most {MOST_MEMBERS} stand in one place"
         return next((unfit for member in value if (unfit := find_unfit(member, most))), "")
+    return ""
+
+
+def find_too_many(table: object) -> str:
+    """Return what is wrong with the number of members of a table, "" where nothing is."""
+    if isinstance(table, list | tuple | dict) and len(table) > MOST_ROWS:
+        return f"there are {len(table)} of these: a job has {MOST_ROWS} at most, part it"
     return ""
 
 
