@@ -1,6 +1,7 @@
 """The one edge of the command line: whatever goes wrong with a file is one sentence and exit 2, and nothing is half written."""
 
 import errno
+import json
 import resource
 import signal
 import subprocess
@@ -14,6 +15,23 @@ from riktig.refusal import Refusal, sentence_of
 from support import small_text
 
 RUN = "import sys; sys.modules['PySide6'] = None; from riktig.main import main; sys.argv[0] = 'riktig'; main()"
+RUN_ALL = """
+import contextlib, io, json, sys
+sys.modules["PySide6"] = None
+from riktig.main import main
+found = []
+for words in json.loads(sys.argv[1]):
+    said = io.StringIO()
+    sys.argv = ["riktig", *words]
+    with contextlib.redirect_stderr(said), contextlib.redirect_stdout(io.StringIO()):
+        try:
+            main()
+            code = 0
+        except SystemExit as end:
+            code = end.code
+    found.append((code, said.getvalue()))
+print(json.dumps(found))
+"""
 PARTS = "code,kind,title,width,height,depth,mounting\n" + "".join(
     f"rx-{n},relay,Relay {n},18,80,70,rail\n" for n in range(200)
 )
@@ -70,12 +88,16 @@ def test_a_disk_that_takes_no_more_is_one_sentence_and_leaves_nothing(room: Path
     assert not [path for path in (room / "out").iterdir() if path.name.startswith(".")]
 
 
-@pytest.mark.parametrize("name", READING)
 @pytest.mark.parametrize("gone", ["gone.toml", ".", "a.toml/x.riktig", "n" * 300 + ".toml"])
-def test_a_file_that_cannot_be_read_is_one_sentence(room: Path, name: str, gone: str) -> None:
-    result = run(room, tuple(gone if word == "GONE" else word for word in READING[name]))
-    assert (result.returncode, len(result.stderr.splitlines())) == (2, 1), result.stderr
-    assert "Errno" not in result.stderr and "Traceback" not in result.stderr
+def test_a_file_that_cannot_be_read_is_one_sentence_of_every_command(room: Path, gone: str) -> None:
+    commands = [[gone if word == "GONE" else word for word in words] for words in READING.values()]
+    command = [sys.executable, "-c", RUN_ALL, json.dumps(commands)]
+    result = subprocess.run(command, cwd=room, capture_output=True, text=True, check=True)
+    told = dict(zip(READING, json.loads(result.stdout), strict=True))
+    assert {name: (code, len(said.splitlines())) for name, (code, said) in told.items()} == dict.fromkeys(
+        READING, (2, 1)
+    ), told
+    assert not [said for _, said in told.values() if "Errno" in said or "Traceback" in said]
 
 
 def test_what_may_go_wrong_has_its_sentence_and_our_own_faults_have_none() -> None:

@@ -1,0 +1,212 @@
+"""Sends random real events to the real window and looks whether anything but a sentence comes of it.
+
+`monkey.py [MINUTES] [--seed N] [--job FILE]`: clicks, drags, wheel, keys and typing on whatever is shown and enabled, on both demos or on
+a job of one's own. An uncaught error, a message of Qt or a file that does not open again leaves with 1; the longest turn is printed.
+"""
+
+import argparse
+import faulthandler
+import os
+import random
+import sys
+import tempfile
+import time
+import traceback
+from collections import Counter
+from importlib.resources import files
+from pathlib import Path
+from types import TracebackType
+
+os.environ.setdefault("QT_QPA_PLATFORM", "offscreen")
+os.environ["XDG_DATA_HOME"] = os.environ["XDG_CONFIG_HOME"] = tempfile.mkdtemp(prefix="riktig-monkey-")
+
+from PySide6.QtCore import QEvent, QPoint, QPointF, Qt, qInstallMessageHandler  # noqa: E402
+from PySide6.QtGui import QKeyEvent, QWheelEvent  # noqa: E402
+from PySide6.QtTest import QTest  # noqa: E402
+from PySide6.QtWidgets import QApplication, QFileDialog, QInputDialog, QWidget  # noqa: E402
+from shiboken6 import isValid  # noqa: E402
+
+from riktig.app.main import make_application  # noqa: E402
+from riktig.app.shell import Shell  # noqa: E402
+from riktig.app.theme.theme import Variant, apply_theme, load_theme  # noqa: E402
+from riktig.files.brief_reader import parse_brief  # noqa: E402
+from riktig.files.job_file import JobFile  # noqa: E402
+
+KEYS = (
+    Qt.Key.Key_Tab, Qt.Key.Key_Return, Qt.Key.Key_Escape, Qt.Key.Key_Delete, Qt.Key.Key_Backspace, Qt.Key.Key_Up, Qt.Key.Key_Down,
+    Qt.Key.Key_Left, Qt.Key.Key_Right, Qt.Key.Key_Home, Qt.Key.Key_End, Qt.Key.Key_Space, Qt.Key.Key_Plus, Qt.Key.Key_Minus,
+)  # fmt: skip
+SHORTCUTS = ((Qt.Key.Key_Z, Qt.KeyboardModifier.ControlModifier), (Qt.Key.Key_Y, Qt.KeyboardModifier.ControlModifier),
+             (Qt.Key.Key_A, Qt.KeyboardModifier.ControlModifier), (Qt.Key.Key_D, Qt.KeyboardModifier.ControlModifier),
+             (Qt.Key.Key_F, Qt.KeyboardModifier.ControlModifier))  # fmt: skip
+STAGES = "1234567890-"
+WORDS = (
+    "4",
+    "0",
+    "-1",
+    "1e9",
+    "2,5",
+    "Q9",
+    "K1:13-14",
+    "C1+ > K1:coil > C1-",
+    "ü",
+    "x" * 200,
+    "L1 L2 L3 > M9",
+    "  ",
+    "nan",
+    "=1+1",
+)
+QUIET = ("This plugin does not support",)
+"""What the offscreen platform says of itself."""
+AT_LEAST_S = 0.001
+
+
+class Monkey:
+    """What went wrong so far, and what it does next."""
+
+    def __init__(self, seed: int) -> None:
+        self.chance = random.Random(seed)
+        self.wrong: Counter[str] = Counter()
+        self.longest, self.cause, self.done = 0.0, "", 0
+        self._last = ""
+
+    def note_error(self, kind: type[BaseException], error: BaseException, trace: TracebackType | None) -> None:
+        """Take an uncaught error."""
+        frame = traceback.extract_tb(trace)[-1]
+        words = f"{kind.__name__}: {error} at {Path(frame.filename).name}:{frame.lineno}"
+        if words not in self.wrong:
+            traceback.print_exception(kind, error, trace)
+        self.wrong[words] += 1
+
+    def note_message(self, _kind: object, _context: object, words: str) -> None:
+        """Take a message of Qt."""
+        if not any(known in words for known in QUIET):
+            print(f"Qt: {words}", flush=True)
+            self.wrong[f"Qt: {words}"] += 1
+
+    def act(self, shell: Shell) -> None:
+        """Do one thing that a hand could do, and let the window answer."""
+        start = time.perf_counter()
+        chance = self.chance
+        if chance.random() < 0.05:
+            stage = chance.choice(STAGES)
+            self._last = f"Alt+{stage}"
+            QTest.keyClick(shell, stage, Qt.KeyboardModifier.AltModifier)
+        elif chance.random() < 0.1:
+            key, modifier = chance.choice(SHORTCUTS)
+            self._last = f"Ctrl+{key.name}"
+            QTest.keyClick(shell, key, modifier)
+        else:
+            self._touch(chance.choice(_reachable(shell)))
+        QApplication.processEvents()
+        took = time.perf_counter() - start
+        if took > self.longest:
+            self.longest, self.cause = took, self._last
+        self.done += 1
+
+    def _touch(self, widget: QWidget) -> None:
+        chance = self.chance
+        if not isValid(widget):  # a list that was made anew while it was looked through
+            return
+        at = QPoint(chance.randrange(max(1, widget.width())), chance.randrange(max(1, widget.height())))
+        button = Qt.MouseButton.LeftButton
+        choice = chance.randrange(8)
+        self._last = f"{choice} on {type(widget).__name__} {widget.accessibleName() or widget.objectName()}"
+        if choice < 3:
+            QTest.mouseClick(widget, button, pos=at)
+        elif choice == 3:
+            QTest.mouseDClick(widget, button, pos=at)
+        elif choice == 4:
+            QTest.mousePress(widget, button, pos=at)
+            QTest.mouseMove(widget, at + QPoint(chance.randint(-80, 80), chance.randint(-80, 80)))
+            QTest.mouseRelease(widget, button, pos=at + QPoint(chance.randint(-80, 80), chance.randint(-80, 80)))
+        elif choice == 5:
+            QTest.keyClick(widget, chance.choice(KEYS))
+        elif choice == 6:
+            for letter in chance.choice(WORDS):  # QTest types ASCII only
+                for kind in (QEvent.Type.KeyPress, QEvent.Type.KeyRelease):
+                    event = QKeyEvent(kind, Qt.Key.Key_unknown, Qt.KeyboardModifier.NoModifier, letter)
+                    QApplication.sendEvent(QApplication.focusWidget() or widget, event)
+        else:
+            turned = QPoint(0, chance.choice((-120, 120)))
+            QApplication.sendEvent(widget, QWheelEvent(
+                QPointF(at), QPointF(widget.mapToGlobal(at)), QPoint(), turned, Qt.MouseButton.NoButton,
+                Qt.KeyboardModifier.NoModifier, Qt.ScrollPhase.NoScrollPhase, False,
+            ))  # fmt: skip
+
+
+def _reachable(shell: Shell) -> list[QWidget]:
+    """Return what is shown and enabled; a dialog or menu that is open comes before the window."""
+    front = QApplication.activePopupWidget() or QApplication.activeModalWidget() or shell
+    inside = [
+        w for w in front.findChildren(QWidget) if w.isVisible() and w.isEnabled() and not w.visibleRegion().isEmpty()
+    ]
+    return inside or [front]
+
+
+def play(path: Path, seconds: float, seed: int) -> Monkey:
+    """Play on a job file for some seconds; what went wrong is in what comes back."""
+    monkey = Monkey(seed)
+    sys.excepthook = monkey.note_error
+    qInstallMessageHandler(monkey.note_message)
+    shell = Shell()
+    shell.resize(1280, 800)
+    shell.show()
+    shell.files.open_path(path)
+    until = time.monotonic() + seconds
+    while time.monotonic() < until:
+        monkey.act(shell)
+        if not shell.isVisible():
+            shell.show()
+        if monkey.chance.random() < 0.02:
+            QTest.qWait(200)
+    for top in QApplication.topLevelWidgets():
+        if top is not shell:
+            top.close()
+    shell.close()
+    patience = time.monotonic() + 60
+    while shell.isVisible() and time.monotonic() < patience:
+        QApplication.processEvents()
+        time.sleep(AT_LEAST_S)
+    try:
+        with JobFile.open(path, read_only=True) as file:
+            file.load_job(), file.events()
+    except ValueError as error:
+        monkey.wrong[f"the file does not open again: {error}"] += 1
+    return monkey
+
+
+def main() -> int:
+    """Play; return 1 if something went wrong."""
+    parser = argparse.ArgumentParser(prog="./run monkey", description=__doc__)
+    parser.add_argument("minutes", type=float, nargs="?", default=3.0)
+    parser.add_argument("--seed", type=int, default=1)
+    parser.add_argument("--job", type=Path)
+    given = parser.parse_args()
+    faulthandler.enable()
+    QFileDialog.getOpenFileName = QFileDialog.getSaveFileName = lambda *_, **__: ("", "")  # type: ignore[method-assign,assignment]
+    QFileDialog.getExistingDirectory = lambda *_, **__: ""  # type: ignore[method-assign,assignment]
+    QInputDialog.getText = lambda *_, **__: ("", False)  # type: ignore[method-assign,assignment]
+    application = make_application([])
+    apply_theme(application, load_theme(Variant.LIGHT))
+    room, paths = Path(os.environ["XDG_DATA_HOME"]), []
+    for world in ("iec", "ul") if given.job is None else ():
+        paths.append(room / f"{world}.riktig")
+        text = files("riktig").joinpath("demos", f"{world}.toml").read_text(encoding="utf-8")
+        JobFile.create(paths[-1], parse_brief(text)).close()
+    if given.job is not None:
+        paths = [room / given.job.name]
+        paths[0].write_bytes(given.job.read_bytes())
+    failed = False
+    for path in paths:
+        monkey = play(path, 60 * given.minutes / len(paths), given.seed)
+        longest = f"longest turn {1000 * monkey.longest:.0f} ms ({monkey.cause})"
+        print(f"{path.name}: {monkey.done} events, {longest}, {len(monkey.wrong)} sorts of wrong")
+        for words, count in monkey.wrong.most_common():
+            print(f"    {count} times {words[:300]}")
+        failed = failed or bool(monkey.wrong)
+    return int(failed)
+
+
+if __name__ == "__main__":
+    sys.exit(main())
