@@ -27,6 +27,8 @@ class ValueCard(QFrame):
         self.setObjectName("card" if value.reason is None else "caution")
         self.value = value
         self.quantity = value.name
+        self._explained: Explanation | None = None
+        self._is_open = is_open
         column = self._column = QVBoxLayout(self)
         column.setContentsMargins(10, 8, 10, 8)
         column.setSpacing(3)
@@ -49,18 +51,36 @@ class ValueCard(QFrame):
         self._open(is_open, told=False)
 
     def _open(self, is_open: bool, *, told: bool) -> None:
+        self._is_open = is_open
+        if is_open:
+            self._fill()
         self._body.setVisible(is_open)
         self.why.setText(tr("Less") if is_open else tr("Why, and what else would do"))
         if told:
             self.opened.emit(self.value.quantity, is_open)
 
     def explain(self, explained: "Explanation") -> None:
-        """Fill in margin, inputs and neighbours."""
+        """Say the margin, and have inputs and neighbours ready: they are filled in when the card is open, since to lay out the words of
+        many closed cards takes longer than a blink.
+        """
+        self._explained = explained
         if explained.margin is not None:
             self.margin.setText(explained.margin)
             is_short = (explained.value.margin_percent or 0.0) < -1e-6
             set_state(self.margin, "danger" if is_short else "done")
             self.margin.show()
+        if self._is_open:
+            self._fill()
+
+    @property
+    def is_explained(self) -> bool:
+        """Whether the worker has told what there is to say of the value."""
+        return self._explained is not None
+
+    def _fill(self) -> None:
+        explained = self._explained
+        if explained is None or self._inner.count():
+            return
         for line in explained.inputs:
             self._inner.addWidget(self._input_row(line.name, line.text, line.place))
         for words, text in ((tr("Smaller"), explained.smaller), (tr("Larger"), explained.larger)):
