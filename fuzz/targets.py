@@ -28,7 +28,8 @@ from riktig.files.brief_writer import write_brief  # noqa: E402
 from riktig.files.documents import ExportError, export_documents  # noqa: E402
 from riktig.files.formats import pack_job, pack_plan  # noqa: E402
 from riktig.files.from_to import read_from_to  # noqa: E402
-from riktig.files.job_file import JobFile, JobFileError  # noqa: E402
+from riktig.files.job_access import JobFileError  # noqa: E402
+from riktig.files.job_file import JobFile  # noqa: E402
 from riktig.files.motor_list import read_motor_list  # noqa: E402
 from riktig.files.part_import import read_part_file  # noqa: E402
 from riktig.files.plan_json import plan_to_dict  # noqa: E402

@@ -12,7 +12,7 @@ from pytestqt.qtbot import QtBot
 from riktig.app.launch import run
 from riktig.app.report import show_report
 from riktig.app.shell import Shell
-from riktig.files.brief_reader import read_brief
+from riktig.files.brief_reader import parse_brief, read_brief
 from riktig.files.job_file import JobFile
 from riktig.job.edits import change_starter
 from support import TWO_STATIONS
@@ -126,6 +126,22 @@ def test_a_copy_holds_the_work_even_if_the_file_is_gone_or_another_one(
     shell.files.save_copy()
     with JobFile.open(home / "rescue.riktig") as copy:
         assert copy.load_job().starters[0].title == "Typed after the harm" and len(copy.events()) == 1
+
+
+def test_what_one_job_could_not_keep_never_gets_into_a_copy_of_another(
+    shell: Shell, qtbot: QtBot, home: Path, answer: Callable[..., None]
+) -> None:
+    other = home / "other.riktig"
+    JobFile.create(other, parse_brief(TWO_STATIONS)).close()
+    shell.session.file.path.unlink()  # type: ignore[union-attr]
+    shell.session.apply(partial(change_starter, name="M1", title="Of the first job"), "title")
+    settle(shell, qtbot)
+    assert shell.files.open_path(other)
+    settle(shell, qtbot)
+    answer(save=home / "copy.riktig")
+    shell.files.save_copy()
+    with JobFile.open(home / "copy.riktig") as copy:
+        assert copy.load_job() == shell.session.job and not copy.load_job().starters
 
 
 def test_the_menu_says_what_a_folder_or_disk_refuses(shell: Shell, home: Path, answer: Callable[..., None]) -> None:

@@ -81,13 +81,19 @@ def test_an_input_leads_back_from_another_bench(shell: Shell, bench: BriefBench,
     assert "There is no pass_through of its own yet: add it" in shell.message.text()
 
 
-def test_a_person_sets_a_size_with_a_reason_and_has_it_computed_again(
-    shell: Shell, qtbot: QtBot, settled: Settled
-) -> None:
+def card_with_4_mm2_typed(shell: Shell, qtbot: QtBot) -> ValueCard:
+    """Return the card of a section of M1 into which another one is typed and not kept yet."""
     shell.hub.select("M1")
     card = card_of(shell, "conductor_section", qtbot)
     press(card, "Set by hand: conductor section", qtbot)
     qtbot.keyClicks(card.number, "4 mm2")
+    return card
+
+
+def test_a_person_sets_a_size_with_a_reason_and_has_it_computed_again(
+    shell: Shell, qtbot: QtBot, settled: Settled
+) -> None:
+    card = card_with_4_mm2_typed(shell, qtbot)
     qtbot.keyClicks(card.reason, "spare reel of 4")
     qtbot.mouseClick(card.keep, LEFT)
     settled()
@@ -106,10 +112,7 @@ def test_a_person_sets_a_size_with_a_reason_and_has_it_computed_again(
 def test_what_is_half_typed_at_a_value_stays_when_something_else_is_edited(
     shell: Shell, qtbot: QtBot, settled: Settled
 ) -> None:
-    shell.hub.select("M1")
-    card = card_of(shell, "conductor_section", qtbot)
-    press(card, "Set by hand: conductor section", qtbot)
-    qtbot.keyClicks(card.number, "4 mm2")
+    card = card_with_4_mm2_typed(shell, qtbot)
     shell.session.apply(partial(change_part, field="info", customer="Cedar Fork"), "customer")
     settled()
     assert shell.session.job is not None and shell.session.job.info.customer == "Cedar Fork"

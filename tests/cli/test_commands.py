@@ -1,49 +1,15 @@
 """The command line as a person or script uses it, in a process of its own."""
 
 import json
-import subprocess
-import sys
 from pathlib import Path
 
 import pytest
 
+from headless import riktig, riktig_many
 from riktig import main
 from riktig.files.job_file import JobFile
 from riktig.record.events import EventKind, make_event
 from support import HEAD, STARTER, small_text
-
-_NO_QT = "import sys; sys.modules['PySide6'] = None; from riktig.main import main; sys.argv[0] = 'riktig'; main()"
-
-
-def riktig(*words: str | Path) -> subprocess.CompletedProcess[str]:
-    """Run the command line with Qt blocked."""
-    return subprocess.run([sys.executable, "-c", _NO_QT, *map(str, words)], capture_output=True, text=True, check=False)
-
-
-_MANY = """
-import contextlib, io, json, sys
-sys.modules["PySide6"] = None
-from riktig.main import main
-found = []
-for words in json.loads(sys.argv[1]):
-    said = io.StringIO()
-    with contextlib.redirect_stderr(said), contextlib.redirect_stdout(io.StringIO()):
-        try:
-            sys.argv = ["riktig", *words]
-            main()
-            code = 0
-        except SystemExit as end:
-            code = end.code
-    found.append((code, said.getvalue()))
-print(json.dumps(found))
-"""
-
-
-def riktig_many(commands: list[tuple[str | Path, ...]]) -> list[tuple[int, str]]:
-    """Run several commands one after the other in one process; return exit and standard error of each."""
-    words = json.dumps([[str(word) for word in command] for command in commands])
-    run = subprocess.run([sys.executable, "-c", _MANY, words], capture_output=True, text=True, check=True)
-    return [(code, said) for code, said in json.loads(run.stdout)]
 
 
 @pytest.fixture

@@ -1,37 +1,17 @@
 """The one edge of the command line: whatever goes wrong with a file is one sentence and exit 2, and nothing is half written."""
 
 import errno
-import json
 import resource
 import signal
-import subprocess
-import sys
 from pathlib import Path
 
 import pytest
 
+from headless import riktig, riktig_many
 from riktig.main import report_of
 from riktig.refusal import Refusal, sentence_of
 from support import small_text
 
-RUN = "import sys; sys.modules['PySide6'] = None; from riktig.main import main; sys.argv[0] = 'riktig'; main()"
-RUN_ALL = """
-import contextlib, io, json, sys
-sys.modules["PySide6"] = None
-from riktig.main import main
-found = []
-for words in json.loads(sys.argv[1]):
-    said = io.StringIO()
-    sys.argv = ["riktig", *words]
-    with contextlib.redirect_stderr(said), contextlib.redirect_stdout(io.StringIO()):
-        try:
-            main()
-            code = 0
-        except SystemExit as end:
-            code = end.code
-    found.append((code, said.getvalue()))
-print(json.dumps(found))
-"""
 PARTS = "code,kind,title,width,height,depth,mounting\n" + "".join(
     f"rx-{n},relay,Relay {n},18,80,70,rail\n" for n in range(200)
 )
@@ -62,8 +42,8 @@ def room(tmp_path_factory: pytest.TempPathFactory) -> Path:
     (room / "a.toml").write_text(small_text())
     (room / "parts.csv").write_text(PARTS)
     (room / "list.csv").write_text("number,from,to\n1,K1:A1,S1:13\n")
-    assert run(room, ("import", "a.toml", "a.riktig")).returncode == 0
-    assert run(room, ("export", "a.toml", ".", "--only", "wires")).returncode == 0
+    assert riktig("import", "a.toml", "a.riktig", cwd=room).returncode == 0
+    assert riktig("export", "a.toml", ".", "--only", "wires", cwd=room).returncode == 0
     return room
 
 
@@ -72,16 +52,10 @@ def _small_files() -> None:
     resource.setrlimit(resource.RLIMIT_FSIZE, (1024, 1024))
 
 
-def run(room: Path, words: tuple[str, ...], *, is_full: bool = False) -> subprocess.CompletedProcess[str]:
-    limit = _small_files if is_full else None
-    command = [sys.executable, "-c", RUN, *words]
-    return subprocess.run(command, cwd=room, capture_output=True, text=True, check=False, preexec_fn=limit)
-
-
 @pytest.mark.parametrize("name", WRITING)
 def test_a_disk_that_takes_no_more_is_one_sentence_and_leaves_nothing(room: Path, name: str) -> None:
     (room / "out").mkdir(exist_ok=True)
-    result = run(room, WRITING[name], is_full=True)
+    result = riktig(*WRITING[name], cwd=room, before=_small_files)
     assert (result.returncode, len(result.stderr.splitlines())) == (2, 1), result.stderr
     assert "sqlite" not in result.stderr.lower() and "Errno" not in result.stderr
     assert all(path.stat().st_size <= 1024 and path.suffix != ".toml" for path in (room / "out").iterdir())
@@ -91,9 +65,7 @@ def test_a_disk_that_takes_no_more_is_one_sentence_and_leaves_nothing(room: Path
 @pytest.mark.parametrize("gone", ["gone.toml", ".", "a.toml/x.riktig", "n" * 300 + ".toml"])
 def test_a_file_that_cannot_be_read_is_one_sentence_of_every_command(room: Path, gone: str) -> None:
     commands = [[gone if word == "GONE" else word for word in words] for words in READING.values()]
-    command = [sys.executable, "-c", RUN_ALL, json.dumps(commands)]
-    result = subprocess.run(command, cwd=room, capture_output=True, text=True, check=True)
-    told = dict(zip(READING, json.loads(result.stdout), strict=True))
+    told = dict(zip(READING, riktig_many(commands, room), strict=True))
     assert {name: (code, len(said.splitlines())) for name, (code, said) in told.items()} == dict.fromkeys(
         READING, (2, 1)
     ), told

@@ -9,7 +9,8 @@ from pathlib import Path
 import pytest
 
 from riktig.files import formats
-from riktig.files.job_file import JobFile, JobFileError
+from riktig.files.job_access import JobFileError
+from riktig.files.job_file import JobFile
 from riktig.job import edits
 from riktig.job.ledger import ChoiceState
 from riktig.plan.plan import compute_plan

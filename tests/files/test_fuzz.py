@@ -9,7 +9,8 @@ from hypothesis import strategies as st
 
 from effort import examples
 from riktig.files.brief_reader import BriefError, parse_brief, read_brief
-from riktig.files.job_file import JobFile, JobFileError
+from riktig.files.job_access import JobFileError
+from riktig.files.job_file import JobFile
 from riktig.files.toml_lines import find_lines, line_of
 from riktig.job.paths import PathError, nodes_of, parse_path, refs_of
 from riktig.units.numbers import BadNumber, parse_reading

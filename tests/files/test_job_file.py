@@ -13,7 +13,8 @@ import pytest
 
 from effort import examples
 from riktig.files.formats import pack_job, pack_plan
-from riktig.files.job_file import MOST_SNAPSHOTS, JobFile, JobFileError
+from riktig.files.job_access import JobFileError
+from riktig.files.job_file import MOST_SNAPSHOTS, JobFile
 from riktig.files.plan_json import plan_to_dict
 from riktig.job import edits
 from riktig.job.model import Job

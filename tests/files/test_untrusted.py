@@ -18,7 +18,8 @@ from riktig.files.brief_reader import BriefError, parse_brief
 from riktig.files.brief_writer import write_brief
 from riktig.files.documents import export_documents
 from riktig.files.from_to import read_from_to
-from riktig.files.job_file import JobFile, JobFileError
+from riktig.files.job_access import JobFileError
+from riktig.files.job_file import JobFile
 from riktig.files.part_import import read_part_file
 from riktig.files.rows_in import MOST_ROWS, ListError, read_rows
 from riktig.files.tables import Table
@@ -210,7 +211,7 @@ def test_a_file_that_another_writes_is_busy_and_not_damaged(tmp_path: Path, monk
     path = spoilt(tmp_path)
     busy = sqlite3.connect(path, isolation_level=None)
     busy.execute("BEGIN EXCLUSIVE")
-    monkeypatch.setattr("riktig.files.job_file.BUSY_MS", 50)
+    monkeypatch.setattr("riktig.files.job_access.BUSY_MS", 50)
     with pytest.raises(JobFileError, match="is being written by another window: try again"):
         JobFile.open(path, read_only=True)
     busy.close()

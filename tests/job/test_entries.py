@@ -7,7 +7,8 @@ from hypothesis import given
 from hypothesis import strategies as st
 
 from riktig.files.brief_reader import BriefError, parse_brief
-from riktig.files.job_file import JobFile, JobFileError
+from riktig.files.job_access import JobFileError
+from riktig.files.job_file import JobFile
 from riktig.job import edits, entries
 from riktig.job.faults import JobError
 from riktig.job.ledger import Choice, Ledger

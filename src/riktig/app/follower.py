@@ -2,7 +2,8 @@
 
 from PySide6.QtCore import QObject, QTimer, Signal
 
-from riktig.files.job_file import JobFile, JobFileBusy, JobFileError
+from riktig.files.job_access import JobFileBusy, JobFileError
+from riktig.files.job_file import JobFile
 
 FOLLOW_MS = 1000
 

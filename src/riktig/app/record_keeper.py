@@ -6,7 +6,8 @@ from typing import TYPE_CHECKING
 
 from PySide6.QtCore import QObject, Signal
 
-from riktig.files.job_file import JobFile, JobFileError
+from riktig.files.job_access import JobFileError
+from riktig.files.job_file import JobFile
 from riktig.record.events import Event, EventKind, make_event
 
 if TYPE_CHECKING:

@@ -14,7 +14,8 @@ from riktig.app.worker import PROCESS_ENDED, Worker
 from riktig.desk.bundle import Bundle
 from riktig.desk.helper import Helper
 from riktig.desk.messages import Edit, LongEdit
-from riktig.files.job_file import JobFile, JobFileError
+from riktig.files.job_access import JobFileError
+from riktig.files.job_file import JobFile
 
 if TYPE_CHECKING:
     from riktig.checks.finding import Finding
@@ -134,6 +135,7 @@ class Session(QObject):
         self._follower.stop()
         self._waiting.clear()
         self._gestures.clear()
+        self.unkept = None
         if self.file is not None:
             self.file.close()
             self.file = None
@@ -205,6 +207,7 @@ class Session(QObject):
             return
         job = _guarded(self, self.file.undo if back else self.file.redo)
         if job is not None:
+            self.unkept = None
             self._take_job(job)
             self.kept.emit("")
 

@@ -7,13 +7,10 @@ is loaded with the first Job, so that the window shows before it.
 """
 
 import contextlib
-import fcntl
 import json
 import os
 import shutil
 import sqlite3
-import tempfile
-import zlib
 from collections.abc import Iterator
 from dataclasses import replace
 from datetime import UTC, datetime
@@ -21,18 +18,28 @@ from pathlib import Path
 from typing import TYPE_CHECKING, Any, BinaryIO
 
 from riktig import VERSION
-from riktig.files.formats import FORMAT, NewerFormat, pack_job, read_job, read_plan
+from riktig.files.formats import FORMAT, pack_job, read_job, read_plan
+from riktig.files.job_access import (
+    APPLICATION_ID,
+    JobFileError,
+    check_header,
+    connect,
+    damaged,
+    identity_of,
+    reading,
+    rolled_back,
+    take_lock,
+    unreadable,
+    unwritable,
+    without_waiting,
+    written_beside,
+)
 from riktig.record.events import Event, read_event
-from riktig.refusal import Refusal, sentence_of
 
 if TYPE_CHECKING:
     from riktig.job.model import Job
 
-APPLICATION_ID = 0x52494B54
 MOST_SNAPSHOTS = 400
-BUSY_MS = 5000
-"""So long a window waits for another one to have done writing."""
-_HEADER = b"SQLite format 3\x00"
 _SCHEMA = """
 CREATE TABLE snapshots (seq INTEGER PRIMARY KEY AUTOINCREMENT, time TEXT NOT NULL, gesture TEXT NOT NULL, job BLOB NOT NULL);
 CREATE TABLE position (id INTEGER PRIMARY KEY CHECK (id = 1), seq INTEGER NOT NULL);
@@ -44,24 +51,6 @@ CREATE TRIGGER events_last BEFORE DELETE ON events BEGIN SELECT RAISE(ABORT, 'ev
 """
 
 
-_WHY_NOT = {
-    sqlite3.SQLITE_FULL: ("the disk is full", "free some space or save a copy elsewhere"),
-    sqlite3.SQLITE_IOERR: ("the disk refuses", "save a copy elsewhere"),
-    sqlite3.SQLITE_READONLY: ("it may only be read", "save a copy elsewhere"),
-    sqlite3.SQLITE_BUSY: ("another window is writing it", "try again in a moment"),
-    sqlite3.SQLITE_CANTOPEN: ("its folder is gone or may not be written", "save a copy elsewhere"),
-}
-"""Why the database does not write, and the mend, by its code."""
-
-
-class JobFileError(Refusal):
-    """A job file that cannot be made, read or written; one sentence with the mend."""
-
-
-class JobFileBusy(JobFileError):
-    """A job file that another window is writing at this moment."""
-
-
 class JobFile:
     """An open job file. One writer of the Job at a time: a second one follows, and may add events."""
 
@@ -71,7 +60,7 @@ class JobFile:
         self._lock = lock
         self.may_record = may_record
         """Whether events may be added."""
-        self._identity = _identity(path)
+        self._identity = identity_of(path)
 
     @property
     def is_read_only(self) -> bool:
@@ -85,22 +74,10 @@ class JobFile:
         Raises:
             JobFileError: the file exists or cannot be written.
         """
-        if path.exists():
-            raise JobFileError(f"{path.name} exists already: choose another name")
-        fresh = path.with_name(f".{path.name}.new")
-        try:
-            fresh.unlink(missing_ok=True)
-            db = sqlite3.connect(fresh, isolation_level=None)
+        with written_beside(path) as fresh, contextlib.closing(sqlite3.connect(fresh, isolation_level=None)) as db:
             db.executescript(f"PRAGMA application_id = {APPLICATION_ID}; PRAGMA user_version = {FORMAT};")
             db.executescript("BEGIN;" + _SCHEMA + "COMMIT;")
             _insert_state(db, pack_job(job), "begin", _now())
-            db.close()
-            fresh.rename(path)
-        except (OSError, sqlite3.Error) as error:
-            for left in (fresh, fresh.with_name(f"{fresh.name}-journal")):
-                left.unlink(missing_ok=True)
-            said = _unwritable(path, error) if isinstance(error, sqlite3.Error) else JobFileError(sentence_of(error))
-            raise said from error
         return cls.open(path)
 
     @classmethod
@@ -110,13 +87,13 @@ class JobFile:
         Raises:
             JobFileError: missing, damaged, foreign or newer; the file is left as it was.
         """
-        _check_header(path)
+        check_header(path)
         may_write = not read_only and os.access(path, os.W_OK) and os.access(path.resolve().parent, os.W_OK)
-        lock = _take_lock(path) if may_write else None
+        lock = take_lock(path) if may_write else None
         mode = "rw" if may_write else "ro"
         try:
-            source = path if may_write else _rolled_back(path)
-            db = _connect(source, mode)
+            source = path if may_write else rolled_back(path)
+            db = connect(source, mode)
             if may_write:
                 db.execute("PRAGMA journal_mode = DELETE")
                 db.execute("PRAGMA synchronous = FULL")
@@ -128,7 +105,7 @@ class JobFile:
         except (sqlite3.Error, UnicodeDecodeError) as error:
             if lock is not None:
                 lock.close()
-            raise _unreadable(path, error) from error
+            raise unreadable(path, error) from error
         return cls(path, db, lock, may_record=may_write)
 
     def close(self) -> None:
@@ -143,18 +120,8 @@ class JobFile:
         Raises:
             JobFileError: the target exists or cannot be written, or this file cannot be read any more.
         """
-        if target.exists():
-            raise JobFileError(f"{target.name} exists already: choose another name")
-        fresh = target.with_name(f".{target.name}.new")
-        try:
-            fresh.unlink(missing_ok=True)
-            with contextlib.closing(sqlite3.connect(fresh)) as copy:
-                self._db.backup(copy)
-            fresh.rename(target)
-        except (OSError, sqlite3.Error) as error:
-            fresh.unlink(missing_ok=True)
-            said = _unwritable(target, error) if isinstance(error, sqlite3.Error) else JobFileError(sentence_of(error))
-            raise said from error
+        with written_beside(target) as fresh, contextlib.closing(sqlite3.connect(fresh)) as copy:
+            self._db.backup(copy)
 
     def __enter__(self) -> "JobFile":
         return self
@@ -173,7 +140,7 @@ class JobFile:
         from riktig.job.entries import find_entry_faults
         from riktig.job.model import Job
 
-        with _reading(self.path):
+        with reading(self.path):
             job = Job.model_validate(read_job(self.load_packed()))
         fault = next(find_entry_faults(job.ledger), None)
         if fault is not None:
@@ -188,12 +155,12 @@ class JobFile:
             JobFileError: nothing is stored there.
         """
         query = "SELECT job FROM snapshots, position WHERE snapshots.seq = position.seq"
-        with _reading(self.path):
+        with reading(self.path):
             row = self._db.execute(query).fetchone()
         if row is None:
-            raise _damaged(self.path)
+            raise damaged(self.path)
         if not isinstance(row[0], bytes):
-            raise _damaged(self.path)
+            raise damaged(self.path)
         return row[0]
 
     def save_edit(self, job: "Job", gesture: str) -> str:
@@ -220,7 +187,7 @@ class JobFile:
         return self._step("SELECT min(seq) FROM snapshots WHERE seq > (SELECT seq FROM position)")
 
     def _step(self, query: str) -> "Job | None":
-        with _reading(self.path):
+        with reading(self.path):
             target = self._db.execute(query).fetchone()[0]
         if target is None:
             return None
@@ -230,7 +197,7 @@ class JobFile:
 
     def gestures(self) -> tuple[str | None, str | None]:
         """Return what undo would take back and what redo would bring again, None where there is nothing."""
-        with _reading(self.path):
+        with reading(self.path):
             back = self._db.execute(
                 "SELECT gesture FROM snapshots, position WHERE snapshots.seq = position.seq "
                 "AND EXISTS (SELECT 1 FROM snapshots AS s WHERE s.seq < position.seq)"
@@ -272,7 +239,7 @@ class JobFile:
     def events(self, after: int = 0) -> tuple[Event, ...]:
         """Return the events behind a sequence number, in order."""
         query = "SELECT seq, time, unit, person, kind, subject, data FROM events WHERE seq > ? ORDER BY seq"
-        with _reading(self.path):
+        with reading(self.path):
             return tuple(read_event(row) for row in self._db.execute(query, (after,)))
 
     # -- issued revisions
@@ -296,7 +263,7 @@ class JobFile:
 
     def issues(self) -> tuple[tuple[str, str, str], ...]:
         """Return name, time and Riktig's version of every issued revision, oldest first."""
-        with _reading(self.path):
+        with reading(self.path):
             rows = self._db.execute("SELECT name, time, version FROM issues ORDER BY time").fetchall()
             if not all(isinstance(word, str) for row in rows for word in row):
                 raise TypeError("no names")
@@ -308,7 +275,7 @@ class JobFile:
         Raises:
             JobFileError: what is stored is no Plan, or a later version wrote it.
         """
-        with _reading(self.path):
+        with reading(self.path):
             row = self._db.execute("SELECT plan FROM issues WHERE name = ?", (name,)).fetchone()
             return None if row is None else read_plan(row[0])
 
@@ -319,9 +286,9 @@ class JobFile:
             JobFileBusy: another window is writing just now.
             JobFileError: the file cannot be read any more, or another one stands in its place.
         """
-        if _identity(self.path) != self._identity:
+        if identity_of(self.path) != self._identity:
             raise JobFileError(f"{self.path.name} was deleted, moved or replaced while it was open: save a copy")
-        with _reading(self.path), _without_waiting(self._db):
+        with reading(self.path), without_waiting(self._db):
             row = self._db.execute(
                 "SELECT (SELECT seq FROM position), (SELECT max(seq) FROM snapshots), "
                 "(SELECT coalesce(max(seq), 0) FROM events)"
@@ -330,8 +297,8 @@ class JobFile:
 
     def take_over(self) -> bool:
         """Become the one who may change the Job, if whoever was has closed the file; return whether that is so now."""
-        if self._lock is None and self.may_record and _identity(self.path) == self._identity:
-            self._lock = _take_lock(self.path)
+        if self._lock is None and self.may_record and identity_of(self.path) == self._identity:
+            self._lock = take_lock(self.path)
         return self._lock is not None
 
     @contextlib.contextmanager
@@ -340,7 +307,7 @@ class JobFile:
             raise JobFileError(f"{self.path.name} may not be written: this window only looks on")
         if self.is_read_only and not is_record:
             raise JobFileError(f"{self.path.name} is open in another window: this one leaves the Job as it is")
-        if _identity(self.path) != self._identity:
+        if identity_of(self.path) != self._identity:
             raise JobFileError(
                 f"{self.path.name} was deleted, moved or replaced while it was open, nothing is kept in it: save a copy"
             )
@@ -355,7 +322,7 @@ class JobFile:
                 raise
             self._db.execute("COMMIT")
         except sqlite3.Error as error:
-            raise _unwritable(self.path, error) from error
+            raise unwritable(self.path, error) from error
 
 
 def _insert_state(db: sqlite3.Connection, packed: bytes, gesture: str, now: str) -> None:
@@ -367,124 +334,6 @@ def _insert_state(db: sqlite3.Connection, packed: bytes, gesture: str, now: str)
     if len(sequences) > MOST_SNAPSHOTS:
         doomed = sequences[1 : len(sequences) // 2 : 2]
         db.executemany("DELETE FROM snapshots WHERE seq = ?", [(seq,) for seq in doomed])
-
-
-@contextlib.contextmanager
-def _reading(path: Path) -> Iterator[None]:
-    """Turn whatever a damaged file makes of its rows into one sentence."""
-    try:
-        yield
-    except JobFileError:
-        raise
-    except NewerFormat as newer:
-        raise _newer(path, newer.number) from newer
-    except sqlite3.Error as error:
-        raise _unreadable(path, error) from error
-    except (zlib.error, ValueError, TypeError, LookupError, AttributeError, RecursionError) as error:
-        raise _damaged(path) from error
-
-
-@contextlib.contextmanager
-def _without_waiting(db: sqlite3.Connection) -> Iterator[None]:
-    db.execute("PRAGMA busy_timeout = 0")
-    try:
-        yield
-    finally:
-        db.execute(f"PRAGMA busy_timeout = {BUSY_MS}")
-
-
-def _identity(path: Path) -> tuple[int, int] | None:
-    """Return what tells a file from another one of its name, None where there is none."""
-    try:
-        found = path.stat()
-    except OSError:
-        return None
-    return found.st_dev, found.st_ino
-
-
-def _connect(path: Path, mode: str) -> sqlite3.Connection:
-    db = sqlite3.connect(f"{path.resolve().as_uri()}?mode={mode}", uri=True, isolation_level=None)
-    db.execute(f"PRAGMA busy_timeout = {BUSY_MS}")
-    return db
-
-
-def _rolled_back(path: Path) -> Path:
-    """Return the file, or a copy of it where its folder may not be written, with what a killed writer left half done taken back: that
-    takes writing, which a reader does not do.
-    """
-    journal = path.with_name(f"{path.name}-journal")
-    if not journal.exists():
-        return path
-    if not (os.access(path, os.W_OK) and os.access(path.resolve().parent, os.W_OK)):
-        copy = Path(tempfile.mkdtemp(prefix="riktig-")) / path.name
-        shutil.copyfile(path, copy)
-        with contextlib.suppress(FileNotFoundError):  # whoever wrote it has just done with it
-            shutil.copyfile(journal, copy.with_name(journal.name))
-        path = copy
-    with contextlib.closing(_connect(path, "rw")) as db:
-        db.execute("SELECT seq FROM position").fetchone()
-    return path
-
-
-def _unreadable(path: Path, error: Exception) -> JobFileError:
-    """Return what is said of a file that the database does not read: busy, a disk that refuses, or damage."""
-    code = getattr(error, "sqlite_errorcode", sqlite3.SQLITE_CORRUPT) & 0xFF
-    if code in {sqlite3.SQLITE_BUSY, sqlite3.SQLITE_LOCKED}:
-        return JobFileBusy(f"{path.name} is being written by another window: try again in a moment")
-    if code in {
-        sqlite3.SQLITE_IOERR,
-        sqlite3.SQLITE_CANTOPEN,
-        sqlite3.SQLITE_FULL,
-        sqlite3.SQLITE_NOMEM,
-        sqlite3.SQLITE_READONLY,
-    }:
-        return JobFileError(
-            f"cannot read {path.name}: the disk or folder refuses it; copy it to another place and open it there"
-        )
-    return _damaged(path)
-
-
-def _unwritable(path: Path, error: sqlite3.Error) -> JobFileError:
-    """Return what is said of a file that the database does not write, with the mend."""
-    code = getattr(error, "sqlite_errorcode", 0) & 0xFF
-    why, mend = _WHY_NOT.get(code, ("it is damaged or gone", "save a copy elsewhere"))
-    return JobFileError(f"cannot write {path.name}: {why}; {mend}")
-
-
-def _damaged(path: Path) -> JobFileError:
-    return JobFileError(f"{path.name} is damaged and was left as it is: open a copy from your backup")
-
-
-def _newer(path: Path, number: int) -> JobFileError:
-    return JobFileError(f"{path.name} was written by a newer Riktig (format {number}): update Riktig to open it")
-
-
-def _check_header(path: Path) -> None:
-    """Refuse what is no job file before SQLite touches it."""
-    try:
-        with path.open("rb") as file:
-            head = file.read(100)
-    except FileNotFoundError:
-        raise JobFileError(f"there is no file {path}: check the name") from None
-    except OSError as error:
-        raise JobFileError(f"cannot read {path}: {error.strerror}; check its permissions") from error
-    if len(head) < 100 or not head.startswith(_HEADER) or int.from_bytes(head[68:72], "big") != APPLICATION_ID:
-        raise JobFileError(f"{path.name} is no Riktig job file: open one that ends in .riktig")
-    if (number := int.from_bytes(head[60:64], "big")) > FORMAT:
-        raise _newer(path, number)
-
-
-def _take_lock(path: Path) -> BinaryIO | None:
-    try:
-        handle = path.open("r+b")
-    except PermissionError:
-        return None
-    try:
-        fcntl.flock(handle, fcntl.LOCK_EX | fcntl.LOCK_NB)
-    except OSError:
-        handle.close()
-        return None
-    return handle
 
 
 def _now() -> str:

@@ -48,16 +48,13 @@ def read_event(row: Sequence[Any]) -> Event:
     """Return the event of a stored row: sequence, time, unit, person, kind, subject, and its data as JSON.
 
     Raises:
-        ValueError: one of them is none; `data` may only hold what `Event` says, of the sort that it says.
+        ValueError, RecursionError: one of them is none, or stands too deep; `data` may only hold what `Event` says, of its sort.
     """
     sequence, *words = row
     if not isinstance(sequence, int) or not all(isinstance(word, str) for word in words):
         raise ValueError("no event")
     time, unit, person, kind, subject, text = words
-    try:
-        data = json.loads(text)
-    except RecursionError as error:
-        raise ValueError("too deep") from error
+    data = json.loads(text)
     if not isinstance(data, dict) or not all(_may_hold(key, value) for key, value in data.items()):
         raise ValueError("no data of an event")
     return Event(

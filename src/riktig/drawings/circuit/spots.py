@@ -74,9 +74,8 @@ class SpotDrawer:
         uses = [context.uses[(path, ref.column)] for path, ref in spot.mentions()]
         left = tuple(mark for u in uses for mark in plan.netlist.ends[u.key][0])
         right = tuple(mark for u in uses for mark in plan.netlist.ends[u.key][1])
-        axes = tuple(port.v for port in ports) or geo.axes(
-            lane, max(len(left), 1)
-        )  # behind a load hangs nothing: a finding
+        free = geo.axes(lane, max(len(left), 1))  # behind a load nothing leads on: a finding says so
+        axes = tuple(port.v for port in ports) or free
         numbers = tuple(port.number for port in ports)
         for port in ports:
             writer.wire(port.number, (port.v, port.u), (port.v, pin))
