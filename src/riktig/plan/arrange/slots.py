@@ -14,7 +14,7 @@ from riktig.plan.place.items import PART_GAP_MM, Band, PlateItem
 from riktig.plan.place.layout import PlateLayout, plate_size
 from riktig.plan.place.stack import DuctSizes, Row, gap_between, inner_span, rows_height
 
-MIXED = frozenset({Band.SUPPLY, Band.STARTER, Band.ENTRY})
+MIXED = frozenset({Band.SUPPLY, Band.STARTER, Band.TAP, Band.ENTRY})
 """Bands whose parts may share a row."""
 ENTRY_ROWS = 2
 """How many rows the incoming switch may stand from the one beside the cables' entry (common practice, no source)."""

@@ -1,5 +1,6 @@
 """Owns the first proposal of a plate: which part stands in which row, and beside which. Must not know how high a row is made."""
 
+from collections import Counter
 from collections.abc import Iterable, Mapping, Sequence
 from dataclasses import replace
 from functools import reduce
@@ -8,10 +9,13 @@ from itertools import groupby
 from riktig.job.model import Job
 from riktig.plan.circuit.incoming import WAY_IN
 from riktig.plan.circuit.model import EARTH_BAR, PLATE_STUD, bar_for, is_bar, place_of_block
+from riktig.plan.net.strips import SUPPLY_STRIP
 from riktig.plan.place.items import PART_GAP_MM, Band, PlateItem
 from riktig.plan.place.layout import plate_size
 from riktig.plan.place.stack import ROW_FILL, DuctSizes, Row, inner_span, packed_width, rows_height
 
+_MUCH_HIGHER_MM = 180.0
+"""By how much a row is higher than a surge arrester asks before that gets one of its own (common practice, no source)."""
 _FEW_SHARE = 0.5
 """Share of a row up to which breakers and contactors share one (common practice, no source)."""
 
@@ -51,7 +55,7 @@ def _banded_rows(job: Job, items: Sequence[PlateItem], ducts: DuctSizes, *, in_c
         elif band is Band.STARTER and in_columns:
             rows = _columns(members, most)
         else:
-            rows = _fill(members, most)
+            rows = _fill(_for_combs(members) if band is Band.TAP else members, most)
         if rows:
             bands.append(rows)
     merged: list[Row] = []
@@ -62,7 +66,11 @@ def _banded_rows(job: Job, items: Sequence[PlateItem], ducts: DuctSizes, *, in_c
     for share in (ROW_FILL, 1.0):
         _squeeze(merged, share * (right - left), plate_size(job)[1], ducts)
     is_fed_above = job.supply.entry == "bottom"
-    hung_below = _with_arresters_below(merged, right - left, is_fed_above=is_fed_above) if below else merged
+    hung_below = merged
+    for is_apart in (True, False) if below else ():
+        hung_below = _with_arresters_below(merged, right - left, is_fed_above=is_fed_above, is_apart=is_apart)
+        if rows_height(hung_below, ducts) <= plate_size(job)[1]:
+            break
     if hung_below is merged and not is_fed_above:
         return [_with_arresters_first(row) for row in merged]
     return hung_below
@@ -76,15 +84,16 @@ def _with_arresters_first(row: Row) -> Row:
     return replace(row, rail=tuple(sorted(row.rail, key=lambda item: item.unit not in units)))
 
 
-def _with_arresters_below(rows: list[Row], most: float, *, is_fed_above: bool) -> list[Row]:
+def _with_arresters_below(rows: list[Row], most: float, *, is_fed_above: bool, is_apart: bool) -> list[Row]:
     """Return the rows with surge arresters where their leads are short: what protects one in the row that is fed from the duct where the
-    supply is to be had, the arrester in the row below that, both below the blocks, or the main switch where there are none; the block
-    of the neutral where its clamps and the arrester's meet in one duct.
+    supply is to be had, the arrester in the row below that, both below the blocks, or the main switch where there are none, or the
+    terminals on which the supply lands; the block of the neutral where its clamps and the arrester's meet in one duct.
 
     Args:
         rows: from the top.
         most: mm that a row may take.
-        is_fed_above: whether blocks are tapped from the duct above them; a main switch always is from the one below it.
+        is_fed_above: whether blocks and strips are tapped from the duct above them; a main switch always is from the one below it.
+        is_apart: whether they get rows of their own where those that are there are much higher than they are.
     """
     on_rails = [item for row in rows for item in row.rail]
     guards = [item for item in on_rails if item.band is Band.ENTRY and item.unit and item.is_protection]
@@ -92,13 +101,12 @@ def _with_arresters_below(rows: list[Row], most: float, *, is_fed_above: bool) -
     blocks = [item for item in on_rails if is_bar(item.id) and item.band is Band.ENTRY]
     neutral = [item for item in blocks if item.id == _NEUTRAL]
     lines = {item for item in blocks if not place_of_block(item.id)}.difference(neutral)
-    ways = [k for k, row in enumerate(rows) if _leads_in(row)] or [
-        k for k, row in enumerate(rows) if not lines.isdisjoint(row.rail)
-    ]
+    led_in = [k for k, row in enumerate(rows) if _leads_in(row)]
+    ways = led_in or [k for k, row in enumerate(rows) if not lines.isdisjoint(row.rail)] or _landings(rows)
     if not ways or not arresters:
         return rows
     main = max(ways)
-    upper = main if blocks and is_fed_above else main + 1
+    upper = main if is_fed_above and (blocks or not led_in) else main + 1
     put = {
         upper: [*guards, *(neutral if not is_fed_above else ())],
         upper + 1: [*arresters, *(neutral if is_fed_above else ())],
@@ -106,6 +114,9 @@ def _with_arresters_below(rows: list[Row], most: float, *, is_fed_above: bool) -
     taken = {item.id for members in put.values() for item in members}
     moved = [replace(row, rail=tuple(item for item in row.rail if item.id not in taken)) for row in rows]
     moved.extend(Row() for _ in range(upper + 2 - len(moved)))
+    for place, members in put.items():
+        if is_apart and place != main and _is_much_higher(moved[place], members):
+            moved.insert(place, Row())
     moved[main] = replace(moved[main], rail=tuple(sorted(moved[main].rail, key=_from_the_way_in)))
     led = sum(item.id in WAY_IN for item in moved[main].rail)
     led_to = [item for item in moved[main].rail if item in lines]
@@ -122,6 +133,17 @@ def _with_arresters_below(rows: list[Row], most: float, *, is_fed_above: bool) -
         x = row.begin + row.indent + packed_width(row.rail[:at])
         moved[place] = replace(row, rail=(*row.rail[:at], *members, *row.rail[at:]))
     return [row for row in moved if row.items] if all(row.width <= most for row in moved) else rows
+
+
+def _landings(rows: Sequence[Row]) -> list[int]:
+    """Return where the terminals are on which the supply lands."""
+    return [k for k, row in enumerate(rows) if any(item.id == SUPPLY_STRIP for item in row.rail)]
+
+
+def _is_much_higher(row: Row, members: Sequence[PlateItem]) -> bool:
+    """Return whether parts would have wires much longer in a row than in one of their own height."""
+    own = Row(tuple(members))
+    return bool(row.items) and row.up + row.down - own.up - own.down > _MUCH_HIGHER_MM
 
 
 def _index_below(rail: Sequence[PlateItem], x: float) -> int:
@@ -156,7 +178,7 @@ def band_order(job: Job) -> tuple[Band, ...]:
     """Return the bands from the top: heat as high as may be, strips and the way in where the cables enter (common practice)."""
     if job.supply.entry == "bottom":
         return tuple(Band)
-    return (Band.FIELD, Band.ENTRY, Band.HEAT, Band.STARTER, Band.SUPPLY, Band.LOW)
+    return (Band.FIELD, Band.ENTRY, Band.TAP, Band.HEAT, Band.STARTER, Band.SUPPLY, Band.LOW)
 
 
 def _fill(items: Sequence[PlateItem], most: float) -> list[Row]:
@@ -183,11 +205,11 @@ def _move_earth(parted: Mapping[Band, list[PlateItem]], most: float, span: float
 
 def _move_ahead(parted: Mapping[Band, list[PlateItem]], most: float, span: float) -> None:
     """Stand the blocks ahead of the main switch beside the way in where its row has room for them; else they stand with what they feed."""
-    ahead = [item for item in parted[Band.SUPPLY] if _is_ahead(item)]
+    ahead = [item for item in parted[Band.TAP] if _is_ahead(item)]
     entry = [*parted[Band.ENTRY], *ahead]
     room = span if any(item.id == EARTH_BAR for item in entry) else most
     if len(_fill(entry, room)) == len(_fill(parted[Band.ENTRY], room)):
-        parted[Band.SUPPLY][:] = [item for item in parted[Band.SUPPLY] if item not in ahead]
+        parted[Band.TAP][:] = [item for item in parted[Band.TAP] if item not in ahead]
         parted[Band.ENTRY][:] = entry
 
 
@@ -211,6 +233,12 @@ def _from_the_way_in(item: PlateItem) -> int:
     if item.id in WAY_IN:
         return WAY_IN.index(item.id)
     return len(WAY_IN) + (2 if _is_ahead(item) else 0 if is_bar(item.id) else 1 if item.unit else 3)
+
+
+def _for_combs(items: Sequence[PlateItem]) -> list[PlateItem]:
+    """Return taps with like beside like, those first of which there are most, so that combs lie over many; blocks ahead of all."""
+    alike = Counter(item.width for item in items)
+    return sorted(items, key=lambda item: (not is_bar(item.id), -alike[item.width], item.width))
 
 
 def _columns(items: Sequence[PlateItem], most: float) -> list[Row]:

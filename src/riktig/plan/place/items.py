@@ -1,13 +1,14 @@
 """Owns what needs a place on the plate and what each thing asks of it. Must not know where anything stands."""
 
-from collections.abc import Mapping
+from collections.abc import Collection, Mapping
 from dataclasses import dataclass
 from enum import IntEnum
 
 from riktig.catalogue.model import Mounting, Part
 from riktig.catalogue.side_by_side import snug_key
+from riktig.job.paths import Nodes, Ref
 from riktig.plan.circuit.incoming import WAY_IN
-from riktig.plan.circuit.model import EARTH_BAR, PLATE, PLATE_STUD, Circuit, CircuitDevice, is_bar
+from riktig.plan.circuit.model import EARTH_BAR, PLATE, PLATE_STUD, Circuit, CircuitDevice, bar_for, is_bar
 from riktig.plan.circuit.plugged import plugged_on
 from riktig.plan.circuit.power import PowerCircuit, sharing
 from riktig.plan.circuit.zones import zones_of
@@ -27,21 +28,23 @@ LOW_VOLTS = 50.0
 _LOCKED_ROLES = frozenset({"K", "MI", "KR"})
 _SIGNAL_KINDS = frozenset({"plc", "network", "hmi", "meter"})
 _COIL_KINDS = frozenset({"relay", "timer", "safety-relay", "thermistor-relay"})
+_PROTECTIVE_KINDS = frozenset({"breaker", "fuse", "rcd"})
 _ENTRY_KINDS = frozenset({"surge", "disconnect"})
 
 
 class Band(IntEnum):
     """Which part of the plate a thing belongs to, counted from the end that is far from where the cables enter: heat-givers and the
-    light, what works at extra-low voltage, control supplies and their distribution, starters, the way in, strips and earth (common
-    practice).
+    light, what works at extra-low voltage, control supplies and their distribution, starters, what else is tapped from the mains, the
+    way in, strips and earth (common practice).
     """
 
     HEAT = 0
     LOW = 1
     SUPPLY = 2
     STARTER = 3
-    ENTRY = 4
-    FIELD = 5
+    TAP = 4
+    ENTRY = 5
+    FIELD = 6
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
@@ -95,7 +98,28 @@ class PlateItem:
         return self.width + 2 * self.left + self.reserve
 
 
-def _band(device: CircuitDevice, part: Part, load: str, arresters: set[str]) -> Band:
+def _tapped(circuit: Circuit) -> frozenset[str]:
+    """Return what protects a circuit that begins at the mains: at a block, or where the main switch and what follows it lead to."""
+    paths = [path.items for path in circuit.paths if path.is_power]
+    led = {
+        name
+        for items in paths
+        for before, item, after in zip(items, items[1:], items[2:], strict=False)
+        if isinstance(item, Ref) and item.device in WAY_IN
+        for nodes in (before, after)
+        if isinstance(nodes, Nodes)
+        for name in nodes.names
+    }
+    found = set()
+    for items in paths:
+        begin, first = items[0], items[1]
+        if isinstance(begin, Nodes) and isinstance(first, Ref) and first.device not in WAY_IN:
+            is_mains = any(name in led or bar_for(name) in circuit.index for name in begin.names)
+            found |= {first.device} if is_mains and circuit.device(first.device).kind in _PROTECTIVE_KINDS else set()
+    return frozenset(found)
+
+
+def _band(device: CircuitDevice, part: Part, load: str, arresters: Collection[str], tapped: Collection[str]) -> Band:
     if device.id in {EARTH_BAR, PLATE_STUD}:
         return Band.FIELD
     is_block = is_bar(device.id) and not device.id.startswith("in.")
@@ -107,7 +131,8 @@ def _band(device: CircuitDevice, part: Part, load: str, arresters: set[str]) -> 
     volts = part.rating("volts")
     if device.kind in _SIGNAL_KINDS or device.kind in _COIL_KINDS and 0 < volts <= LOW_VOLTS:
         return Band.LOW
-    return Band.STARTER if load else Band.SUPPLY
+    is_tap = device.id in tapped or is_bar(device.id)
+    return Band.STARTER if load else Band.TAP if is_tap else Band.SUPPLY
 
 
 def _loads(circuits: Mapping[str, PowerCircuit], circuit: Circuit) -> dict[str, tuple[str, str]]:
@@ -148,6 +173,7 @@ def plate_items(
     taken = frozenset(hung.values())
     loads = _loads(circuits, circuit)
     arresters = {d.id for d in circuit.devices if d.kind == "surge"}
+    tapped = _tapped(circuit)
     locked = {d.owner for d in circuit.devices if d.kind == "interlock" and d.owner is not None}
     found = []
     for device in circuit.devices:
@@ -159,7 +185,7 @@ def plate_items(
         found.append(
             PlateItem(
                 id=device.id,
-                band=_band(device, _held_as(device, part, parts), load, arresters),
+                band=_band(device, _held_as(device, part, parts), load, arresters, tapped),
                 width=part.width,
                 height=part.height,
                 depth=part.depth,
