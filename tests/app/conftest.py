@@ -1,4 +1,6 @@
-"""The real window on demo data, driven by clicks and keys; a living thread, timer or process afterwards fails."""
+"""The real window on demo data, driven by clicks and keys, each process of tests with a display of its own; a living thread, timer or
+process afterwards fails.
+"""
 
 import multiprocessing
 import os
@@ -26,13 +28,6 @@ os.environ["PYTHONPATH"] = os.pathsep.join((str(Path(__file__).parent.parent), o
 helper.METHOD = "forkserver"
 multiprocessing.set_forkserver_preload(["warm_worker"])
 HARMLESS = ("This plugin does not support", "QStandardPaths", "XDG_RUNTIME_DIR")
-
-
-def pytest_collection_modifyitems(items: list[pytest.Item]) -> None:
-    """Keep the tests of this folder in one process, one after another: they share the display and its focus."""
-    for item in items:
-        if Path(__file__).parent in item.path.parents:
-            item.add_marker(pytest.mark.xdist_group("app"))
 
 
 @pytest.fixture(scope="session")

@@ -3,7 +3,8 @@
 from collections.abc import Callable
 
 import pytest
-from PySide6.QtCore import Qt
+from PySide6.QtCore import QPoint, Qt
+from PySide6.QtTest import QTest
 from PySide6.QtWidgets import QLabel, QProgressBar, QPushButton, QWidget
 from pytestqt.qtbot import QtBot
 
@@ -69,6 +70,22 @@ def test_the_margin_explains_a_device_with_formula_and_source(shell: Shell, qtbo
     shell.hub.select("M1.Q")
     text = words(shell.margin, qtbot)
     assert "at least 1.6 · 3.6 A = 5.76 A" in text and "IEC 60898-1" in text and "common practice" in text
+
+
+def test_a_text_of_the_margin_is_taken_out_with_the_mouse_and_takes_the_same_room_meanwhile(
+    shell: Shell, qtbot: QtBot
+) -> None:
+    shell.hub.select("M1.Q")
+    words(shell.margin, qtbot)
+    found = next(w for w in shell.margin.findChildren(QLabel) if w.isVisible() and "at least 1.6" in w.text())
+    size = found.size()
+    qtbot.mouseMove(found, QPoint(2, 5))
+    QTest.mousePress(found, Qt.MouseButton.LeftButton, pos=QPoint(2, 5))
+    qtbot.mouseMove(found, QPoint(found.width() - 2, found.height() - 2))
+    QTest.mouseRelease(found, Qt.MouseButton.LeftButton, pos=QPoint(found.width() - 2, found.height() - 2))
+    assert found.selectedText() and found.selectedText() in found.text()
+    qtbot.wait(50)
+    assert found.size() == size
 
 
 @pytest.mark.parametrize(

@@ -2,7 +2,6 @@
 
 from collections.abc import Sequence
 
-from PySide6.QtCore import Qt
 from PySide6.QtWidgets import QGridLayout, QLabel, QWidget
 
 from riktig.app.text import tr
@@ -37,9 +36,8 @@ class ValueGrid(QWidget):
 
     def _make_cell(self, place: int) -> tuple[QLabel, QLabel]:
         line, column = divmod(place, _IN_ROW)
-        made = label("", role="quiet"), label("", points=1, bold=True)
+        made = label("", role="quiet", is_selectable=False), label("", points=1, bold=True, is_selectable=False)
         for row, cell in enumerate(made):
             cell.setWordWrap(False)
-            cell.setTextInteractionFlags(Qt.TextInteractionFlag.NoTextInteraction)
             self._grid.addWidget(cell, 2 * line + row, column)
         return made
