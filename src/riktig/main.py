@@ -1,6 +1,7 @@
 """Owns the entry point: a first word that is a command goes to the command line, all else opens the window."""
 
 import os
+import signal
 import sys
 import tempfile
 import traceback
@@ -9,13 +10,14 @@ from pathlib import Path
 
 from riktig import VERSION
 from riktig.desk.heap import collect_seldom
-from riktig.refusal import sentence_of
+from riktig.refusal import Stopped, sentence_of
 
-BAD_INPUT, INTERNAL_ERROR = 2, 70
+BAD_INPUT, INTERNAL_ERROR, STOPPED = 2, 70, 130
 _COMMANDS = frozenset(
     {
         "import",
         "export-brief",
+        "rescue",
         "plan",
         "check",
         "export",
@@ -43,10 +45,14 @@ def main() -> None:
 
 def _run_command() -> None:
     """The one edge of the command line: every refusal becomes its sentence and exit code here."""
+    signal.signal(signal.SIGINT, _stop)
     try:
         import_module("riktig.cli.commands").app()
     except BrokenPipeError:
         sys.exit(0)
+    except Stopped:
+        print("\nstopped: no file is half written", file=sys.stderr)
+        sys.exit(STOPPED)
     except Exception as error:  # noqa: BLE001 the last resort of the command line: keep the report, leave with 70
         refused = sentence_of(error)
         if refused:
@@ -60,6 +66,10 @@ def _run_command() -> None:
             file=sys.stderr,
         )
         sys.exit(INTERNAL_ERROR)
+
+
+def _stop(*_: object) -> None:
+    raise Stopped
 
 
 def report_of(error: BaseException, *, is_whole: bool) -> str:

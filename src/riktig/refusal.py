@@ -22,6 +22,10 @@ class Refusal(ValueError):
     """An answer to bad input or to a disk: one line for each fault, with its place and the mend."""
 
 
+class Stopped(BaseException):
+    """Whoever is at the keyboard wants it to end; no library may take it for a fault of its own."""
+
+
 def sentence_of(error: BaseException) -> str:
     """Return what a person is told of an error, "" where it is one of Riktig's own."""
     if isinstance(error, Refusal):

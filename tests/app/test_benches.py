@@ -79,11 +79,14 @@ def test_a_text_of_the_margin_is_taken_out_with_the_mouse_and_takes_the_same_roo
     words(shell.margin, qtbot)
     found = next(w for w in shell.margin.findChildren(QLabel) if w.isVisible() and "at least 1.6" in w.text())
     size = found.size()
+    qtbot.mouseMove(shell.top)
     qtbot.mouseMove(found, QPoint(2, 5))
+    qtbot.waitUntil(found.underMouse)
     QTest.mousePress(found, Qt.MouseButton.LeftButton, pos=QPoint(2, 5))
     qtbot.mouseMove(found, QPoint(found.width() - 2, found.height() - 2))
     QTest.mouseRelease(found, Qt.MouseButton.LeftButton, pos=QPoint(found.width() - 2, found.height() - 2))
-    assert found.selectedText() and found.selectedText() in found.text()
+    qtbot.waitUntil(lambda: bool(found.selectedText()))
+    assert found.selectedText() in found.text()
     qtbot.wait(50)
     assert found.size() == size
 

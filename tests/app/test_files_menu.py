@@ -78,7 +78,7 @@ def test_a_demo_is_kept_between_starts_and_listed_as_recent(empty: Shell, qtbot:
     empty.files.open_demo("ul")
     settle(empty, qtbot)
     assert len(empty.session.record.progress.done) == 1  # type: ignore[union-attr]
-    assert empty.files.recent()[0] == str(path.resolve()) and not empty.session.is_read_only
+    assert empty.files.remembered.recent()[0] == str(path.resolve()) and not empty.session.is_read_only
 
 
 def test_a_brief_is_imported_and_a_bad_one_refused(
@@ -191,7 +191,7 @@ def test_a_tick_goes_to_the_person_who_is_signed_in(shell: Shell, qtbot: QtBot) 
     shell.show_stage("build")
     qtbot.keyClick(shell.bench("build"), Qt.Key.Key_Return)
     assert shell.session.file.events()[0].person == "Bo"  # type: ignore[union-attr]
-    assert shell.files.person() == "Bo"
+    assert shell.files.remembered.person == "Bo"
 
 
 def test_a_report_can_be_copied(shell: Shell, qtbot: QtBot) -> None:

@@ -4,6 +4,7 @@ import random
 
 import pytest
 
+from effort import examples
 from panels import panel_text
 from person import random_edit
 from riktig.checks.run import find_all
@@ -18,7 +19,7 @@ from riktig.record.progress import list_work
 from support import demo_text, job_of
 
 
-@pytest.mark.parametrize("seed", range(6))
+@pytest.mark.parametrize("seed", range(examples(12)))
 def test_after_any_edits_findings_sheets_and_work_are_those_of_a_fresh_start(seed: int) -> None:
     chance, watch = random.Random(seed), Watch()
     job = parse_brief(panel_text(seed))

@@ -1,8 +1,11 @@
 """The one edge of the command line: whatever goes wrong with a file is one sentence and exit 2, and nothing is half written."""
 
 import errno
+import os
 import resource
 import signal
+import subprocess
+import sys
 from pathlib import Path
 
 import pytest
@@ -86,3 +89,17 @@ def test_a_report_holds_no_word_of_the_job_unless_it_is_to_be_whole() -> None:
         bare, whole = (report_of(error, is_whole=is_whole) for is_whole in (False, True))
     assert "Orchard" not in bare.replace('raise KeyError("Tollgate Orchard")', "") and "KeyError" in bare
     assert "Tollgate Orchard" in whole and "test_edge.py" in bare
+
+
+def test_a_command_that_is_stopped_says_so_and_leaves_nothing(tmp_path: Path) -> None:
+    """Stopped while it waits for the rest of its input, as Ctrl+C does."""
+    os.mkfifo(tmp_path / "parts.csv")
+    words = ("import-parts", "parts.csv", "--into", "own.toml")
+    run = subprocess.Popen([sys.executable, "-m", "riktig", *words], cwd=tmp_path, stderr=subprocess.PIPE, text=True)
+    end = os.open(tmp_path / "parts.csv", os.O_WRONLY)  # waits until it is read
+    os.write(end, b"code,kind\n")
+    run.send_signal(signal.SIGINT)
+    _, said = run.communicate(timeout=30)
+    os.close(end)
+    assert (run.returncode, said.strip()) == (130, "stopped: no file is half written")
+    assert [path.name for path in tmp_path.iterdir()] == ["parts.csv"]

@@ -6,19 +6,21 @@ from pathlib import Path
 from typing import TYPE_CHECKING
 
 from platformdirs import user_data_dir
-from PySide6.QtCore import QObject, QSettings, Signal
+from PySide6.QtCore import QObject, Signal
 from PySide6.QtGui import QAction, QKeySequence
 from PySide6.QtWidgets import QFileDialog, QInputDialog, QMainWindow, QMenu
 
+from riktig.app.remembered import Remembered
 from riktig.app.session import Session, save_copy
 from riktig.app.text import tr
+from riktig.files.job_access import JobFileDamaged
 from riktig.files.job_file import JobFile
 from riktig.refusal import Refusal, sentence_of
 
 if TYPE_CHECKING:
+    from riktig.files.salvage import Salvage
     from riktig.job.model import Job
 
-MOST_RECENT = 8
 _FILTER = "Riktig jobs (*.riktig)"
 _NEW_BRIEF = """brief = 1
 [job]
@@ -39,6 +41,8 @@ class FilesMenu(QObject):
 
     opened = Signal()
     refused = Signal(str)
+    damaged = Signal(object)
+    """A job file that could not be opened, by its path: some of it may be saved."""
     told = Signal(str)
     leaving = Signal()
     """The present job is about to be left: what is typed and not sent yet should be sent."""
@@ -47,7 +51,7 @@ class FilesMenu(QObject):
         super().__init__(window)
         self._window = window
         self._session = session
-        self._settings = QSettings(QSettings.Format.IniFormat, QSettings.Scope.UserScope, "riktig", "riktig")
+        self.remembered = Remembered()
         self._needs_job: list[QAction] = []
 
     def fill(self, menu: QMenu) -> None:
@@ -105,7 +109,7 @@ class FilesMenu(QObject):
             return True
         if not self._attempt(lambda: self._session.open(JobFile.open(path))):
             return False
-        self._remember(path)
+        self.remembered.add(path)
         for action in self._needs_job:
             action.setEnabled(True)
         self.opened.emit()
@@ -123,6 +127,8 @@ class FilesMenu(QObject):
             action()
         except (Refusal, OSError, MemoryError) as error:
             self.refused.emit(sentence_of(error))
+            if isinstance(error, JobFileDamaged):
+                self.damaged.emit(error.path)
             return False
         return True
 
@@ -229,36 +235,22 @@ class FilesMenu(QObject):
         if self._attempt(lambda: written.extend(export_documents(plan, folder, inputs=(file.path,)))):
             self.told.emit(f"{len(written)} {tr('documents written to')} {folder}")
 
+    def save_salvage(self, found: "Salvage", name: str) -> None:
+        """Ask for a place for what could be read of a damaged file, write it there and open it."""
+        from riktig.files.salvage import write_salvage
+
+        path = self._ask_save(f"{tr('Copy of what can be read of')} {name}", _FILTER, ".riktig")
+        if path is not None and self._attempt(lambda: write_salvage(found, path)):
+            self.open_path(path)
+
     def _ask_save(self, title: str, pattern: str, suffix: str) -> Path | None:
         name, _ = QFileDialog.getSaveFileName(self._window, title, "", pattern)
         if not name:
             return None
         return Path(name) if name.endswith(suffix) else Path(name + suffix)
 
-    # -- what is remembered
-
-    def recent(self) -> list[str]:
-        """Return the paths opened last, newest first."""
-        found = self._settings.value("recent", [])
-        if isinstance(found, str):
-            return [found]
-        return [str(path) for path in found] if isinstance(found, list) else []
-
-    def _remember(self, path: Path) -> None:
-        paths = [str(path.resolve()), *(p for p in self.recent() if p != str(path.resolve()))]
-        self._settings.setValue("recent", paths[:MOST_RECENT])
-
     def _fill_recent(self) -> None:
         self._recent_menu.clear()
-        for path in self.recent():
+        for path in self.remembered.recent():
             action = self._recent_menu.addAction(path)
             action.triggered.connect(lambda _=False, p=path: self.open_path(Path(p)))
-
-    def person(self) -> str:
-        """Return who was signed in last."""
-        return str(self._settings.value("person", ""))
-
-    def remember_person(self, person: str) -> None:
-        """Keep who is signed in."""
-        if person:
-            self._settings.setValue("person", person)

@@ -27,9 +27,9 @@ class Follower(QObject):
         self._timer.setInterval(FOLLOW_MS)
         self._timer.timeout.connect(self._on_timer_timeout)
 
-    def follow(self, file: JobFile) -> None:
-        """Follow an open file."""
-        self._file, self._seen = file, file.version()
+    def follow(self, file: JobFile, seen: tuple[int, int, int]) -> None:
+        """Follow an open file of which a version has been seen."""
+        self._file, self._seen = file, seen
         self._timer.start()
 
     def stop(self) -> None:

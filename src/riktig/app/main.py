@@ -41,7 +41,7 @@ def run_window(words: list[str], helper: Helper) -> int:
     shell = Shell(variant, helper)
     IdleCollector(shell.session, shell)
     install_excepthook(shell)
-    shell.top.person.setCurrentText(shell.files.person() or getpass.getuser())
+    shell.top.person.setCurrentText(shell.files.remembered.person or getpass.getuser())
     shell.show()
     if world is not None:
         QTimer.singleShot(0, lambda: shell.files.open_demo(world))

@@ -1,6 +1,6 @@
 """Owns the Record of the open job as the window works on it: one unit, one person, ticks and measurements."""
 
-from collections.abc import Callable
+from collections.abc import Callable, Sequence
 from math import inf, isinf
 from typing import TYPE_CHECKING
 
@@ -33,10 +33,10 @@ class RecordKeeper(QObject):
         self.unit = "1"
         self.person = ""
 
-    def take_file(self, file: JobFile | None) -> None:
-        """Work on another file, or on none."""
+    def take_file(self, file: JobFile | None, events: Sequence[Event]) -> None:
+        """Work on another file, with the events that are in it, or on none."""
         self._file = file
-        self._events = list(file.events()) if file is not None else []
+        self._events = list(events)
         self._work = self.progress = None
 
     @property

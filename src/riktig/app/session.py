@@ -106,19 +106,19 @@ class Session(QObject):
         """Take over an open job file; an older one is closed.
 
         Raises:
-            JobFileError: the file holds no job.
+            JobFileError: something in the file cannot be read; what is open stays open.
         """
         try:
             self.worker.expect(file.load_packed())
-            job = file.load_job()
+            job, events, seen = file.load_job(), file.events(), file.version()
         except JobFileError:
             file.close()
             raise
         self._close_file()
         self.file, self.bundle, self.findings, self.sheets = file, None, (), ()
-        self.record.take_file(file)
+        self.record.take_file(file, events)
         self._take_job(job)
-        self._follower.follow(file)
+        self._follower.follow(file, seen)
 
     def _take_job(self, job: "Job") -> None:
         self.job = job
@@ -139,7 +139,7 @@ class Session(QObject):
         if self.file is not None:
             self.file.close()
             self.file = None
-            self.record.take_file(None)
+            self.record.take_file(None, ())
 
     # -- the Job
 

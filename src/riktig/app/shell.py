@@ -22,6 +22,7 @@ from riktig.app.day_sheet import STAGES, DaySheet, status_words
 from riktig.app.files_menu import FilesMenu
 from riktig.app.hub import Hub
 from riktig.app.margin import Margin
+from riktig.app.rescue import offer_rescue
 from riktig.app.session import Session
 from riktig.app.start import StartPage
 from riktig.app.text import tr
@@ -154,6 +155,7 @@ class Shell(QMainWindow):
         )
         session.failed.connect(self._on_session_failed)
         self.files.refused.connect(self.show_message)
+        self.files.damaged.connect(lambda path: offer_rescue(self, self.files, path))
         self.files.told.connect(self.show_message)
         self.files.opened.connect(self._on_files_opened)
         self.files.leaving.connect(lambda: finish_typing(self))
@@ -176,7 +178,7 @@ class Shell(QMainWindow):
         for widget in (self.day_sheet, self.margin, self.top):
             widget.setVisible(is_open)
         if not is_open:
-            self.start.show_recent(self.files.recent())
+            self.start.show_recent(self.files.remembered.recent())
             self.stack.setCurrentWidget(self.start)
 
     def bench(self, key: str) -> Bench:
@@ -314,7 +316,7 @@ class Shell(QMainWindow):
 
     def _on_person_changed(self, person: str) -> None:
         self.session.record.person = person.strip()
-        self.files.remember_person(person.strip())
+        self.files.remembered.person = person.strip()
 
     def show_message(self, text: str) -> None:
         """Show one sentence above the bench until something is kept."""

@@ -21,6 +21,7 @@ from riktig.files.from_to import read_from_to
 from riktig.files.job_file import JobFile
 from riktig.files.part_import import add_parts, read_part_file
 from riktig.files.plan_json import findings_to_list, plan_to_dict
+from riktig.files.salvage import read_salvage, write_salvage
 from riktig.files.schedule_in import read_schedule
 from riktig.files.writing import FileKind, check_target
 from riktig.job.model import Job, job_schema
@@ -78,6 +79,20 @@ def import_brief(
             file.save_edit(job, f"import {brief.name}")
     else:
         JobFile.create(out, job).close()
+
+
+@app.command("rescue")
+def rescue_job(
+    job: Annotated[Path, typer.Argument(metavar="JOB.riktig", help="A damaged job file; it is left as it is.")],
+    out: Annotated[Path, typer.Argument(metavar="COPY.riktig")],
+) -> None:
+    """Save what can be read of a damaged job file as a new one, and say what cannot."""
+    found = read_salvage(job)
+    write_salvage(found, out)
+    for loss in found.losses:
+        typer.echo(f"Not in {out.name}: {loss}")
+    revisions = "".join(f", revision {name}" for name, *_ in found.issues)
+    typer.echo(f"In {out.name}: the job, {len(found.events)} events of the record{revisions}")
 
 
 @app.command("export-brief")
@@ -177,6 +192,12 @@ def status_to_dict(progress: Progress, unit: str) -> dict[str, Any]:
     }
 
 
+def _print_share(share: float) -> None:
+    """Tell a person at a terminal how far it is; Ctrl+C ends it."""
+    if sys.stderr.isatty():
+        sys.stderr.write(f"\r{share:4.0%} read, Ctrl+C stops \r")
+
+
 @app.command("import-parts")
 def import_parts(
     source: Annotated[Path, typer.Argument(metavar="PARTS.csv|xlsx")],
@@ -185,7 +206,7 @@ def import_parts(
     """Add parts of your own to your catalogue."""
     target = into or user_catalogue_path()
     check_target(target, FileKind.CATALOGUE, (source,))
-    read = read_part_file(source)
+    read = read_part_file(source, _print_share)
     if read.faults:
         raise Refusal("\n".join(fault.text(source.name) for fault in read.faults))
     if not read.families:

@@ -39,6 +39,14 @@ class JobFileBusy(JobFileError):
     """A job file that another window is writing at this moment."""
 
 
+class JobFileDamaged(JobFileError):
+    """A job file of which something cannot be read; `path` is where it lies."""
+
+    def __init__(self, path: Path, words: str) -> None:
+        super().__init__(words)
+        self.path = path
+
+
 @contextlib.contextmanager
 def written_beside(target: Path) -> Iterator[Path]:
     """Give a path beside a new file to write to, and move what is there into place; nothing is left where that fails.
@@ -53,13 +61,15 @@ def written_beside(target: Path) -> Iterator[Path]:
         fresh.unlink(missing_ok=True)
         yield fresh
         fresh.rename(target)
-    except (OSError, sqlite3.Error) as error:
+    except BaseException as error:
         for left in (fresh, fresh.with_name(f"{fresh.name}-journal")):
             with contextlib.suppress(OSError):
                 left.unlink(missing_ok=True)
-        raise (
-            unwritable(target, error) if isinstance(error, sqlite3.Error) else JobFileError(sentence_of(error))
-        ) from error
+        if isinstance(error, sqlite3.Error):
+            raise unwritable(target, error) from error
+        if isinstance(error, OSError):
+            raise JobFileError(sentence_of(error)) from error
+        raise
 
 
 @contextlib.contextmanager
@@ -146,9 +156,10 @@ def unwritable(path: Path, error: sqlite3.Error) -> JobFileError:
     return JobFileError(f"cannot write {path.name}: {why}; {mend}")
 
 
-def damaged(path: Path) -> JobFileError:
+def damaged(path: Path) -> JobFileDamaged:
     """Return what is said of a damaged file."""
-    return JobFileError(f"{path.name} is damaged and was left as it is: open a copy from your backup")
+    words = "open a copy from your backup, or save what can be read of it as a copy (riktig rescue)"
+    return JobFileDamaged(path, f"{path.name} is damaged and was left as it is: {words}")
 
 
 def newer_file(path: Path, number: int) -> JobFileError:

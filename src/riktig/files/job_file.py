@@ -21,6 +21,7 @@ from riktig import VERSION
 from riktig.files.formats import FORMAT, pack_job, read_job, read_plan
 from riktig.files.job_access import (
     APPLICATION_ID,
+    JobFileDamaged,
     JobFileError,
     check_header,
     connect,
@@ -75,9 +76,8 @@ class JobFile:
             JobFileError: the file exists or cannot be written.
         """
         with written_beside(path) as fresh, contextlib.closing(sqlite3.connect(fresh, isolation_level=None)) as db:
-            db.executescript(f"PRAGMA application_id = {APPLICATION_ID}; PRAGMA user_version = {FORMAT};")
-            db.executescript("BEGIN;" + _SCHEMA + "COMMIT;")
-            _insert_state(db, pack_job(job), "begin", _now())
+            begin_file(db)
+            add_state(db, pack_job(job), "begin")
         return cls.open(path)
 
     @classmethod
@@ -137,16 +137,7 @@ class JobFile:
         Raises:
             JobFileError: what is stored is no Job.
         """
-        from riktig.job.entries import find_entry_faults
-        from riktig.job.model import Job
-
-        with reading(self.path):
-            job = Job.model_validate(read_job(self.load_packed()))
-        fault = next(find_entry_faults(job.ledger), None)
-        if fault is not None:
-            place = ".".join(map(str, fault.at))
-            raise JobFileError(f"{self.path.name}, {place}: {fault.message}; the file was left as it is")
-        return job
+        return job_of(self.load_packed(), self.path)
 
     def load_packed(self) -> bytes:
         """Return the Job at the present position as it is stored, not looked into.
@@ -173,10 +164,8 @@ class JobFile:
 
     def keep_packed(self, packed: bytes, gesture: str) -> str:
         """Store a Job that `pack_job` has packed, as `save_edit` does."""
-        now = _now()
         with self._write() as db:
-            _insert_state(db, packed, gesture, now)
-        return now
+            return add_state(db, packed, gesture)
 
     def undo(self) -> "Job | None":
         """Go back one gesture and return the Job there, None at the beginning."""
@@ -222,18 +211,7 @@ class JobFile:
         stored = []
         with self._write(is_record=True) as db:
             for event in events:
-                cursor = db.execute(
-                    "INSERT INTO events (time, unit, person, kind, subject, data) VALUES (?, ?, ?, ?, ?, ?)",
-                    (
-                        event.time,
-                        event.unit,
-                        event.person,
-                        event.kind.value,
-                        event.subject,
-                        json.dumps(dict(event.data)),
-                    ),
-                )
-                stored.append(replace(event, sequence=cursor.lastrowid))
+                stored.append(replace(event, sequence=add_event(db, replace(event, sequence=None))))
         return tuple(stored)
 
     def events(self, after: int = 0) -> tuple[Event, ...]:
@@ -252,13 +230,9 @@ class JobFile:
         """
         if name in {issued for issued, _, _ in self.issues()}:
             raise JobFileError(f"revision {name} was issued before: choose another name")
-        now = _now()
         with self._write() as db:
-            _insert_state(db, packed, f"issue revision {name}", now)
-            db.execute(
-                "INSERT INTO issues (name, time, version, job, plan) VALUES (?, ?, ?, ?, ?)",
-                (name, now, VERSION, packed, packed_plan),
-            )
+            now = add_state(db, packed, f"issue revision {name}")
+            add_issue(db, name, now, VERSION, packed, packed_plan)
         return now
 
     def issues(self) -> tuple[tuple[str, str, str], ...]:
@@ -325,8 +299,33 @@ class JobFile:
             raise unwritable(self.path, error) from error
 
 
-def _insert_state(db: sqlite3.Connection, packed: bytes, gesture: str, now: str) -> None:
-    """Add a state behind the present position; drop every second of the older half once there are very many."""
+def job_of(packed: bytes, path: Path) -> "Job":
+    """Return the Job that is stored in a file.
+
+    Raises:
+        JobFileError: it is no Job.
+    """
+    from riktig.job.entries import find_entry_faults
+    from riktig.job.model import Job
+
+    with reading(path):
+        job = Job.model_validate(read_job(packed))
+    fault = next(find_entry_faults(job.ledger), None)
+    if fault is not None:
+        place = ".".join(map(str, fault.at))
+        raise JobFileDamaged(path, f"{path.name}, {place}: {fault.message}; the file was left as it is")
+    return job
+
+
+def begin_file(db: sqlite3.Connection) -> None:
+    """Make the tables of a new job file."""
+    db.executescript(f"PRAGMA application_id = {APPLICATION_ID}; PRAGMA user_version = {FORMAT};")
+    db.executescript("BEGIN;" + _SCHEMA + "COMMIT;")
+
+
+def add_state(db: sqlite3.Connection, packed: bytes, gesture: str) -> str:
+    """Add a state behind the present position and return the time of it; drop every second of the older half once there are very many."""
+    now = datetime.now(UTC).isoformat(timespec="milliseconds")
     db.execute("DELETE FROM snapshots WHERE seq > (SELECT seq FROM position)")
     cursor = db.execute("INSERT INTO snapshots (time, gesture, job) VALUES (?, ?, ?)", (now, gesture, packed))
     db.execute("INSERT OR REPLACE INTO position (id, seq) VALUES (1, ?)", (cursor.lastrowid,))
@@ -334,7 +333,19 @@ def _insert_state(db: sqlite3.Connection, packed: bytes, gesture: str, now: str)
     if len(sequences) > MOST_SNAPSHOTS:
         doomed = sequences[1 : len(sequences) // 2 : 2]
         db.executemany("DELETE FROM snapshots WHERE seq = ?", [(seq,) for seq in doomed])
+    return now
 
 
-def _now() -> str:
-    return datetime.now(UTC).isoformat(timespec="milliseconds")
+def add_event(db: sqlite3.Connection, event: Event) -> int | None:
+    """Add an event and return its sequence number: its own, or the next one where it has none."""
+    words = (event.time, event.unit, event.person, event.kind.value, event.subject, json.dumps(dict(event.data)))
+    columns = "seq, time, unit, person, kind, subject, data"
+    return db.execute(
+        f"INSERT INTO events ({columns}) VALUES (?, ?, ?, ?, ?, ?, ?)", (event.sequence, *words)
+    ).lastrowid  # noqa: S608
+
+
+def add_issue(db: sqlite3.Connection, name: str, time: str, version: str, packed: bytes, packed_plan: bytes) -> None:
+    """Add an issued revision."""
+    columns = "name, time, version, job, plan"
+    db.execute(f"INSERT INTO issues ({columns}) VALUES (?, ?, ?, ?, ?)", (name, time, version, packed, packed_plan))  # noqa: S608

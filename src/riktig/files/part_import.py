@@ -5,6 +5,7 @@ A row is a part. Known columns have the names of `Family`; of the others, number
 
 import json
 from collections import Counter
+from collections.abc import Callable
 from dataclasses import dataclass
 from pathlib import Path
 from typing import Any
@@ -15,9 +16,12 @@ from riktig.catalogue.family import DEVICE_KINDS, Family
 from riktig.catalogue.loader import CatalogueError, find_part, forget_parts, parse_parts
 from riktig.catalogue.model import ElementKind, Mounting
 from riktig.files.rows_in import ListError, Rows, read_rows
+from riktig.files.writing import fill_text, write_whole
 from riktig.job.faults import did_you_mean
 from riktig.job.plain import MOST_NUMBER, find_unfit
 
+_ROWS_BETWEEN = 500
+"""How many rows are read before it is told again how far it is."""
 NEEDED = ("code", "kind", "title", "width", "height", "depth", "mounting")
 LISTS = ("elements", "blocks", "coils", "all_bottom")
 NUMBERS = ("width", "height", "depth", "losses_w", "torque_nm", "mm2_min", "mm2_max", "strip_mm", "clearance")
@@ -45,8 +49,12 @@ class PartImport:
     faults: tuple[PartFault, ...]
 
 
-def read_part_file(path: Path) -> PartImport:
+def read_part_file(path: Path, on_share: Callable[[float], None] = lambda _: None) -> PartImport:
     """Return the parts of a CSV or XLSX file.
+
+    Args:
+        path: the file.
+        on_share: is told now and then which share of the rows has been read, 0 to 1.
 
     Raises:
         OSError: the file cannot be read.
@@ -59,10 +67,10 @@ def read_part_file(path: Path) -> PartImport:
     if not rows:
         message = f"the file is empty: its first line has the headings {', '.join(NEEDED)}"
         return PartImport(families=(), faults=(PartFault(line=1, column="", message=message),))
-    return _read_rows(rows)
+    return _read_rows(rows, on_share)
 
 
-def _read_rows(rows: Rows) -> PartImport:
+def _read_rows(rows: Rows, on_share: Callable[[float], None]) -> PartImport:
     headings = [heading.lower() for heading in rows[0][1]]
     missing = [name for name in NEEDED if name not in headings]
     if missing:
@@ -72,7 +80,9 @@ def _read_rows(rows: Rows) -> PartImport:
     families: list[Family] = []
     faults: list[PartFault] = []
     codes: set[str] = set()
-    for line, row in rows[1:]:
+    for place, (line, row) in enumerate(rows[1:]):
+        if place % _ROWS_BETWEEN == 0:
+            on_share(place / len(rows))
         if any(row):
             family = _read_row(line, row, headings, codes, faults)
             if family is not None:
@@ -193,9 +203,7 @@ def add_parts(families: tuple[Family, ...], path: Path) -> None:
     if twice is not None:
         raise CatalogueError(f"{path.name} has '{twice}' already: give this part another code")
     path.parent.mkdir(parents=True, exist_ok=True)
-    fresh = path.with_suffix(".new")
-    fresh.write_text(text, encoding="utf-8")
-    fresh.replace(path)
+    write_whole(path, lambda fresh: fill_text(fresh, text))
     forget_parts()
 
 

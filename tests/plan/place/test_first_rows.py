@@ -76,8 +76,8 @@ def test_blocks_ahead_of_the_main_switch_stand_beside_it_where_its_row_has_room(
 
 @pytest.mark.parametrize("entry", ["top", "bottom"])
 def test_what_is_tapped_from_the_mains_stands_beside_the_way_in_like_beside_like(entry: str) -> None:
-    """Taps ahead of their protection are short (IEC 60364-4-43 434.2.1: 3 m at most), and a comb may lie over what is alike: common practice,
-    no source. Past the starters of 30 and 55 kW they would be longer.
+    """Taps ahead of their protection are short (IEC 60364-4-43 434.2.1: 3 m at most), and a comb may lie over what is alike: common
+    practice, no source. Past the starters of 30 and 55 kW they would be longer.
     """
     text = HEAD.replace("volts = 400", f'volts = 400\nentry = "{entry}"').replace(
         "width = 800\nheight = 1200", "width = 1600\nheight = 2000"

@@ -1,0 +1,36 @@
+"""Owns what is kept from one start to the next: which jobs were opened, and who was signed in. Must not know a job."""
+
+from pathlib import Path
+
+from PySide6.QtCore import QSettings
+
+MOST_RECENT = 8
+
+
+class Remembered:
+    """The settings of this user."""
+
+    def __init__(self) -> None:
+        self._settings = QSettings(QSettings.Format.IniFormat, QSettings.Scope.UserScope, "riktig", "riktig")
+
+    def recent(self) -> list[str]:
+        """Return the paths opened last, newest first."""
+        found = self._settings.value("recent", [])
+        if isinstance(found, str):
+            return [found]
+        return [str(path) for path in found] if isinstance(found, list) else []
+
+    def add(self, path: Path) -> None:
+        """Keep a path as the one opened last."""
+        paths = [str(path.resolve()), *(p for p in self.recent() if p != str(path.resolve()))]
+        self._settings.setValue("recent", paths[:MOST_RECENT])
+
+    @property
+    def person(self) -> str:
+        """Who was signed in last, "" for nobody; an empty name is not kept."""
+        return str(self._settings.value("person", ""))
+
+    @person.setter
+    def person(self, name: str) -> None:
+        if name:
+            self._settings.setValue("person", name)
