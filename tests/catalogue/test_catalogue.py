@@ -32,6 +32,13 @@ _RULES = {  # EN 50005, EN 50011, EN 50012, IEC 60947-1 Annex L, from memory
 _CONTACT_SORTS = {ElementKind.NO, ElementKind.NC}
 
 
+def test_under_a_bolt_lies_the_thinnest_wire_for_which_rings_of_its_hole_are_made() -> None:
+    """1.5 mm2 up to M10, 4 mm2 for M12: DIN 46234, from memory."""
+    bolted = {p.traits["thread"]: p for p in shipped_parts() if p.kind == "contactor" and "thread" in p.traits}
+    least = {thread: part.terminals[0].clamp.mm2_min for thread, part in bolted.items()}
+    assert least == {"M8": 1.5, "M10": 1.5, "M12": 4.0}
+
+
 def test_a_pole_has_the_odd_number_on_the_line_side_and_the_next_even_one_behind() -> None:
     """1/L1-2/T1, 3/L2-4/T2, 5/L3-6/T3: IEC 60947-1 Annex L, from memory."""
     for part in shipped_parts():

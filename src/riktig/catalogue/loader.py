@@ -224,7 +224,7 @@ def _parts_of_row(family: Family, values: dict[str, float | str]) -> Iterator[Pa
     if family.coils:
         traits["coils"] = " ".join(family.coils)
     ratings = {k: float(v) for k, v in numbers.items() if k not in _OWN_FIELDS}
-    clamp, bottom = _clamp_of(family, numbers), frozenset(family.all_bottom)
+    clamp, bottom = _clamp_of(family, numbers, str(traits.get("thread", ""))), frozenset(family.all_bottom)
     for variant, extra in family.variants.items():
         elements = (*common, *map(_parse_element, extra))
         yield Part(
@@ -252,16 +252,20 @@ _CONTROL_KINDS = CONTACT_KINDS | {
 _CONTROL_MM2, _CONTROL_NM = (0.5, 4.0), 1.0
 _LEAST_MM2 = ((10, 0.5), (25, 0.75), (70, 1.0), (150, 1.5), (240, 6.0))
 
+_LEAST_RING_MM2 = {"M5": 0.5, "M6": 0.5, "M8": 1.5, "M10": 1.5, "M12": 4.0}
 
-def _clamp_of(family: Family, numbers: dict[str, float]) -> Clamp:
-    """Return how the terminals of a part clamp; strip length and least section by the largest, if not given.
+
+def _clamp_of(family: Family, numbers: dict[str, float], thread: str) -> Clamp:
+    """Return how the terminals of a part clamp; strip length and least section by the largest, if not given; under a bolt lies the
+    thinnest wire for which rings of its hole are made.
 
     Source:
-        Common practice, no source.
+        Common practice, no source; rings DIN 46234, from memory.
     """
     spec, most = family.clamp, float(numbers.get("mm2_max", family.clamp.mm2_max))
     strip = next((mm for limit, mm in _STRIP_MM if most <= limit), 35.0)
     least = next((mm2 for limit, mm2 in _LEAST_MM2 if most <= limit), 16.0)
+    least = _LEAST_RING_MM2.get(thread, least) if spec.clamp == "bolt" else least
     torque = 0.0 if spec.clamp == "spring" else float(numbers.get("torque_nm", 0.5))
     return Clamp(
         clamp=spec.clamp, capacity=family.capacity, mm2_min=float(numbers.get("mm2_min", spec.mm2_min or least)),

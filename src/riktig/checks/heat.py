@@ -13,6 +13,12 @@ _EVEN_K = 0.1
 """So much is no difference: losses are not known better."""
 
 
+def _free(plan: Plan) -> str:
+    """Return a name that no excepted circuit has yet."""
+    taken = {circuit.name for circuit in plan.job.excepted}
+    return next(name for n in range(1, len(taken) + 2) if (name := f"X{n}") not in taken)
+
+
 def check_inside(plan: Plan) -> Iterator[Finding]:
     """Yield an enclosure that gets warmer than its devices may stand in, with the fan that mends it.
 
@@ -26,7 +32,8 @@ def check_inside(plan: Plan) -> Iterator[Finding]:
         mend = f"the air around is {box.ambient:g} °C already: it needs cooling, or devices for more than {box.inside_max:g} °C"
     else:
         mend = (
-            f"a filter fan of {heat.needed_air_m3h:.0f} m³/h keeps it there ([excepted.X1] load = \"fan\", or a device of kind fan), "
+            f"a filter fan of {heat.needed_air_m3h:.0f} m³/h keeps it there ([excepted.{_free(plan)}] load = \"fan\", or a "
+            "device of kind fan), "
             "or take a larger enclosure"
         )  # fmt: skip
     yield Finding(
@@ -54,7 +61,7 @@ def check_cold(plan: Plan) -> Iterator[Finding]:
     yield Finding(
         rule="cold-enclosure", severity=Severity.SHOULD, subject=PANEL, evidence=f"{heaters:.0f} W", limit=f"{wanted:.0f} W",
         message=f"at {box.ambient_min:g} °C around it the panel needs {wanted:.0f} W to stay at {AMBIENT_LIMITS_C[0]:g} °C, and {there}: "
-        "add [excepted.X1] load = \"heater\"",
+        f"add [excepted.{_free(plan)}] load = \"heater\"",
         source="IEC 60204-1:2016 4.4.3, from memory",
     )  # fmt: skip
 

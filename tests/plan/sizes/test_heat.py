@@ -37,6 +37,20 @@ def test_too_much_heat_names_the_fan_that_mends_it_and_the_fan_mends_it() -> Non
     assert ("inside-temperature" in rules(cooled)) is (fan < plan.panel.heat.needed_air_m3h)
 
 
+def test_a_fan_is_proposed_under_a_name_that_is_free() -> None:
+    hot = BIG + '[starter.M1]\nkw = 15\nkind = "drive"\nsupply = "C1"\n[excepted.X1]\nload = "light"\n'
+    assert '[excepted.X2] load = "fan"' in rules(plan_of(hot))["inside-temperature"]
+
+
+def test_the_transformer_of_a_service_socket_idles() -> None:
+    """It is loaded with the door open; a fifth of its rated losses stays without load: common practice, no source."""
+    supply = 'volts = 480\nhertz = 60\nearthing = "wye-grounded"\n[practice]\nstandard = "ul"'
+    text = HEAD.replace("volts = 400", supply).replace("volts = 230", "volts = 120")
+    plan = plan_of(text + '[excepted.X1]\nload = "socket"\n')
+    rated = plan.parts["X1.T"].losses_w
+    assert rated > 50 and plan.panel.heat.by_device["X1.T"] == pytest.approx(rated / 5)
+
+
 def test_cold_asks_for_a_heater_by_the_same_surface() -> None:
     """By hand: from -10 to 5 degC 15 K · 5.5 · 0.664 = 54.8 W."""
     cold = BIG.replace("depth = 200", "depth = 200\nambient_min = -10")

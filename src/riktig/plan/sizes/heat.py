@@ -17,6 +17,8 @@ from riktig.units.numbers import format_number
 _POWER = frozenset({"breaker", "fuse", "motor-breaker", "contactor", "overload", "drive", "soft-starter", "disconnect"})
 _COIL_SHARE = 0.3
 """Part of the VA that a held AC coil turns into heat (common practice, no source)."""
+_IDLE_SHARE = 0.2
+"""Part of its rated losses that a transformer without load has (common practice, no source)."""
 _GIVES_HEAT_ON_PURPOSE = frozenset({"heater"})
 
 
@@ -125,12 +127,16 @@ def device_losses(
     duties: Mapping[str, Duty],
     diversity: float,
 ) -> dict[str, float]:
-    """Return what each device in the enclosure turns into heat, in W; those without any are left out."""
+    """Return what each device in the enclosure turns into heat, in W; those without any are left out. The transformer of a service socket
+    idles: it is loaded with the door open, for minutes.
+    """
+    idle = {device.owner for device in circuit.devices if device.kind == "socket"} - {None}
     found = {}
     for device in circuit.devices:
         if device.location in {PLATE, DOOR} and parts[device.id].kind not in _GIVES_HEAT_ON_PURPOSE:
             size, role = duties.get(device.id, (None, ""))
             watts = _loss_w(parts[device.id], size, role, diversity)
+            watts *= _IDLE_SHARE if device.kind == "transformer" and device.owner in idle else 1.0
             if watts > 0:
                 found[device.id] = watts
     return found
