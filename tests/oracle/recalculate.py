@@ -129,7 +129,8 @@ def _iec_motor(panel: Panel, name: str, motor: dict[str, Any], role: dict[str, s
     want[name, "conductor_section"] = line
     if is_six:
         want[name, "lead_section"] = panel.section(share * amps, "b1", panel.grouped)
-    want[name, "earth_section"] = line if line <= 16 else 16 if line <= 35 else line / 2
+    earth = line if line <= 16 else 16 if line <= 35 else line / 2
+    want[name, "earth_section"] = max(earth, 2.5) if kind == "drive" else earth  # by itself: IEC 60364-5-54 543.1.3
     metres, laid = panel.place(motor.get("motor_at", "field"))
     cable = panel.section(share * amps, laid, 2 if is_six else 1)
     u0, source = panel.volts / sqrt(3), 2 * panel.volts / sqrt(3) / (1000 * panel.brief["supply"]["fault_ka"])

@@ -4,6 +4,7 @@ import pytest
 from hypothesis import given, settings
 from hypothesis import strategies as st
 
+from panels import roomy_panel_text
 from riktig.checks.finding import Finding
 from riktig.checks.run import find_all
 from riktig.plan.basis.sized import SizedValue
@@ -160,3 +161,18 @@ def test_wires_that_carry_too_little_where_they_really_lie_together_are_named_on
     (crowded,) = found(14)
     assert float(crowded.evidence.split()[0]) == pytest.approx(31 * 0.91 * 0.5, abs=0.05)
     assert "M1, M2" in crowded.message and "for 15.5 A" in crowded.message
+
+
+@pytest.mark.parametrize("seed", [2, 4, 6, 9, 14, 31, 43])
+def test_the_earth_of_a_drive_is_one_size_in_list_and_wires_and_goes_with_its_lines_as_laid(seed: int) -> None:
+    """IEC 60204-1 Table 1, at least 2.5 mm2 by itself (IEC 60364-5-54 543.1.3); NEC 250.122 by the device, never above the lines: all
+    from memory. A drive's lines carry 125 % of its input (NEC 430.122), so its earth may not be taken from the motor's current.
+    """
+    plan = plan_of(roomy_panel_text(seed))
+    stated = {value.subject: value for value in plan.sizing if value.quantity == "earth_section"}
+    frames = {c.b.partition(":")[0]: c.size.mm2 for c in plan.conductors if c.number == "PE" and c.b.endswith(".A:PE")}
+    assert frames
+    for device, laid in frames.items():
+        name = device.removesuffix(".A")
+        lines = [c.size for c in plan.conductors_at[f"{device}:L1"] if c.is_wired]
+        assert laid == stated[name].value and stated[name].inputs["line"] == lines[0].label()

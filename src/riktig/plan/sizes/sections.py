@@ -1,7 +1,7 @@
 """Owns the cross-section of every conductor. Must not know routes: grouping is a declared assumption."""
 
 from collections.abc import Collection, Mapping
-from dataclasses import dataclass
+from dataclasses import dataclass, field
 
 from riktig.catalogue.model import CONTACT_KINDS, ElementKind, Part
 from riktig.job.model import Job
@@ -33,13 +33,14 @@ _POWER = frozenset({ConductorFunction.POWER, ConductorFunction.NEUTRAL, Conducto
 @dataclass(frozen=True, slots=True, kw_only=True)
 class Sections:
     """Sizes by potential number (inside the panel) and by place (cores of its cable; "" those of control), with their reasons. `earths`
-    are the numbers of earth.
+    are the numbers of earth, `frames` has the earth of each drive and soft starter.
     """
 
     inside: Mapping[str, ConductorSize]
     cores: Mapping[str, ConductorSize]
     values: tuple[SizedValue, ...]
     earths: frozenset[str] = frozenset()
+    frames: Mapping[str, ConductorSize] = field(default_factory=dict)
 
     def core_of(self, run: str, *, is_earth: bool = False) -> ConductorSize:
         """Return the size of the cores of a cable run; one of a band of its own is as control is.
@@ -65,8 +66,6 @@ def size_sections(
     values: list[SizedValue] = []
     starters = fed.starters
     read = _ReadCircuits(fed, parts, sizer)
-    for name, sizes in starters.items():
-        values.append(sizer.earth(name, sizes.line, rating_of(parts, fed.circuits[name].protection or ""))[1])
     mains = {supply: sizer.main(supply, load, parts, starters, values) for supply in ("", *load.extra)}
     control = _control_sections(job, sizer, parts, values)
     elsewhere = {"incoming", PASS_THROUGH, *load.extra, *(control.name for control in job.controls)}
@@ -79,12 +78,26 @@ def size_sections(
         else feeders.get(p.number) or read.inside(p, mains, values) or _plain(p, mains, control, parts)
         for p in potentials
     }
+    frames: dict[str, ConductorSize] = {}
+    bonds = []
+    for name in starters:
+        one = fed.circuits[name]
+        own = [d for d in one.of_role("A") if d in parts and _has_frame(parts[d])]
+        size, value = sizer.earth(name, read.line_of(name), rating_of(parts, one.protection or ""), is_alone=bool(own))
+        frames.update(dict.fromkeys(own, size))
+        bonds.append(value)
+    values[:0] = bonds
     earth = _main_earth(sizer, mains, load, parts, values)
     inside.update({p.number: earth for p in potentials if p.net.function is ConductorFunction.EARTH})
     cables = CableSizer(job, circuit, parts, fed.lines)
     cores = _cable_sizes(circuit, fed, read, cables, {**feeders, "": control[""]}, values)
     earths = frozenset(p.number for p in potentials if p.net.function is ConductorFunction.EARTH)
-    return Sections(inside=inside, cores=cores, values=tuple(values), earths=earths)
+    return Sections(inside=inside, cores=cores, values=tuple(values), earths=earths, frames=frames)
+
+
+def _has_frame(part: Part) -> bool:
+    """Return whether a part has a clamp for an earth of its own."""
+    return any(element.kind is ElementKind.EARTH for element in part.elements)
 
 
 def _main_earth(
@@ -151,10 +164,15 @@ class _ReadCircuits:
         circuits, starters, loads = fed.circuits, fed.starters, fed.loads
         self._circuits, self._starters, self._loads = circuits, starters, loads
         self._parts, self._sizer = parts, sizer
+        self._lines = {name: sizes.line for name, sizes in starters.items()}
         self._leads = {
             device: all_fed for device, names in sharing(circuits.values()).items()
             if (all_fed := tuple(n for n in names if n in starters or n in loads))
         }  # fmt: skip
+
+    def line_of(self, name: str) -> ConductorSize:
+        """Return the thickest conductor ahead of a motor of which the section has been asked for, at least that by its current."""
+        return self._lines[name]
 
     def inside(
         self, potential: Potential, mains: Mapping[str, ConductorSize], values: list[SizedValue]
@@ -196,7 +214,10 @@ class _ReadCircuits:
         chosen = self._sizer.inside(
             name, least, values, words=words, ahead=drive or one.protection or "", is_power=True
         )
-        return max(size, chosen, key=lambda s: s.mm2)
+        thicker = max(size, chosen, key=lambda s: s.mm2)
+        if is_ahead:
+            self._lines[name] = max(self._lines[name], thicker, key=lambda s: s.mm2)
+        return thicker
 
     def leads(self, devices: set[str]) -> bool:
         """Return whether a path with these devices is part of a circuit that is sized by what it leads to."""

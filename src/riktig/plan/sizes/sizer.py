@@ -19,6 +19,8 @@ from riktig.units.numbers import format_number
 
 MAIN = "Q0"
 """The subject of what belongs to the whole panel."""
+LEAST_BOND_MM2 = 2.5
+"""Least bond laid by itself but protected, as in a duct: IEC 60364-5-54 543.1.3, from memory."""
 
 
 def own_rating(parts: Mapping[str, Part]) -> float:
@@ -118,11 +120,17 @@ class Sizer:
         types = [part.rating("type") for part in parts.values() if part.kind == "surge"]
         return from_mm2(iec_60364_5.arrester_line_mm2(min(types))) if types and self.is_iec else None
 
-    def earth(self, subject: str, line: ConductorSize, device_a: float) -> tuple[ConductorSize, SizedValue]:
-        """Return the earth conductor for a line conductor (IEC) or for a protective device in A (UL)."""
+    def earth(
+        self, subject: str, line: ConductorSize, device_a: float, *, is_alone: bool = False
+    ) -> tuple[ConductorSize, SizedValue]:
+        """Return the earth conductor for a line conductor (IEC) or for a protective device in A (UL); `is_alone` one that is laid by
+        itself, not in a cable.
+        """
         if self.is_iec:
             least = iec_60204_1.protective_section_mm2(line.mm2)
             formula, source = f"goes with {line.label()}: at least {least:g} mm2", str(iec_60204_1.SOURCE_EARTH)
+            if is_alone and least < LEAST_BOND_MM2:
+                least, formula = LEAST_BOND_MM2, f"{formula}, by itself {LEAST_BOND_MM2:g} mm2"
         else:
             awg = nec.equipment_ground_awg(min(device_a, 1200.0))
             least = min(from_awg(awg).mm2, line.mm2)

@@ -16,6 +16,7 @@ from riktig.plan.net.numbers import Potential
 from riktig.plan.net.strips import Clamp
 from riktig.plan.sizes.distribution import FEEDING
 from riktig.plan.sizes.sections import Sections, rating_of
+from riktig.plan.sizes.sizer import LEAST_BOND_MM2
 from riktig.plan.sizes.starter import size_of_mm2
 from riktig.plan.wiring.links import Link
 from riktig.standards import iec_60204_1, iec_60364_5
@@ -26,8 +27,6 @@ LONGEST_TAP_MM = 3000.0
 """A tap smaller than its feed ends within 3 m at its own device, laid short-circuit-proof: IEC 60364-4-43 434.2.1, and 10 ft in
 NEC 240.21(B)(1); from memory.
 """
-LEAST_BOND_MM2 = 2.5
-"""Least bond laid by itself but protected, as in a duct: IEC 60364-5-54 543.1.3, from memory."""
 WIRE_SECTION = "wire_section"
 Sizes = Mapping[str, ConductorSize]
 
@@ -185,6 +184,8 @@ class TapSizes:
             lines = max((self._behind[d].mm2 for d in self._on_door if d in self._behind), default=0.0)
         else:
             lines = self._behind[device].mm2 if device in self._behind else 0.0
+        if device in self._sections.frames:
+            return min(self._sections.frames[device], main, key=lambda s: s.mm2)
         part = self._parts.get(device)
         if part is not None and part.kind == "earth-terminal":
             part = self._parts.get(device.removesuffix(".PE"))
