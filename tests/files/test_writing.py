@@ -1,5 +1,7 @@
 """Files are written whole or not at all: never over what was read, never over a file of another kind."""
 
+import os
+import time
 from pathlib import Path
 
 import pytest
@@ -7,7 +9,7 @@ import pytest
 from riktig.files.brief_writer import save_brief
 from riktig.files.documents import ExportError, export_documents
 from riktig.files.job_file import JobFile
-from riktig.files.writing import FileKind, WriteError, check_target, kind_of
+from riktig.files.writing import FileKind, WriteError, check_target, kind_of, write_text
 from support import job_of, plan_of, small_text
 
 
@@ -76,3 +78,15 @@ def test_a_folder_or_a_place_that_cannot_be_written_is_a_sentence(tmp_path: Path
         save_brief(job, tmp_path)
     with pytest.raises(WriteError, match="cannot write .*No such file or directory; choose another name"):
         save_brief(job, tmp_path / "no" / "b.toml")
+
+
+def test_what_a_killed_writer_left_is_removed_once_nobody_can_be_at_it(tmp_path: Path) -> None:
+    target, old, new, other = (
+        tmp_path / name for name in ("a[1].csv", ".a[1].csv.x.new", ".a[1].csv.y.new", ".b.csv.x.new")
+    )
+    for left in (old, new, other):
+        left.write_text("half")
+    for left in (old, other):
+        os.utime(left, (time.time() - 4000,) * 2)
+    write_text(target, "x\n", FileKind.TEXT)
+    assert sorted(path.name for path in tmp_path.iterdir()) == sorted(path.name for path in (target, new, other))
