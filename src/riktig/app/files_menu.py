@@ -68,7 +68,7 @@ class FilesMenu(QObject):
         self._add(menu, tr("Issue a re&vision…"), self.issue_revision, needs_job=True)
         self._add(menu, tr("&Export documents…"), self.export, QKeySequence("Ctrl+E"), needs_job=True)
         menu.addSeparator()
-        self._add(menu, tr("&Close window"), self._window.close, QKeySequence("Ctrl+Q"))
+        self._add(menu, tr("C&lose window"), self._window.close, QKeySequence("Ctrl+Q"))
 
     def _add(
         self,
