@@ -77,11 +77,18 @@ def test_a_text_of_the_margin_is_taken_out_with_the_mouse_and_takes_the_same_roo
 ) -> None:
     shell.hub.select("M1.Q")
     words(shell.margin, qtbot)
-    found = next(w for w in shell.margin.findChildren(QLabel) if w.isVisible() and "at least 1.6" in w.text())
-    size = found.size()
-    qtbot.mouseMove(shell.top)
-    qtbot.mouseMove(found, QPoint(2, 5))
-    qtbot.waitUntil(found.underMouse)
+
+    def is_over() -> bool:
+        """Move there once more: the margin may have been filled anew, and a display takes its time."""
+        qtbot.mouseMove(shell.top)
+        qtbot.mouseMove(text(), QPoint(2, 5))
+        return text().underMouse()
+
+    def text() -> QLabel:
+        return next(w for w in shell.margin.findChildren(QLabel) if w.isVisible() and "at least 1.6" in w.text())
+
+    qtbot.waitUntil(is_over, timeout=20_000)
+    found, size = text(), text().size()
     QTest.mousePress(found, Qt.MouseButton.LeftButton, pos=QPoint(2, 5))
     qtbot.mouseMove(found, QPoint(found.width() - 2, found.height() - 2))
     QTest.mouseRelease(found, Qt.MouseButton.LeftButton, pos=QPoint(found.width() - 2, found.height() - 2))
