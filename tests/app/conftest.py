@@ -1,6 +1,4 @@
-"""The real window on demo data, driven by clicks and keys, each process of tests with a display of its own; a living thread, timer or
-process afterwards fails.
-"""
+"""The real window on demo data, driven by clicks and keys; a living thread, timer or process afterwards fails."""
 
 import multiprocessing
 import os

@@ -77,21 +77,11 @@ def test_a_text_of_the_margin_is_taken_out_with_the_mouse_and_takes_the_same_roo
 ) -> None:
     shell.hub.select("M1.Q")
     words(shell.margin, qtbot)
-
-    def is_over() -> bool:
-        """Move there once more: the margin may have been filled anew, and a display takes its time."""
-        qtbot.mouseMove(shell.top)
-        qtbot.mouseMove(text(), QPoint(2, 5))
-        return text().underMouse()
-
-    def text() -> QLabel:
-        return next(w for w in shell.margin.findChildren(QLabel) if w.isVisible() and "at least 1.6" in w.text())
-
-    qtbot.waitUntil(is_over, timeout=20_000)
-    found, size = text(), text().size()
+    found = next(w for w in shell.margin.findChildren(QLabel) if w.isVisible() and "at least 1.6" in w.text())
+    size, end = found.size(), QPoint(found.width() - 2, found.height() - 2)
     QTest.mousePress(found, Qt.MouseButton.LeftButton, pos=QPoint(2, 5))
-    qtbot.mouseMove(found, QPoint(found.width() - 2, found.height() - 2))
-    QTest.mouseRelease(found, Qt.MouseButton.LeftButton, pos=QPoint(found.width() - 2, found.height() - 2))
+    QTest.mouseEvent(QTest.MouseAction.MouseMove, found, Qt.MouseButton.LeftButton, Qt.KeyboardModifier.NoModifier, end)
+    QTest.mouseRelease(found, Qt.MouseButton.LeftButton, pos=end)
     qtbot.waitUntil(lambda: bool(found.selectedText()))
     assert found.selectedText() in found.text()
     qtbot.wait(50)

@@ -1,7 +1,7 @@
 """Owns small widgets that several screens use. Must not know a job."""
 
 from PySide6.QtCore import QEvent, Qt
-from PySide6.QtGui import QEnterEvent, QFont
+from PySide6.QtGui import QEnterEvent, QFont, QMouseEvent
 from PySide6.QtWidgets import QBoxLayout, QFrame, QLabel, QLayout, QPushButton, QScrollArea, QWidget
 
 
@@ -11,9 +11,14 @@ class Words(QLabel):
     """
 
     def enterEvent(self, event: QEnterEvent) -> None:
-        """Let text be selected."""
+        """Show by the cursor that text can be selected."""
         self.setTextInteractionFlags(Qt.TextInteractionFlag.TextSelectableByMouse)
         super().enterEvent(event)
+
+    def mousePressEvent(self, event: QMouseEvent) -> None:
+        """Select text, also with a finger, which comes from nowhere."""
+        self.setTextInteractionFlags(Qt.TextInteractionFlag.TextSelectableByMouse)
+        super().mousePressEvent(event)
 
     def leaveEvent(self, event: QEvent) -> None:
         """Be plain text again."""
