@@ -2,6 +2,8 @@
 
 import pytest
 
+from riktig.checks.finding import Severity
+from riktig.checks.run import find_all
 from support import HEAD, STARTER, plan_of
 
 
@@ -90,3 +92,17 @@ def test_what_is_tapped_from_the_mains_stands_beside_the_way_in_like_beside_like
     assert max(abs(rows[name] - rows["Q0"]) for name in names) <= 1
     lefts = [plan.plate.boxes[f"W{n}.F"].x for n in range(1, 5)]
     assert lefts == [lefts[0] + 18 * n for n in range(4)]
+
+
+def test_where_the_row_below_is_full_something_of_no_motor_makes_room_for_the_arrester() -> None:
+    """Its leads go before the place of a transformer: IEC 60364-5-53 534.4.8, from memory."""
+    text = HEAD.replace("volts = 400", 'volts = 400\nentry = "top"').replace(
+        "width = 800\nheight = 1200", "width = 900\nheight = 2000"
+    )
+    text += '[excepted.X1]\nload = "light"\n'
+    motors = "".join(STARTER.replace("M1", f"M{n}") for n in range(1, 13))
+    drives = "".join(f'[starter.M{n}]\nkind = "drive"\nkw = 4\nsupply = "C1"\n' for n in (20, 21, 22))
+    plan = plan_of(text + "[surge.F20]\n" + motors + drives)
+    (found,) = [f for f in find_all(plan) if f.rule == "arrester-leads"] or [None]
+    assert found is None or found.severity is Severity.NOTE
+    assert plan.plate.row_of["F20"] == plan.plate.row_of["F20.Q"] + 1

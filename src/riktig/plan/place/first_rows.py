@@ -1,7 +1,7 @@
 """Owns the first proposal of a plate: which part stands in which row, and beside which. Must not know how high a row is made."""
 
 from collections import Counter
-from collections.abc import Iterable, Mapping, Sequence
+from collections.abc import Collection, Iterable, Mapping, Sequence
 from dataclasses import replace
 from functools import reduce
 from itertools import groupby
@@ -16,6 +16,8 @@ from riktig.plan.place.stack import ROW_FILL, DuctSizes, Row, inner_span, packed
 
 _MUCH_HIGHER_MM = 180.0
 """By how much a row is higher than a surge arrester asks before that gets one of its own (common practice, no source)."""
+_LOOSE = frozenset({Band.HEAT, Band.SUPPLY, Band.TAP})
+"""Bands of which a part may stand in another row where its own is full."""
 _FEW_SHARE = 0.5
 """Share of a row up to which breakers and contactors share one (common practice, no source)."""
 
@@ -117,6 +119,8 @@ def _with_arresters_below(rows: list[Row], most: float, *, is_fed_above: bool, i
     for place, members in put.items():
         if is_apart and place != main and _is_much_higher(moved[place], members):
             moved.insert(place, Row())
+    for place, members in put.items():
+        _make_room(moved, place, packed_width(members) + 2 * PART_GAP_MM, most, but=put)
     moved[main] = replace(moved[main], rail=tuple(sorted(moved[main].rail, key=_from_the_way_in)))
     led = sum(item.id in WAY_IN for item in moved[main].rail)
     led_to = [item for item in moved[main].rail if item in lines]
@@ -128,11 +132,39 @@ def _with_arresters_below(rows: list[Row], most: float, *, is_fed_above: bool, i
         free = x - row.begin
         at = beside if place == main else _index_below(row.rail, free)
         spare = most - row.width - packed_width(members) - 2 * PART_GAP_MM
-        if place != main and packed_width(row.rail) < free and spare > 0:
+        if place != main and packed_width(row.rail) < min(free, spare):
             at, row = 0, replace(row, indent=min(free, spare))
         x = row.begin + row.indent + packed_width(row.rail[:at])
         moved[place] = replace(row, rail=(*row.rail[:at], *members, *row.rail[at:]))
     return [row for row in moved if row.items] if all(row.width <= most for row in moved) else rows
+
+
+def _make_room(rows: list[Row], place: int, width: float, most: float, *, but: Collection[int]) -> None:
+    """Move a part that belongs to no motor out of a row that lacks room for more, into the nearest one that has room for it and is high
+    enough; the smallest that is enough.
+
+    Args:
+        rows: from the top, changed in place.
+        place: of the row.
+        width: mm that it is to take.
+        most: mm that a row may take.
+        but: rows that it may not go to.
+    """
+    row = rows[place]
+    missing = row.width + width - most
+    loose = [item for item in row.items if item.band in _LOOSE and not (item.load or item.unit or is_bar(item.id))]
+    near = sorted((k for k in range(len(rows)) if k not in but), key=lambda k: abs(k - place))
+    for item in sorted(loose, key=lambda item: item.span) if missing > 0 else ():
+        up, down = item.up + item.room, item.down + item.room
+        into = (k for k in near if up <= rows[k].up and down <= rows[k].down and rows[k].plus(item).width <= most)
+        if item.span + PART_GAP_MM >= missing and (k := next(into, None)) is not None:
+            rows[place] = replace(
+                row,
+                rail=tuple(i for i in row.rail if i is not item),
+                fixed=tuple(i for i in row.fixed if i is not item),
+            )
+            rows[k] = rows[k].plus(item)
+            return
 
 
 def _landings(rows: Sequence[Row]) -> list[int]:
