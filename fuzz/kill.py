@@ -99,7 +99,8 @@ def migrate(path: Path, plan: Plan, say: Say) -> None:
     """Bring a file of an earlier format to the present one."""
     for n, old in enumerate(sorted(OLD.glob("job_*.riktig")) * 1000):
         copy = path.with_name(f"old{n % 4}.riktig")
-        shutil.copyfile(old, copy)
+        shutil.copyfile(old, copy.with_suffix(".part"))
+        copy.with_suffix(".part").rename(copy)
         with JobFile.open(copy) as file:
             file.save_edit(file.load_job(), "as it is now")
         say("old", copy.name)

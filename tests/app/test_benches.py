@@ -72,9 +72,7 @@ def test_the_margin_explains_a_device_with_formula_and_source(shell: Shell, qtbo
     assert "at least 1.6 · 3.6 A = 5.76 A" in text and "IEC 60898-1" in text and "common practice" in text
 
 
-def test_a_text_of_the_margin_is_taken_out_with_the_mouse_and_takes_the_same_room_meanwhile(
-    shell: Shell, qtbot: QtBot
-) -> None:
+def test_a_text_of_the_margin_is_taken_out_with_the_mouse(shell: Shell, qtbot: QtBot) -> None:
     shell.hub.select("M1.Q")
     words(shell.margin, qtbot)
     found = next(w for w in shell.margin.findChildren(QLabel) if w.isVisible() and "at least 1.6" in w.text())
@@ -196,3 +194,13 @@ def test_swapped_wires_are_found_and_named_as_suspects(shell: Shell, qtbot: QtBo
     shell.bench("test")._chosen = failed[0]  # type: ignore[attr-defined]
     qtbot.keyClick(bench.entry, Qt.Key.Key_F5)  # type: ignore[attr-defined]
     assert "ends exchanged with wire 3L" in words(bench, qtbot)
+
+
+def test_every_text_of_a_card_has_the_room_that_it_takes(shell: Shell, qtbot: QtBot) -> None:
+    """What is said later, how much is to spare, pushes the rest down and cuts nothing."""
+    shell.hub.select("M1")
+    qtbot.waitUntil(lambda: "to spare" in words(shell.margin, qtbot))
+    qtbot.wait(100)
+    shown = [w for w in shell.margin.findChildren(QLabel) if w.isVisible() and w.text()]
+    assert len(shown) > 5
+    assert [w.text() for w in shown if w.height() < w.heightForWidth(w.width())] == []

@@ -1,30 +1,8 @@
 """Owns small widgets that several screens use. Must not know a job."""
 
-from PySide6.QtCore import QEvent, Qt
-from PySide6.QtGui import QEnterEvent, QFont, QMouseEvent
+from PySide6.QtCore import Qt
+from PySide6.QtGui import QFont
 from PySide6.QtWidgets import QBoxLayout, QFrame, QLabel, QLayout, QPushButton, QScrollArea, QWidget
-
-
-class Words(QLabel):
-    """Text that can be selected while the mouse is over it, and as long as some of it is: a text that can be lays itself out in twice the
-    time, in the same room.
-    """
-
-    def enterEvent(self, event: QEnterEvent) -> None:
-        """Show by the cursor that text can be selected."""
-        self.setTextInteractionFlags(Qt.TextInteractionFlag.TextSelectableByMouse)
-        super().enterEvent(event)
-
-    def mousePressEvent(self, event: QMouseEvent) -> None:
-        """Select text, also with a finger, which comes from nowhere."""
-        self.setTextInteractionFlags(Qt.TextInteractionFlag.TextSelectableByMouse)
-        super().mousePressEvent(event)
-
-    def leaveEvent(self, event: QEvent) -> None:
-        """Be plain text again."""
-        if not self.hasSelectedText():
-            self.setTextInteractionFlags(Qt.TextInteractionFlag.NoTextInteraction)
-        super().leaveEvent(event)
 
 
 def label(
@@ -39,8 +17,10 @@ def label(
     """Return a label that wraps; `role` names its colour in the style, `points` adds to the size of its letters. What cannot be selected
     leaves a press of the mouse to what it stands on.
     """
-    made = Words(text) if is_selectable else QLabel(text)
+    made = QLabel(text)
     made.setWordWrap(True)
+    if is_selectable:
+        made.setTextInteractionFlags(Qt.TextInteractionFlag.TextSelectableByMouse)
     made.setObjectName(role)
     font = QFont("B612 Mono" if mono else "B612", made.font().pointSize() + points)
     font.setBold(bold)
