@@ -5,7 +5,7 @@ from pathlib import Path
 
 import pytest
 from PySide6.QtCore import Qt
-from PySide6.QtWidgets import QFileDialog, QMessageBox, QPushButton
+from PySide6.QtWidgets import QFileDialog, QLabel, QMessageBox, QPushButton
 from pytestqt.qtbot import QtBot
 
 from riktig.app.shell import Shell
@@ -44,11 +44,23 @@ def test_what_can_be_read_is_saved_as_a_copy_and_opened(
     assert not shell.files.open_path(damaged)
     assert shell.session.file is not None and shell.session.file.path.name == "one.riktig", "what is open stays open"
     box = pressed(shell, qtbot, "Save as a copy…")
-    assert "Not in the copy: the last of 2 events." in box.informativeText()
+    assert "Not in the copy: the last of 2 events." in box.text()
     qtbot.waitUntil(lambda: shell.session.file.path == copy and not shell.session.is_stale, timeout=20_000)  # type: ignore[union-attr]
     assert damaged.read_bytes() == before
     with JobFile.open(copy, read_only=True) as file:
         assert [event.subject for event in file.events()] == ["0"]
+
+
+def test_what_a_file_says_is_never_read_as_markup(shell: Shell, qtbot: QtBot, damaged: Path) -> None:
+    """A name of a revision, a title: of a file that somebody has made."""
+    db = sqlite3.connect(damaged)
+    db.execute("INSERT INTO issues SELECT '<b>B</b>', time, 'x', job, x'00' FROM snapshots")
+    db.commit()
+    db.close()
+    shell.files.open_path(damaged)
+    box = pressed(shell, qtbot, "Leave it")
+    assert "revision <b>B</b>" in box.text() and box.textFormat() == Qt.TextFormat.PlainText
+    assert {w.textFormat() for w in shell.margin.findChildren(QLabel)} == {Qt.TextFormat.PlainText}
 
 
 def test_left_alone_nothing_is_written_and_the_open_job_goes_on(shell: Shell, qtbot: QtBot, damaged: Path) -> None:

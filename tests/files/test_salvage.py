@@ -7,7 +7,6 @@ from pathlib import Path
 import pytest
 
 from headless import riktig_many
-from riktig.checks.run import find_all
 from riktig.files.formats import pack_job, pack_plan
 from riktig.files.job_access import JobFileError
 from riktig.files.job_file import JobFile
@@ -77,7 +76,8 @@ def test_what_cannot_be_read_is_told_and_all_else_is_in_the_copy(
     copy = tmp_path / "copy.riktig"
     write_salvage(found, copy)
     with JobFile.open(copy) as file:
-        assert file.load_job().info.title == title and find_all(compute_plan(settle(file.load_job()))) is not None
+        assert file.load_job().info.title == title
+        compute_plan(settle(file.load_job()))
         assert file.events() == found.events and [name for name, _, _ in file.issues()] == [i[0] for i in found.issues]
         assert all(file.issued_plan(name) for name, _, _ in file.issues())
         after = file.append_event(make_event(EventKind.NOTE, "x", unit="1", person="Ada"))
@@ -85,22 +85,25 @@ def test_what_cannot_be_read_is_told_and_all_else_is_in_the_copy(
     assert path.read_bytes() == before and read_salvage(copy).losses == ()
 
 
-@pytest.mark.parametrize("seed", range(40))
-def test_bytes_that_a_disk_has_lost_cost_what_lay_there_and_nothing_more(path: Path, seed: int) -> None:
-    chance = random.Random(seed)
-    data = bytearray(path.read_bytes())
-    at = chance.randrange(4096 if seed % 4 else 100, len(data))
-    length = chance.choice([1, 16, 512, 4096])
-    data[at : at + length] = bytes(chance.randrange(256) for _ in data[at : at + length])
-    path.write_bytes(data)
-    try:
-        found = read_salvage(path)
-    except JobFileError:
-        return
-    write_salvage(found, path.with_name("copy.riktig"))
-    with JobFile.open(path.with_name("copy.riktig")) as file:
-        assert file.load_job().starters[0].name == "M1" and len(file.events()) == len(found.events) <= EVENTS
-    assert path.read_bytes() == data
+def test_bytes_that_a_disk_has_lost_cost_what_lay_there_and_nothing_more(path: Path) -> None:
+    """Of 40 places by chance, behind the first page or in it, hardly one takes the job itself."""
+    whole, copy, saved = path.read_bytes(), path.with_name("copy.riktig"), 0
+    for seed in range(40):
+        chance, data = random.Random(seed), bytearray(whole)
+        at, length = chance.randrange(4096 if seed % 4 else 100, len(data)), chance.choice([1, 16, 512, 4096])
+        data[at : at + length] = bytes(chance.randrange(256) for _ in data[at : at + length])
+        path.write_bytes(data)
+        try:
+            found = read_salvage(path)
+        except JobFileError:
+            continue
+        copy.unlink(missing_ok=True)
+        write_salvage(found, copy)
+        with JobFile.open(copy) as file:
+            assert file.load_job().starters[0].name == "M1" and len(file.events()) == len(found.events) <= EVENTS
+        assert path.read_bytes() == data
+        saved += 1
+    assert saved >= 35
 
 
 def test_the_command_writes_over_nothing_and_refuses_what_holds_no_job(path: Path, tmp_path: Path) -> None:

@@ -22,11 +22,11 @@ def offer_rescue(window: QWidget, files: FilesMenu, path: Path) -> None:
     box.setAttribute(Qt.WidgetAttribute.WA_DeleteOnClose)
     box.setWindowTitle(tr("Damaged job file"))
     box.setTextFormat(Qt.TextFormat.PlainText)
-    box.setText(f"{path.name} {tr('is damaged, and is left as it is. What can be read of it can be saved as a copy:')}")
     revisions = [f"{tr('revision')} {name}" for name, *_ in found.issues]
     there = ", ".join((tr("the job"), f"{len(found.events)} {tr('events of the record')}", *revisions))
     lost = "".join(f"\n{tr('Not in the copy')}: {loss}." for loss in found.losses)
-    box.setInformativeText(f"{tr('In the copy')}: {there}.{lost}")
+    said = f"{path.name} {tr('is damaged, and is left as it is. What can be read of it can be saved as a copy:')}"
+    box.setText(f"{said}\n\n{tr('In the copy')}: {there}.{lost}")  # plain: names come from the file
     save = box.addButton(tr("Save as a copy…"), QMessageBox.ButtonRole.AcceptRole)
     box.addButton(tr("Leave it"), QMessageBox.ButtonRole.RejectRole)
     box.buttonClicked.connect(lambda clicked: files.save_salvage(found, path.name) if clicked is save else None)

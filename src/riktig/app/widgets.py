@@ -18,6 +18,7 @@ def label(
     leaves a press of the mouse to what it stands on.
     """
     made = QLabel(text)
+    made.setTextFormat(Qt.TextFormat.PlainText)  # what a job says is never read as markup
     made.setWordWrap(True)
     if is_selectable:
         made.setTextInteractionFlags(Qt.TextInteractionFlag.TextSelectableByMouse)

@@ -8,15 +8,15 @@ from dataclasses import dataclass
 from pathlib import Path
 from typing import Any
 
-from riktig.files.formats import NewerFormat, read_job, read_plan
+from riktig.files.formats import read_job, read_plan
 from riktig.files.job_access import JobFileError, check_header, connect, damaged, rolled_back, written_beside
 from riktig.files.job_file import MOST_SNAPSHOTS, add_event, add_issue, add_state, begin_file, job_of
 from riktig.record.events import Event, read_event
 
 _UNREADABLE = (sqlite3.Error, zlib.error, ValueError, TypeError, LookupError, AttributeError, RecursionError)
 """What a damaged row may end in."""
-_LEAST_ROW_BYTES = 8
-"""No stored row is shorter: a file has no more of them than that."""
+_LEAST_ROW_BYTES, _MOST_ROWS = 8, 1_000_000
+"""No stored row is shorter: a file has no more of them than that, and no record of a panel more than this."""
 _MOST_NAMED = 4
 
 
@@ -71,17 +71,17 @@ def write_salvage(found: Salvage, target: Path) -> None:
 def _newest_job(db: sqlite3.Connection, path: Path, losses: list[str]) -> tuple[bytes, str]:
     """Return the present Job, or the last one before it that can be read, or the first one behind it, packed, and its gesture."""
     keys = _keys(db, path, "snapshots")
-    present = next(iter(_rows(db, "SELECT seq FROM position WHERE ? = 1", (1,))), (1, None))[1]
+    present = None
+    with contextlib.suppress(sqlite3.Error):
+        present = db.execute("SELECT seq FROM position").fetchone()
     now = present[0] if present is not None and present[0] in keys else max(keys, default=0)
     order = [*(k for k in reversed(keys) if k <= now), *(k for k in keys if k > now)]
     for key, row in _rows(db, "SELECT time, gesture, job FROM snapshots WHERE seq = ?", order[: 2 * MOST_SNAPSHOTS]):
         if row is None or not isinstance(row[2], bytes):
             continue
         try:
-            read_job(row[2]), job_of(row[2], path)
-        except NewerFormat:
-            continue
-        except (*_UNREADABLE, JobFileError):
+            job_of(row[2], path)
+        except JobFileError:
             continue
         time, gesture = (str(word) for word in row[:2])
         if key != now or present is None:
@@ -145,7 +145,7 @@ def _keys(db: sqlite3.Connection, path: Path, table: str) -> Sequence[int]:
     try:
         return [int(row[0]) for row in db.execute(f"SELECT seq FROM {table} ORDER BY seq")]  # noqa: S608 a name of ours
     except _UNREADABLE:
-        most = path.stat().st_size // _LEAST_ROW_BYTES
+        most = min(_MOST_ROWS, path.stat().st_size // _LEAST_ROW_BYTES)
     with contextlib.suppress(*_UNREADABLE):
         last = db.execute("SELECT seq FROM sqlite_sequence WHERE name = ?", (table,)).fetchone()
         most = min(most, int(last[0]))

@@ -174,6 +174,8 @@ class TapSizes:
         main = self._sections.inside[link.number]
         end = link.b if is_bar(device_of(link.a)) or link.a.endswith(".PE:out") else link.a
         device = device_of(end)
+        if device in self._sections.frames:
+            return min(self._sections.frames[device], main, key=lambda s: s.mm2)
         clamp = self._clamps.get(end)
         if device == PLATE_STUD or clamp is not None:
             strip = [c for c in self._clamps.values() if clamp is not None and c.strip == clamp.strip and c.is_earth]
@@ -184,8 +186,6 @@ class TapSizes:
             lines = max((self._behind[d].mm2 for d in self._on_door if d in self._behind), default=0.0)
         else:
             lines = self._behind[device].mm2 if device in self._behind else 0.0
-        if device in self._sections.frames:
-            return min(self._sections.frames[device], main, key=lambda s: s.mm2)
         part = self._parts.get(device)
         if part is not None and part.kind == "earth-terminal":
             part = self._parts.get(device.removesuffix(".PE"))
