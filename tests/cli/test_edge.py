@@ -95,11 +95,12 @@ def test_a_command_that_is_stopped_says_so_and_leaves_nothing(tmp_path: Path) ->
     """Stopped while it waits for the rest of its input, as Ctrl+C does."""
     os.mkfifo(tmp_path / "parts.csv")
     words = ("import-parts", "parts.csv", "--into", "own.toml")
-    run = subprocess.Popen([sys.executable, "-m", "riktig", *words], cwd=tmp_path, stderr=subprocess.PIPE, text=True)
-    end = os.open(tmp_path / "parts.csv", os.O_WRONLY)  # waits until it is read
-    os.write(end, b"code,kind\n")
-    run.send_signal(signal.SIGINT)
-    _, said = run.communicate(timeout=30)
-    os.close(end)
+    command = [sys.executable, "-m", "riktig", *words]
+    with subprocess.Popen(command, cwd=tmp_path, stderr=subprocess.PIPE, text=True) as run:
+        end = os.open(tmp_path / "parts.csv", os.O_WRONLY)  # waits until it is read
+        os.write(end, b"code,kind\n")
+        run.send_signal(signal.SIGINT)
+        os.close(end)  # a signal that came just before the read waits for its end
+        _, said = run.communicate(timeout=60)
     assert (run.returncode, said.strip()) == (130, "stopped: no file is half written")
     assert [path.name for path in tmp_path.iterdir()] == ["parts.csv"]
