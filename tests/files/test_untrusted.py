@@ -48,6 +48,11 @@ def refusal(text: str) -> str:
         (f"kw = {10**400}", "16: starter.M1.kw: it is out of range"),
         ("kw = 2026-01-01", "16: starter.M1.kw: '2026-01-01' is no quantity"),
         (f'kw = 1\ntitle = "{"x" * 8000}"', f"17: starter.M1.title: '{'x' * 60}…' has 8000 letters: shorten it to 500"),
+        (
+            f'kw = 1\n[[rung]]\npath = "{"K1:no > " * 600}"',
+            "18: rung[1].path: 'K1:no > K1:no > K1:no > K1:no > K1:no > K1:no > K1:no > K1:n…' "
+            "has 4800 letters: shorten it to 4000",
+        ),
         ('kw = 1\ntitle = "a\\u0007b"', "17: starter.M1.title: 'a�b' has the character U+0007"),
         ('kw = 1\ntitle = "a\\uFFFEb"', "17: starter.M1.title: 'a�b' has the character U+FFFE"),
         ('kw = 1\ntitle = """a\nb"""', "17: starter.M1.title: 'a�b' has the character U+000A"),

@@ -1,11 +1,11 @@
 """Owns the field types of a Job: quantities with their units, words, places. Must not know any table."""
 
-from typing import Annotated
+from typing import Annotated, ClassVar
 
 from pydantic import BaseModel, BeforeValidator, ConfigDict, Field, StringConstraints, field_validator
 
 from riktig.job.paths import WORD
-from riktig.job.plain import find_unfit
+from riktig.job.plain import MOST_LETTERS, find_unfit
 from riktig.units.quantity import parse_quantity
 
 
@@ -39,11 +39,13 @@ class Frozen(BaseModel):
     """A value that never changes and takes no unknown keys, nor anything that no field could mean."""
 
     model_config = ConfigDict(frozen=True, extra="forbid")
+    most_letters: ClassVar[int] = MOST_LETTERS
+    """How long its texts may be."""
 
     @field_validator("*", mode="before")
     @classmethod
     def _refuse_unfit(cls, value: object) -> object:
-        unfit = find_unfit(value)
+        unfit = find_unfit(value, cls.most_letters)
         if unfit:
             raise ValueError(unfit)
         return value

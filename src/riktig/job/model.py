@@ -1,7 +1,7 @@
 """Owns the Job: every decision a person takes about a panel. Must not compute anything from it."""
 
 from enum import StrEnum
-from typing import Annotated, Any, Literal, Self
+from typing import Annotated, Any, ClassVar, Literal, Self
 
 from pydantic import Field, StringConstraints, field_validator, model_validator
 
@@ -39,7 +39,7 @@ from riktig.job.modules import (
     Way,
     WayIn,
 )
-from riktig.job.plain import find_too_many, find_unfit
+from riktig.job.plain import MOST_PATH, find_too_many, find_unfit
 
 
 class Standard(StrEnum):
@@ -303,6 +303,7 @@ class Device(Frozen):
 class PathRow(Frozen):
     """A path as a person wrote it."""
 
+    most_letters: ClassVar[int] = MOST_PATH
     name: RowName
     path: str
 
