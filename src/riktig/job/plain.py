@@ -5,8 +5,8 @@ from collections.abc import Mapping
 from math import isfinite
 
 MOST_LETTERS, MOST_PATH, MOST_ENTRY, MOST_NUMBER, MOST_MEMBERS = 500, 4_000, 200_000, 1e9, 2_000
-"""The longest text of a person in letters, the longest path, the longest text of the ledger, the largest number of any unit, and the longest list: common sense,
-no source. What is larger is a slip of the keyboard or of a disk, and would take for ever to draw.
+"""The longest text of a person in letters, the longest path, the longest text of the ledger, the largest number of any unit, and the
+longest list: common sense, no source. What is larger is a slip of the keyboard or of a disk, and would take for ever to draw.
 """
 MOST_ROWS = 5_000
 """The most members of one table of a Job, as devices or rungs: ten times a large panel (common sense, no source)."""

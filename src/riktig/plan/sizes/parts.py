@@ -379,8 +379,9 @@ def _lacks_form(part: Part, wish: _Wish) -> Iterator[str]:
         yield f"{poles} poles (it has {there})"
     if part.kind in _LEADS and poles:
         kinds = {ElementKind.LOAD, ElementKind.WINDING}
-        if len({m for e in part.elements if e.kind in kinds for m in e.marks}) != poles:
-            yield f"{poles} leads"
+        leads = max(poles, 2)  # what stands in one wire has that on both sides
+        if len({m for e in part.elements if e.kind in kinds for m in e.marks}) != leads:
+            yield f"{leads} leads"
     if device.colour is not None and part.traits.get("colour", device.colour) != device.colour:
         yield f"colour {device.colour}"
     if part.kind in _BY_WORLD:

@@ -182,13 +182,14 @@ class TapSizes:
             return max(
                 (self._sections.core_of(c.drop, is_earth=True) for c in strip), key=lambda s: s.mm2, default=main
             )
+        part = self._parts.get(device)
+        if part is not None and part.kind == "earth-terminal":  # leads on what its device gives it
+            device = device.removesuffix(".PE")
+            part = self._parts.get(device)
         if device == DOOR_STUD:
             lines = max((self._behind[d].mm2 for d in self._on_door if d in self._behind), default=0.0)
         else:
             lines = self._behind[device].mm2 if device in self._behind else 0.0
-        part = self._parts.get(device)
-        if part is not None and part.kind == "earth-terminal":
-            part = self._parts.get(device.removesuffix(".PE"))
         if part is not None and part.kind == "surge" and main.metric:
             return from_mm2(iec_60364_5.arrester_earth_mm2(part.rating("type")))
         spec = part.terminal(end.rpartition(":")[2]) if part is not None else None
