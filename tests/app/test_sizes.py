@@ -31,13 +31,19 @@ def card_of(shell: Shell, quantity: str, qtbot: QtBot) -> ValueCard:
 
     def is_explained() -> None:
         found[:] = [c for c in shell.margin.findChildren(ValueCard) if c.value.quantity == quantity and c.isVisible()]
-        assert found and found[0].is_explained
+        assert found and found[0].explained is not None
 
     qtbot.waitUntil(is_explained, timeout=20_000)
     card = found[0]
     if "Less" not in card.why.text():
         qtbot.mouseClick(card.why, LEFT)
     return card
+
+
+def order_of_cards(shell: Shell) -> list[str]:
+    """Return the quantities of the cards from top to bottom."""
+    cards = (card for card in shell.margin.findChildren(ValueCard) if card.isVisible())
+    return [card.value.quantity for card in sorted(cards, key=lambda card: card.y())]
 
 
 def words_of(widget: QWidget) -> str:
@@ -118,6 +124,21 @@ def test_what_is_half_typed_at_a_value_stays_when_something_else_is_edited(
     assert shell.session.job is not None and shell.session.job.info.customer == "Cedar Fork"
     assert card_of(shell, "conductor_section", qtbot) is card and card.number.text() == "4 mm2"
     assert words_of(card).count("Larger:") == 1
+
+
+def test_where_a_value_changes_its_card_alone_is_made_anew_in_its_place(
+    shell: Shell, qtbot: QtBot, settled: Settled
+) -> None:
+    card = card_with_4_mm2_typed(shell, qtbot)
+    old = card_of(shell, "greatest_length", qtbot)
+    before = order_of_cards(shell)
+    shell.session.apply(partial(change_part, field="supply", fault_ka=20), "fault current")
+    settled()
+    qtbot.waitUntil(lambda: card_of(shell, "greatest_length", qtbot) is not old, timeout=20_000)
+    new = card_of(shell, "greatest_length", qtbot)
+    await_words(new, "0.0231 Ω", qtbot=qtbot)  # 2 · 231 V / 20 kA
+    assert card_of(shell, "conductor_section", qtbot) is card and card.number.text() == "4 mm2"
+    qtbot.waitUntil(lambda: order_of_cards(shell) == before)
 
 
 @pytest.mark.parametrize(

@@ -5,12 +5,13 @@ from functools import partial
 from typing import TYPE_CHECKING
 
 from PySide6.QtCore import Qt, QTimer
-from PySide6.QtWidgets import QFrame, QGridLayout, QVBoxLayout, QWidget
+from PySide6.QtWidgets import QFrame, QGridLayout, QLabel, QVBoxLayout, QWidget
 
 from riktig.app.finding_list import MOST, PANEL, FindingList
 from riktig.app.hub import Hub
 from riktig.app.session import Session
 from riktig.app.text import tr
+from riktig.app.turns import Turns
 from riktig.app.value_card import ValueCard
 from riktig.app.widgets import button, clear_layout, label, scrolled
 from riktig.checks.finding import Finding
@@ -25,6 +26,8 @@ MARGIN_WIDTH = 268
 _MOST_FACTS = 14
 _OPEN_AT_MOST = 1
 """With more values than this their cards stand closed."""
+_CARDS_OF_A_TURN = 3
+"""How many cards are made anew before the window paints and listens: to lay out the words of many takes longer than a blink."""
 
 
 def explain_values(plan: "Plan", values: "Sequence[SizedValue]") -> "tuple[Explanation, ...]":
@@ -32,6 +35,16 @@ def explain_values(plan: "Plan", values: "Sequence[SizedValue]") -> "tuple[Expla
     from riktig.plan.answers.explain import explain_all
 
     return explain_all(plan, values)
+
+
+def _is_alike(one: "Description", other: "Description") -> bool:
+    """Return whether two descriptions have the same rows: what differs are texts of facts and values."""
+
+    def rows(described: "Description") -> tuple[object, ...]:
+        names = tuple(name for name, _ in described.facts)
+        return described.title, described.subtitle, names, described.facts_first, tuple(v.key for v in described.values)
+
+    return rows(one) == rows(other)
 
 
 class Margin(QFrame):
@@ -44,10 +57,11 @@ class Margin(QFrame):
         self._session = session
         self._hub = hub
         self._opened: set[str] = set()
-        self._shown: tuple[ValueCard, ...] = ()
+        self._facts: list[QLabel] = []
+        self._cards: list[ValueCard] = []
         self._described: Description | None = None
         self._explained: Sequence[Explanation] | None = None
-        """What the cards that are shown say of their values, None until the worker has told."""
+        """What there is to say of the values of what is described, None until the worker has told."""
         self._ref = ""
         self._lookup: Lookup | None = None
         self._about: tuple[Finding, ...] | None = None
@@ -56,6 +70,7 @@ class Margin(QFrame):
         self._turn.setSingleShot(True)
         self._turn.setInterval(0)
         self._turn.timeout.connect(self._show_again)
+        self._renewal = Turns(self._renew_cards, self)
         self._top, self._above, self._below = QVBoxLayout(), QVBoxLayout(), QVBoxLayout()
         self._findings = FindingList()
         self._findings.chosen.connect(hub.select)
@@ -127,15 +142,24 @@ class Margin(QFrame):
         return "findings" in self._session.stale_parts
 
     def _describe(self, described: "Description | None") -> None:
-        """Say what the selection is; what already says that stays, only its explanations are asked for again."""
-        if described is None or described != self._described:
+        """Say what the selection is; what already says that stays, so that nothing half typed is lost."""
+        before, self._described = self._described, described
+        if described is None or before is None or not _is_alike(before, described):
             clear_layout(self._top)
-            self._described, self._shown, self._explained = described, (), None
+            self._renewal.stop()
+            self._facts, self._cards = [], []
             if described is not None:
                 self._show_description(described)
+        elif described != before:
+            for shown, (_, text) in zip(self._facts, described.facts, strict=False):
+                if shown.text() != text:
+                    shown.setText(text)
+            self._renewal.start()
+        if described != before:
+            self._explained = None
         if described is not None and described.values:
             question = partial(explain_values, values=tuple(described.values))
-            self._session.worker.ask(question, partial(self._take_explanations, self._shown))
+            self._session.worker.ask(question, partial(self._take_explanations, described))
 
     def _show_description(self, described: "Description") -> None:
         self._top.addWidget(label(described.title, points=4, bold=True))
@@ -146,39 +170,52 @@ class Margin(QFrame):
         grid.setVerticalSpacing(3)
         grid.setColumnStretch(1, 1)
         shown = described.facts[:_MOST_FACTS]
-        for row, (name, text) in enumerate(shown):
+        self._facts = [label(text) for _, text in shown]
+        for row, (name, _) in enumerate(shown):
             grid.addWidget(label(name, role="quiet"), row, 0, Qt.AlignmentFlag.AlignTop)
-            grid.addWidget(label(text), row, 1)
+            grid.addWidget(self._facts[row], row, 1)
         if len(described.facts) > len(shown):
             grid.addWidget(label(f"and {len(described.facts) - len(shown)} more", role="quiet"), len(shown), 1)
         holder = QWidget()
         holder.setLayout(grid)
-        cards = self._value_cards(described.values)
-        for widget in [holder, *cards] if described.facts_first else [*cards, holder]:
+        self._cards = [self._card(value) for value in described.values]
+        for widget in [holder, *self._cards] if described.facts_first else [*self._cards, holder]:
             self._top.addWidget(widget)
 
-    def _value_cards(self, values: "tuple[SizedValue, ...]") -> tuple[ValueCard, ...]:
-        """Return the cards of values; what the worker has to say of them comes in a moment."""
-        cards = []
-        for value in values:
-            made = ValueCard(value, is_open=value.quantity in self._opened or len(values) <= _OPEN_AT_MOST)
-            made.place_requested.connect(self._hub.place_requested)
-            made.opened.connect(self._on_card_opened)
-            made.hand_set.connect(self._on_card_hand_set)
-            made.computed_again.connect(self._on_card_computed_again)
-            cards.append(made)
-        self._shown = tuple(cards)
-        return self._shown
+    def _card(self, value: "SizedValue") -> ValueCard:
+        """Return the card of a value; what the worker has to say of it comes in a moment."""
+        is_only = self._described is not None and len(self._described.values) <= _OPEN_AT_MOST
+        made = ValueCard(value, is_open=value.quantity in self._opened or is_only)
+        made.place_requested.connect(self._hub.place_requested)
+        made.opened.connect(self._on_card_opened)
+        made.hand_set.connect(self._on_card_hand_set)
+        made.computed_again.connect(self._on_card_computed_again)
+        return made
 
-    def _take_explanations(self, cards: tuple[ValueCard, ...], answer: "Sequence[Explanation] | None") -> None:
-        if cards is not self._shown or answer is None or answer == self._explained:
-            return
-        if self._explained is not None and self._described is not None:
-            clear_layout(self._top)
-            self._show_description(self._described)
-        self._explained = answer
-        for made, explained in zip(self._shown, answer, strict=True):
-            made.explain(explained)
+    def _take_explanations(self, described: "Description", answer: "Sequence[Explanation] | None") -> None:
+        if described is self._described and answer is not None and answer != self._explained:
+            self._explained = answer
+            self._renewal.start()
+
+    def _renew_cards(self) -> None:
+        """Put a few new cards in the place of those that say something old; stop where none is left."""
+        values = self._described.values if self._described is not None else ()
+        left = _CARDS_OF_A_TURN
+        for place, (card, value) in enumerate(zip(self._cards, values, strict=True)):
+            explained = self._explained[place] if self._explained is not None else None
+            if card.value == value and explained in (None, card.explained):
+                continue
+            if not left:
+                return
+            left -= 1
+            if card.value != value or card.explained is not None:
+                self._cards[place] = self._card(value)
+                self._top.replaceWidget(card, self._cards[place])
+                card.hide()
+                card.deleteLater()
+            if explained is not None:
+                self._cards[place].explain(explained)
+        self._renewal.stop()
 
     def _on_card_opened(self, quantity: str, is_open: bool) -> None:
         (self._opened.add if is_open else self._opened.discard)(quantity)

@@ -27,7 +27,8 @@ class ValueCard(QFrame):
         self.setObjectName("card" if value.reason is None else "caution")
         self.value = value
         self.quantity = value.name
-        self._explained: Explanation | None = None
+        self.explained: Explanation | None = None
+        """What there is to say of the value, None until the worker has told."""
         self._is_open = is_open
         column = self._column = QVBoxLayout(self)
         column.setContentsMargins(10, 8, 10, 8)
@@ -63,7 +64,7 @@ class ValueCard(QFrame):
         """Say the margin, and have inputs and neighbours ready: they are filled in when the card is open, since to lay out the words of
         many closed cards takes longer than a blink.
         """
-        self._explained = explained
+        self.explained = explained
         if explained.margin is not None:
             self.margin.setText(explained.margin)
             is_short = (explained.value.margin_percent or 0.0) < -1e-6
@@ -72,13 +73,8 @@ class ValueCard(QFrame):
         if self._is_open:
             self._fill()
 
-    @property
-    def is_explained(self) -> bool:
-        """Whether the worker has told what there is to say of the value."""
-        return self._explained is not None
-
     def _fill(self) -> None:
-        explained = self._explained
+        explained = self.explained
         if explained is None or self._inner.count():
             return
         for line in explained.inputs:
