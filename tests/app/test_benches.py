@@ -10,6 +10,7 @@ from pytestqt.qtbot import QtBot
 
 from riktig.app.day_sheet import STAGES
 from riktig.app.shell import Shell
+from riktig.app.value_card import ValueCard
 
 Settled = Callable[[], None]
 
@@ -80,7 +81,7 @@ def test_a_text_of_the_margin_is_taken_out_with_the_mouse(shell: Shell, qtbot: Q
     QTest.mousePress(found, Qt.MouseButton.LeftButton, pos=QPoint(2, 5))
     QTest.mouseEvent(QTest.MouseAction.MouseMove, found, Qt.MouseButton.LeftButton, Qt.KeyboardModifier.NoModifier, end)
     QTest.mouseRelease(found, Qt.MouseButton.LeftButton, pos=end)
-    qtbot.waitUntil(lambda: bool(found.selectedText()))
+    qtbot.waitUntil(lambda: bool(found.selectedText()), timeout=30_000)
     assert found.selectedText() in found.text()
     qtbot.wait(50)
     assert found.size() == size
@@ -104,8 +105,12 @@ def test_the_margin_says_what_is_selected(shell: Shell, qtbot: QtBot, ref: str, 
 
 
 def test_a_finding_leads_to_its_subject(shell: Shell, qtbot: QtBot) -> None:
+    def ways() -> list[QPushButton]:
+        return [b for b in shell.margin.findChildren(QPushButton) if b.text() == "Show Q0"]
+
+    qtbot.waitUntil(lambda: bool(ways()), timeout=30_000)
     qtbot.wait(50)
-    go = next(b for b in shell.margin.findChildren(QPushButton) if b.text() == "Show Q0")
+    (go,) = ways()
     qtbot.mouseClick(go, Qt.MouseButton.LeftButton)
     assert shell.hub.selection == "Q0"
     qtbot.keyClick(shell, Qt.Key.Key_Escape)
@@ -199,8 +204,16 @@ def test_swapped_wires_are_found_and_named_as_suspects(shell: Shell, qtbot: QtBo
 def test_every_text_of_a_card_has_the_room_that_it_takes(shell: Shell, qtbot: QtBot) -> None:
     """What is said later, how much is to spare, pushes the rest down and cuts nothing."""
     shell.hub.select("M1")
-    qtbot.waitUntil(lambda: "to spare" in words(shell.margin, qtbot))
-    qtbot.wait(100)
-    shown = [w for w in shell.margin.findChildren(QLabel) if w.isVisible() and w.text()]
-    assert len(shown) > 5
-    assert [w.text() for w in shown if w.height() < w.heightForWidth(w.width())] == []
+
+    def is_said() -> None:
+        cards = [card for card in shell.margin.findChildren(ValueCard) if card.isVisible()]
+        assert cards and all(card.explained is not None for card in cards)
+        assert "to spare" in words(shell.margin, qtbot)
+
+    def is_whole() -> None:
+        shown = [w for w in shell.margin.findChildren(QLabel) if w.isVisible() and w.text()]
+        assert len(shown) > 5
+        assert [w.text() for w in shown if w.height() < w.heightForWidth(w.width())] == []
+
+    qtbot.waitUntil(is_said, timeout=30_000)
+    qtbot.waitUntil(is_whole, timeout=5_000)

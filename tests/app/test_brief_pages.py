@@ -171,7 +171,7 @@ def test_a_path_is_completed_its_fault_marked_and_kept_by_enter(
     assert job_of(shell).rungs == (), "a faulty path is not kept"
     page.editor.selectAll()
     qtbot.keyClicks(page.editor, "C1+ > M1.K:n")
-    qtbot.waitUntil(lambda: offered() is not None)
+    qtbot.waitUntil(lambda: offered() is not None, timeout=30_000)
     qtbot.keyClick(offered(), Qt.Key.Key_Return)
     assert page.editor.toPlainText() == "C1+ > M1.K:no"
     qtbot.keyClicks(page.editor, " > M1.H:lamp > C1-")

@@ -144,12 +144,12 @@ def test_what_a_large_drawing_showed_is_let_go_of_after_the_next_one_is_there(vi
     for n in range(100):
         pen.line((n, 0), (n, 50), ref=f"net:{n}")
     view.show_drawing(Drawing(name="d", title="D", width=200, height=50, items=tuple(pen.items)))
-    qtbot.waitUntil(lambda: len(view.scene().items()) > 100)
+    qtbot.waitUntil(lambda: len(view.scene().items()) > 100, timeout=30_000)
     shown = weakref.WeakSet(item for item in view.scene().items() if isinstance(item, DrawnItem))
     assert len(shown) > 100
     view.show_drawing(None)
     assert not view.scene().items()
-    qtbot.waitUntil(lambda: not shown)
+    qtbot.waitUntil(lambda: not shown, timeout=30_000)
 
 
 def test_terminals_belong_to_the_thing_that_they_are_on_and_are_found_and_marked_by_themselves(

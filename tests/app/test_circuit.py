@@ -133,7 +133,7 @@ def test_a_rung_is_drawn_while_it_is_typed_and_kept_by_enter(
 def test_what_cannot_be_drawn_leaves_the_drawing_and_says_why(shell: Shell, bench: CircuitBench, qtbot: QtBot) -> None:
     before = shown(bench)
     type_rung(bench, qtbot, "C1+ > Q99:no > C1-")
-    qtbot.waitUntil(lambda: "Q99" in bench.panel.said.text(), timeout=5_000)
+    qtbot.waitUntil(lambda: "Q99" in bench.panel.said.text(), timeout=30_000)
     assert shown(bench) is before
 
 
@@ -223,7 +223,7 @@ def choose_school(bench: CircuitBench, qtbot: QtBot, key: str) -> None:
     """Open the button's menu and click one of its choices."""
     menu = bench.school.menu()
     qtbot.mouseClick(bench.school, Qt.MouseButton.LeftButton)
-    qtbot.waitUntil(menu.isVisible)
+    qtbot.waitUntil(menu.isVisible, timeout=30_000)
     qtbot.mouseClick(menu, Qt.MouseButton.LeftButton, pos=menu.actionGeometry(bench.school.choices[key]).center())
     assert not menu.isVisible()
 

@@ -41,7 +41,7 @@ def choose(shell: Shell, qtbot: QtBot, key: Qt.Key) -> None:
     assert isinstance(menu, QMenu)
     shell.show_message("")
     menu.popup(shell.mapToGlobal(shell.rect().center()))
-    qtbot.waitUntil(menu.isVisible)
+    qtbot.waitUntil(menu.isVisible, timeout=30_000)
     qtbot.keyClick(menu, key)
     qtbot.waitUntil(lambda: bool(shell.message.text()), timeout=20_000)
 

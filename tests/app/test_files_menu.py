@@ -210,7 +210,7 @@ def test_a_worker_that_dies_is_replaced_and_the_work_goes_on(
     shell.session.failed.disconnect()
     shell.session.failed.connect(told.append)
     shell.session.worker._helper.process.kill()  # type: ignore[union-attr]
-    qtbot.waitUntil(lambda: bool(told), timeout=5_000)
+    qtbot.waitUntil(lambda: bool(told), timeout=30_000)
     settle(shell, qtbot)
     box = shell.bench("brief").motor_card("M1").power  # type: ignore[attr-defined]
     box.selectAll()

@@ -210,14 +210,14 @@ def test_a_second_window_follows_and_ticks_while_the_first_one_edits(
     assert other.session.is_read_only and "ticked and measured here too" in other.message.text()
     type_power(shell, qtbot, "3")
     settled()
-    qtbot.waitUntil(lambda: other.session.job is not None and other.session.job.starters[0].kw == 3, timeout=5_000)
+    qtbot.waitUntil(lambda: other.session.job is not None and other.session.job.starters[0].kw == 3, timeout=30_000)
     qtbot.waitUntil(lambda: not other.session.is_stale, timeout=20_000)
     other.top.person.setCurrentText("R. Fitter")
     other.show_stage("build")
     qtbot.mouseClick(other.bench("build").done, Qt.MouseButton.LeftButton)
     (ticked,) = other.session.record.progress.done  # type: ignore[union-attr]
     assert other.message.isVisible(), "it is still told that the job is open elsewhere"
-    qtbot.waitUntil(lambda: ticked in shell.session.record.progress.done, timeout=5_000)  # type: ignore[union-attr]
+    qtbot.waitUntil(lambda: ticked in shell.session.record.progress.done, timeout=30_000)  # type: ignore[union-attr]
     other.close()
 
 
@@ -232,7 +232,7 @@ def test_a_second_window_may_change_the_job_once_the_first_one_closes_it(
     qtbot.waitUntil(lambda: not other.session.is_stale, timeout=20_000)
     assert other.session.is_read_only and not other.bench("brief").isEnabled()
     shell.close()
-    qtbot.waitUntil(lambda: not other.session.is_read_only, timeout=5_000)
+    qtbot.waitUntil(lambda: not other.session.is_read_only, timeout=30_000)
     assert "can be changed here now" in other.message.text() and other.bench("brief").isEnabled()
     type_power(other, qtbot, "3")
     qtbot.waitUntil(lambda: not other.session.is_stale and not other.session.is_keeping, timeout=20_000)
@@ -252,7 +252,7 @@ def test_a_follower_of_a_file_that_is_lost_says_so_once(shell: Shell, qtbot: QtB
         with path.open("r+b") as file:
             file.seek(24)  # where SQLite counts changes, and all that follows
             file.write(b"\xff" * 8000)
-    qtbot.waitUntil(lambda: bool(said), timeout=5_000)
+    qtbot.waitUntil(lambda: bool(said), timeout=30_000)
     qtbot.wait(2_500)
     assert len(said) == 1 and path.name in said[0]
 

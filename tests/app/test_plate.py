@@ -197,7 +197,7 @@ def test_arranging_shows_how_far_it_is_can_be_stopped_and_shortens_the_wires(
     settled()
     assert "stopped" in shell.message.text() and plan_of(shell).plate.boxes == before.plate.boxes
     qtbot.mouseClick(bench.arrange, Qt.MouseButton.LeftButton)
-    qtbot.waitUntil(lambda: bench.progress.isVisible(), timeout=5_000)
+    qtbot.waitUntil(lambda: bench.progress.isVisible(), timeout=30_000)
     qtbot.waitUntil(lambda: not bench.progress.isVisible(), timeout=60_000)
     settled()
     wires = [sum(c.length_mm * c.size.mm2 for c in p.conductors if c.kind == "wire") for p in (before, plan_of(shell))]
@@ -258,7 +258,7 @@ def test_a_device_is_dragged_on_the_door_and_not_onto_another(
     drag(qtbot, door.view, door_pixel(door, one.x, one.y), door_pixel(door, other.x + 6, other.y))
     settled()
     assert door.words.text().startswith("✗") and "too close" in door.words.text()
-    qtbot.waitUntil(lambda: door.view.isVisible())
+    qtbot.waitUntil(lambda: door.view.isVisible(), timeout=30_000)
     spots = ((x, y) for y in range(100, 600, 20) for x in range(60, 440, 20))
     x, y = next(at for at in spots if try_door_move(plan_of(shell), one.device, *at, snap=False).is_legal)
     drag(qtbot, door.view, door_pixel(door, one.x, one.y), door_pixel(door, x, y))
@@ -342,7 +342,7 @@ def test_pinning_keeps_a_part_where_it_is_and_says_so(
     assert plan_of(shell).job.ledger.places["M1.K"].is_held and bench.pin.text() == "Unpin"
     shell.activateWindow()
     bench.view.setFocus()
-    qtbot.waitUntil(bench.view.hasFocus)
+    qtbot.waitUntil(bench.view.hasFocus, timeout=30_000)
     qtbot.keyClick(bench.view, Qt.Key.Key_P)
     settled()
     assert not plan_of(shell).job.ledger.places["M1.K"].is_held and bench.pin.text() == "Pin"

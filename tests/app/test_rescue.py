@@ -28,9 +28,9 @@ def damaged(home: Path) -> Path:
 
 
 def pressed(shell: Shell, qtbot: QtBot, words: str) -> QMessageBox:
-    qtbot.waitUntil(lambda: shell.findChild(QMessageBox) is not None)
+    qtbot.waitUntil(lambda: shell.findChild(QMessageBox) is not None, timeout=30_000)
     box = shell.findChild(QMessageBox)
-    qtbot.waitUntil(box.isVisible)
+    qtbot.waitUntil(box.isVisible, timeout=30_000)
     button = next(b for b in box.findChildren(QPushButton) if b.text() == words)
     qtbot.mouseClick(button, Qt.MouseButton.LeftButton)
     return box

@@ -232,14 +232,14 @@ def test_the_whole_application_leaves_nothing_behind_when_it_is_ended(tmp_path: 
         env["QT_QPA_PLATFORM"] = "offscreen"
     process = subprocess.Popen([sys.executable, "-m", "riktig", "--demo"], env=env, stderr=subprocess.PIPE)
     path = tmp_path / "riktig" / "demo-iec.riktig"
-    deadline = time.monotonic() + 30
-    while not path.exists() and time.monotonic() < deadline:
+    deadline = time.monotonic() + 120
+    while not (path.exists() and _children(process.pid)) and time.monotonic() < deadline:
         time.sleep(0.05)
     time.sleep(1.0)
     children = _children(process.pid)
     assert process.poll() is None and children
     process.send_signal(how)
-    process.communicate(timeout=10)
+    process.communicate(timeout=60)
     while any(Path(f"/proc/{pid}").exists() for pid in children) and time.monotonic() < deadline:
         time.sleep(0.05)
     assert not [pid for pid in children if Path(f"/proc/{pid}").exists()]

@@ -138,7 +138,7 @@ def test_where_a_value_changes_its_card_alone_is_made_anew_in_its_place(
     new = card_of(shell, "greatest_length", qtbot)
     await_words(new, "0.0231 Ω", qtbot=qtbot)  # 2 · 231 V / 20 kA
     assert card_of(shell, "conductor_section", qtbot) is card and card.number.text() == "4 mm2"
-    qtbot.waitUntil(lambda: order_of_cards(shell) == before)
+    qtbot.waitUntil(lambda: order_of_cards(shell) == before, timeout=30_000)
 
 
 @pytest.mark.parametrize(
