@@ -1,13 +1,16 @@
 """The job file keeps all it acknowledged, whatever happens, and refuses what is not its own."""
 
+import errno
 import os
 import random
 import signal
 import sqlite3
 import subprocess
 import sys
+import threading
 import time
 from pathlib import Path
+from unittest.mock import Mock
 
 import pytest
 
@@ -21,7 +24,7 @@ from riktig.job.model import Job
 from riktig.plan.plan import compute_plan
 from riktig.plan.settle import issue_revision, settle
 from riktig.record.events import EventKind, make_event
-from support import HEAD, STARTER, job_of
+from support import HEAD, STARTER, job_of, small_text
 
 KILLS = examples(50)
 _CHILD = """
@@ -168,3 +171,34 @@ def test_a_foreign_damaged_or_newer_file_is_refused_and_left_alone(tmp_path: Pat
     with pytest.raises(JobFileError, match=words):
         JobFile.open(path)
     assert (path.read_bytes() if path.exists() else None) == before
+
+
+@pytest.mark.parametrize("has_links", [True, False])
+def test_of_many_that_make_one_file_at_one_moment_one_has_it(
+    tmp_path: Path, monkeypatch: pytest.MonkeyPatch, has_links: bool
+) -> None:
+    """Also where the file system has no hard links, as some memory sticks: there one has it as long as they do not meet to the instant."""
+    if not has_links:
+        monkeypatch.setattr(os, "link", Mock(side_effect=OSError(errno.EPERM, "no")))
+    path, start, said = tmp_path / "a.riktig", threading.Barrier(6 if has_links else 1), []
+
+    def make(number: int) -> None:
+        start.wait()
+        try:
+            JobFile.create(path, job_of(small_text().replace("R-0417", f"R-{number}"))).close()
+            said.append(f"R-{number}")
+        except JobFileError as error:
+            said.append(str(error))
+
+    makers = [threading.Thread(target=make, args=(number,)) for number in range(6)]
+    for maker in makers:
+        maker.start()
+        if not has_links:
+            maker.join()
+    for maker in makers:
+        maker.join()
+    (made,) = [words for words in said if words.startswith("R-")]
+    assert said.count("a.riktig exists already: choose another name") == 5
+    with JobFile.open(path) as file:
+        assert file.load_job().info.number == made
+    assert [left.name for left in tmp_path.iterdir()] == ["a.riktig"]

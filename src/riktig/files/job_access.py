@@ -13,6 +13,7 @@ from collections.abc import Iterator
 from pathlib import Path
 from typing import BinaryIO
 
+from riktig.files.beside import fresh_path, take_name
 from riktig.files.formats import FORMAT, NewerFormat
 from riktig.refusal import Refusal, sentence_of
 
@@ -54,19 +55,21 @@ def written_beside(target: Path) -> Iterator[Path]:
     Raises:
         JobFileError: the target exists, or cannot be written.
     """
+    taken = f"{target.name} exists already: choose another name"
     if target.exists():
-        raise JobFileError(f"{target.name} exists already: choose another name")
-    fresh = target.with_name(f".{target.name}.new")
+        raise JobFileError(taken)
+    fresh = fresh_path(target)
     try:
-        fresh.unlink(missing_ok=True)
         yield fresh
-        fresh.rename(target)
+        take_name(fresh, target)
     except BaseException as error:
         for left in (fresh, fresh.with_name(f"{fresh.name}-journal")):
             with contextlib.suppress(OSError):
                 left.unlink(missing_ok=True)
         if isinstance(error, sqlite3.Error):
             raise unwritable(target, error) from error
+        if isinstance(error, FileExistsError):
+            raise JobFileError(taken) from error
         if isinstance(error, OSError):
             raise JobFileError(sentence_of(error)) from error
         raise

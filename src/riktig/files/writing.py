@@ -1,21 +1,15 @@
 """Owns how files are written: whole or not at all, never over an input or a file of another kind. Must not know what is in them."""
 
-import contextlib
-import glob
-import os
-import tempfile
-import time
 from collections.abc import Callable, Iterable
 from enum import StrEnum
 from pathlib import Path
 
 import tomli
 
+from riktig.files.beside import fresh_path
 from riktig.refusal import Refusal
 
 _HEAD = 1024
-_LEFT_S = 3600.0
-"""No writer takes so long for one file."""
 
 
 class WriteError(Refusal):
@@ -130,14 +124,6 @@ def fill_text(path: Path, text: str) -> None:
     path.write_bytes(text.encode("utf-8"))
 
 
-def _remove_left(target: Path) -> None:
-    """Remove what a writer left beside a target that did not come to its end, long enough ago that no writer is at it still."""
-    for left in target.parent.glob(f".{glob.escape(target.name)}.*.new"):
-        with contextlib.suppress(OSError):
-            if time.time() - left.stat().st_mtime > _LEFT_S:
-                left.unlink()
-
-
 def write_whole(target: Path, fill: Callable[[Path], None]) -> None:
     """Write beside the target and move into place, so that no half file is ever seen; what a killed writer left there is removed.
 
@@ -148,13 +134,9 @@ def write_whole(target: Path, fill: Callable[[Path], None]) -> None:
     Raises:
         OSError: it cannot be written.
     """
-    _remove_left(target)
-    handle, name = tempfile.mkstemp(dir=target.parent, prefix=f".{target.name}.", suffix=".new")
-    os.close(handle)
-    temporary = Path(name)
+    temporary = fresh_path(target)
     try:
         fill(temporary)
-        temporary.chmod(0o644)
         temporary.replace(target)
     except BaseException:
         temporary.unlink(missing_ok=True)
