@@ -1,23 +1,30 @@
 """Recalculates the sizes of a panel from its brief alone and compares them with a Plan as JSON. It imports nothing of the product.
 
-Tables are typed in here again, from memory of IEC 60947-4-1 Annex G, IEC 60204-1 Tables 1, 6, D.1 and D.2, IEC 60228, IEC 60898-1, IEC
-60269-1, NEC 430.250, 430.52, 240.6, 310.16, 250.122 and UL 508A Table 28.1; rules of practice as the documents of the product state them.
+Tables are typed in here again, from memory of IEC 60947-4-1 Annex G, IEC 60204-1 Tables 1, 6, D.1 and D.2, IEC 60364-5-52 Table B.52.4
+(above 120 mm2, 0.87 for 40 degC), IEC 60228, IEC 60898-1 (ratings of the catalogue, which has no 8 A), IEC 60269-1, NEC 430.250, 430.52,
+240.6, 310.16, 250.122 and UL 508A Table 28.1; rules of practice as the documents of the product state them.
 """
 
 from collections.abc import Iterator
 from math import sqrt
 from typing import Any
 
-KW_400 = {0.37: 1.1, 1.5: 3.6, 2.2: 4.9, 4: 8.5, 5.5: 11.5, 7.5: 15.5, 18.5: 35, 22: 41}
-HP = {480: {2: 3.4, 3: 4.8, 5: 7.6, 7.5: 11, 10: 14, 15: 21, 40: 52}, 240: {2: 6.8, 7.5: 22, 15: 42}}
-MM2 = (1.0, 1.5, 2.5, 4, 6, 10, 16, 25, 35, 50, 70, 95, 120)
-B1 = dict(zip(MM2, (10.3, 13.5, 18.3, 24, 31, 44, 59, 77, 96, 117, 149, 180, 208), strict=True))
-B2 = dict(zip(MM2, (10.1, 13.1, 17.4, 23, 30, 40, 54, 70, 86, 103, 130, 156, 179), strict=True))
-E = dict(zip(MM2, (12.4, 16.1, 22, 30, 37, 52, 70, 88, 110, 133, 171, 207, 240), strict=True))
+KW_400 = {0.37: 1.1, 1.5: 3.6, 2.2: 4.9, 4: 8.5, 5.5: 11.5, 7.5: 15.5, 11: 22, 15: 29, 18.5: 35, 22: 41, 30: 55}
+HP = {480: {2: 3.4, 3: 4.8, 5: 7.6, 7.5: 11, 10: 14, 15: 21, 40: 52}, 240: {2: 6.8, 3: 9.6, 7.5: 22, 15: 42, 20: 54}}
+MM2 = (1.0, 1.5, 2.5, 4, 6, 10, 16, 25, 35, 50, 70, 95, 120, 150, 185)
+B1 = dict(zip(MM2, (10.3, 13.5, 18.3, 24, 31, 44, 59, 77, 96, 117, 149, 180, 208, 0.87 * 262, 0.87 * 296), strict=True))
+B2 = dict(zip(MM2, (10.1, 13.1, 17.4, 23, 30, 40, 54, 70, 86, 103, 130, 156, 179, 0.87 * 225, 0.87 * 255), strict=True))
+E = dict(zip(MM2, (12.4, 16.1, 22, 30, 37, 52, 70, 88, 110, 133, 171, 207, 240, 0.87 * 319, 0.87 * 364), strict=True))
 AIR = {30: 1.15, 35: 1.08, 40: 1.0, 45: 0.91, 50: 0.82}
 GROUP = {"b1": {1: 1.0, 2: 0.8, 3: 0.65, 4: 0.65}, "e": {1: 1.0, 2: 0.88}}
-OHM_KM = dict(zip(MM2[1:], (13.3, 7.98, 4.95, 3.30, 1.91, 1.21, 0.780, 0.554, 0.386, 0.272, 0.206, 0.161), strict=True))
-BREAKERS = (0.5, 1, 1.6, 2, 3, 4, 6, 8, 10, 13, 16, 20, 25, 32, 40, 50, 63, 80, 100, 125)
+OHM_KM = dict(
+    zip(
+        MM2[1:],
+        (13.3, 7.98, 4.95, 3.30, 1.91, 1.21, 0.780, 0.554, 0.386, 0.272, 0.206, 0.161, 0.129, 0.106),
+        strict=True,
+    )
+)
+BREAKERS = (0.5, 1, 2, 3, 4, 6, 10, 13, 16, 20, 25, 32, 40, 50, 63, 80, 100, 125)
 GG = (2, 4, 6, 8, 10, 12, 16, 20, 25, 32, 40, 50, 63, 80, 100, 125, 160, 200, 250)
 NEC = (15, 20, 25, 30, 35, 40, 45, 50, 60, 70, 80, 90, 100, 110, 125, 150, 175, 200, 225)
 AWG = ("16", "14", "12", "10", "8", "6", "4", "3", "2", "1", "1/0", "2/0")
@@ -27,6 +34,8 @@ NEC_AIR = {30: 1.0, 35: 0.94, 40: 0.88}
 MM2_OF = dict(zip(AWG, (1.31, 2.08, 3.31, 5.26, 8.37, 13.3, 21.15, 26.67, 33.63, 42.41, 53.49, 67.43), strict=True))
 EARTH_AWG = ((15, "14"), (20, "12"), (60, "10"), (100, "8"), (200, "6"), (300, "4"))
 HOT = 1 + 0.00393 * 50
+RATIOS = {"drive": 1.5, "star-delta": 2.4, "soft": 3.5}
+LOADS = frozenset({"load", "heater"})
 
 
 def up(steps: tuple[float, ...], least: float) -> float:
@@ -49,7 +58,7 @@ class Panel:
         self.found = values_of(plan)
         self.air = brief["enclosure"]["ambient"]
         self.rise = brief["enclosure"].get("inside_rise", 10)
-        own = [n for n, d in brief.get("device", {}).items() if d["kind"] in {"motor", "load"}]
+        own = [n for n, d in brief.get("device", {}).items() if d["kind"] in {"motor", *LOADS}]
         self.grouped = min(4, len(brief["starter"]) + len(own) + len(brief.get("way", {})))
 
     def place(self, name: str) -> tuple[float, str]:
@@ -80,17 +89,15 @@ class Panel:
             yield name, starter, {"Q": f"{name}.Q", "K": f"{name}.K", "F": f"{name}.{tripper}", "A": f"{name}.A"}
         for name, device in self.brief.get("device", {}).items():
             if device["kind"] == "motor":
-                number = name[1:]
-                yield (
-                    name,
-                    {"motor_at": device.get("at", "field"), **device, "kind": "dol"},
-                    {r: f"{r}{number}" for r in "QKF"},
-                )
+                own = {n: d["kind"] for n, d in self.brief["device"].items() if n.lstrip("QKFCBOL") == name[1:]}
+                kinds = {"breaker": "Q", "contactor": "K", "overload": "F"}
+                roles = {kinds[kind]: n for n, kind in own.items() if kind in kinds}
+                yield name, {"motor_at": device.get("at", "field"), **device, "kind": "dol"}, roles
 
     def dials(self, motor: str, overload: str) -> list[str]:
         """Return the overloads of a motor that a person set: of two speeds the one named next as well."""
         own = self.brief.get("device", {})
-        names = [overload, f"F{int(overload[1:]) + 1}"] if motor in own else []
+        names = [overload, f"F{int(overload.lstrip('FOL')) + 1}"] if motor in own else []
         return [name for name in names if own.get(name, {}).get("amps")]
 
     def table_a(self, motor: dict[str, Any]) -> float:
@@ -110,7 +117,7 @@ def _iec_motor(panel: Panel, name: str, motor: dict[str, Any], role: dict[str, s
     amps, kind = panel.table_a(motor), motor.get("kind", "dol")
     is_six = kind == "star-delta"
     share = 0.577 if is_six else 1.0
-    ratio = {"drive": 1.5, "star-delta": 2.4}.get(kind, 7.2)
+    ratio = RATIOS.get(kind, 7.2)
     want = {(name, "motor_current"): amps, (role["F"], "overload_setting"): share * amps}
     trips = 0.0
     if role["F"] == role["Q"]:
@@ -204,7 +211,7 @@ def _totals(panel: Panel) -> dict[tuple[str, str], float]:
     currents = [motor.get("amps", panel.table_a(motor)) for _, motor, _ in panel.motors()]
     held = sum(panel.found[c, "control_va"] / panel.volts for c in panel.brief["control"])
     others = held + sum(
-        d["kw"] * 1000 / (sqrt(3) * panel.volts) for d in panel.brief.get("device", {}).values() if d["kind"] == "load"
+        d["kw"] * 1000 / (sqrt(3) * panel.volts) for d in panel.brief.get("device", {}).values() if d["kind"] in LOADS
     )
     others += max((way["amps"] for way in panel.brief.get("way", {}).values()), default=0.0)
     full = sum(currents) + others
@@ -214,15 +221,14 @@ def _totals(panel: Panel) -> dict[tuple[str, str], float]:
         branch = {name: panel.found[role["Q"], "protective_rating"] for name, _, role in panel.motors()}
         largest = max(branch, key=lambda name: branch[name])
         rest = sum(panel.table_a(m) for name, m, _ in panel.motors() if name != largest)
-        want["panel", "supply_protection"] = most = max(a for a in NEC if a <= branch[largest] + rest + held)
+        want["panel", "supply_protection"] = most = max(a for a in NEC if a <= branch[largest] + rest + others)
         if panel.brief.get("incoming", {}).get("disconnect", "switch") != "switch":
             want["Q0", "protective_rating"] = carry = most
         want["Q0", "main_section"] = MM2_OF[panel.gauge(carry, inside=True)]
         return want
     socket = 16.0 if "X2" in panel.brief.get("excepted", {}) else 0.0
     light = 11 / 230 if "X1" in panel.brief.get("excepted", {}) else 0.0
-    ratios = {"star-delta": 2.4, "drive": 1.5}
-    starts = {n: ratios.get(m.get("kind", ""), 7.2) * panel.table_a(m) for n, m, _ in panel.motors()}
+    starts = {n: RATIOS.get(m.get("kind", ""), 7.2) * panel.table_a(m) for n, m, _ in panel.motors()}
     worst = max(starts, key=lambda n: starts[n])
     running = next(panel.table_a(m) for n, m, _ in panel.motors() if n == worst)
     fuse = up(GG, max(full + socket + light, (full - running + starts[worst]) / 3.75))

@@ -1,4 +1,4 @@
-"""Four whole panels against a recalculation that shares nothing with the product."""
+"""Whole panels against a recalculation that shares nothing with the product."""
 
 import tomllib
 from pathlib import Path
@@ -11,7 +11,7 @@ from riktig.files.plan_json import plan_to_dict
 from riktig.plan.plan import compute_plan
 
 HERE = Path(__file__).parent
-PANELS = ("gatehouse", "quarry480", "delta240", "feedmill480")
+PANELS = ("gatehouse", "quarry480", "delta240", "feedmill480", "tannery", "cannery", "cornermill")
 
 
 @pytest.mark.parametrize("name", PANELS)
