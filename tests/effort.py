@@ -2,7 +2,7 @@
 
 import os
 
-EFFORT = float(os.environ.get("RIKTIG_EFFORT", "0.15"))
+EFFORT = float(os.environ.get("RIKTIG_EFFORT", "0.1"))
 
 
 def examples(most: int) -> int:

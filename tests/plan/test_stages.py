@@ -26,7 +26,7 @@ from riktig.standards.shelf import ShutShelf
 TOOLS = frozenset({"geometry", "network", "ways", "lengths"})
 """Products that only look things up in others, and have no equality of their own."""
 PRODUCTS = [stage.name for stage in STAGES if stage.name not in TOOLS and not stage.kept]
-SEQUENCES = int(os.environ.get("RIKTIG_SEQUENCES", "3"))
+SEQUENCES = int(os.environ.get("RIKTIG_SEQUENCES", "2"))
 LENGTH = 20
 
 
