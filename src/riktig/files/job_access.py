@@ -60,6 +60,7 @@ def written_beside(target: Path) -> Iterator[Path]:
         raise JobFileError(taken)
     fresh = fresh_path(target)
     try:
+        fresh.unlink(missing_ok=True)  # says what is wrong with the folder in words that the database has not
         yield fresh
         take_name(fresh, target)
     except BaseException as error:
