@@ -108,6 +108,28 @@ def check_behind_loads(plan: Plan) -> Iterator[Finding]:
             )  # fmt: skip
 
 
+def check_open_leads(plan: Plan) -> Iterator[Finding]:
+    """Yield loads in one wire at which their path ends and nothing leads on.
+
+    Source:
+        A current needs a way back: common practice, no source.
+    """
+    uses = {use.mention: use for use in plan.uses}
+    for path in plan.circuit.paths:
+        last = path.items[-1]
+        use = uses.get((path.key, last.column)) if isinstance(last, Ref) else None
+        open_ends = plan.netlist.ends[use.key][1] if use is not None and use.width == 1 else ()
+        for mark in open_ends:
+            potential = plan.potential_of(f"{use.device}:{mark}") if use is not None else None
+            if use is not None and potential is not None and len(potential.net.terminals) == 1:
+                tag = plan.tags[use.device]
+                yield Finding(
+                    rule="open-lead", severity=Severity.MUST, subject=use.device, evidence=f"nothing behind {tag}", limit="a way back",
+                    message=f"the path ends at {tag}, which stands in one wire, so that no current flows: lead it on, as > N",
+                    source="common practice, no source",
+                )  # fmt: skip
+
+
 def check_motor_overload(plan: Plan) -> Iterator[Finding]:
     """Yield motors in plain circuit that nothing protects against overload.
 

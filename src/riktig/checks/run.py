@@ -35,6 +35,7 @@ RULES: tuple[Callable[[Plan], Iterator[Finding]], ...] = (
     circuits.check_unsized,
     circuits.check_unwired,
     circuits.check_behind_loads,
+    circuits.check_open_leads,
     circuits.check_motor_overload,
     circuits.check_dials,
     circuits.check_nameplates,

@@ -17,11 +17,7 @@ _NO_LINKS = frozenset(
 
 
 def fresh_path(target: Path) -> Path:
-    """Return a name beside a target that nobody else has; what a killed writer left there an hour ago is removed.
-
-    Raises:
-        OSError: the folder cannot be read.
-    """
+    """Return a name beside a target that nobody else has; what a killed writer left there an hour ago is removed."""
     for left in target.parent.glob(f".{glob.escape(target.name)}.*.new*"):
         with contextlib.suppress(OSError):
             if time.time() - left.stat().st_mtime > _LEFT_S:
