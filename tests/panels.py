@@ -53,7 +53,7 @@ OWN = (
     + "".join(f'[[feeder]]\npath = "{path}"\n' for path in (
         "L1 L2 L3 > Q84 > @q1 @q2 @q3", "@q1 @q2 @q3 > K84 > F84 > @a1 @a2 @a3", "@q1 @q2 @q3 > K85 > F85 > @b1 @b2 @b3",
         "@a1 > M84:1U-1V > @a2", "@a2 > M84:1V-1W > @a3", "@b1 > M84:2U-2V > @b2", "@b2 > M84:2V-2W > @b3",
-    )),
+    )) + "".join(f'[[rung]]\npath = "C1+ > F{n}:nc > K{m}:nc > K{n}:coil > C1-"\n' for n, m in ((84, 85), (85, 84))),
     '[device.B86]\nkind = "limit-switch"\n[device.B87]\nkind = "limit-switch"\n[starter.M86]\nkind = "reversing"\nkw = 1.5\n'
     'supply = "C1"\nhold_to_run = true\nlimits = ["B86", "B87"]',
     '[level.T8]\nfloats = { stop = 0.4, start = 1.2, lag = 1.6 }\n[pumps.P8]\nstarters = ["M88", "M89"]\nlevel = "T8"\n'

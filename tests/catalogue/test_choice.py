@@ -37,7 +37,7 @@ def test_a_motor_beyond_the_catalogue_is_said_and_not_guessed() -> None:
 )
 def test_ratings_rise_in_steps_that_leave_no_wide_gap(kind: str, name: str) -> None:
     """Neighbours differ by less than 2.1 to 1: common practice, no source."""
-    values = sorted({part.rating(name) for part in parts_of_kind(kind)})
+    values = sorted({part.rating(name) for part in parts_of_kind(kind)} - {0.0})
     assert all(high / low <= 2.1 for low, high in zip(values, values[1:], strict=False))
 
 
@@ -52,7 +52,9 @@ def test_larger_parts_are_never_smaller_outside_and_lose_more() -> None:
 
 def _assert_rising(parts: list[Part]) -> None:
     assert parts and [p.depth * p.width for p in parts] == sorted(p.depth * p.width for p in parts)
-    assert all(p.losses_w > 0 for p in parts)
+    assert all(p.losses_w > 0 for p in parts if p.traits.get("duty") != "starting"), (
+        "what starts a motor is warm for seconds"
+    )
 
 
 def test_poles_run_from_top_to_bottom_and_a_coil_lies_on_top() -> None:

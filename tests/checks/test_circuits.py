@@ -154,3 +154,31 @@ def test_a_drive_whose_safe_torque_off_is_joined_to_nothing_is_found_and_the_pat
     (other,) = found(half, "enable-open")
     assert "STO2" in other.message and "STO1" not in other.message
     assert found(half + f'[[rung]]\npath = "{path.replace("STO1", "STO2")}"\n', "enable-open") == []
+
+
+def test_an_overload_whose_trip_switches_nothing_off_is_a_must_and_a_coil_that_nothing_feeds_is_said() -> None:
+    """Overload protection switches off: IEC 60204-1:2016 7.3.1, NEC 430.40, from memory. A relay of contacts alone never switches."""
+    sized = (
+        SOUND + DEVICES.replace('kind = "motor"\n', 'kind = "motor"\nkw = 4\n') + feeder("L1 L2 L3 > Q8 > K8 > F8 > M8")
+    )
+    assert [(f.severity, f.subject) for f in found(sized, "trip-unused")] == [("must", "F8")]
+    assert [(f.severity, f.subject) for f in found(sized, "coil-open")] == [("should", "K8")]
+    assert found(sized + RUN, "trip-unused") == found(sized + RUN, "coil-open") == []
+    only_told = (
+        sized
+        + RUN.replace("F8:95-96 > ", "")
+        + '[[rung]]\npath = "C1+ > F8:97-98 > P8 > C1-"\n[device.P8]\nkind = "lamp"\n'
+    )
+    assert [f.subject for f in found(only_told, "trip-unused")] == ["F8"], "a lamp that tells of it stops nothing"
+
+
+def test_a_part_with_no_poles_for_the_lines_led_through_it_is_a_must() -> None:
+    """A braking resistor across three lines leads none of them on."""
+    drawn = (
+        DEVICES.replace('kind = "motor"\n', 'kind = "motor"\nkw = 4\n')
+        + feeder("L1 L2 L3 > Q8 > K8 > R8 > F8 > M8")
+        + RUN
+    )
+    (wrong,) = found(SOUND + drawn + '[device.R8]\nkind = "resistor"\npart = "rs1"\n', "part-too-small")
+    assert (wrong.severity, wrong.subject) == ("must", "R8") and "3 lines" in wrong.message
+    assert found(SOUND + drawn + '[device.R8]\nkind = "resistor"\n', "part-too-small") == []

@@ -28,7 +28,7 @@ from riktig.standards.shelf import from_shelf
 
 USER_FILE_VARIABLE = "RIKTIG_PARTS"
 _OWN_FIELDS = {"width", "height", "depth", "losses_w", "torque_nm", "mm2_min", "mm2_max", "strip_mm", "clearance"}
-_TOP_PAIRS = {ElementKind.COIL, ElementKind.PRIMARY}
+_TOP_PAIRS = {ElementKind.COIL, ElementKind.PRIMARY, ElementKind.ANALOG_IN, ElementKind.ANALOG_OUT}
 
 
 class CatalogueError(Refusal):
@@ -287,8 +287,8 @@ _PAIR = 2
 def _place_terminals(elements: tuple[Element, ...], clamp: Clamp, bottom: frozenset[str]) -> tuple[TerminalSpec, ...]:
     """Spread the first mark of each element over the top edge and the others over the bottom edge.
 
-    A coil lies on top with both marks, an earth clamp at the bottom and takes one conductor; coils and auxiliary contacts of power
-    devices have the small clamps of control.
+    A coil, and what is analogue, lies on top with both marks, an earth clamp at the bottom and takes one conductor; coils and auxiliary
+    contacts of power devices have the small clamps of control.
     """
     top_marks: dict[str, None] = {}
     bottom_marks: dict[str, None] = {}

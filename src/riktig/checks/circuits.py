@@ -147,6 +147,44 @@ def check_motor_overload(plan: Plan) -> Iterator[Finding]:
             )  # fmt: skip
 
 
+def check_trips(plan: Plan) -> Iterator[Finding]:
+    """Yield overload relays in power circuits of which no path takes the break contact: they trip and the motor runs on.
+
+    Source:
+        Overload protection switches the motor off: IEC 60204-1:2016 7.3.1, NEC 430.40, from memory.
+    """
+    leading = {device for one in plan.power_circuits.values() for device in one.of_role("F")}
+    for device in plan.circuit.devices:
+        if device.id not in leading:
+            continue
+        breaks = {e.marks[1] for e in plan.parts[device.id].elements if e.kind in {ElementKind.NC, ElementKind.CO}}
+        taken = {mark for use in plan.uses_of.get(device.id, ()) for mark in plan.contacts.get(use.key, "").split("-")}
+        if not breaks & taken:
+            yield Finding(
+                rule="trip-unused", severity=Severity.MUST, subject=device.id, evidence="its break contact is in no path",
+                message=f"{plan.tags[device.id]} trips and nothing switches off: put {device.id}:nc into the path of the coil that it is "
+                "to drop",
+                limit="a trip opens the contactor", source="IEC 60204-1:2016 7.3.1, NEC 430.40, from memory",
+            )  # fmt: skip
+
+
+def check_coils(plan: Plan) -> Iterator[Finding]:
+    """Yield contactors, relays and timers that paths use and whose coil none feeds: they never switch.
+
+    Source:
+        What is drawn is to work: common practice, no source.
+    """
+    for device in plan.circuit.devices:
+        coils = [e.marks for e in plan.parts[device.id].elements if e.kind is ElementKind.COIL]
+        is_fed = any(plan.potential_of(terminal_id(device.id, mark)) is not None for marks in coils for mark in marks)
+        if coils and not is_fed and plan.uses_of.get(device.id):
+            yield Finding(
+                rule="coil-open", severity=Severity.SHOULD, subject=device.id, evidence="its coil is in no path",
+                message=f"nothing feeds the coil of {plan.tags[device.id]}, so that it never switches: name {device.id}:coil in a [[rung]]",
+                limit="a path for the coil", source="common practice, no source",
+            )  # fmt: skip
+
+
 def check_dials(plan: Plan) -> Iterator[Finding]:
     """Yield overload relays that a person set above the current of their motor, and two-speed motors of which a speed's is not stated.
 

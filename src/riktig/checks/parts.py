@@ -13,12 +13,21 @@ from riktig.plan.wiring.capacities import Capacities
 
 
 def check_too_small(plan: Plan) -> Iterator[Finding]:
-    """Yield devices whose part has fewer contacts than the paths use, with the next part that has enough.
+    """Yield devices whose part has fewer contacts than the paths use, with the next part that has enough, or no poles to lead lines on.
 
     Source:
         A contact is used once: common practice, no source.
     """
-    short = Counter(use.device for use in plan.short_uses)
+    for device in dict.fromkeys(use.device for use in plan.short_uses if use.is_feeder):
+        width, part = max(use.width for use in plan.short_uses if use.device == device), plan.parts[device]
+        lines = f"{width} lines" if width > 1 else "a line"
+        yield Finding(
+            rule="part-too-small", severity=Severity.MUST, subject=device, evidence=f"{part.title}: {part.poles} poles",
+            message=f"{plan.tags[device]} is to lead {lines} on and {part.title} ({part.code}) has no poles for that: write part = of one "
+            "that has, or let the path end in it",
+            limit=f"{width} poles", source="the part's own data",
+        )  # fmt: skip
+    short = Counter(use.device for use in plan.short_uses if not use.is_feeder)
     for device, count in short.items():
         part = plan.parts[device]
         uses = plan.uses_of.get(device, ())

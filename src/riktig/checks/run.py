@@ -37,6 +37,8 @@ RULES: tuple[Callable[[Plan], Iterator[Finding]], ...] = (
     circuits.check_behind_loads,
     circuits.check_open_leads,
     circuits.check_motor_overload,
+    circuits.check_trips,
+    circuits.check_coils,
     circuits.check_dials,
     circuits.check_nameplates,
     circuits.check_enables,

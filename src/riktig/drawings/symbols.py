@@ -76,12 +76,22 @@ def draw_horn(pen: Pen, x: float, y: float, ref: str) -> None:
 
 
 def draw_pole(pen: Pen, x: float, y: float, ref: str, kind: str) -> None:
-    """Draw one main pole: breaker with a cross, contactor with a cap, main switch with a bar, overload as a box."""
+    """Draw one main pole: breaker with a cross, contactor with a cap, main switch with a bar, overload as a box, a winding or
+    resistance that starts a motor as what it is.
+    """
     if kind == "overload":
         pen.line((x, y), (x, y - 4), width=STROKE, ref=ref)
         pen.rect(x - 2, y - 10, 4, 6, width=STROKE, ref=ref)
         pen.line((x, y - 4), (x, y - 5.6), (x + 1, y - 5.6), (x + 1, y - 8.4), (x, y - 8.4), (x, y - SPAN),
                  width=0.25, ref=ref)  # fmt: skip
+        return
+    if kind == "transformer":
+        draw_winding(pen, x, y, ref)
+        return
+    if kind == "resistor":
+        pen.line((x, y), (x, y - 3), width=STROKE, ref=ref)
+        pen.rect(x - 1.6, y - 11, 3.2, 8, width=STROKE, ref=ref)
+        pen.line((x, y - 11), (x, y - SPAN), width=STROKE, ref=ref)
         return
     if kind == "fuse":
         pen.line((x, y), (x, y - SPAN), width=STROKE, ref=ref)

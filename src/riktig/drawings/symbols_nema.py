@@ -144,9 +144,19 @@ def draw_pole(pen: Pen, kind: str) -> bool:
         draw_breaker(pen, is_magnetic=kind == "motor-breaker")
     elif kind == "disconnect":
         draw_blade(pen)
+    elif kind == "transformer":
+        draw_loops(pen)
+    elif kind == "resistor":
+        draw_zigzag(pen)
     else:
         return False
     return True
+
+
+def draw_zigzag(pen: Pen) -> None:
+    """Draw a resistance: three teeth to each side."""
+    teeth = [(1.6 if k % 2 else -1.6, -3.6 - 1.36 * k) for k in range(6)]
+    pen.line((0, 0), (0, -3), *teeth, (0, -11), (0, -SPAN), width=STROKE)
 
 
 def draw_contact(pen: Pen, kind: str, *, is_break: bool) -> bool:

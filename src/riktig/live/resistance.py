@@ -86,14 +86,16 @@ def _ohms_at_rest(
     """Return what an element reads at rest, None if it is open; `fed` has what coils and loads are fed with, by device.
 
     Source:
-        Windings: a few percent of the rated impedance; coils and lamps: rated voltage squared by power; common
-        practice, no source.
+        Windings: a few percent of the rated impedance; what starts a motor: as much as leaves three times its current; coils and
+        lamps: rated voltage squared by power; common practice, no source.
     """
     volts = plan.job.supply.volts
     control = fed[device.id].volts if device.id in fed else plan.job.supply.line_to_neutral
     if element.kind in _CLOSED_AT_REST:
         return CLOSED_OHM
     if element.kind is ElementKind.POLE:
+        if part.kind in {"resistor", "transformer"}:
+            return volts / (3 * sqrt(3) * part.rating("amps"))
         return CLOSED_OHM if part.kind == "overload" else None
     if element.kind in {ElementKind.COIL, ElementKind.LAMP, ElementKind.SOUNDER}:
         return control**2 / max(part.rating("hold_va"), 1.0) * 0.3

@@ -25,6 +25,7 @@ from riktig.plan.circuit.zones import zones_of
 from riktig.plan.net.netlist import build_netlist
 from riktig.plan.net.numbers import Potential, allocate_numbers, read_potentials, scheme_of
 from riktig.plan.net.runs import find_runs
+from riktig.plan.net.signals import find_signals
 from riktig.plan.net.strips import Clamp, allocate_clamps, clamp_part, read_clamps, strip_names
 from riktig.plan.net.tags import allocate_tags
 from riktig.plan.panel import total_panel, wire_losses_w
@@ -237,7 +238,8 @@ STAGES: tuple[Stage, ...] = (
     _stage("potentials", read_potentials, "netlist", "number_choices"),
     _stage("potential_at", by_terminal, "potentials"),
     # what leaves the panel
-    _stage("runs", find_runs, _WAYS_IN, _job("controls"), SHOP, "body", "parts", "potentials"),
+    _stage("signals", find_signals, SHOP, "body", "parts", "potentials"),
+    _stage("runs", find_runs, _WAYS_IN, _job("controls"), SHOP, "body", "parts", "potentials", "signals"),
     _stage("strip_choices", _merge_strips, _WAYS_IN, _job("practice"), "kept.clamps", SHOP, "body", "potentials", "runs", "strip_names",
            kept="clamps"),
     _stage("clamps", read_clamps, "potentials", "strip_choices"),
@@ -290,7 +292,7 @@ STAGES: tuple[Stage, ...] = (
     _stage("link_sizes", lambda links, sections, runs, taps: size_links(links, sections, runs, taps[0]), "links", "sections", "runs",
            "taps"),
     _stage("conductors", build_conductors, _job("supply", "practice", "locations", "excepted"), "links", "link_sizes", "potentials", "ways",
-           "cable_names"),
+           "cable_names", "signals"),
     _stage("combs", lambda combs, conductors: with_sections(
         combs, {end: c.size.mm2 for c in conductors if c.kind == "comb" for end in (c.a, c.b)}),
            "found_combs", "conductors"),

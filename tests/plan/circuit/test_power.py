@@ -154,11 +154,39 @@ def test_motors_on_one_breaker_share_it_and_have_the_rest_for_themselves() -> No
     assert plan.panel.full_load_a == pytest.approx(17, abs=0.5)
 
 
-def test_resistors_an_autotransformer_and_a_dead_end_on_the_way_change_nothing_of_what_belongs_to_a_motor() -> None:
-    text = HEAD + devices("Q7", "K7", "T7", "F7", "M7", "K8", "E8").replace('"motor"', '"motor"\nkw = 4') + "".join(
+def test_a_dead_end_on_the_way_changes_nothing_of_what_belongs_to_a_motor() -> None:
+    text = HEAD + devices("Q7", "K7", "F7", "M7", "K8", "E8").replace('"motor"', '"motor"\nkw = 4') + "".join(
         map(feeder, ("L1 L2 L3 > Q7 > K7 > @a @b @c", "@a @b @c > F7 > M7", "@a @b @c > K8 > E8"))
     )  # fmt: skip
     assert dict(circuits_of(text)["M7"].devices) == {"Q7": "Q", "K7": "K", "F7": "F"}
+
+
+@pytest.mark.parametrize(("kind", "code", "role"), [("resistor", "sr3-25", "R"), ("transformer", "at3-32", "T")])
+def test_what_starts_a_motor_is_of_its_circuit_rated_for_its_current_and_has_a_cable_like_its(
+    kind: str, code: str, role: str
+) -> None:
+    """7.5 kW at 400 V: 15.5 A (IEC 60947-4-1 Annex G), all else as without it; rated by the motor: common practice, no source."""
+    plain = HEAD + devices("Q7", "K7", "F7", "M7").replace('"motor"', '"motor"\nkw = 7.5')
+    without = plan_of(plain + feeder("L1 L2 L3 > Q7 > K7 > F7 > M7"))
+    given = f'[device.R7]\nkind = "{kind}"\nat = "st1"\n[device.K8]\nkind = "contactor"\n'
+    plan = plan_of(plain + given + feeder("L1 L2 L3 > Q7 > (K7 > R7 | K8) > F7 > M7"))
+    assert dict(plan.power_circuits["M7"].devices)["R7"] == role and plan.parts["R7"].code == code
+    sized = {(v.subject, v.quantity): v.value for v in plan.sizing}
+    assert sized["R7", "starting_rating"] == plan.parts["R7"].rating("amps") >= 15.5
+    same = {key: value for key, value in sized.items() if key[0] in {"Q7", "K7", "F7", "M7"}}
+    assert same == {(v.subject, v.quantity): v.value for v in without.sizing if v.subject in {"Q7", "K7", "F7", "M7"}}
+    assert plan.cable_size("R7") == plan.cable_size("M7")
+    assert len({t for p in plan.potentials for t in p.net.terminals if t.startswith("R7:") and t != "R7:PE"}) == 6
+
+
+def test_the_star_of_windings_by_their_marks_is_power() -> None:
+    """Black, as thick as the core that leads to it: IEC 60204-1 13.2.4."""
+    text = HEAD + devices("Q7", "K7", "F7", "M7").replace('"motor"', '"motor"\nkw = 4') + "".join(
+        map(feeder, ("L1 L2 L3 > Q7 > K7 > F7 > @u @v @w", "@u > M7:U1-U2 > @s", "@v > M7:V1-V2 > @s", "@w > M7:W1-W2 > @s"))
+    )  # fmt: skip
+    plan = plan_of(text)
+    star = [c for c in plan.conductors if {c.a, c.b} <= {"M7:U2", "M7:V2", "M7:W2"}]
+    assert [(c.colour, c.size) for c in star] == [("black", plan.cable_size("M7"))] * 2
 
 
 @pytest.mark.parametrize(

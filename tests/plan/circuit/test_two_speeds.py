@@ -22,6 +22,7 @@ SPEEDS = (
 )  # fmt: skip
 TWO_WINDINGS = ("@a1 > M1:1U-1V > @a2", "@a2 > M1:1V-1W > @a3", "@b1 > M1:2U-2V > @b2", "@b2 > M1:2V-2W > @b3")
 TAPPED = ("@a1 @a2 @a3 > K3 > @s @s @s", "@a1 > M1:1U-2U > @b1", "@a2 > M1:1V-2V > @b2", "@a3 > M1:1W-2W > @b3")
+TRIPS = "".join(f'[[rung]]\npath = "C1+ > F{n}:nc > K{m}:nc > K{n}:coil > C1-"\n' for n, m in ((1, 2), (2, 1)))
 STAR = '[device.K3]\nkind = "contactor"\n'
 
 
@@ -30,7 +31,7 @@ def feeders(*paths: str) -> str:
 
 
 def test_two_windings_have_a_dial_each_and_one_circuit() -> None:
-    plan = plan_of(HEAD + DEVICES + feeders(*SPEEDS, *TWO_WINDINGS))
+    plan = plan_of(HEAD + DEVICES + feeders(*SPEEDS, *TWO_WINDINGS) + TRIPS)
     assert plan.parts["M1"].code == "motor-2sp-6"
     assert dict(plan.power_circuits["M1"].devices) == {"Q1": "Q", "K1": "K", "K2": "K", "F1": "F", "F2": "F"}
     assert (plan.setting_of("F1"), plan.setting_of("F2")) == (11, 15)
@@ -53,7 +54,7 @@ def test_the_contactor_that_bridges_a_tapped_winding_is_sized_as_the_others() ->
     [(("amps = 11", ""), "motor-speeds"), (("amps = 15", "amps = 16"), "overload-dial")],
 )
 def test_a_speed_that_nobody_states_and_a_dial_above_the_motor_are_musts(change: tuple[str, str], rule: str) -> None:
-    text = (HEAD + DEVICES + feeders(*SPEEDS, *TWO_WINDINGS)).replace(*change, 1)
+    text = (HEAD + DEVICES + feeders(*SPEEDS, *TWO_WINDINGS) + TRIPS).replace(*change, 1)
     assert [f.rule for f in find_all(plan_of(text)) if f.severity == "must"] == [rule]
 
 

@@ -75,7 +75,11 @@ def test_an_isolator_in_a_feeder_of_ones_own_is_led_through_alike() -> None:
         ("Q1", "breaker", ""), ("K1", "contactor", ""), ("F1", "overload", ""), ("S1", "disconnect", 'at = "st1"\n'),
         ("M1", "motor", 'kw = 4\nat = "st1"\n'),
     ))  # fmt: skip
-    plan = plan_of(HEAD + own + '[[feeder]]\npath = "L1 L2 L3 > Q1 > K1 > F1 > S1 > M1"\n')
+    plan = plan_of(
+        HEAD
+        + own
+        + '[[feeder]]\npath = "L1 L2 L3 > Q1 > K1 > F1 > S1 > M1"\n[[rung]]\npath = "C1+ > F1:nc > K1:coil > C1-"\n'
+    )
     assert [len(between(plan, *ends)) for ends in (("panel", "S1"), ("S1", "M1"), ("panel", "M1"))] == [1, 1, 0]
     assert [f.message for f in find_all(plan) if f.severity == "must"] == []
 

@@ -167,7 +167,7 @@ class SpotDrawer:
 
     def _gang(self, axes: tuple[float, ...], pin: float, device: str, kind: str) -> None:
         """Draw the broken line that joins the poles of one device."""
-        if len(axes) > 1 and kind not in {"filter", "terminal", "busbar", "link"}:
+        if len(axes) > 1 and kind not in {"filter", "terminal", "busbar", "link", "resistor", "transformer"}:
             a, b = self._geo.at(axes[0] - 1.7, pin + 7.1), self._geo.at(axes[-1] - 1.7, pin + 7.1)
             self._pen.line(a, b, width=0.25, dashed=True, ref=device, layer=Layer.SYMBOL)
 

@@ -137,7 +137,7 @@ def rating_words(plan: Plan, device_id: str) -> str:
     if device.draws:
         units = {"kw": "kW", "va": "VA", "amps": "A"}
         return " ".join(f"{device.draws[key]:g}\u00a0{unit}" for key, unit in units.items() if key in device.draws)
-    if device.kind == "transformer":
+    if device.kind == "transformer" and not part.rating("amps"):
         return f"{part.rating('va'):g}\u00a0VA"
     curve = part.traits.get("curve", "")
     if device_id == "Q0" and device.kind == "fuse":

@@ -9,6 +9,7 @@ from typing import TYPE_CHECKING
 from riktig.catalogue.loader import find_part
 from riktig.job.names import selector_stands
 from riktig.plan.circuit.model import CircuitDevice
+from riktig.plan.wiring.conductors import Conductor
 from riktig.plan.wiring.ends import Finish
 
 if TYPE_CHECKING:
@@ -129,14 +130,21 @@ def _stock(plan: "Plan") -> Iterator[Item]:
 
 
 def _wires(plan: "Plan") -> Iterator[Item]:
+    screened: dict[str, list[Conductor]] = {}
     for conductor in plan.conductors:
-        if conductor.kind == "wire":
+        if conductor.screened:
+            screened.setdefault(conductor.batch, []).append(conductor)
+        elif conductor.kind == "wire":
             code = f"wire-{conductor.size.mm2:g}-{conductor.colour.replace(' ', '-')}"
             yield code, f"Wire {conductor.size.label()} {conductor.colour}", "m", conductor.length_mm / 1000, ""
         for end in plan.ends_of(conductor) or ():
             if not end.code:
                 continue
             yield end.code, f"{end.text[:1].upper()}{end.text[1:]}", "pc", 0.5 if end.finish is Finish.TWIN else 1, ""
+    for members in screened.values():
+        cores, size = max(len(members), 2), members[0].size
+        title = f"Cable {cores} x {size.label()}, screened, inside the panel"
+        yield f"cable-{cores}x{size.mm2:g}-screened", title, "m", max(c.length_mm for c in members) / 1000, ""
 
 
 def _cables(plan: "Plan") -> Iterator[Item]:

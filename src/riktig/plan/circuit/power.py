@@ -178,17 +178,20 @@ class _Trace:
 
     # -- paths to points
 
-    def _walk(self, path: CircuitPath, items: tuple[Item, ...], points: tuple[str, ...]) -> tuple[str, ...]:
+    def _walk(
+        self, path: CircuitPath, items: tuple[Item, ...], points: tuple[str, ...], *, is_end: bool = True
+    ) -> tuple[str, ...]:
         for place, item in enumerate(items):
+            is_last = is_end and place == len(items) - 1
             if isinstance(item, Nodes):
                 points = self._meet(points, tuple(f"={name}" for name in item.names))
             elif isinstance(item, Group):
                 ends: tuple[str, ...] = ()
                 for branch in item.branches:
-                    ends = self._meet(ends, self._walk(path, branch, points)) or ends
+                    ends = self._meet(ends, self._walk(path, branch, points, is_end=is_last)) or ends
                 points = ends
             else:
-                points = self._pass(path, item, points, is_last=place == len(items) - 1)
+                points = self._pass(path, item, points, is_last=is_last)
         return points
 
     def _meet(self, before: tuple[str, ...], after: tuple[str, ...]) -> tuple[str, ...]:

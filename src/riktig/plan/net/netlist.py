@@ -45,7 +45,7 @@ class Netlist:
 class _Walk:
     """Joins points while a path is walked and notes them in the order met; potentials are `=L1`.
 
-    `loads` are the uses that feed what consumes: behind one of them the phase is another.
+    `loads` are the uses that feed what consumes: behind one of them, where a line leads to it, is power of another phase.
     """
 
     ends: Mapping[str, tuple[tuple[str, ...], tuple[str, ...]]]
@@ -56,6 +56,7 @@ class _Walk:
     phases: dict[str, set[str]] = field(default_factory=dict)
     supplies: dict[str, str] = field(default_factory=dict)
     excepted: set[str] = field(default_factory=set)
+    behind: set[str] = field(default_factory=set)
     _lanes: dict[str, str] = field(default_factory=dict)
 
     def path(self, path: CircuitPath) -> None:
@@ -93,6 +94,7 @@ class _Walk:
                 right = [right[place - 1] for place in item.order]
             if use.key in self.loads:
                 self.order.extend(right)
+                self.behind.update(right if set(lanes) <= set(MAINS) else ())
                 return tuple(right), ()
             self._note(right, lanes)
             return tuple(right), lanes
@@ -264,8 +266,11 @@ def _collect(walk: _Walk, rung_end: int, drawn: Mapping[str, int], job: Job, fee
     met: dict[str, int] = {}
     supplies: dict[str, str] = {}
     excepted: set[str] = set()
+    behind: set[str] = set()
     names: dict[str, list[str]] = {}
     for point, root in root_of.items():
+        if point in walk.behind:
+            behind.add(root)
         met.setdefault(root, firsts[point])
         if point.startswith("="):
             names.setdefault(root, []).append(point[1:])
@@ -282,6 +287,7 @@ def _collect(walk: _Walk, rung_end: int, drawn: Mapping[str, int], job: Job, fee
         named = tuple(sorted(names.get(root, ()), key=lambda n: (n not in MAINS, n)))
         phases = {phase for t in members[root] for phase in walk.phases.get(t, ())}
         is_star = len(phases & set(MAINS)) > 1 and met[root] >= rung_end
+        is_star |= not phases and root in behind and not any(name[-1] in "+-" for name in named)
         phase = phases.pop() if len(phases) == 1 else None
         is_rung = met[root] < rung_end
         function = _function_of(named, phase, is_rung=is_rung, is_excepted=root in excepted)

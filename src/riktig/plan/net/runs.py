@@ -10,6 +10,7 @@ from riktig.plan.circuit.incoming import led_in
 from riktig.plan.circuit.model import PLATE, Circuit
 from riktig.plan.circuit.zones import by_zone, device_of, is_drop, mark_of, zones_of
 from riktig.plan.net.numbers import Potential
+from riktig.plan.net.signals import Signals
 from riktig.standards.colours import ConductorFunction
 
 STANDARD_CORES = (2, 3, 4, 5, 7, 12, 18, 25, 34, 50)
@@ -17,7 +18,6 @@ PAIR_CORES = (2, 4, 8, 12, 16, 20, 24, 32, 40)
 SPARE_SHARE = 0.1
 _FEW_CORES = 5
 ELV_AC_V, ELV_DC_V = 50.0, 120.0
-_ANALOG = frozenset({ElementKind.ANALOG_IN, ElementKind.ANALOG_OUT})
 _OF_ELECTRONICS = frozenset({ElementKind.SENSOR, ElementKind.INPUT, ElementKind.ENABLE, ElementKind.SOURCE})
 _OF_MAINS = frozenset({ConductorFunction.POWER, ConductorFunction.NEUTRAL, ConductorFunction.EXCEPTED})
 
@@ -121,10 +121,10 @@ def run_words(key: str) -> str:
 
 
 class Runs:
-    """All runs, and which of them a potential takes to a place."""
+    """All runs, which of them a potential takes to a place, and what is led as signals."""
 
-    def __init__(self, runs: tuple[Run, ...]) -> None:
-        self.all = runs
+    def __init__(self, runs: tuple[Run, ...], signals: Signals | None = None) -> None:
+        self.all, self.signals = runs, signals or Signals()
         self._key = {(run.zone, number): run.key for run in runs for number in run.numbers}
         self._of: dict[str, list[Run]] = {}
         for run in runs:
@@ -132,7 +132,7 @@ class Runs:
                 self._of.setdefault(number, []).append(run)
 
     def __eq__(self, other: object) -> bool:
-        return isinstance(other, Runs) and self.all == other.all
+        return isinstance(other, Runs) and (self.all, self.signals) == (other.all, other.signals)
 
     __hash__ = None  # type: ignore[assignment]
 
@@ -153,7 +153,9 @@ class Runs:
         return [run for run in self._of.get(number, ()) if run.is_direct]
 
 
-def find_runs(job: Job, circuit: Circuit, parts: Mapping[str, Part], potentials: tuple[Potential, ...]) -> Runs:
+def find_runs(
+    job: Job, circuit: Circuit, parts: Mapping[str, Part], potentials: tuple[Potential, ...], signals: Signals
+) -> Runs:
     """Return the runs in the order of their zones in the drawing, bands apart; earth goes in the first of its zone."""
     zones = zones_of(circuit)
     wanted: dict[str, dict[Band, list[Potential]]] = {}
@@ -175,7 +177,9 @@ def find_runs(job: Job, circuit: Circuit, parts: Mapping[str, Part], potentials:
             if is_earth:
                 earths[zone] = potential.number
             elif len(parted) > 1 or potential.number in coming_in:
-                wanted.setdefault(zone, {}).setdefault(_band_of(potential, job, parts), []).append(potential)
+                is_signal = potential.number in signals.numbers or (zone, potential.number) in signals.outside
+                band = Band.SIGNAL if is_signal else _band_of(potential, job, parts)
+                wanted.setdefault(zone, {}).setdefault(band, []).append(potential)
         if len(parted) == 2 and _is_drive_output(parted.get(PLATE, []), parts):
             fed_by_drives.add(potential.number)
         landed = {device_of(terminal) for terminal in parted.get(PLATE, ())}
@@ -199,7 +203,7 @@ def find_runs(job: Job, circuit: Circuit, parts: Mapping[str, Part], potentials:
                     numbers=(*numbers, *([earth] if earth is not None else [])), screen=Screen.BOTH if is_screened else None,
                 )
             )  # fmt: skip
-    return Runs(tuple(runs))
+    return Runs(tuple(runs), signals)
 
 
 def _local_runs(
@@ -266,8 +270,6 @@ def _landed_direct(run: Run, signals_of: Mapping[str, str]) -> Run:
 
 def _band_of(potential: Potential, job: Job, parts: Mapping[str, Part]) -> Band:
     kinds = {kind for t in potential.net.terminals for kind in _kinds_at(t, parts)}
-    if kinds & _ANALOG:
-        return Band.SIGNAL
     if potential.net.function in _OF_MAINS:
         return Band.MAINS
     control = job.control(potential.net.supply) if potential.net.supply is not None else None
@@ -290,12 +292,7 @@ def _is_drive_output(terminals: Sequence[str], parts: Mapping[str, Part]) -> boo
 
 
 def _kinds_at(terminal: str, parts: Mapping[str, Part]) -> Iterator[ElementKind]:
-    """Yield what sorts of element end at a terminal; the supply of an analogue input counts as one."""
+    """Yield what sorts of element end at a terminal."""
     part, mark = parts.get(device_of(terminal)), mark_of(terminal)
-    if part is None:
-        return
-    for element in part.elements:
-        if mark in element.marks:
-            yield element.kind
-            if element.kind is ElementKind.SOURCE:
-                yield from (e.kind for e in part.elements if e.kind in _ANALOG and e.marks[1:] == element.marks[1:])
+    if part is not None:
+        yield from (element.kind for element in part.elements if mark in element.marks)

@@ -12,7 +12,7 @@ from riktig.job.paths import nodes_of, refs_of
 from riktig.pipeline.rows import by_row
 from riktig.plan.basis.strength import Before, panel_protection, strength_of
 from riktig.plan.circuit.model import Circuit, CircuitDevice
-from riktig.plan.circuit.uses import Demand, Use, allocate_device, demand_of, holds_marks
+from riktig.plan.circuit.uses import Demand, Use, allocate_device, demand_of, ends_of, holds_marks
 from riktig.plan.sizes.needs import Coil, Need, find_rating_lacks, least_ratings
 from riktig.standards.tables import own_tables
 
@@ -338,8 +338,9 @@ def _is_short(use: Use, part: Part, given: Mapping[str, str]) -> bool:
         return False
     if use.wants_contact:
         return True
-    kind = {"coil": ElementKind.COIL, "lamp": ElementKind.LAMP}.get(use.ref.what or "")
-    return kind is not None and all(e.kind is not kind for e in part.elements)
+    if use.ref.marks is not None:
+        return False  # said of the part: it has not the marks asked for
+    return any(mark.endswith("*") for side in ends_of(use, part, None) for mark in side)
 
 
 def _lacks(part: Part, wish: _Wish, *, but_contacts: bool = False) -> list[str]:

@@ -47,6 +47,8 @@ def needs_of_motor(starter: Starter, size: MotorSize, world: MotorWorld, chosen:
         )  # fmt: skip
     for device in world.of_role("A"):
         needs[device] = _drive_need(size, world, name, ahead, hp)
+    for device in world.of_role("T", "R"):
+        needs[device] = _start_need(size, name)
     share = SHARES["K"] if size.is_star_delta else 1.0
     for device in world.of_role("QM"):
         needs[device] = switch_need(share * size.current, name, world.standard)
@@ -83,6 +85,19 @@ def _drive_need(size: MotorSize, world: MotorWorld, name: str, ahead: str | None
 
 
 _DRIVE_PER_K, _DRIVE_RATED_C = 0.02, 40.0
+
+
+def _start_need(size: MotorSize, name: str) -> Need:
+    """Return what a starting resistor or autotransformer must be rated for: the current of the motor that it starts.
+
+    Source:
+        Both are made for motors of a current and for a number of starts in an hour: common practice, no source.
+    """
+    return Need(
+        quantity="starting_rating", amps=size.current, formula=f"for a motor of {format_number(size.current)} A",
+        source="rated by the motor that it starts; how often in an hour its maker says: common practice, no source",
+        inputs={"current": round(size.current, 3)}, places={"current": name},
+    )  # fmt: skip
 
 
 _SOURCE_ISOLATOR = {
@@ -180,6 +195,7 @@ def as_needed(needs: Mapping[str, Need], chosen: Chosen) -> dict[str, Need]:
     return made
 
 
+_USUAL_QUANTITY = {"breaker": "protective_rating", "fuse": "protective_rating", "transformer": "transformer_va"}
 _SET_TO_AMPS = frozenset({"motor-breaker", "overload"})
 """Kinds of which `amps` is what they are set to."""
 
@@ -196,7 +212,7 @@ def needs_of_own(job: Job, circuit: Circuit, asked: Mapping[str, Need]) -> dict[
         ):
             continue
         by_circuit = asked.get(device.name)
-        usual = "protective_rating" if device.kind in {"breaker", "fuse"} else "rating"
+        usual = _USUAL_QUANTITY.get(device.kind, "rating")
         given = f"as given: {device.amps or device.va:g}{' A' if device.amps else ' VA'}"
         need = by_circuit or Need(quantity=usual, formula="", source="given")
         is_set = device.kind in _SET_TO_AMPS

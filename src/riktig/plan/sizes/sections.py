@@ -349,6 +349,9 @@ def _cable_sizes(
             cores.setdefault(drop, others.get(device.id, others[""]))
     for name, one in fed.circuits.items():
         size = cores.get(zones[name])
+        apart = {zones[device] for device, role in one.devices if role != "QM"} - {PLATE, DOOR, zones[name]}
+        if size is not None:
+            cores |= {drop: max(cores[drop], size, key=lambda s: s.mm2) for drop in apart}
         isolators = [zones[device] for device in one.of_role("QM") if is_drop(zones[device])]
         if size is not None and isolators and (name in fed.starters or name in fed.loads):
             cores |= dict.fromkeys((*isolators, f"{zones[name]}~{Band.LOCAL.value}"), size)

@@ -38,7 +38,7 @@ Lengths = Callable[[str, list[TerminalId]], Any]
 class Site:
     """What one potential is joined from: its terminals by zone, plate first where it has any, its strip terminals in the order in which
     they stand, the parts of its devices, which of its terminals take a twin ferrule, what lies side by side under a comb or bridge, the
-    cable runs that it takes, and leads that are laid before all others, for they must be short.
+    cable runs that it takes, and leads that are laid before all others, for they must be short or lie beside another.
     """
 
     potential: Potential
@@ -97,7 +97,7 @@ def find_sites(
             potential=potential, zones=tuple((zone, tuple(here)) for zone, here in by_zone(terminals, zones).items()),
             clamps=tuple(own[potential.number]), parts={device_of(t): parts[device_of(t)] for t in terminals},
             twins=twins.intersection(terminals), beside=tuple(beside[potential.number]), runs=runs.of(potential.number),
-            short=tuple(_surge_leads(terminals, own[potential.number], guards, surges)),
+            short=(*_surge_leads(terminals, own[potential.number], guards, surges), *runs.signals.leads.get(potential.number, ())),
         )  # fmt: skip
     return sites
 
@@ -252,7 +252,7 @@ class _Chain:
             self._build_earth(zone_nodes)
             return
         if self._block is None:
-            self._lead_surges()
+            self._lead_short()
         for zone, nodes in zone_nodes.items():
             if zone != PLATE or self._block is None:
                 self._chain(zone, nodes)
@@ -304,9 +304,9 @@ class _Chain:
             if self._joined.find(a) != self._joined.find(b):
                 self._add(Link(a=a, b=b, number=self._number, where=PLATE, means=means))
 
-    def _lead_surges(self) -> None:
-        """Lead from the main switch straight to what protects a surge arrester, where both still take a wire and one of them one more, so
-        that the rest can go on from there.
+    def _lead_short(self) -> None:
+        """Lead from the main switch straight to what protects a surge arrester, and from one end of a signal to the other, where both still
+        take a wire and one of them one more, so that the rest can go on from there.
         """
         for main, terminal in self._short:
             rooms = [self._capacities.left(end) for end in (main, terminal)]

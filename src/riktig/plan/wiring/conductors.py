@@ -15,6 +15,7 @@ from riktig.plan.circuit.model import DOOR, EARTH_BAR, PLATE, is_bar, place_of_b
 from riktig.plan.circuit.zones import device_of, mark_of
 from riktig.plan.net.numbers import Potential, natural_key
 from riktig.plan.net.runs import Band, Runs, zone_of_run
+from riktig.plan.net.signals import Signals
 from riktig.plan.net.strips import Clamp
 from riktig.plan.place.door import DoorLayout
 from riktig.plan.place.layout import Box, PlateLayout
@@ -34,7 +35,7 @@ BEND_MM, STRAIGHT_MM = 30.0, 200.0
 HINGE_LOOP_MM = 250.0
 BOX_PITCH_MM = 60.0
 _STAGES = (
-    "incoming", "distribution", "feeds", "earth", "control", "field", "door",
+    "incoming", "distribution", "feeds", "earth", "control", "signals", "field", "door",
 )  # fmt: skip
 STAGE_TITLES = {
     "incoming": "Incoming mains",
@@ -42,6 +43,7 @@ STAGE_TITLES = {
     "feeds": "Feeds and motor circuits",
     "earth": "Earth",
     "control": "Control",
+    "signals": "Signals, screened",
     "field": "Field side",
     "door": "Door loom",
 }
@@ -53,7 +55,8 @@ class Conductor:
     """A direct join of two terminals. `id` is the unordered pair of terminal ids and an ordinal.
 
     `kind` is wire, core, bridge, comb or link; `location` plate, door, hinge, a location, or the cable's name. Lengths in mm;
-    a link, bridge or comb has none. `legs` is its way through the ducts.
+    a link, bridge or comb has none. `legs` is its way through the ducts; `screened` are the numbers of a signal that lie with it under
+    one screen, "" where it has none.
     """
 
     id: WireId
@@ -68,6 +71,7 @@ class Conductor:
     legs: tuple[Leg, ...]
     stage: str
     batch: str
+    screened: str = ""
 
     @property
     def is_wired(self) -> bool:
@@ -239,6 +243,7 @@ def build_conductors(
     potentials: tuple[Potential, ...],
     ways: Ways,
     cables: Mapping[str, str],
+    signals: Signals,
 ) -> tuple[Conductor, ...]:
     """Return all conductors in working order: by stage, batch, then number.
 
@@ -249,7 +254,9 @@ def build_conductors(
         potentials: all potentials.
         ways: where terminals are, and the ducts.
         cables: cable name by run.
+        signals: what is led in screened pairs.
     """
+    screened = _screened(links, signals)
     by_number = {p.number: p for p in potentials}
     distances = {place.name: place.distance for place in job.locations}
     excepted = frozenset(circuit.name for circuit in job.excepted)
@@ -262,10 +269,24 @@ def build_conductors(
         colour = (excepted, job.practice.standard, grounded)
         ends = _ends_of(link, ways, distances)
         cable = cables[drop] if drop is not None else None
-        row = _row((key, ordinals[key]), link, size, by_number[link.number], colour, ends, cable)
+        within = (cable, screened.get(key, ""))
+        row = _row((key, ordinals[key]), link, size, by_number[link.number], colour, ends, within)
         made.append(row)
     made.sort(key=lambda row: row[0])
     return tuple(conductor for _, conductor in made)
+
+
+def _screened(links: tuple[Link, ...], signals: Signals) -> dict[str, str]:
+    """Return by the key of each link that is a signal in the panel the numbers that lie with it under one screen."""
+    together: dict[frozenset[str], list[Link]] = {}
+    for link in links:
+        if link.is_wired and link.where in {PLATE, HINGE} and signals.is_led(link.number, link.a, link.b):
+            together.setdefault(frozenset((device_of(link.a), device_of(link.b))), []).append(link)
+    return {
+        link.key: " ".join(sorted({one.number for one in members}, key=natural_key))
+        for members in together.values()
+        for link in members
+    }
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
@@ -313,18 +334,20 @@ def _row(
     potential: Potential,
     colour: tuple[frozenset[str], Standard, str | None],
     ends: _Ends,
-    cable: str | None,
+    within: tuple[str | None, str],
 ) -> tuple[tuple[int, str, tuple[Any, ...]], Conductor]:
-    """Return a conductor, before it what orders it: stage, batch, number."""
-    key, ordinal = name
+    """Return a conductor, before it what orders it: stage, batch, number; `within` are its cable, and the numbers
+    under one screen in the panel.
+    """
+    (key, ordinal), (cable, screened) = name, within
     excepted, standard, grounded = colour
-    stage = _stage_of(link, potential)
-    batch = _batch_of(link, stage, ends.rows, cable)
+    stage = "signals" if screened and link.where == PLATE else _stage_of(link, potential)
+    batch = f"{stage} screened {screened}" if screened else _batch_of(link, stage, ends.rows, cable)
     legs, length = _measure(link, ends)
     conductor = Conductor(
         id=WireId(f"{key} {ordinal}"), number=link.number, a=link.a, b=link.b, kind=_kind_of(link), location=cable or link.where, size=size,
         colour=conductor_colour(_function_of(link, potential, excepted, grounded), standard), length_mm=length, legs=legs, stage=stage,
-        batch=batch,
+        batch=batch, screened=screened,
     )  # fmt: skip
     return (_STAGES.index(stage), batch, natural_key(link.number)), conductor
 
