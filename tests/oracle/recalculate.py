@@ -10,7 +10,10 @@ from math import sqrt
 from typing import Any
 
 KW_400 = {0.37: 1.1, 1.5: 3.6, 2.2: 4.9, 4: 8.5, 5.5: 11.5, 7.5: 15.5, 11: 22, 15: 29, 18.5: 35, 22: 41, 30: 55}
-HP = {480: {2: 3.4, 3: 4.8, 5: 7.6, 7.5: 11, 10: 14, 15: 21, 40: 52}, 240: {2: 6.8, 3: 9.6, 7.5: 22, 15: 42, 20: 54}}
+HP = {
+    480: {2: 3.4, 3: 4.8, 5: 7.6, 7.5: 11, 10: 14, 15: 21, 20: 27, 30: 40, 40: 52},
+    240: {2: 6.8, 3: 9.6, 7.5: 22, 15: 42, 20: 54},
+}
 MM2 = (1.0, 1.5, 2.5, 4, 6, 10, 16, 25, 35, 50, 70, 95, 120, 150, 185)
 B1 = dict(zip(MM2, (10.3, 13.5, 18.3, 24, 31, 44, 59, 77, 96, 117, 149, 180, 208, 0.87 * 262, 0.87 * 296), strict=True))
 B2 = dict(zip(MM2, (10.1, 13.1, 17.4, 23, 30, 40, 54, 70, 86, 103, 130, 156, 179, 0.87 * 225, 0.87 * 255), strict=True))
@@ -35,7 +38,7 @@ MM2_OF = dict(zip(AWG, (1.31, 2.08, 3.31, 5.26, 8.37, 13.3, 21.15, 26.67, 33.63,
 EARTH_AWG = ((15, "14"), (20, "12"), (60, "10"), (100, "8"), (200, "6"), (300, "4"))
 HOT = 1 + 0.00393 * 50
 RATIOS = {"drive": 1.5, "star-delta": 2.4, "soft": 3.5}
-LOADS = frozenset({"load", "heater"})
+LOADS = frozenset({"load", "heater", "transformer"})
 
 
 def up(steps: tuple[float, ...], least: float) -> float:
@@ -60,6 +63,12 @@ class Panel:
         self.rise = brief["enclosure"].get("inside_rise", 10)
         own = [n for n, d in brief.get("device", {}).items() if d["kind"] in {"motor", *LOADS}]
         self.grouped = min(4, len(brief["starter"]) + len(own) + len(brief.get("way", {})))
+        paths = [feeder["path"].replace("(", "").split(" > ") for feeder in brief.get("feeder", ())]
+        at = {path[-1]: path[1] for path in paths if path[-1].startswith("@")}
+        self.shared: dict[str, str] = {
+            path[-1]: at[path[0]] for path in paths if path[0] in at and path[-1].startswith("M")
+        }
+        """Motor -> the breaker that it shares with others."""
 
     def place(self, name: str) -> tuple[float, str]:
         at = self.brief.get("location", {}).get(name, {})
@@ -92,6 +101,7 @@ class Panel:
                 own = {n: d["kind"] for n, d in self.brief["device"].items() if n.lstrip("QKFCBOL") == name[1:]}
                 kinds = {"breaker": "Q", "contactor": "K", "overload": "F"}
                 roles = {kinds[kind]: n for n, kind in own.items() if kind in kinds}
+                roles |= {"Q": self.shared[name]} if name in self.shared else {}
                 yield name, {"motor_at": device.get("at", "field"), **device, "kind": "dol"}, roles
 
     def dials(self, motor: str, overload: str) -> list[str]:
@@ -119,6 +129,7 @@ def _iec_motor(panel: Panel, name: str, motor: dict[str, Any], role: dict[str, s
     share = 0.577 if is_six else 1.0
     ratio = RATIOS.get(kind, 7.2)
     want = {(name, "motor_current"): amps, (role["F"], "overload_setting"): share * amps}
+    want |= {(f, "overload_setting"): panel.brief["device"][f]["amps"] for f in panel.dials(name, role["F"])}
     trips = 0.0
     if role["F"] == role["Q"]:
         peak = sqrt(2) * 7.2 * amps / 10
@@ -128,9 +139,11 @@ def _iec_motor(panel: Panel, name: str, motor: dict[str, Any], role: dict[str, s
         )
         trips = 16 * want[role["Q"], "protective_rating"]
     else:
-        want[role["Q"], "protective_rating"] = up(
-            BREAKERS, max(1.25, 1.6 * ratio / 7.2, sqrt(2) * (7.2 if is_six else ratio) / 10) * amps
-        )
+        least = max(1.25, 1.6 * ratio / 7.2, sqrt(2) * (7.2 if is_six else ratio) / 10) * amps
+        if name in panel.shared:
+            fed = [panel.table_a(m) for n, m, _ in panel.motors() if panel.shared.get(n) == role["Q"]]
+            least = max(sum(fed), 1.6 * max(fed), sqrt(2) * (sum(fed) + 6.2 * max(fed)) / 10)
+        want[role["Q"], "protective_rating"] = up(BREAKERS, least)
         trips = 20 * want[role["Q"], "protective_rating"]
     line = panel.section(amps, "b1", panel.grouped)
     want[name, "conductor_section"] = line
@@ -178,13 +191,28 @@ def let_through(panel: Panel, amps: float) -> float:
     return min((y0 + (y1 - y0) * (amps - x0) / (x1 - x0)) * ka / 6, (1000 * ka) ** 2 * 0.01)
 
 
+def ul_device(panel: Panel, name: str, motor: dict[str, Any], role: dict[str, str]) -> float:
+    """Return the rating ahead of a motor: next size above 250 %, the range of a type E, or for several motors the next size below."""
+    if motor.get("protection") == "motor-breaker":
+        amps = motor.get("amps", panel.table_a(motor))
+        return next(
+            hi for lo, hi in ((6.3, 10.0), (10.0, 16.0), (16.0, 25.0)) if lo <= 0.95 * amps and hi >= 1.05 * amps
+        )
+    made = tuple(a for a in NEC if a not in {110})
+    alone = {n: max(a for a in made if a <= up(NEC, 2.5 * panel.table_a(m))) for n, m, _ in panel.motors()}
+    if name not in panel.shared:
+        return alone[name]
+    fed = {n: panel.table_a(m) for n, m, _ in panel.motors() if panel.shared.get(n) == role["Q"]}
+    largest = max(fed, key=lambda n: alone[n])
+    return max(a for a in made if a <= alone[largest] + sum(fed.values()) - fed[largest])
+
+
 def _ul_motor(panel: Panel, name: str, motor: dict[str, Any], role: dict[str, str]) -> dict[tuple[str, str], float]:
     table, kind = panel.table_a(motor), motor.get("kind", "dol")
     amps = motor.get("amps", table)
     is_six = kind == "star-delta"
     share = 0.577 if is_six else 1.0
-    made = tuple(a for a in NEC if a not in {110})
-    rating = max(a for a in made if a <= up(NEC, 2.5 * table))
+    rating = ul_device(panel, name, motor, role)
     want = {
         (name, "motor_current"): amps,
         (role["F"], "overload_setting"): share * amps,
@@ -211,7 +239,9 @@ def _totals(panel: Panel) -> dict[tuple[str, str], float]:
     currents = [motor.get("amps", panel.table_a(motor)) for _, motor, _ in panel.motors()]
     held = sum(panel.found[c, "control_va"] / panel.volts for c in panel.brief["control"])
     others = held + sum(
-        d["kw"] * 1000 / (sqrt(3) * panel.volts) for d in panel.brief.get("device", {}).values() if d["kind"] in LOADS
+        d["va"] / panel.volts if "va" in d else d["kw"] * 1000 / (sqrt(3) * panel.volts)
+        for d in panel.brief.get("device", {}).values()
+        if d["kind"] in LOADS and ("va" in d or "kw" in d)
     )
     others += max((way["amps"] for way in panel.brief.get("way", {}).values()), default=0.0)
     full = sum(currents) + others

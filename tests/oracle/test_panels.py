@@ -11,7 +11,17 @@ from riktig.files.plan_json import plan_to_dict
 from riktig.plan.plan import compute_plan
 
 HERE = Path(__file__).parent
-PANELS = ("gatehouse", "quarry480", "delta240", "feedmill480", "tannery", "cannery", "cornermill")
+PANELS = (
+    "gatehouse",
+    "quarry480",
+    "delta240",
+    "feedmill480",
+    "tannery",
+    "cannery",
+    "cornermill",
+    "ropeworks",
+    "paperboard",
+)
 
 
 @pytest.mark.parametrize("name", PANELS)

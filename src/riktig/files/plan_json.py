@@ -198,6 +198,7 @@ def _conductors(plan: Plan) -> list[dict[str, Any]]:
             "end_to": ends[1].text if ends is not None else "",
             "stage": c.stage,
             "batch": c.batch,
+            "screened": c.screened.split(),
         }
         for c in plan.conductors
     ]

@@ -249,6 +249,24 @@ def equipment_ground_awg(device_a: float) -> str:
     raise KeyError(device_a)
 
 
+SMALL_TRANSFORMER_VA = 1000.0
+SOURCE_JUMPER = "NEC 250.30(A)(1) with its exception for 1000 VA, Table 250.102(C)(1), before Table 250.66; from memory"
+_JUMPERS = ((33.63, "8"), (53.5, "6"), (85.1, "4"), (177.4, "2"), (304.1, "1/0"), (557.4, "2/0"))
+"""Section of the largest line conductor in mm2, and the copper jumper that goes with it."""
+
+
+def jumper_awg(va: float, line_mm2: float = 0.0) -> str:
+    """Return the least copper system bonding jumper of a transformer of `va` whose lines have a section in mm2; up to 1000 VA it may be
+    as thin as these, and is 14 AWG at least.
+
+    Source:
+        NEC 250.30(A)(1) with its exception for 1000 VA, Table 250.102(C)(1) (in earlier editions 250.66), from memory.
+    """
+    if va <= SMALL_TRANSFORMER_VA:
+        return "14"
+    return next((awg for most, awg in _JUMPERS if line_mm2 <= most), "3/0")
+
+
 def transformer_limit_a(side: str, rated_a: float) -> float:
     """Return the largest protection in A of a transformer up to 1000 V.
 

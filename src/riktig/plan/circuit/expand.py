@@ -129,6 +129,7 @@ def _own_devices(job: Job, families: Set[str]) -> Iterable[CircuitDevice]:
         is_selector = device.kind == "selector"
         least = {"amps": device.amps} if device.amps and device.kind not in _SIZED_BY_NEED | _LOADS else {}
         settings = {"seconds": device.seconds, "level_m": device.level}
+        settings |= {"volts": device.volts} if device.kind == "transformer" else {}
         draws = (
             {key: value for key in ("kw", "va", "amps") if (value := getattr(device, key))}
             if device.kind in _LOADS

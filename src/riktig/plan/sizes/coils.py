@@ -32,7 +32,9 @@ def feeds_device(ref: Ref) -> bool:
 
 
 def coils_of(job: Job, circuit: Circuit, circuits: Mapping[str, PowerCircuit]) -> dict[str, Coil]:
-    """Return device -> what its coil, lamp or load is fed with; the first path that feeds it tells, or its own power circuit."""
+    """Return device -> what its coil, lamp or load is fed with; the first path that feeds it tells, or its own power circuit. Of a
+    transformer it is what it gives, where that is stated: a part is made for any volts on the other side.
+    """
     supplies = {
         control.name: Coil(volts=control_volts(control, job), current="DC" if control.is_dc else "AC")
         for control in job.controls
@@ -46,8 +48,10 @@ def coils_of(job: Job, circuit: Circuit, circuits: Mapping[str, PowerCircuit]) -
     found.update({f"{c.name}.T": supplies[c.name] for c in job.controls if c.kind == "transformer" and not c.group_of})
     found.update(_fed_by_mains(circuit, job))
     for name, one in circuits.items():
-        if not one.is_motor and one.supply is not None:
-            found.setdefault(name, Coil(volts=line_volts(one, job)[0], current="AC"))
+        load = circuit.index[name]
+        volts = load.settings.get("volts") if load.kind == "transformer" else line_volts(one, job)[0]
+        if not one.is_motor and one.supply is not None and volts is not None:
+            found.setdefault(name, Coil(volts=volts, current="AC"))
     return found
 
 

@@ -9,6 +9,7 @@ from riktig.plan.basis.sized import SizedValue, chosen_values
 from riktig.plan.circuit.model import Circuit
 from riktig.plan.circuit.power import PowerCircuit, sharing
 from riktig.plan.circuit.uses import Use
+from riktig.plan.sizes.bonds import needs_of_jumpers
 from riktig.plan.sizes.climate import COOLING, needs_of_climate
 from riktig.plan.sizes.distribution import FEEDING, with_blocks, with_earth_bar
 from riktig.plan.sizes.groups import needs_of_groups
@@ -101,6 +102,7 @@ def equip(
     circuit = with_earth_bar(with_blocks(circuit, job, fed.parts, main.mm2, load.main_carry), fed.parts)
     chooser.extend(circuit)
     needs.update({device: replace(needs[device], mm2=main.mm2) for device in sorted(FEEDING & needs.keys())})
+    needs.update(needs_of_jumpers(job, circuit, fed.parts))
     losing, duties = choose(needs, "heat", COOLING), duties_of(circuits, motors)
     needs.update(as_needed(needs_of_climate(job, circuit, losing.parts, duties, load.diversity), set_by_hand))
     needs = at_their_volts(needs, circuit, job, supply_of)

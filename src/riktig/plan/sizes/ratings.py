@@ -326,7 +326,7 @@ def rated_values(needs: Mapping[str, Need], parts: Mapping[str, Part]) -> list[S
     """Return the rating of each chosen part with the reason for it."""
     values = []
     for device, need in needs.items():
-        if need.quantity == "overload_range" or device not in parts:
+        if need.quantity in {"overload_range", "bond_section"} or device not in parts:
             continue
         name, unit = _RATED_BY.get(need.quantity, ("amps", "A"))
         rating = parts[device].rating(name) or parts[device].rating("amps_max")

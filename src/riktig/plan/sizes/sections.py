@@ -15,6 +15,7 @@ from riktig.plan.circuit.zones import INCOMING, device_of, is_drop, zones_of
 from riktig.plan.net.numbers import Potential
 from riktig.plan.net.runs import Band
 from riktig.plan.net.strips import SPARE, Clamp
+from riktig.plan.sizes.bonds import size_jumpers
 from riktig.plan.sizes.cores import CableSizer
 from riktig.plan.sizes.distribution import FEEDING
 from riktig.plan.sizes.fed import Fed
@@ -33,7 +34,8 @@ _POWER = frozenset({ConductorFunction.POWER, ConductorFunction.NEUTRAL, Conducto
 @dataclass(frozen=True, slots=True, kw_only=True)
 class Sections:
     """Sizes by potential number (inside the panel) and by place (cores of its cable; "" those of control), with their reasons. `earths`
-    are the numbers of earth, `frames` has the earth of each drive and soft starter.
+    are the numbers of earth, `frames` has the earth of each drive and soft starter, `jumpers` that over the earth link of each transformer
+    in North America.
     """
 
     inside: Mapping[str, ConductorSize]
@@ -41,6 +43,7 @@ class Sections:
     values: tuple[SizedValue, ...]
     earths: frozenset[str] = frozenset()
     frames: Mapping[str, ConductorSize] = field(default_factory=dict)
+    jumpers: Mapping[str, ConductorSize] = field(default_factory=dict)
 
     def core_of(self, run: str, *, is_earth: bool = False) -> ConductorSize:
         """Return the size of the cores of a cable run; one of a band of its own is as control is.
@@ -89,10 +92,13 @@ def size_sections(
     values[:0] = bonds
     earth = _main_earth(sizer, mains, load, parts, values)
     inside.update({p.number: earth for p in potentials if p.net.function is ConductorFunction.EARTH})
+    lines = {str(t): inside[p.number] for p in potentials for t in p.net.terminals}
+    jumpers, bonded = size_jumpers(job, circuit, parts, lines)
+    values.extend(bonded)
     cables = CableSizer(job, circuit, parts, fed.lines)
     cores = _cable_sizes(circuit, fed, read, cables, {**feeders, "": control[""]}, values)
     earths = frozenset(p.number for p in potentials if p.net.function is ConductorFunction.EARTH)
-    return Sections(inside=inside, cores=cores, values=tuple(values), earths=earths, frames=frames)
+    return Sections(inside=inside, cores=cores, values=tuple(values), earths=earths, frames=frames, jumpers=jumpers)
 
 
 def _has_frame(part: Part) -> bool:

@@ -106,9 +106,10 @@ def _transformer_needs(control: Control, job: Job, hold: float, extra: float, ch
     name, secondary = control.name, control.volts or 230.0
     way_in = job.way_in(lines_of(control, job)[0].rpartition(".")[0])
     primary = way_in.volts
+    given = f"as given {control.va:g} VA; " if control.va else ""
     transformer = as_needed({f"{name}.T": Need(
         quantity="transformer_va", va=control.va or max(_RESERVE * hold, 1.0), inrush_va=_RESERVE * (hold + extra),
-        formula=f"1.25 · {hold:.4g} VA held = {format_number(_RESERVE * hold)} VA; with the largest coil pulling in "
+        formula=f"{given}1.25 · {hold:.4g} VA held = {format_number(_RESERVE * hold)} VA; with the largest coil pulling in "
         f"1.25 · {hold + extra:.4g} VA for a moment",
         source=_SOURCE_TRANSFORMER, inputs={"hold_va": round(hold, 2)}, places=_places(control),
     )}, chosen)  # fmt: skip

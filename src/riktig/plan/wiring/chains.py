@@ -97,7 +97,11 @@ def find_sites(
             potential=potential, zones=tuple((zone, tuple(here)) for zone, here in by_zone(terminals, zones).items()),
             clamps=tuple(own[potential.number]), parts={device_of(t): parts[device_of(t)] for t in terminals},
             twins=twins.intersection(terminals), beside=tuple(beside[potential.number]), runs=runs.of(potential.number),
-            short=(*_surge_leads(terminals, own[potential.number], guards, surges), *runs.signals.leads.get(potential.number, ())),
+            short=(
+                *_surge_leads(terminals, own[potential.number], guards, surges),
+                *_bond_leads(terminals),
+                *runs.signals.leads.get(potential.number, ()),
+            ),
         )  # fmt: skip
     return sites
 
@@ -116,6 +120,15 @@ def _surge_leads(
     led = [t for t in terminals if device_of(t) in guards] or [t for t in terminals if device_of(t) in surges]
     if main is not None:
         yield from ((main, terminal) for terminal in led)
+
+
+def _bond_leads(terminals: Sequence[TerminalId]) -> Iterator[tuple[TerminalId, TerminalId]]:
+    """Yield what leads from the secondary of a transformer to its earth link: it is bonded at its source (IEC 60204-1 9.4.3.1, NEC
+    250.30(A)(1), from memory).
+    """
+    for link in (t for t in terminals if device_of(t).endswith(".B")):
+        source = f"{device_of(link).removesuffix('.B')}.T"
+        yield from ((terminal, link) for terminal in terminals if device_of(terminal) == source)
 
 
 def _earth_rails(

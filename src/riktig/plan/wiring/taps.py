@@ -106,7 +106,16 @@ class TapSizes:
                 sizes[link.key] = self._earth_of(link)
         for number in self._blocks:
             sizes.update(self._taps([link for link in wired if link.number == number], number))
-        return sizes
+        return sizes | {link.key: jumper for link in wired if (jumper := self._jumper_of(link)) is not None}
+
+    def _jumper_of(self, link: Link) -> ConductorSize | None:
+        """Return the size of a wire between a transformer and its earth link, or from that to earth; None of any other."""
+        for end, other in ((link.a, link.b), (link.b, link.a)):
+            jumper = self._sections.jumpers.get(device_of(end)) if link.is_wired else None
+            is_led = link.number in self._earths or device_of(other) == f"{device_of(end).removesuffix('.B')}.T"
+            if jumper is not None and is_led:
+                return jumper
+        return None
 
     def by_hand(self, links: Iterable[Link], sizes: Sizes) -> dict[str, SizedValue]:
         """Return the sections that a person set for single wires by the key of their link; `sizes` are those computed."""
