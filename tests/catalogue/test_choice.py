@@ -72,11 +72,12 @@ def test_poles_run_from_top_to_bottom_and_a_coil_lies_on_top() -> None:
     assert min(xs) > 0 and max(xs) < 1
 
 
-def test_earth_clamps_take_one_conductor_and_screws_two() -> None:
+def test_earth_clamps_take_one_conductor_and_screws_two_but_those_of_a_transformer() -> None:
     """Common practice, no source."""
-    transformer = find_part("tr-63")
-    assert transformer is not None
-    assert {t.mark: t.capacity for t in transformer.terminals} == {"H1": 2, "X1": 2, "H2": 2, "X2": 2, "PE": 1}
+    supply, transformer = find_part("ps24-5"), find_part("tr-63")
+    assert supply is not None and transformer is not None
+    assert {t.mark: t.capacity for t in supply.terminals} == {"L": 2, "N": 2, "M24": 2, "P24": 2, "PE": 1}
+    assert {t.capacity for t in transformer.terminals} == {1}
 
 
 def test_mountings_are_those_of_the_trade() -> None:

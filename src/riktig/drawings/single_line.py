@@ -10,6 +10,7 @@ from riktig.catalogue.model import ElementKind
 from riktig.drawings.display import Anchor, Drawing, Pen, Shape, Tone
 from riktig.drawings.shapes import element_shape, symbol_set
 from riktig.drawings.symbols import SPAN
+from riktig.plan.answers.labels import protection_words
 from riktig.plan.plan import Plan
 from riktig.plan.sizes.coils import control_volts
 from riktig.units.numbers import format_number
@@ -17,7 +18,7 @@ from riktig.units.numbers import format_number
 WIDTH, MARGIN = 124.0, 4.0
 BUS_X, FIRST_X, STEP = 8.0, 15.0, 23.0
 MOTOR_X, MOTOR_R = 93.0, 6.5
-HEADER, ROW = 46.0, 22.0
+HEADER, ROW = 51.0, 22.0
 _KINDS = {
     "reversing": "reversing",
     "star-delta": "star-delta",
@@ -78,7 +79,8 @@ def _draw_header(pen: Pen, plan: Plan, height: float) -> None:
     pen.text(MARGIN, height - 8, words, size=3.8, bold=True)
     facts = (
         f"fault current {supply.available_ka:g} kA, rating {plan.panel.sccr_ka:g} kA",
-        f"full load {plan.panel.full_load_a:.1f} A, supply fuse at most {plan.panel.supply.value:g} A",
+        f"full load {plan.panel.full_load_a:.1f} A",
+        f"supply: at most {protection_words(plan)}",
     )
     for n, text in enumerate(facts):
         pen.text(MARGIN, height - 13.5 - 4.8 * n, text, size=3, tone=Tone.QUIET)
