@@ -44,7 +44,9 @@ def test_devices_parts_and_motors_are_those_of_the_settled_job(text: str) -> Non
             assert getattr(early, name) == getattr(plan, name), name
         assert all(early.tags[device] == plan.tags[device] for device in plan.parts if device in early.parts)
         differing = texts(early) ^ texts(plan)
-        assert all(words.startswith(("full load", "fault current", "supply: at most")) for words in differing), differing
+        assert all(words.startswith(("full load", "fault current", "supply: at most")) for words in differing), (
+            differing
+        )
 
 
 def texts(plan: Plan) -> set[str]:

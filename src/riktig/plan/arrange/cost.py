@@ -82,7 +82,7 @@ def _is_lead(c: Conductor, arresters: Set[str]) -> bool:
     return all(ends) if c.stage == "earth" else any(ends) and c.stage in {"distribution", "feeds"}
 
 
-_LEAD_MM2 = 300.0
+_LEAD_MM2 = 1500.0
 """What the leads of a surge arrester draw by, as if they were this thick: they must be short (IEC 60364-5-53 534.4.8)."""
 _LOCK_MM2 = 1000.0
 """What a mechanical interlock is drawn to its contactors by, as if by wires thicker than any: it must stand between them."""
