@@ -182,3 +182,29 @@ def test_a_part_with_no_poles_for_the_lines_led_through_it_is_a_must() -> None:
     (wrong,) = found(SOUND + drawn + '[device.R8]\nkind = "resistor"\npart = "rs1"\n', "part-too-small")
     assert (wrong.severity, wrong.subject) == ("must", "R8") and "3 lines" in wrong.message
     assert found(SOUND + drawn + '[device.R8]\nkind = "resistor"\n', "part-too-small") == []
+
+
+TWO = "".join(
+    f'[device.{name}]\nkind = "{kind}"\n'
+    for name, kind in (("Q8", "breaker"), ("Q9", "breaker"), ("E8", "heater"), ("E9", "heater"))
+).replace('"heater"\n', '"heater"\nkw = 3\n')  # fmt: skip
+
+
+def test_one_name_for_two_points_is_found_in_power_and_between_power_and_control() -> None:
+    """Two breakers side by side: IEC 60364-4-43 433.4, NEC 240.8; a line in a separated circuit: IEC 60364-4-41 413.3; from memory."""
+    apart = (
+        feeder("L1 L2 L3 > Q8 > @a @b @c")
+        + feeder("@a @b @c > E8")
+        + feeder("L1 L2 L3 > Q9 > @d @e @f")
+        + feeder("@d @e @f > E9")
+    )
+    assert found(SOUND + TWO + apart, "fed-twice") == []
+    twice = found(SOUND + TWO + apart.replace("@d @e @f", "@a @b @c"), "fed-twice")
+    assert [(f.severity, f.evidence) for f in twice] == [("must", "Q8 and Q9")] * 2
+    lamp = '[device.S1]\nkind = "selector"\ncontacts = ["on"]\n[device.P1]\nkind = "lamp"\n'
+    lamp += '[[rung]]\npath = "C1+ > S1:on > @g"\n[[rung]]\npath = "@g > P1 > C1-"\n'
+    assert found(SOUND + TWO + apart + lamp, "supplies-joined") == []
+    (joined,) = found(SOUND + TWO + apart + lamp.replace("@g", "@b"), "supplies-joined")
+    assert joined.severity == "must" and "@b" in joined.message and "C1" in joined.message
+    in_series = feeder("L1 L2 L3 > Q8 > @a @b @c") + feeder("@a @b @c > Q9 > E8") + feeder("L1 L2 L3 > Q10 > E9")
+    assert found(SOUND + TWO + '[device.Q10]\nkind = "breaker"\n' + in_series, "fed-twice") == []

@@ -68,6 +68,8 @@ RULES: tuple[Callable[[Plan], Iterator[Finding]], ...] = (
     parts.check_clamps,
     parts.check_bars,
     wiring.check_joined_supplies,
+    wiring.check_mains_in_control,
+    wiring.check_fed_twice,
     wiring.check_clamp_sizes,
     wiring.check_pairs,
     wiring.check_taps,

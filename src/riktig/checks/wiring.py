@@ -1,10 +1,12 @@
 """Rules about what is joined and how it lands: supplies that meet, clamps and what lies in them, taps, two wires in one clamp."""
 
-from collections.abc import Iterator
+from collections.abc import Iterator, Mapping, Set
 
-from riktig.catalogue.model import ElementKind
+from riktig.catalogue.model import CONSUMER_KINDS, LANE_KINDS, ElementKind
 from riktig.checks.finding import Finding, Severity
+from riktig.plan.basis.union import UnionFind
 from riktig.plan.circuit.model import EARTH_BAR, bar_for
+from riktig.plan.circuit.power import PowerCircuit
 from riktig.plan.circuit.zones import device_of, mark_of
 from riktig.plan.plan import Plan
 from riktig.plan.sizes.distribution import FEEDING
@@ -14,6 +16,8 @@ from riktig.standards.colours import ConductorFunction
 _EPS = 1e-6
 
 _CHANGEOVERS = frozenset({ElementKind.CO, ElementKind.TIMED_CO})
+_OF_LOADS = CONSUMER_KINDS - {ElementKind.COIL, ElementKind.LAMP}
+_OF_POWER = LANE_KINDS | {ElementKind.WINDING}
 
 
 def check_joined_supplies(plan: Plan) -> Iterator[Finding]:
@@ -34,6 +38,76 @@ def check_joined_supplies(plan: Plan) -> Iterator[Finding]:
             message=f"{' and '.join(sources)} meet on number {potential.number}{where}: a short circuit; give each its own contact",
             limit="one supply", source="common practice, no source",
         )  # fmt: skip
+
+
+def check_mains_in_control(plan: Plan) -> Iterator[Finding]:
+    """Yield potentials of a control circuit with a source of its own that are a line of a motor or load as well: most often one name of
+    a point for two.
+
+    Source:
+        Separated circuits stay apart: IEC 61558-1, IEC 60364-4-41 413.3 and 414.4, from memory.
+    """
+    fed = {device for one in plan.power_circuits.values() if one.supply is not None for device, _ in one.devices}
+    for potential in plan.potentials:
+        net = potential.net
+        control = plan.job.control(net.supply) if net.supply is not None else None
+        if control is None or control.kind == "direct":
+            continue
+        joined = [t for t in net.terminals if device_of(t) in fed and _leads_power(plan, t)]
+        if joined:
+            names = ", ".join(name for name in net.names if name.startswith("@")) or f"number {potential.number}"
+            yield Finding(
+                rule="supplies-joined", severity=Severity.MUST, subject=device_of(joined[0]), evidence=plan.terminal_label(joined[0]),
+                message=f"{names} lies on {plan.terminal_label(joined[0])}, a line of the supply, and in the control circuit of "
+                f"{control.name}: give one of the two points another name",
+                limit="one supply", source="IEC 60364-4-41 413.3, from memory",
+            )  # fmt: skip
+
+
+def _leads_power(plan: Plan, terminal: str) -> bool:
+    """Return whether a terminal is one of a pole or winding."""
+    mark = mark_of(terminal)
+    return any(e.kind in _OF_POWER and mark in e.marks for e in plan.parts[device_of(terminal)].elements)
+
+
+def check_fed_twice(plan: Plan) -> Iterator[Finding]:
+    """Yield motors and loads that two protective devices feed side by side from one supply: neither knows what both let through.
+
+    Source:
+        Parallel protective devices: IEC 60364-4-43 433.4, NEC 240.8, from memory.
+    """
+    at = {str(t): p.number for p in plan.potentials for t in p.net.terminals}
+    lines = {p.number for p in plan.potentials if p.net.is_line}
+    for name, one in plan.power_circuits.items():
+        guards = one.of_role("Q")
+        if len(guards) < 2 or one.supply is None:
+            continue
+        beside = [guard for guard in guards if _reaches(plan, one, at, lines, but=guard)]
+        if len(beside) > 1:
+            tags = " and ".join(plan.tags[guard] for guard in beside)
+            yield Finding(
+                rule="fed-twice", severity=Severity.MUST, subject=name, evidence=tags, limit="one device in each way",
+                message=f"{tags} feed {plan.tags[name]} side by side: most often one name of a point stands for two; give each its own",
+                source="IEC 60364-4-43 433.4, NEC 240.8, from memory",
+            )  # fmt: skip
+
+
+def _reaches(plan: Plan, one: PowerCircuit, at: Mapping[str, str], lines: Set[str], *, but: str) -> bool:
+    """Return whether a load hangs on a line of its supply without one of the devices of its circuit."""
+    joined = UnionFind()
+    for device, _ in one.devices:
+        for element in plan.parts[device].elements if device != but else ():
+            numbers = [at[t] for mark in element.marks[:2] if (t := f"{device}:{mark}") in at]
+            if element.kind in LANE_KINDS and len(numbers) > 1:
+                joined.join(*numbers)
+    leads = {
+        at[t]
+        for e in plan.parts[one.load].elements
+        for mark in e.marks
+        if (t := f"{one.load}:{mark}") in at and e.kind in _OF_LOADS
+    }
+    sources = {joined.find(number) for number in lines}
+    return any(joined.find(lead) in sources for lead in leads)
 
 
 def _source_of(name: str, plan: Plan) -> str:

@@ -273,10 +273,16 @@ def test_a_tap_to_a_fuse_is_no_thinner_than_power_wires_are() -> None:
     assert len(taps) == 2 and {c.size.label() for c in taps} == {"14 AWG"}
 
 
-def test_in_north_america_no_earth_is_thinner_than_fourteen_gauge_also_in_a_control_cable() -> None:
-    """NEC Table 250.122 begins at 14 AWG; the cores of control are 16 AWG: from memory."""
+def test_in_north_america_no_earth_is_thinner_than_fourteen_gauge_and_the_cores_beside_it_are_like_it() -> None:
+    """NEC Table 250.122 begins at 14 AWG, from memory; a cable has cores of one size. Wires of control in the panel are 16 AWG."""
     head = HEAD.replace("volts = 400", 'volts = 480\n[practice]\nstandard = "ul"').replace("= 230", "= 120")
     plan = plan_of(head + STARTER.replace("kw = 1.5", 'hp = 2\nbuttons_at = "st1"'))
     earths = [c.size for c in plan.conductors if c.number.endswith("PE") and c.is_wired]
-    cores = {c.size.label() for c in plan.conductors if c.kind == "core" and c.number.isdigit()}
-    assert cores == {"16 AWG"} and earths and min(size.mm2 for size in earths) == from_awg("14").mm2
+    assert earths and min(size.mm2 for size in earths) == from_awg("14").mm2
+    thin = {
+        kind: {c.size.label() for c in plan.conductors if c.number.isdigit() and c.kind == kind}
+        for kind in ("core", "wire")
+    }
+    assert thin["core"] == {"14 AWG"} and "16 AWG" in thin["wire"]
+    for cable in plan.cables:
+        assert len({c.size for c in plan.conductors if c.location == cable.name}) == 1

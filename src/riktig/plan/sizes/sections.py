@@ -13,7 +13,7 @@ from riktig.plan.circuit.model import DOOR, NEXT_PANEL, PASS_THROUGH, PLATE, Cir
 from riktig.plan.circuit.power import sharing
 from riktig.plan.circuit.zones import INCOMING, device_of, is_drop, zones_of
 from riktig.plan.net.numbers import Potential
-from riktig.plan.net.runs import Band
+from riktig.plan.net.runs import Band, zone_of_run
 from riktig.plan.net.strips import SPARE, Clamp
 from riktig.plan.sizes.bonds import size_jumpers
 from riktig.plan.sizes.cores import CableSizer
@@ -35,7 +35,7 @@ _POWER = frozenset({ConductorFunction.POWER, ConductorFunction.NEUTRAL, Conducto
 class Sections:
     """Sizes by potential number (inside the panel) and by place (cores of its cable; "" those of control), with their reasons. `earths`
     are the numbers of earth, `frames` has the earth of each drive and soft starter, `jumpers` that over the earth link of each transformer
-    in North America.
+    in North America; `earthed` are the places outside to which an earth leads.
     """
 
     inside: Mapping[str, ConductorSize]
@@ -44,15 +44,17 @@ class Sections:
     earths: frozenset[str] = frozenset()
     frames: Mapping[str, ConductorSize] = field(default_factory=dict)
     jumpers: Mapping[str, ConductorSize] = field(default_factory=dict)
+    earthed: frozenset[str] = frozenset()
 
-    def core_of(self, run: str, *, is_earth: bool = False) -> ConductorSize:
-        """Return the size of the cores of a cable run; one of a band of its own is as control is.
+    def core_of(self, run: str) -> ConductorSize:
+        """Return the size of the cores of a cable run, all of them alike; one of a band of its own is as control is.
 
         Source:
             The least equipment grounding conductor of North America is 14 AWG: NEC Table 250.122, from memory.
         """
         size = self.cores.get(run, self.cores[""])
-        return max(size, _LEAST_EARTH, key=lambda s: s.mm2) if is_earth and not size.metric else size
+        is_earthed = not size.metric and zone_of_run(run) in self.earthed
+        return max(size, _LEAST_EARTH, key=lambda s: s.mm2) if is_earthed else size
 
 
 def size_sections(
@@ -98,7 +100,11 @@ def size_sections(
     cables = CableSizer(job, circuit, parts, fed.lines)
     cores = _cable_sizes(circuit, fed, read, cables, {**feeders, "": control[""]}, values)
     earths = frozenset(p.number for p in potentials if p.net.function is ConductorFunction.EARTH)
-    return Sections(inside=inside, cores=cores, values=tuple(values), earths=earths, frames=frames, jumpers=jumpers)
+    zones = zones_of(circuit)
+    earthed = frozenset(zones[d.id] for d in circuit.devices if is_drop(zones[d.id]) and _has_frame(parts[d.id]))
+    return Sections(
+        inside=inside, cores=cores, values=tuple(values), earths=earths, frames=frames, jumpers=jumpers, earthed=earthed
+    )
 
 
 def _has_frame(part: Part) -> bool:

@@ -231,7 +231,7 @@ def size_links(
         run = _drop_of(link)
         if run is None and link.where not in {PLATE, DOOR, HINGE}:
             run = runs.key_for(link.where, link.number)
-        core = sections.core_of(run, is_earth=link.number in sections.earths) if run is not None else None
+        core = sections.core_of(run) if run is not None else None
         found.append(core if core is not None else taps.get(link.key, sections.inside[link.number]))
     return tuple(found)
 

@@ -188,9 +188,7 @@ class TapSizes:
         clamp = self._clamps.get(end)
         if device == PLATE_STUD or clamp is not None:
             strip = [c for c in self._clamps.values() if clamp is not None and c.strip == clamp.strip and c.is_earth]
-            return max(
-                (self._sections.core_of(c.drop, is_earth=True) for c in strip), key=lambda s: s.mm2, default=main
-            )
+            return max((self._sections.core_of(c.drop) for c in strip), key=lambda s: s.mm2, default=main)
         part = self._parts.get(device)
         if part is not None and part.kind == "earth-terminal":  # leads on what its device gives it
             device = device.removesuffix(".PE")
