@@ -6,6 +6,7 @@ from collections.abc import Iterable, Iterator
 from riktig.catalogue.loader import find_part
 from riktig.catalogue.model import ElementKind
 from riktig.checks.finding import Finding, Severity
+from riktig.job.model import Standard
 from riktig.job.paths import Ref
 from riktig.plan.circuit.zones import device_of
 from riktig.plan.net.netlist import Net
@@ -143,8 +144,8 @@ def check_arrester(plan: Plan) -> Iterator[Finding]:
     """Yield surge arresters whose leads are too long or whose earth is too thin.
 
     Source:
-        Line and earth lead together at most 0.5 m, 1 m where it cannot be otherwise: IEC 60364-5-53 534.4.8; section of the earth
-        534.4.10 (in North America none beyond the least of a panel); from memory.
+        Line and earth lead together at most 0.5 m, 1 m where it cannot be otherwise: IEC 60364-5-53 534.4.8; in North America no longer
+        than need be, NEC 242.24; section of the earth 534.4.10 (in North America none beyond the least of a panel); from memory.
     """
     for surge in plan.job.surges:
         guard, tag = f"{surge.name}.Q", plan.tags[surge.name]
@@ -162,11 +163,12 @@ def check_arrester(plan: Plan) -> Iterator[Finding]:
         metres = (max(lead, neutral) + earth.laid_mm) / 1000.0
         most = iec_60364_5.LONGEST_LEADS_M
         if metres > most:
+            beyond = Severity.MUST if plan.job.practice.standard is Standard.IEC else Severity.SHOULD
             yield Finding(
-                rule="arrester-leads", severity=Severity.SHOULD if metres > 2 * most else Severity.NOTE, subject=surge.name,
+                rule="arrester-leads", severity=beyond if metres > 2 * most else Severity.NOTE, subject=surge.name,
                 evidence=f"{metres:.2f} m", limit=f"{most:g} m",
-                message=f"the leads of {tag}, line and earth, are {metres:.1f} m together: arrange the plate, or stand it below "
-                f"{plan.tags[guard]} with {plan.tags[guard]} beside the main switch or its block",
+                message=f"the leads of {tag}, line and earth, are {metres:.2f} m together: arrange the plate, stand it below "
+                f"{plan.tags[guard]} with {plan.tags[guard]} beside the main switch or its block, or take a wider enclosure",
                 source=str(iec_60364_5.SOURCE_ARRESTER_LEADS),
             )  # fmt: skip
         least = iec_60364_5.arrester_earth_mm2(surge.type)
