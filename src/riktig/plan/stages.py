@@ -287,7 +287,7 @@ STAGES: tuple[Stage, ...] = (
            allocates="clamps"),
     _stage("link_choices", _merge_links, "kept.links", "links", allocates="links"),
     _stage("taps", lambda job, circuit, parts, potentials, clamps, sections, laid, links: wire_sizes(
-        TapSizes(job, circuit, parts, potentials, clamps, sections, laid), links), _job("pass_through"), "kept.values",
+        TapSizes(job, circuit, parts, potentials, clamps, sections, laid), links), _job("pass_through", "extra_supplies"), "kept.values",
         SHOP, "body", "parts", "potentials", "clamps", "sections", "laid_inside", "links"),
     _stage("link_sizes", lambda links, sections, runs, taps: size_links(links, sections, runs, taps[0]), "links", "sections", "runs",
            "taps"),

@@ -15,6 +15,7 @@ from riktig.job.ledger import Choice, ChoiceState
 from riktig.job.overrides import override_value
 from riktig.plan.answers.bom import build_bom
 from riktig.plan.changes.wires import hold_link
+from riktig.plan.circuit.model import is_bar
 from riktig.plan.circuit.zones import device_of
 from riktig.plan.plan import Plan, compute_plan
 from riktig.plan.settle import issue_revision, settle
@@ -286,3 +287,14 @@ def test_in_north_america_no_earth_is_thinner_than_fourteen_gauge_and_the_cores_
     assert thin["core"] == {"14 AWG"} and "16 AWG" in thin["wire"]
     for cable in plan.cables:
         assert len({c.size for c in plan.conductors if c.location == cable.name}) == 1
+
+
+def test_a_further_supply_has_blocks_where_its_main_conductors_fit_no_device() -> None:
+    """Four motors of 11 kW, 22 A each (IEC 60947-4-1 Annex G): 88 A behind 100 A, 50 mm2 (117 · 0.91 A, IEC 60204-1 Table 6)."""
+    wide = HEAD.replace("width = 800\nheight = 1200", "width = 1400\nheight = 2000")
+    pumps = "".join(f'[starter.M{n}]\nkw = 11\nsupply = "C1"\npower = "P"\n' for n in range(2, 6))
+    plan = plan_of(wide + '[extra_supply.P]\nsystem = "3ph"\nvolts = 400\n' + STARTER + pumps)
+    assert {d.id for d in plan.circuit.devices if is_bar(d.id)} == {"PE.bar", "P.L1.bar", "P.L2.bar", "P.L3.bar"}
+    sizes = {device_of(c.b): c.size.mm2 for c in plan.conductors if c.number == "P.L1" and c.is_wired}
+    assert sizes == {"P.Q": 50, **{f"M{n}.Q": 10 for n in range(2, 6)}}
+    assert [f.message for f in find_all(plan) if f.severity == "must"] == []

@@ -126,9 +126,12 @@ def is_bar(device: str) -> bool:
 
 def place_of_block(block: str) -> str:
     """Return what the blocks of all lines at one place of the way in have in common: `in` ahead of the main switch, `@...` between it
-    and what follows it, "" behind all that.
+    and what follows it, the name of a further supply, "" behind all that.
     """
-    return block.partition("_")[0] if block.startswith("@") else "in" if block.startswith("in.") else ""
+    line = block.removesuffix(_BAR)
+    return (
+        line.partition("_")[0] if line.startswith("@") else "in" if line.startswith("in.") else line.rpartition(".")[0]
+    )
 
 
 def usual_place(kind: str) -> str:

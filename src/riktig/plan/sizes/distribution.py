@@ -20,8 +20,15 @@ FEEDING = frozenset({"Q0", PANEL_PROTECTION, "incoming.K"})
 _CONTROL_MM2 = 2.5
 
 
-def with_blocks(circuit: Circuit, job: Job, parts: Mapping[str, Part], main_mm2: float, amps: float) -> Circuit:
-    """Return the circuit with a block for each line and neutral of the main supply where its practice wants them, or where the main
+def feeding_of(job: Job) -> frozenset[str]:
+    """Return what leads the whole current of the panel, or of a further supply, on."""
+    return FEEDING | {f"{extra.name}.Q" for extra in job.extra_supplies if extra.isolated == "here"}
+
+
+def with_blocks(
+    circuit: Circuit, job: Job, parts: Mapping[str, Part], mains: Mapping[str, tuple[float, float]]
+) -> Circuit:
+    """Return the circuit with a block for each line and neutral of each supply where its practice wants them, or where the main
     conductors fit the clamps of something that they lead to no more; one ahead of the main switch too where excepted circuits begin
     there. Once there it stays, and none comes after a release.
 
@@ -29,33 +36,44 @@ def with_blocks(circuit: Circuit, job: Job, parts: Mapping[str, Part], main_mm2:
         circuit: without blocks.
         job: the Job.
         parts: part by device, for their clamps.
-        main_mm2: section of the main conductors.
-        amps: what they carry.
+        mains: by supply, "" the main one, the section of its main conductors in mm2 and what they carry in A.
 
     Source:
         Main conductors go to a block and from there to each device: common practice, no source.
     """
-    names = job.supply.conductors
+    made: list[CircuitDevice] = []
+    supplies = {"": job.supply.conductors}
+    supplies |= {extra.name: tuple(f"{extra.name}.{c}" for c in extra.conductors) for extra in job.extra_supplies}
+    for supply, names in supplies.items():
+        mm2, amps = mains[supply]
+        ahead = () if supply else _ahead(job, circuit)
+        if _is_wanted(circuit, job, parts, mm2, (*names, *ahead)):
+            lines = (*names, *ahead, *(() if supply else _between(job, circuit, parts)))
+            made.extend(_blocks(circuit, lines, frozenset(names), mm2, amps))
+    devices = (*circuit.devices, *made)
+    return replace(circuit, devices=devices, index={device.id: device for device in devices}) if made else circuit
+
+
+def _is_wanted(circuit: Circuit, job: Job, parts: Mapping[str, Part], mm2: float, names: tuple[str, ...]) -> bool:
+    """Return whether blocks distribute main conductors of a section in mm2; `names` are the lines, and those ahead of the switch."""
     wish = job.practice.distribution
-    if wish == "auto":
-        is_released = job.revision is not None
-        there = bar_for(names[0]) in job.ledger.parts
-        is_needed = not is_released and main_mm2 > _least_clamp_mm2(circuit, job, parts) + 1e-9
-        wish = "block" if there or is_needed else "chain"
-    if wish == "chain":
-        return circuit
+    if wish == "chain" or (wish == "block" and names[0] in job.supply.conductors):
+        return wish == "block"
+    is_there = bar_for(names[0]) in job.ledger.parts
+    return is_there or (job.revision is None and mm2 > _least_clamp_mm2(circuit, job, parts, frozenset(names)) + 1e-9)
+
+
+def _blocks(
+    circuit: Circuit, names: tuple[str, ...], behind: frozenset[str], mm2: float, amps: float
+) -> Iterator[CircuitDevice]:
+    """Yield a block for each line; `behind` are those behind all of the way in."""
     paths = [path.items for path in circuit.paths if path.is_power]
-    made = []
-    for name in (*names, *_ahead(job, circuit), *_between(job, circuit, parts)):
+    for name in names:
         alike = {name, *(other for pair in circuit.joins if name in pair for other in pair)}
         taps = sum(bool(alike.intersection(nodes.names)) for items in paths for nodes in nodes_of(items))
-        words = name if name in names else _PLACES[place_of_block(name)] + re.split("[._]", name)[-1]
-        least = {"clamps": float(taps + MORE_CLAMPS), "amps": amps, "mm2": main_mm2}
-        made.append(
-            CircuitDevice(id=bar_for(name), kind="busbar", location=PLATE, title=f"Distribution {words}", least=least)
-        )
-    devices = (*circuit.devices, *made)
-    return replace(circuit, devices=devices, index={device.id: device for device in devices})
+        words = name if name in behind else _PLACES[place_of_block(bar_for(name))] + re.split("[._]", name)[-1]
+        least = {"clamps": float(taps + MORE_CLAMPS), "amps": amps, "mm2": mm2}
+        yield CircuitDevice(id=bar_for(name), kind="busbar", location=PLATE, title=f"Distribution {words}", least=least)
 
 
 def with_earth_bar(circuit: Circuit, parts: Mapping[str, Part]) -> Circuit:
@@ -115,13 +133,13 @@ def _ahead(job: Job, circuit: Circuit) -> tuple[str, ...]:
     return names if led.intersection(names) else ()
 
 
-def _least_clamp_mm2(circuit: Circuit, job: Job, parts: Mapping[str, Part]) -> float:
-    """Return the largest section that every device takes which the main conductors lead to."""
-    names = frozenset((*job.supply.conductors, *_ahead(job, circuit)))
+def _least_clamp_mm2(circuit: Circuit, job: Job, parts: Mapping[str, Part], names: frozenset[str]) -> float:
+    """Return the largest section that every device takes which some lines lead to."""
     devices = {device for path in circuit.paths if path.is_power for device in _beside(path.items, names)}
-    fed = [parts[device] for device in devices - FEEDING if parts[device].terminals]
+    fed = [parts[device] for device in devices - feeding_of(job) if parts[device].terminals]
     found = [max(terminal.clamp.mm2_max for terminal in part.terminals) for part in fed]
-    if "incoming.K" in circuit.index or any(control.kind == "direct" for control in job.controls):
+    is_main = not names.isdisjoint(job.supply.conductors)
+    if is_main and ("incoming.K" in circuit.index or any(control.kind == "direct" for control in job.controls)):
         found.append(_CONTROL_MM2)
     return min(found, default=inf)
 

@@ -11,7 +11,7 @@ from riktig.plan.circuit.power import PowerCircuit, sharing
 from riktig.plan.circuit.uses import Use
 from riktig.plan.sizes.bonds import needs_of_jumpers
 from riktig.plan.sizes.climate import COOLING, needs_of_climate
-from riktig.plan.sizes.distribution import FEEDING, with_blocks, with_earth_bar
+from riktig.plan.sizes.distribution import FEEDING, feeding_of, with_blocks, with_earth_bar
 from riktig.plan.sizes.groups import needs_of_groups
 from riktig.plan.sizes.heat import duties_of
 from riktig.plan.sizes.incoming import needs_of_switches, with_supply
@@ -98,10 +98,18 @@ def equip(
     controls, control_values = needs_of_controls(job, circuit, fed.parts, set_by_hand)
     needs.update(controls)
     load = with_supply(panel_load(job, circuit, fed.parts, starters, loads, set_by_hand), job, motors, branches)
-    main = main_size(job, fed.parts, starters, load, laid)
-    circuit = with_earth_bar(with_blocks(circuit, job, fed.parts, main.mm2, load.main_carry), fed.parts)
+    mains = {supply: main_size(job, fed.parts, starters, load, laid, supply).mm2 for supply in ("", *load.extra)}
+    blocks = {supply: (mm2, load.of(supply).main_carry) for supply, mm2 in mains.items()}
+    circuit = with_earth_bar(with_blocks(circuit, job, fed.parts, blocks), fed.parts)
     chooser.extend(circuit)
-    needs.update({device: replace(needs[device], mm2=main.mm2) for device in sorted(FEEDING & needs.keys())})
+    leading = {device: device.removesuffix(".Q") if device not in FEEDING else "" for device in feeding_of(job)}
+    needs.update(
+        {
+            device: replace(needs[device], mm2=mains[supply])
+            for device, supply in sorted(leading.items())
+            if device in needs
+        }
+    )
     needs.update(needs_of_jumpers(job, circuit, fed.parts))
     losing, duties = choose(needs, "heat", COOLING), duties_of(circuits, motors)
     needs.update(as_needed(needs_of_climate(job, circuit, losing.parts, duties, load.diversity), set_by_hand))

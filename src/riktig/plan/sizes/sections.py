@@ -131,10 +131,10 @@ def _main_earth(
 
 
 def main_size(
-    job: Job, parts: Mapping[str, Part], starters: Mapping[str, StarterSizes], load: PanelLoad, laid: Laid
+    job: Job, parts: Mapping[str, Part], starters: Mapping[str, StarterSizes], load: PanelLoad, laid: Laid, supply: str
 ) -> ConductorSize:
-    """Return the section of the main conductors of the main supply."""
-    return Sizer(job, laid).main("", load, parts, starters, [])
+    """Return the section of the main conductors of a supply, "" the main one."""
+    return Sizer(job, laid).main(supply, load, parts, starters, [])
 
 
 def rating_of(parts: Mapping[str, Part], device: str) -> float:

@@ -14,7 +14,7 @@ from riktig.plan.circuit.model import DOOR, DOOR_STUD, EARTH_BAR, PLATE_STUD, Ci
 from riktig.plan.circuit.zones import INCOMING, device_of, mark_of
 from riktig.plan.net.numbers import Potential
 from riktig.plan.net.strips import Clamp
-from riktig.plan.sizes.distribution import FEEDING
+from riktig.plan.sizes.distribution import feeding_of
 from riktig.plan.sizes.sections import Sections, rating_of
 from riktig.plan.sizes.sizer import LEAST_BOND_MM2
 from riktig.plan.sizes.starter import size_of_mm2
@@ -60,7 +60,7 @@ class TapSizes:
         sections: Sections,
         laid: Laid,
     ) -> None:
-        self._parts = parts
+        self._parts, self._feeding = parts, feeding_of(job)
         self._clamps: dict[str, Clamp] = {clamp.id: clamp for clamp in clamps}
         self._sections = sections
         self._laid = laid
@@ -153,7 +153,7 @@ class TapSizes:
     def _leads_on(self, end: str) -> bool:
         """Return whether an end is a pole of what leads the whole current of the panel on."""
         device, _, mark = end.rpartition(":")
-        part = self._parts.get(device) if device in FEEDING else None
+        part = self._parts.get(device) if device in self._feeding else None
         return part is not None and any(e.kind is ElementKind.POLE and mark in e.marks for e in part.elements)
 
     def _size_for(self, ends: tuple[str, ...], number: str) -> ConductorSize:
@@ -164,7 +164,7 @@ class TapSizes:
         is_led = bar_for(number) in self._bars or not number.startswith("in.")
         if (leads_on and is_led) or any(clamp.drop == INCOMING for clamp in clamps):
             return main
-        sizes = [self._behind[device] for device in devices if device in self._behind and device not in FEEDING]
+        sizes = [self._behind[device] for device in devices if device in self._behind and device not in self._feeding]
         sizes += [self._sections.core_of(clamp.drop) for clamp in clamps if clamp.drop != DOOR]
         sizes.append(least_size(self._laid, is_power=True) if number in self._lines else self._sections.cores[""])
         amps = sum(rating_of(self._parts, d) for d in devices if d in self._parts and self._parts[d].kind in PROTECTING)
