@@ -2,6 +2,7 @@
 
 import pytest
 
+from riktig.checks.run import find_all
 from riktig.plan.answers.bom import build_bom
 from riktig.plan.answers.labels import build_labels
 from support import HEAD, STARTER, plan_of, small_text
@@ -76,3 +77,14 @@ def test_operators_are_listed_as_they_are_ordered() -> None:
     assert [t for t in titles if t.startswith("Emergency stop")] == [
         "Emergency stop 22 mm, red mushroom on a yellow plate, turn to release, contacts 01"
     ]
+
+
+def test_each_supply_has_its_own_greatest_protection_and_it_is_printed() -> None:
+    """Two motors of 11 kW, 22 A each (IEC 60947-4-1 Annex G): (22 + 7.2 · 22) / 3.75 = 48 A, so gG 50 (IEC 60269-1)."""
+    text = HEAD + '[extra_supply.P]\nsystem = "3ph"\nvolts = 400\n' + STARTER
+    plan = plan_of(text + "".join(f'[starter.M{n}]\nkw = 11\nsupply = "C1"\npower = "P"\n' for n in (2, 3)))
+    assert plan.panel.further["P"].value == 50
+    said = [f.message for f in find_all(plan) if f.rule == "supply-protection"]
+    assert len(said) == 2 and "supply P with fuses gG of no more than 50 A" in said[1]
+    (plate,) = [label.text for label in build_labels(plan) if label.kind == "nameplate"]
+    assert "supply P: 400 V 3ph 50 Hz, full load 44.0 A, protected by at most 50 A gG (IEC 60269)" in plate

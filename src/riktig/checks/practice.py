@@ -74,15 +74,17 @@ def check_supply_protection(plan: Plan) -> Iterator[Finding]:
     Source:
         IEC 60204-1:2016 7.2.2 (the supplier states the device for the supply), IEC 60947-3 and IEC 60947-4-1, NEC 430.62, from memory.
     """
-    value = plan.panel.supply
-    is_short = value.needed is not None and value.value < value.needed - 1e-9
     what = "fuses or a breaker" if plan.job.practice.standard is Standard.UL else "fuses gG"
-    yield Finding(
-        rule="supply-protection", severity=Severity.MUST if is_short else Severity.NOTE, subject="Q0", source=value.source,
-        message=f"protect the supply of this panel with {what} of no more than {value.value:g} A: say so to whoever installs it"
-        + (f". The load asks for {value.needed:g} A: take larger main conductors or a larger main switch" if is_short else ""),
-        evidence=f"full load {plan.panel.full_load_a:.1f} A", limit=f"{value.value:g} A",
-    )  # fmt: skip
+    for name, value in (("", plan.panel.supply), *plan.panel.further.items()):
+        is_short = value.needed is not None and value.value < value.needed - 1e-9
+        which = f"supply {name}" if name else "the supply of this panel"
+        yield Finding(
+            rule="supply-protection", severity=Severity.MUST if is_short else Severity.NOTE, source=value.source,
+            subject=next((device for device in (f"{name}.Q" if name else "Q0",) if device in plan.parts), "Q0"),
+            message=f"protect {which} with {what} of no more than {value.value:g} A: say so to whoever installs it"
+            + (f". The load asks for {value.needed:g} A: take larger main conductors or a larger main switch" if is_short else ""),
+            evidence=f"full load {plan.panel.load.of(name).full_load:.1f} A", limit=f"{value.value:g} A",
+        )  # fmt: skip
 
 
 def check_restart(plan: Plan) -> Iterator[Finding]:

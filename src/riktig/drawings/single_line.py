@@ -80,7 +80,8 @@ def _draw_header(pen: Pen, plan: Plan, height: float) -> None:
     facts = (
         f"fault current {supply.available_ka:g} kA, rating {plan.panel.sccr_ka:g} kA",
         f"full load {plan.panel.full_load_a:.1f} A",
-        f"supply: at most {protection_words(plan)}",
+        f"supply: at most {protection_words(plan)}"
+        + "".join(f", {n}: {v.value:g} A" for n, v in plan.panel.further.items()),
     )
     for n, text in enumerate(facts):
         pen.text(MARGIN, height - 13.5 - 4.8 * n, text, size=3, tone=Tone.QUIET)

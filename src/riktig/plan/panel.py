@@ -1,7 +1,7 @@
 """Owns the totals of the whole panel: load, short-circuit rating, heat. Must not judge them."""
 
 from collections.abc import Mapping
-from dataclasses import dataclass
+from dataclasses import dataclass, field
 from math import sqrt
 
 from riktig.catalogue.model import Part
@@ -30,12 +30,15 @@ INSIDE = frozenset({"plate", "hinge", "door"})
 
 @dataclass(frozen=True, slots=True, kw_only=True)
 class PanelTotals:
-    """What the panel draws, what fault current it stands, and how warm it gets."""
+    """What the panel draws, what fault current it stands, and how warm it gets. `supply` is the greatest protection of its supply,
+    `further` that of each further supply by its name.
+    """
 
     load: PanelLoad
     supply: SizedValue
     short_circuit: ShortCircuit
     heat: HeatBalance
+    further: Mapping[str, SizedValue] = field(default_factory=dict)
 
     @property
     def full_load_a(self) -> float:
@@ -69,6 +72,7 @@ class PanelTotals:
         return (
             *(value for load in loads for value in load.values),
             self.supply,
+            *self.further.values(),
             self.short_circuit.value,
             *self.heat.values,
         )
@@ -98,10 +102,13 @@ def total_panel(
     motors = fed.motors
     duties = duties_of(fed.circuits, motors)
     heat = balance_heat(job, circuit, parts, duties, wires_w=wires_w, diversity=load.diversity, chosen=chosen)
-    supply = decide(supply_protection(job, parts, load, sections), chosen)
+    supply, *further = (
+        decide(supply_protection(job, parts, load, sections, name), chosen) for name in ("", *load.extra)
+    )
     return PanelTotals(
         load=load,
         supply=supply,
+        further=dict(zip(load.extra, further, strict=True)),
         short_circuit=rate_short_circuit(job, circuit, parts, fed.circuits, motors, chosen),
         heat=heat,
     )

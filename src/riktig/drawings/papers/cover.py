@@ -78,6 +78,7 @@ def _facts(plan: Plan) -> list[tuple[str, str]]:
         ("Full-load current", f"{format_number(panel.full_load_a)} A"),
         ("Largest motor", f"{format_number(panel.largest_motor_a)} A"),
         ("Protection of the supply", f"at most {protection_words(plan)}"),
+        *((f"Protection of supply {name}", f"at most {protection_words(plan, name)}") for name in panel.further),
         ("Fault current at the panel", f"{supply.available_ka:g} kA"),
         ("Short-circuit rating", f"{panel.sccr_ka:g} kA"),
         ("Control supplies", controls or "none"),

@@ -194,26 +194,31 @@ def _section_of(subject: str, quantity: str, sections: Sections) -> SizedValue |
     return next((v for v in sections.values if (v.subject, v.quantity) == (subject, quantity)), None)
 
 
-def supply_protection(job: Job, parts: Mapping[str, Part], load: PanelLoad, sections: Sections) -> SizedValue:
-    """Return the greatest rating in A of what protects the panel's supply: what main conductors, switch and contactor stand.
+def supply_protection(
+    job: Job, parts: Mapping[str, Part], load: PanelLoad, sections: Sections, supply: str = ""
+) -> SizedValue:
+    """Return the greatest rating in A of what protects a supply of the panel, "" the main one: what main conductors, switch and contactor
+    stand.
 
     Source:
         IEC 60204-1:2016 7.2.2 and 16.4, IEC 60947-3, rounded down to a fuse of IEC 60269-1; NEC 430.62(A), 430.63; from memory.
     """
-    own = panel_protection(parts)
+    drawn, subject = load.of(supply), supply or PANEL
+    own = panel_protection(parts) if not supply else None
     if job.practice.standard is Standard.UL:
-        least = load.full_load * (SWITCH_FACTOR if own is not None and own is parts.get("Q0") else 1.0)
+        least = drawn.full_load * (SWITCH_FACTOR if own is not None and own is parts.get("Q0") else 1.0)
         return SizedValue(
-            subject=PANEL, quantity="supply_protection", value=load.supply, unit="A", formula=_limit_words(load.supply, least),
-            source="NEC 430.62(A), 430.63, from memory", inputs={"full_load": round(load.whole, 3)},
+            subject=subject, quantity="supply_protection", value=drawn.supply, unit="A", formula=_limit_words(drawn.supply, least),
+            source="NEC 430.62(A), 430.63, from memory", inputs={"full_load": round(drawn.whole, 3)},
         )  # fmt: skip
-    main = _section_of("Q0", "main_section", sections)
-    onward = _section_of(PASS_THROUGH, "conductor_section", sections)
+    main = _section_of(supply or "Q0", "main_section", sections)
+    onward = _section_of(PASS_THROUGH, "conductor_section", sections) if not supply else None
     is_own = own is not None
     limits = []
-    if main is not None and not is_own and (main.needed or 0.0) >= load.supply - 1e-9:
+    if main is not None and not is_own and (main.needed or 0.0) >= drawn.supply - 1e-9:
         limits.append((main.carries or 0.0, f"main conductors of {main.text}"))
-    for device, rating, words in (("Q0", "amps", "main switch"), ("incoming.K", "scpd_max_a", "main contactor")):
+    switches = (("Q0", "amps", "main switch"), ("incoming.K", "scpd_max_a", "main contactor"))
+    for device, rating, words in ((f"{supply}.Q", "amps", "switch"),) if supply else switches:
         if (
             device in parts
             and parts[device].rating(rating)
@@ -222,12 +227,12 @@ def supply_protection(job: Job, parts: Mapping[str, Part], load: PanelLoad, sect
             limits.append((parts[device].rating(rating), words))
     if onward is not None:
         limits.append((onward.carries or 0.0, f"{onward.text} to the next panel"))
-    least, why = min(limits, default=(load.supply, ""))
+    least, why = min(limits, default=(drawn.supply, ""))
     stands = f"limited by the {why} to {format_number(least)} A" if why else "the panel protects itself"
     greatest = max((a for a in iec_60269.preferred_ratings_a() if a <= least + 1e-9), default=least)
     return SizedValue(
-        subject=PANEL, quantity="supply_protection", value=greatest, unit="A", needed=load.supply,
-        formula=f"a fuse gG of at least {load.supply:g} A, for {format_number(load.whole)} A and the largest start; {stands}: at most "
+        subject=subject, quantity="supply_protection", value=greatest, unit="A", needed=drawn.supply,
+        formula=f"a fuse gG of at least {drawn.supply:g} A, for {format_number(drawn.whole)} A and the largest start; {stands}: at most "
         f"{greatest:g} A",
-        source="IEC 60204-1:2016 7.2.2 and 16.4, IEC 60947-3, IEC 60269-1, from memory", inputs={"full_load": round(load.whole, 3)},
+        source="IEC 60204-1:2016 7.2.2 and 16.4, IEC 60947-3, IEC 60269-1, from memory", inputs={"full_load": round(drawn.whole, 3)},
     )  # fmt: skip
