@@ -208,3 +208,12 @@ def test_one_name_for_two_points_is_found_in_power_and_between_power_and_control
     assert joined.severity == "must" and "@b" in joined.message and "C1" in joined.message
     in_series = feeder("L1 L2 L3 > Q8 > @a @b @c") + feeder("@a @b @c > Q9 > E8") + feeder("L1 L2 L3 > Q10 > E9")
     assert found(SOUND + TWO + '[device.Q10]\nkind = "breaker"\n' + in_series, "fed-twice") == []
+    changed_over = (
+        feeder("L1 L2 L3 > Q8 > K8 > @a @b @c")
+        + feeder("P.L1 P.L2 P.L3 > Q9 > K9 > @a @b @c")
+        + feeder("@a @b @c > E8")
+    )
+    other = '[extra_supply.P]\nsystem = "3ph"\nvolts = 400\n[device.K8]\nkind = "contactor"\n[device.K9]\nkind = "contactor"\n'
+    assert found(SOUND + TWO + other + changed_over + feeder("L1 L2 L3 > E9"), "fed-twice") == [], (
+        "two supplies, one at a time"
+    )

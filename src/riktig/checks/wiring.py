@@ -77,12 +77,17 @@ def check_fed_twice(plan: Plan) -> Iterator[Finding]:
         Parallel protective devices: IEC 60364-4-43 433.4, NEC 240.8, from memory.
     """
     at = {str(t): p.number for p in plan.potentials for t in p.net.terminals}
-    lines = {p.number for p in plan.potentials if p.net.is_line}
+    lines = {
+        p.number: {name.removeprefix("in.").rpartition(".")[0] for name in p.net.names}
+        for p in plan.potentials
+        if p.net.is_line
+    }
     for name, one in plan.power_circuits.items():
         guards = one.of_role("Q")
         if len(guards) < 2 or one.supply is None:
             continue
-        beside = [guard for guard in guards if _reaches(plan, one, at, lines, but=guard)]
+        own = {number for number, supplies in lines.items() if one.supply in supplies}
+        beside = [guard for guard in guards if _reaches(plan, one, at, own, but=guard)]
         if len(beside) > 1:
             tags = " and ".join(plan.tags[guard] for guard in beside)
             yield Finding(

@@ -95,7 +95,7 @@ def _ohms_at_rest(
         return CLOSED_OHM
     if element.kind is ElementKind.POLE:
         if part.kind in {"resistor", "transformer"}:
-            return volts / (3 * sqrt(3) * part.rating("amps"))
+            return volts / (3 * sqrt(3) * max(part.rating("amps"), 1.0))
         return CLOSED_OHM if part.kind == "overload" else None
     if element.kind in {ElementKind.COIL, ElementKind.LAMP, ElementKind.SOUNDER}:
         return control**2 / max(part.rating("hold_va"), 1.0) * 0.3

@@ -42,7 +42,7 @@ def size_jumpers(
     """Return the size of the jumper over each earth link, with its value; `lines` has the conductor behind the secondary by terminal."""
     sizes, values = {}, []
     for device, va in jumpers_of(job, circuit, parts).items():
-        line = lines[f"{device.removesuffix('.B')}.T:X1"]
+        line = lines.get(f"{device.removesuffix('.B')}.T:X1") or from_awg("14")
         is_small = va <= nec.SMALL_TRANSFORMER_VA
         jumper = from_awg(nec.jumper_awg(va, line.mm2))
         size = max(jumper, line, key=lambda s: s.mm2) if is_small else jumper
