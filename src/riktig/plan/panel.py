@@ -139,6 +139,7 @@ def wire_losses_w(
     nets = {terminal: net for net in netlist.nets for terminal in net.terminals}
     total = 0.0
     leads = sharing(circuits.values())
+    feeding = FEEDING | {f"{supply}.Q" for supply in load.extra}
     for conductor in conductors:
         net = nets.get(conductor.a) or nets.get(conductor.b)
         if net is None or conductor.location not in INSIDE or net.function is not ConductorFunction.POWER:
@@ -147,9 +148,11 @@ def wire_losses_w(
         owners = {name for end in ends for name in leads.get(end, ()) if name in starters}
         is_tap = any(is_bar(end) for end in ends)
         if net.is_line and not (is_tap and owners):
-            if is_tap and not FEEDING & ends:
+            if is_tap and not feeding & ends:
                 continue
-            amps = load.full_load if is_tap else load.full_load / sqrt(3.0)
+            ways = {name.removeprefix("in.").rpartition(".")[0] for name in net.names}
+            whole = load.of(next((way for way in ways if way in load.extra), "")).full_load
+            amps = whole if is_tap else whole / sqrt(3.0)
         elif owners:
             amps = 0.0
             for name in owners:
