@@ -140,6 +140,10 @@ def _laid_by_terminal(device: str, conductors: Iterable[Conductor]) -> dict[str,
     return found
 
 
+_NO_LEADS = frozenset({"control", "signals", "door"})
+"""Stages of wires that tell of an arrester's state and lead nothing of a surge."""
+
+
 def check_arrester(plan: Plan) -> Iterator[Finding]:
     """Yield surge arresters whose leads are too long or whose earth is too thin.
 
@@ -149,11 +153,13 @@ def check_arrester(plan: Plan) -> Iterator[Finding]:
     """
     for surge in plan.job.surges:
         guard, tag = f"{surge.name}.Q", plan.tags[surge.name]
-        wires = [c for c in plan.conductors_of.get(surge.name, ()) if c.is_wired]
+        wires = [c for c in plan.conductors_of.get(surge.name, ()) if c.is_wired and c.stage not in _NO_LEADS]
         earth = next((c for c in wires if c.number == "PE"), None)
         lines = [c for c in wires if c.number != "PE"]
         behind = [c for c in lines if guard in {device_of(c.a), device_of(c.b)}] or lines
-        ahead = [c for c in plan.conductors_of.get(guard, ()) if c.is_wired and c not in lines]
+        ahead = [
+            c for c in plan.conductors_of.get(guard, ()) if c.is_wired and c not in lines and c.stage not in _NO_LEADS
+        ]
         if earth is None or not lines:
             continue
         line = max((min(found) for found in _laid_by_terminal(guard, ahead).values()), default=0.0)

@@ -1,5 +1,8 @@
 """The first proposal of a plate: the way in, breakers above contactors, arresters below what protects them."""
 
+import re
+from pathlib import Path
+
 import pytest
 
 from riktig.checks.finding import Severity
@@ -57,12 +60,45 @@ def test_the_light_of_a_panel_stands_with_what_is_at_the_top() -> None:
     assert plate.row_of["X1.E"] == plate.row_of["M1.A"] == min(plate.row_of.values())
 
 
-def test_where_an_arrester_cannot_hang_below_it_stands_at_the_end_of_the_row_with_the_supply_above() -> None:
-    """Its leads go around the end of the row: common practice, no source."""
-    text = HEAD.replace("volts = 400", 'volts = 400\nentry = "top"').replace("height = 1200", "height = 900")
-    plate = plan_of(text + "[surge.F20]\n" + "".join(STARTER.replace("M1", f"M{n}") for n in range(1, 9))).plate
-    lefts = {name: plate.boxes[name].x for name in plate.items if plate.row_of.get(name) == plate.row_of["F20.Q"]}
-    assert list(dict(sorted(lefts.items(), key=lambda found: found[1])))[:2] == ["F20.Q", "F20"]
+@pytest.mark.parametrize(
+    ("name", "width", "entry"),
+    [
+        ("gatehouse", 600, "bottom"), ("gatehouse", 800, "top"), ("ropeworks", 1200, "bottom"), ("ropeworks", 1200, "top"),
+        ("cannery", 1200, "top"), ("tannery", 1200, "top"),
+    ],
+)  # fmt: skip
+def test_on_every_plate_that_is_large_enough_the_leads_of_an_arrester_are_at_most_a_metre(
+    name: str, width: int, entry: str
+) -> None:
+    """IEC 60364-5-53 534.4.8, from memory; panels that are as full as they may be, and their cables from the other side."""
+    text = (Path(__file__).parents[2] / "oracle" / f"{name}.toml").read_text()
+    text = re.sub(r"(?m)^entry *=.*$", "", text).replace("[supply]", f'[supply]\nentry = "{entry}"', 1)
+    text = re.sub(r"(?ms)(^\[enclosure\].*?^width *= *)\d+", rf"\g<1>{width}", text)
+    plan = plan_of(text)
+    assert plan.plate.width == width - 50 and plan.job.supply.entry == entry and plan.job.surges
+    assert {"plate-too-small", "arrester-leads"}.isdisjoint(
+        finding.rule for finding in find_all(plan) if finding.severity is not Severity.NOTE
+    )
+
+
+def test_a_low_plate_parts_its_narrowest_row_among_the_others() -> None:
+    """Eight direct starters beside each other take three rows, from the switch down: common practice, no source."""
+    text = HEAD.replace("volts = 400", 'volts = 400\nentry = "top"').replace("height = 1200", "height = 950")
+    plan = plan_of(text + "[surge.F20]\n" + "".join(STARTER.replace("M1", f"M{n}") for n in range(1, 9)))
+    assert not [f.message for f in find_all(plan) if f.rule == "plate-too-small"]
+    rows = [plan.plate.row_of[name] for name in ("Q0", "F20.Q", "F20")]
+    assert rows == [rows[0], rows[0] + 1, rows[0] + 2]
+
+
+@pytest.mark.parametrize("entry", ["top", "bottom"])
+def test_a_heater_stands_low_and_the_light_high_wherever_the_cables_enter(entry: str) -> None:
+    """Warm air rises past what must stay dry, and a light shines down: common practice, no source."""
+    text = HEAD.replace("height = 1200", "height = 2000").replace("[supply]", f'[supply]\nentry = "{entry}"')
+    text += '[excepted.X1]\nload = "light"\n[excepted.X2]\nload = "heater"\n'
+    drives = "".join(f'[starter.M{n}]\nkind = "drive"\nkw = 4\nsupply = "C1"\n' for n in (1, 2))
+    boxes = plan_of(text + drives + STARTER.replace("M1", "M3")).plate.boxes
+    assert boxes["X1.E"].centre[1] >= max(box.centre[1] for box in boxes.values()) - 60
+    assert boxes["X2.E"].y <= min(boxes[f"M{n}.A"].centre[1] for n in (1, 2))
 
 
 def test_blocks_ahead_of_the_main_switch_stand_beside_it_where_its_row_has_room() -> None:

@@ -68,7 +68,9 @@ def pulls_of(plan: Plan) -> tuple[Pull, ...]:
         if len(inside) == 2 and c.kind != "core":
             if inside[0][0] != inside[1][0]:
                 pull = _between(plan, inside, c, keys, is_join=is_join)
-                found.append(replace(pull, mm2=max(pull.mm2, _LEAD_MM2)) if _is_lead(c, arresters) else pull)
+                found.append(
+                    replace(pull, mm2=max(pull.mm2, _LEAD_MM2), run_mm2=0.0) if _is_lead(c, arresters) else pull
+                )
         elif inside and (c.kind == "core" or c.location == HINGE):
             found.append(_pull(inside[0], (GLAND if c.kind == "core" else LOOM, 0.0, 0.0, False), c))
     found.extend(_supply_pulls(plan, geometry))

@@ -4,7 +4,7 @@ from collections import Counter
 from collections.abc import Collection, Iterable, Mapping, Sequence
 from dataclasses import replace
 from functools import reduce
-from itertools import groupby
+from itertools import groupby, pairwise
 
 from riktig.job.model import Job
 from riktig.plan.circuit.incoming import WAY_IN
@@ -16,8 +16,11 @@ from riktig.plan.place.stack import ROW_FILL, DuctSizes, Row, inner_span, packed
 
 _MUCH_HIGHER_MM = 180.0
 """By how much a row is higher than a surge arrester asks before that gets one of its own (common practice, no source)."""
+_HIGHER_MM = 60.0
+"""By how much a heater may make a row higher to stand as low as may be (common practice, no source)."""
 _LOOSE = frozenset({Band.HEAT, Band.SUPPLY, Band.TAP})
 """Bands of which a part may stand in another row where its own is full."""
+_EARTHS = frozenset({EARTH_BAR, PLATE_STUD})
 _FEW_SHARE = 0.5
 """Share of a row up to which breakers and contactors share one (common practice, no source)."""
 
@@ -27,21 +30,20 @@ def first_rows(job: Job, items: Sequence[PlateItem], ducts: DuctSizes) -> list[R
     from the left in the order of the current, and what protects motors in a row above their contactors, where the plate is high enough
     for that.
     """
-    ways = [(in_columns, below) for below in (True, False) for in_columns in (True, False)]
     found: list[list[Row]] = []
-    for in_columns, below in ways:
-        found.append(_banded_rows(job, items, ducts, in_columns=in_columns, below=below))
+    for in_columns in (True, False):
+        found.append(_banded_rows(job, items, ducts, in_columns=in_columns))
         if rows_height(found[-1], ducts) <= plate_size(job)[1]:
             return found[-1]
     return min(found, key=lambda rows: rows_height(rows, ducts))
 
 
-def _banded_rows(job: Job, items: Sequence[PlateItem], ducts: DuctSizes, *, in_columns: bool, below: bool) -> list[Row]:
-    """Return rows band by band: motors in columns or as they come, surge arresters below what protects them or beside it."""
+def _banded_rows(job: Job, items: Sequence[PlateItem], ducts: DuctSizes, *, in_columns: bool) -> list[Row]:
+    """Return rows band by band: motors in columns or as they come, surge arresters below what protects them."""
     left, right = inner_span(job, ducts)
     most = ROW_FILL * (right - left)
     bands: list[list[Row]] = []
-    arresters = [item for item in items if _is_arrester(item)] if below and job.supply.entry == "bottom" else []
+    arresters = [item for item in items if _is_arrester(item)] if job.supply.entry == "bottom" else []
     hung = [*arresters, *(item for item in items if arresters and item.id == _NEUTRAL)]
     parted = {band: [item for item in items if item.band is band and item not in hung] for band in Band}
     parted[Band.FIELD] = [*hung, *parted[Band.FIELD]]
@@ -65,31 +67,24 @@ def _banded_rows(job: Job, items: Sequence[PlateItem], ducts: DuctSizes, *, in_c
         if merged and _joined_width(merged[-1], rows[0]) <= most and _are_alike(merged[-1], rows[0]):
             rows = [_join(merged.pop(), rows[0]), *rows[1:]]
         merged.extend(rows)
+    merged = _with_lights(_with_heaters(merged, parted[Band.WARM], right - left), parted[Band.LIGHT], right - left)
     for share in (ROW_FILL, 1.0):
         _squeeze(merged, share * (right - left), plate_size(job)[1], ducts)
     is_fed_above = job.supply.entry == "bottom"
     hung_below = merged
-    for is_apart in (True, False) if below else ():
+    for is_apart in (True, False):
         hung_below = _with_arresters_below(merged, right - left, is_fed_above=is_fed_above, is_apart=is_apart)
+        hung_below = _with_fewer_rows(hung_below, right - left, plate_size(job)[1], ducts)
         if rows_height(hung_below, ducts) <= plate_size(job)[1]:
             break
-    if hung_below is merged and not is_fed_above:
-        return [_with_arresters_first(row) for row in merged]
     return hung_below
-
-
-def _with_arresters_first(row: Row) -> Row:
-    """Return a row in which a surge arrester and what protects it stand beside the duct at its left end: what is tapped below them leads
-    up to them around that end.
-    """
-    units = {item.unit for item in row.rail if _is_arrester(item)}
-    return replace(row, rail=tuple(sorted(row.rail, key=lambda item: item.unit not in units)))
 
 
 def _with_arresters_below(rows: list[Row], most: float, *, is_fed_above: bool, is_apart: bool) -> list[Row]:
     """Return the rows with surge arresters where their leads are short: what protects one in the row that is fed from the duct where the
     supply is to be had, the arrester in the row below that, both below the blocks, or the main switch where there are none, or the
-    terminals on which the supply lands; the block of the neutral where its clamps and the arrester's meet in one duct.
+    terminals on which the supply lands; the block of the neutral, or the terminals where it lands above them, where its clamps and the
+    arrester's meet in one duct.
 
     Args:
         rows: from the top.
@@ -104,6 +99,8 @@ def _with_arresters_below(rows: list[Row], most: float, *, is_fed_above: bool, i
     neutral = [item for item in blocks if item.id == _NEUTRAL]
     lines = {item for item in blocks if not place_of_block(item.id)}.difference(neutral)
     led_in = [k for k, row in enumerate(rows) if _leads_in(row)]
+    if led_in and not neutral:
+        neutral = [item for item in on_rails if item.id == SUPPLY_STRIP]
     ways = led_in or [k for k, row in enumerate(rows) if not lines.isdisjoint(row.rail)] or _landings(rows)
     if not ways or not arresters:
         return rows
@@ -119,13 +116,14 @@ def _with_arresters_below(rows: list[Row], most: float, *, is_fed_above: bool, i
     for place, members in put.items():
         if is_apart and place != main and _is_much_higher(moved[place], members):
             moved.insert(place, Row())
-    for place, members in put.items():
-        _make_room(moved, place, packed_width(members) + 2 * PART_GAP_MM, most, but=put)
+    wanted = {place: packed_width(members) + 2 * PART_GAP_MM for place, members in put.items()}
+    for place in put:
+        _make_room(moved, place, wanted, most)
     moved[main] = replace(moved[main], rail=tuple(sorted(moved[main].rail, key=_from_the_way_in)))
     led = sum(item.id in WAY_IN for item in moved[main].rail)
     led_to = [item for item in moved[main].rail if item in lines]
     beside = led + (len(led_to) + 1) // 2
-    middle = packed_width(moved[main].rail[:beside]) - packed_width(guards) / 2
+    middle = packed_width(moved[main].rail[:led]) + packed_width(led_to) / 2 - packed_width(guards) / 2
     x = moved[main].begin + middle if led_to else 0.0
     for place, members in put.items():
         row = moved[place]
@@ -134,37 +132,56 @@ def _with_arresters_below(rows: list[Row], most: float, *, is_fed_above: bool, i
         spare = most - row.width - packed_width(members) - 2 * PART_GAP_MM
         if place != main and packed_width(row.rail) < min(free, spare):
             at, row = 0, replace(row, indent=min(free, spare))
+        at, moved[place] = _put(row, members, at, most)
         x = row.begin + row.indent + packed_width(row.rail[:at])
-        moved[place] = replace(row, rail=(*row.rail[:at], *members, *row.rail[at:]))
     return [row for row in moved if row.items] if all(row.width <= most for row in moved) else rows
 
 
-def _make_room(rows: list[Row], place: int, width: float, most: float, *, but: Collection[int]) -> None:
-    """Move a part that belongs to no motor out of a row that lacks room for more, into the nearest one that has room for it and is high
-    enough; the smallest that is enough.
+def _put(row: Row, members: Sequence[PlateItem], at: int, most: float) -> tuple[int, Row]:
+    """Return a row with parts put before a part of its rail, and where: as near to `at` as they fit, so not in a comb that just fits."""
+    places = (k for k in range(len(row.rail) + 1) if k in {at, len(row.rail)} or not _parts_one(row.rail, k))
+    ways = [
+        (k, replace(row, rail=(*row.rail[:k], *members, *row.rail[k:])))
+        for k in sorted(places, key=lambda k: abs(k - at))
+    ]
+    return next((way for way in ways if way[1].width <= most), ways[0])
+
+
+def _make_room(rows: list[Row], place: int, wanted: Mapping[int, float], most: float) -> None:
+    """Move parts that belong to no motor out of a row that lacks room for more, each into the nearest one that has room for it and is
+    high enough: the smallest that is enough, else the widest and then more.
 
     Args:
         rows: from the top, changed in place.
         place: of the row.
-        width: mm that it is to take.
+        wanted: mm that rows are to take by their places.
         most: mm that a row may take.
-        but: rows that it may not go to.
     """
-    row = rows[place]
-    missing = row.width + width - most
-    loose = [item for item in row.items if item.band in _LOOSE and not (item.load or item.unit or is_bar(item.id))]
-    near = sorted((k for k in range(len(rows)) if k not in but), key=lambda k: abs(k - place))
-    for item in sorted(loose, key=lambda item: item.span) if missing > 0 else ():
-        up, down = item.up + item.room, item.down + item.room
-        into = (k for k in near if up <= rows[k].up and down <= rows[k].down and rows[k].plus(item).width <= most)
-        if item.span + PART_GAP_MM >= missing and (k := next(into, None)) is not None:
-            rows[place] = replace(
-                row,
-                rail=tuple(i for i in row.rail if i is not item),
-                fixed=tuple(i for i in row.fixed if i is not item),
-            )
-            rows[k] = rows[k].plus(item)
+    near = sorted((k for k in range(len(rows)) if k != place), key=lambda k: abs(k - place))
+    while (missing := rows[place].width + wanted[place] - most) > 0:
+        into = {
+            item: k
+            for item in rows[place].items
+            if _is_loose(item)
+            for k in reversed(near)
+            if _takes(rows[k], item, most - wanted.get(k, 0.0))
+        }
+        if not into:
             return
+        moved = min(into, key=lambda item: (item.span + PART_GAP_MM < missing, abs(item.span + PART_GAP_MM - missing)))
+        rows[place] = _without(rows[place], {moved})
+        rows[into[moved]] = rows[into[moved]].plus(moved)
+
+
+def _is_loose(item: PlateItem) -> bool:
+    """Return whether a part may stand in another row where its own is full."""
+    return item.id in _EARTHS or (item.band in _LOOSE and not (item.load or item.unit or is_bar(item.id)))
+
+
+def _without(row: Row, items: Collection[PlateItem]) -> Row:
+    """Return a row that lacks some parts."""
+    rail, fixed = (tuple(item for item in found if item not in items) for found in (row.rail, row.fixed))
+    return replace(row, rail=rail, fixed=fixed)
 
 
 def _landings(rows: Sequence[Row]) -> list[int]:
@@ -175,12 +192,15 @@ def _landings(rows: Sequence[Row]) -> list[int]:
 def _is_much_higher(row: Row, members: Sequence[PlateItem]) -> bool:
     """Return whether parts would have wires much longer in a row than in one of their own height."""
     own = Row(tuple(members))
-    return bool(row.items) and row.up + row.down - own.up - own.down > _MUCH_HIGHER_MM
+    return bool(row.items) and _height(row) - _height(own) > _MUCH_HIGHER_MM
 
 
 def _index_below(rail: Sequence[PlateItem], x: float) -> int:
-    """Return before which part of a rail something is put to stand about `x` mm from its left end; never between what is one motor's."""
-    return next((k for k in range(len(rail)) if packed_width(rail[: k + 1]) > x and not _parts_one(rail, k)), len(rail))
+    """Return before which part of a rail something is put to stand as near as may be to `x` mm from its left end; never between what is
+    one motor's.
+    """
+    places = (k for k in range(len(rail) + 1) if k == len(rail) or not _parts_one(rail, k))
+    return min(places, key=lambda k: abs(packed_width(rail[:k]) - x))
 
 
 def _parts_one(rail: Sequence[PlateItem], at: int) -> bool:
@@ -190,15 +210,47 @@ def _parts_one(rail: Sequence[PlateItem], at: int) -> bool:
 def _squeeze(rows: list[Row], most: float, height: float, ducts: DuctSizes) -> None:
     """Join neighbouring rows while they are too high for the plate together, first those that save most."""
     while len(rows) > 1 and rows_height(rows, ducts) > height:
-        open_pairs = [
-            (_saved(a, b), -k)
-            for k, (a, b) in enumerate(zip(rows, rows[1:], strict=False))
-            if _joined_width(a, b) <= most
-        ]
+        open_pairs = [(_saved(a, b), -k) for k, (a, b) in enumerate(pairwise(rows)) if _joined_width(a, b) <= most]
         if not open_pairs:
             return
         k = -max(open_pairs)[1]
         rows[k : k + 2] = [_join(rows[k], rows[k + 1])]
+
+
+def _with_fewer_rows(rows: list[Row], most: float, height: float, ducts: DuctSizes) -> list[Row]:
+    """Return the rows, the narrowest parted among others that are as high and have room for it while they are too high for the plate."""
+    while rows_height(rows, ducts) > height:
+        fewer = next((found for k in _narrowest(rows) if (found := _parted_up(rows, k, most)) is not None), None)
+        if fewer is None:
+            return rows
+        rows = fewer
+    return rows
+
+
+def _narrowest(rows: Sequence[Row]) -> list[int]:
+    return sorted(range(len(rows)), key=lambda k: rows[k].width)
+
+
+def _parted_up(rows: Sequence[Row], k: int, most: float) -> list[Row] | None:
+    """Return the rows without one whose parts stand in the nearest others, None where these lack room or height for them."""
+    if _leads_in(rows[k]) or any(item.unit or is_bar(item.id) for item in rows[k].rail):
+        return None
+    others = [row for n, row in enumerate(rows) if n != k]
+    for item in rows[k].items:
+        places = (
+            n for n in sorted(range(len(others)), key=lambda n: abs(n + 0.5 - k)) if _takes(others[n], item, most)
+        )
+        if (place := next(places, None)) is None:
+            return None
+        others[place] = others[place].plus(item)
+    return others
+
+
+def _takes(row: Row, item: PlateItem, most: float) -> bool:
+    """Return whether a row has room for one more part, gets no higher by it, and keeps what works at extra-low voltage together."""
+    lows = [other.band is Band.LOW for other in row.items]
+    is_sorted = lows[-1:] == [True] if item.band is Band.LOW else not any(lows)
+    return is_sorted and row.plus(item).width <= most and _height(row.plus(item)) <= _height(row)
 
 
 def _saved(a: Row, b: Row) -> float:
@@ -207,10 +259,42 @@ def _saved(a: Row, b: Row) -> float:
 
 
 def band_order(job: Job) -> tuple[Band, ...]:
-    """Return the bands from the top: heat as high as may be, strips and the way in where the cables enter (common practice)."""
+    """Return the bands that follow from where the cables enter, from the top: heat as high as may be, strips and the way in where they
+    enter (common practice).
+    """
     if job.supply.entry == "bottom":
-        return tuple(Band)
+        return (Band.HEAT, Band.LOW, Band.SUPPLY, Band.STARTER, Band.TAP, Band.ENTRY, Band.FIELD)
     return (Band.FIELD, Band.ENTRY, Band.TAP, Band.HEAT, Band.STARTER, Band.SUPPLY, Band.LOW)
+
+
+def _with_lights(rows: list[Row], lights: Sequence[PlateItem], most: float) -> list[Row]:
+    """Return the rows with lights in the highest one, or above it where it lacks room or is that of the main switch."""
+    for item in lights:
+        if rows and not _leads_in(rows[0]) and rows[0].plus(item).width <= most:
+            rows = [rows[0].plus(item), *rows[1:]]
+        else:
+            rows = [_with(Row(), [item]), *rows]
+    return rows
+
+
+def _with_heaters(rows: list[Row], heaters: Sequence[PlateItem], most: float) -> list[Row]:
+    """Return the rows with heaters in the lower half, in the lowest row that gets hardly higher by it, else the one that gets least so;
+    never between the main switch and what it leads to.
+    """
+    for item in heaters:
+        places = [
+            k for k in range(len(rows) // 2, len(rows)) if not _leads_in(rows[k]) and rows[k].plus(item).width <= most
+        ]
+        if not places:
+            return [*rows, _with(Row(), heaters)]
+        higher = {k: _height(rows[k].plus(item)) - _height(rows[k]) for k in places}
+        k = min(places, key=lambda k: (max(higher[k] - _HIGHER_MM, 0.0), -k))
+        rows = [*rows[:k], rows[k].plus(item), *rows[k + 1 :]]
+    return rows
+
+
+def _height(row: Row) -> float:
+    return row.up + row.down
 
 
 def _fill(items: Sequence[PlateItem], most: float) -> list[Row]:
@@ -228,7 +312,7 @@ def _fill(items: Sequence[PlateItem], most: float) -> list[Row]:
 
 def _move_earth(parted: Mapping[Band, list[PlateItem]], most: float, span: float) -> None:
     """Stand the earth bar beside the way in where it would take a row of its own among the strips."""
-    earth = [item for item in parted[Band.FIELD] if item.id in {EARTH_BAR, PLATE_STUD}]
+    earth = [item for item in parted[Band.FIELD] if item.id in _EARTHS]
     others = [item for item in parted[Band.FIELD] if item not in earth]
     entry = [*parted[Band.ENTRY], *earth]
     if len(_fill(others, most)) < len(_fill(parted[Band.FIELD], most)) and len(_fill(entry, span)) == 1:
@@ -319,7 +403,7 @@ def _joined_width(one: Row, other: Row) -> float:
 
 def _are_alike(one: Row, other: Row) -> bool:
     """Return whether two rows of neighbouring bands are about as high, so that neither makes the other higher for nothing."""
-    heights = [row.up + row.down for row in (one, other)]
+    heights = [_height(row) for row in (one, other)]
     return max(heights) <= 1.6 * min(heights)
 
 

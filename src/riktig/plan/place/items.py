@@ -33,9 +33,9 @@ _ENTRY_KINDS = frozenset({"surge", "disconnect"})
 
 
 class Band(IntEnum):
-    """Which part of the plate a thing belongs to, counted from the end that is far from where the cables enter: heat-givers and the
-    light, what works at extra-low voltage, control supplies and their distribution, starters, what else is tapped from the mains, the
-    way in, strips and earth (common practice).
+    """Which part of the plate a thing belongs to, counted from the end that is far from where the cables enter: heat-givers, what works
+    at extra-low voltage, control supplies and their distribution, starters, what else is tapped from the mains, the way in, strips and
+    earth; wherever cables enter, the light under the roof and heaters low, so that their warm air rises past all else (common practice).
     """
 
     HEAT = 0
@@ -45,6 +45,11 @@ class Band(IntEnum):
     TAP = 4
     ENTRY = 5
     FIELD = 6
+    LIGHT = 7
+    WARM = 8
+
+
+_BY_HEIGHT = {"light": Band.LIGHT, "heater": Band.WARM}
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
@@ -126,7 +131,9 @@ def _band(device: CircuitDevice, part: Part, load: str, arresters: Collection[st
     is_switch = device.id in WAY_IN or (device.kind in _ENTRY_KINDS and not load)
     if is_switch or is_block or device.owner in arresters:
         return Band.ENTRY
-    if part.losses_w >= HOT_W or part.kind == "light":
+    if part.kind in _BY_HEIGHT:
+        return _BY_HEIGHT[part.kind]
+    if part.losses_w >= HOT_W:
         return Band.HEAT
     volts = part.rating("volts")
     if device.kind in _SIGNAL_KINDS or device.kind in _COIL_KINDS and 0 < volts <= LOW_VOLTS:

@@ -393,7 +393,8 @@ def _measure(link: Link, ends: _Ends) -> tuple[tuple[Leg, ...], float]:
         return (), _round_up(BOX_PITCH_MM + 2 * TAIL_MM)
     if ends.network is None:
         a, b = ends.places
-        return (), _round_up(abs(a.x - b.x) + abs(a.y - b.y) + 2 * BEND_MM + 2 * TAIL_MM)
+        bends = 0.0 if _are_opposite(a, b) else 2 * BEND_MM
+        return (), _round_up(abs(a.x - b.x) + abs(a.y - b.y) + bends + 2 * TAIL_MM)
     if link.where == PLATE:
         a, b = ends.places
         route, beyond = ends.network.route((a.duct, a.at), (b.duct, b.at), ends.middles), b.tail
@@ -425,8 +426,14 @@ def measure_again(conductors: tuple[Conductor, ...], ways: Ways, moved: frozense
 
 def bend_between(a: Access, b: Access, box: Box) -> list[tuple[float, float]]:
     """Return the corners in mm of a lead from one device straight to the next, out of the side of `box` that its first end is on."""
-    level = max(a.y, b.y) + BEND_MM if a.y >= box.centre[1] else min(a.y, b.y) - BEND_MM
+    beyond = max(a.y, b.y) + BEND_MM if a.y >= box.centre[1] else min(a.y, b.y) - BEND_MM
+    level = (a.y + b.y) / 2 if _are_opposite(a, b) else beyond
     return [(a.x, level), (b.x, level)]
+
+
+def _are_opposite(a: Access, b: Access) -> bool:
+    """Return whether two ends face each other across the duct that both meet."""
+    return abs(abs(a.y - b.y) - a.tail - b.tail) < 1e-6
 
 
 def _round_up(mm: float) -> float:
