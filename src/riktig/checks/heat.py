@@ -1,7 +1,10 @@
 """Rules about heat: how warm and how cold it gets inside, and whether conductors were sized for it."""
 
 from collections.abc import Iterator
+from math import ceil
 
+from riktig.catalogue.loader import parts_of_kind
+from riktig.catalogue.model import Mounting
 from riktig.checks.finding import Finding, Severity
 from riktig.plan.circuit.model import DOOR, PLATE
 from riktig.plan.plan import Plan
@@ -50,18 +53,20 @@ def check_cold(plan: Plan) -> Iterator[Finding]:
         Electrical equipment works from 5 degC: IEC 60204-1:2016 4.4.3, from memory.
     """
     wanted, box = plan.panel.heat.needed_heater_w, plan.job.enclosure
-    heaters = sum(
-        plan.parts[d.id].rating("va")
-        for d in plan.circuit.devices
-        if d.kind == "heater" and d.location in {PLATE, DOOR}
-    )
+    inside = [plan.parts[d.id] for d in plan.circuit.devices if d.kind == "heater" and d.location in {PLATE, DOOR}]
+    heaters = sum(part.rating("va") for part in inside)
     if wanted <= heaters:
         return
+    largest = max((p.rating("va") for p in parts_of_kind("heater") if p.mounting is Mounting.PLATE), default=wanted)
+    more = max(ceil(wanted / largest) - len(inside), 1)
+    mend = f'add [excepted.{_free(plan)}] load = "heater"' + (f", {more} of them" if more > 1 else "")
+    if inside and largest * len(inside) >= wanted:
+        mend = "let Riktig choose the part, or take a larger one"
     there = f"{heaters:.0f} W of heaters are too few" if heaters else "there is no heater"
     yield Finding(
         rule="cold-enclosure", severity=Severity.SHOULD, subject=PANEL, evidence=f"{heaters:.0f} W", limit=f"{wanted:.0f} W",
         message=f"at {box.ambient_min:g} °C around it the panel needs {wanted:.0f} W to stay at {AMBIENT_LIMITS_C[0]:g} °C, and {there}: "
-        f"add [excepted.{_free(plan)}] load = \"heater\"",
+        f"{mend}",
         source="IEC 60204-1:2016 4.4.3, from memory",
     )  # fmt: skip
 

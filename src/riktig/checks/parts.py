@@ -6,7 +6,7 @@ from collections.abc import Iterator
 from riktig.catalogue.loader import find_part
 from riktig.checks.finding import Finding, Severity
 from riktig.plan.answers.contact_use import ContactUse, find_mend, list_contact_uses
-from riktig.plan.circuit.model import is_bar
+from riktig.plan.circuit.model import DOOR, PLATE, is_bar
 from riktig.plan.circuit.zones import device_of, mark_of
 from riktig.plan.plan import Plan
 from riktig.plan.wiring.capacities import Capacities
@@ -85,7 +85,7 @@ _STRENGTH = " kA (it has "
 
 def check_unmet(plan: Plan) -> Iterator[Finding]:
     """Yield devices for which the catalogue, or the person's part, lacks a rating; a short-circuit strength that decides the panel's own
-    rating is said there.
+    rating is said there, and heaters that are too small with the cold.
 
     Source:
         Ratings as sized; see the sizing of the device.
@@ -99,10 +99,12 @@ def check_unmet(plan: Plan) -> Iterator[Finding]:
         if rating.value.reason is None
     )
     weak = {link.device for link, available in links if link.strength.ka < available}
+    warm = {d.id for d in plan.circuit.devices if d.kind == "heater" and d.location in {PLATE, DOOR}}
     for device, lacking in plan.unmet.items():
         words = [
             word for word in lacking
-            if (device not in short or word != "the marks asked for") and (device not in weak or _STRENGTH not in word)
+            if not (device in warm and " VA (it has " in word)
+            and (device not in short or word != "the marks asked for") and (device not in weak or _STRENGTH not in word)
         ]  # fmt: skip
         if words:
             part = plan.parts[device]

@@ -2,7 +2,7 @@
 
 from collections import Counter
 from collections.abc import Collection, Iterable, Mapping, Sequence
-from dataclasses import replace
+from dataclasses import dataclass, replace
 from functools import reduce
 from itertools import groupby, pairwise
 
@@ -16,8 +16,6 @@ from riktig.plan.place.stack import ROW_FILL, DuctSizes, Row, inner_span, packed
 
 _MUCH_HIGHER_MM = 180.0
 """By how much a row is higher than a surge arrester asks before that gets one of its own (common practice, no source)."""
-_HIGHER_MM = 60.0
-"""By how much a heater may make a row higher to stand as low as may be (common practice, no source)."""
 _LOOSE = frozenset({Band.HEAT, Band.SUPPLY, Band.TAP})
 """Bands of which a part may stand in another row where its own is full."""
 _EARTHS = frozenset({EARTH_BAR, PLATE_STUD})
@@ -67,17 +65,69 @@ def _banded_rows(job: Job, items: Sequence[PlateItem], ducts: DuctSizes, *, in_c
         if merged and _joined_width(merged[-1], rows[0]) <= most and _are_alike(merged[-1], rows[0]):
             rows = [_join(merged.pop(), rows[0]), *rows[1:]]
         merged.extend(rows)
-    merged = _with_lights(_with_heaters(merged, parted[Band.WARM], right - left), parted[Band.LIGHT], right - left)
+    span, height = right - left, plate_size(job)[1]
+    by_height = _ByHeight(parted[Band.LIGHT], parted[Band.WARM], span, height, ducts)
     for share in (ROW_FILL, 1.0):
-        _squeeze(merged, share * (right - left), plate_size(job)[1], ducts)
-    is_fed_above = job.supply.entry == "bottom"
-    hung_below = merged
+        _squeeze(merged, share * span, height - by_height.takes(merged), ducts)
+    found = merged
     for is_apart in (True, False):
-        hung_below = _with_arresters_below(merged, right - left, is_fed_above=is_fed_above, is_apart=is_apart)
-        hung_below = _with_fewer_rows(hung_below, right - left, plate_size(job)[1], ducts)
-        if rows_height(hung_below, ducts) <= plate_size(job)[1]:
+        hung_below = _with_arresters_below(merged, span, is_fed_above=job.supply.entry == "bottom", is_apart=is_apart)
+        found = by_height.into_fewest(hung_below)
+        if rows_height(found, ducts) <= height:
             break
-    return hung_below
+    return found
+
+
+@dataclass(frozen=True, slots=True)
+class _ByHeight:
+    """What stands high or low wherever the cables enter: lights and heaters, put into rows for all else. Lengths in mm."""
+
+    lights: Sequence[PlateItem]
+    heaters: Sequence[PlateItem]
+    span: float
+    height: float
+    ducts: DuctSizes
+
+    def into(self, rows: list[Row]) -> list[Row]:
+        """Return the rows with heaters in the lowest and lights in the highest that leaves the plate high enough, else where all gets
+        least higher; in rows of their own where none has room, a light rather than below the highest. Never between the main switch and
+        what it leads to.
+        """
+        for item in self.heaters:
+            rows = self._first([*reversed(self._ways(rows, item)), [*rows, _with(Row(), [item])]])
+        for item in self.lights:
+            ways = self._ways(rows, item)
+            at_top = 1 if ways and ways[0][0] is not rows[0] else 0
+            rows = self._first([*ways[:at_top], [_with(Row(), [item]), *rows], *ways[at_top:]])
+        return rows
+
+    def _ways(self, rows: list[Row], item: PlateItem) -> list[list[Row]]:
+        """Return the rows with a part in one that has room for it, for each of these."""
+        open_to = [k for k, row in enumerate(rows) if not _leads_in(row) and row.plus(item).width <= self.span]
+        return [[*rows[:k], rows[k].plus(item), *rows[k + 1 :]] for k in open_to]
+
+    def _first(self, ways: Sequence[list[Row]]) -> list[Row]:
+        return next((way for way in ways if self._fits(way)), min(ways, key=self._height_of))
+
+    def takes(self, rows: list[Row]) -> float:
+        """Return by how much they make the rows higher."""
+        return self._height_of(self.into(rows)) - self._height_of(rows)
+
+    def into_fewest(self, rows: list[Row]) -> list[Row]:
+        """Return the rows with them, the narrowest parted among others while all is too high for the plate."""
+        while not self._fits(found := self.into(rows)):
+            ways = (_parted_up(rows, k, self.span) for k in sorted(range(len(rows)), key=lambda k: rows[k].width))
+            fewer = next((way for way in ways if way is not None), None)
+            if fewer is None:
+                return found
+            rows = fewer
+        return found
+
+    def _fits(self, rows: list[Row]) -> bool:
+        return self._height_of(rows) <= self.height
+
+    def _height_of(self, rows: list[Row]) -> float:
+        return rows_height(rows, self.ducts)
 
 
 def _with_arresters_below(rows: list[Row], most: float, *, is_fed_above: bool, is_apart: bool) -> list[Row]:
@@ -217,22 +267,10 @@ def _squeeze(rows: list[Row], most: float, height: float, ducts: DuctSizes) -> N
         rows[k : k + 2] = [_join(rows[k], rows[k + 1])]
 
 
-def _with_fewer_rows(rows: list[Row], most: float, height: float, ducts: DuctSizes) -> list[Row]:
-    """Return the rows, the narrowest parted among others that are as high and have room for it while they are too high for the plate."""
-    while rows_height(rows, ducts) > height:
-        fewer = next((found for k in _narrowest(rows) if (found := _parted_up(rows, k, most)) is not None), None)
-        if fewer is None:
-            return rows
-        rows = fewer
-    return rows
-
-
-def _narrowest(rows: Sequence[Row]) -> list[int]:
-    return sorted(range(len(rows)), key=lambda k: rows[k].width)
-
-
 def _parted_up(rows: Sequence[Row], k: int, most: float) -> list[Row] | None:
-    """Return the rows without one whose parts stand in the nearest others, None where these lack room or height for them."""
+    """Return the rows without one whose parts stand in the nearest others, strips right beside it; None where these lack room or height
+    for them.
+    """
     if _leads_in(rows[k]) or any(item.unit or is_bar(item.id) for item in rows[k].rail):
         return None
     others = [row for n, row in enumerate(rows) if n != k]
@@ -265,32 +303,6 @@ def band_order(job: Job) -> tuple[Band, ...]:
     if job.supply.entry == "bottom":
         return (Band.HEAT, Band.LOW, Band.SUPPLY, Band.STARTER, Band.TAP, Band.ENTRY, Band.FIELD)
     return (Band.FIELD, Band.ENTRY, Band.TAP, Band.HEAT, Band.STARTER, Band.SUPPLY, Band.LOW)
-
-
-def _with_lights(rows: list[Row], lights: Sequence[PlateItem], most: float) -> list[Row]:
-    """Return the rows with lights in the highest one, or above it where it lacks room or is that of the main switch."""
-    for item in lights:
-        if rows and not _leads_in(rows[0]) and rows[0].plus(item).width <= most:
-            rows = [rows[0].plus(item), *rows[1:]]
-        else:
-            rows = [_with(Row(), [item]), *rows]
-    return rows
-
-
-def _with_heaters(rows: list[Row], heaters: Sequence[PlateItem], most: float) -> list[Row]:
-    """Return the rows with heaters in the lower half, in the lowest row that gets hardly higher by it, else the one that gets least so;
-    never between the main switch and what it leads to.
-    """
-    for item in heaters:
-        places = [
-            k for k in range(len(rows) // 2, len(rows)) if not _leads_in(rows[k]) and rows[k].plus(item).width <= most
-        ]
-        if not places:
-            return [*rows, _with(Row(), heaters)]
-        higher = {k: _height(rows[k].plus(item)) - _height(rows[k]) for k in places}
-        k = min(places, key=lambda k: (max(higher[k] - _HIGHER_MM, 0.0), -k))
-        rows = [*rows[:k], rows[k].plus(item), *rows[k + 1 :]]
-    return rows
 
 
 def _height(row: Row) -> float:
