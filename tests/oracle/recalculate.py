@@ -150,7 +150,6 @@ def _iec_motor(panel: Panel, name: str, motor: dict[str, Any], role: dict[str, s
     if is_six:
         want[name, "lead_section"] = panel.section(share * amps, "b1", panel.grouped)
     earth = line if line <= 16 else 16 if line <= 35 else line / 2
-    want[name, "earth_section"] = max(earth, 2.5) if kind == "drive" else earth  # by itself: IEC 60364-5-54 543.1.3
     metres, laid = panel.place(motor.get("motor_at", "field"))
     cable = panel.section(share * amps, laid, 2 if is_six else 1)
     u0, source = panel.volts / sqrt(3), 2 * panel.volts / sqrt(3) / (1000 * panel.brief["supply"]["fault_ka"])
@@ -164,6 +163,8 @@ def _iec_motor(panel: Panel, name: str, motor: dict[str, Any], role: dict[str, s
         cable = next(mm2 for mm2 in ladder if longest(mm2) >= metres and (115 * mm2) ** 2 >= through)
         want[name, "greatest_length"] = longest(cable)
     want[name, "cable_section"] = cable
+    # In the cable a core as all are; to a drive by itself: IEC 60364-5-54 543.1.3
+    want[name, "earth_section"] = max(earth, 2.5) if kind == "drive" else cable
     ohm = OHM_KM[cable] / 1000 * HOT
     phases = 2.0 if is_six else sqrt(3)
     want[name, "voltage_drop"] = 100 * phases * share * amps * metres * (ohm * 0.8 + 0.08e-3 * 0.6) / panel.volts
@@ -230,7 +231,7 @@ def _ul_motor(panel: Panel, name: str, motor: dict[str, Any], role: dict[str, st
     want[name, "conductor_section"] = MM2_OF[line]
     want[name, "cable_section"] = MM2_OF[panel.gauge(1.25 * share * table, inside=False, conductors=6 if is_six else 3)]
     earth = next(awg for most, awg in EARTH_AWG if rating <= most)
-    want[name, "earth_section"] = min(MM2_OF[earth], MM2_OF[line])
+    want[name, "earth_section"] = min(MM2_OF[earth], MM2_OF[line]) if kind == "drive" else want[name, "cable_section"]
     return want
 
 

@@ -68,7 +68,7 @@ def test_01_a_feeder_stated_freely_is_a_circuit_like_any_other() -> None:
     12 kW at 480 V: 14.43 A, 125 % = 18.04, so 20 A (NEC 424.4(B)).
     """
     iec, delta, wye = panel("tannery"), panel("cornermill"), panel("cannery")
-    sized(iec, "M7", motor_current=15.5, conductor_section=6, earth_section=6)
+    sized(iec, "M7", motor_current=15.5, conductor_section=6, cable_section=2.5, earth_section=2.5)
     sized(iec, "F7", overload_setting=15.5)
     sized(iec, "K7", contactor_rating=18)
     sized(iec, "Q7", protective_rating=25)

@@ -88,10 +88,41 @@ def test_north_american_field_wiring_is_corrected_for_its_air() -> None:
     assert (nec.ampacity_a("14") or 0) * (nec.ambient_factor(40) or 0) == pytest.approx(17.6)
 
 
-@pytest.mark.parametrize(("kw", "earth"), [(1.5, 1.5), (7.5, 6), (15, 16), (22, 16), (37, 25)])
-def test_earth_goes_with_its_line_conductor(kw: float, earth: float) -> None:
-    """IEC 60204-1:2016 Table 1: equal up to 16 mm2, then 16, beyond 35 the half. By hand: 22 kW on 25 mm2, 37 kW on 50 mm2."""
-    assert value(plan_of(motor(kw)), "M1", "earth_section").value == earth
+@pytest.mark.parametrize(
+    ("kw", "core", "asked", "drive"), [(1.5, 1.5, 1.5, 2.5), (7.5, 4, 4, 6), (22, 16, 16, 16), (37, 95, 47.5, 25)]
+)
+def test_earth_goes_with_its_line_conductor(kw: float, core: float, asked: float, drive: float) -> None:
+    """IEC 60204-1:2016 Table 1: equal up to 16 mm2, then 16, beyond 35 the half; laid by itself at least 2.5 mm2 (IEC 60364-5-54
+    543.1.3). A motor's earth is the core of its cable, where all are alike, a drive's a wire in the panel: by hand 22 kW on 25 mm2 there,
+    37 kW on 50. What is said is what is laid.
+    """
+    plan = plan_of(motor(kw))
+    earth = value(plan, "M1", "earth_section")
+    assert (earth.value, earth.needed) == (core, asked)
+    assert core == value(plan, "M1", "cable_section").value == laid_to(plan, "M1:PE")
+    driven = plan_of(motor(kw, more='kind = "drive"\n'))
+    assert value(driven, "M1", "earth_section").value == drive == laid_to(driven, "M1.A:PE")
+
+
+def test_a_person_may_want_a_thicker_earth() -> None:
+    """All cores of a cable are alike, so that it gets thicker; a drive's earth is a wire of its own."""
+    wish = '[kept.values]\n"M1|earth_section" = "6 | house rule"\n'
+    plan = plan_of(motor(1.5) + wish)
+    assert (
+        value(plan, "M1", "earth_section").value
+        == value(plan, "M1", "cable_section").value
+        == laid_to(plan, "M1:PE")
+        == 6
+    )
+    assert "for its earth as set by hand" in value(plan, "M1", "cable_section").formula
+    driven = plan_of(motor(1.5, more='kind = "drive"\n') + wish)
+    assert value(driven, "M1", "earth_section").value == laid_to(driven, "M1.A:PE") == 6
+    assert value(driven, "M1", "cable_section").value == laid_to(driven, "M1:PE") == 1.5
+
+
+def laid_to(plan: Plan, terminal: str) -> float:
+    (mm2,) = {c.size.mm2 for c in plan.conductors if c.b == terminal}
+    return mm2
 
 
 def test_circumstances_change_the_cable_and_nothing_else() -> None:

@@ -4,12 +4,13 @@ from collections.abc import Callable, Mapping
 
 from riktig.catalogue.model import Part
 from riktig.job.model import Job
+from riktig.job.overrides import read_override
 from riktig.plan.basis.conductor import Laid, choose_size, fitting_sizes, laid_outside, largest_size, sizes
 from riktig.plan.basis.sized import SizedValue, chosen_values, value_key
 from riktig.plan.circuit.model import Circuit
 from riktig.plan.sizes.loops import Line, loop_of
 from riktig.plan.sizes.own_loads import OwnLoad
-from riktig.plan.sizes.starter import DROP_LIMIT_PERCENT, StarterSizes, as_decided, drops_of, section_value
+from riktig.plan.sizes.starter import DROP_LIMIT_PERCENT, StarterSizes, as_decided, drops_of, section_value, size_of_mm2
 from riktig.standards import iec_60204_1, iec_60228
 from riktig.units.conductor_size import ConductorSize
 from riktig.units.numbers import format_number
@@ -26,13 +27,16 @@ class CableSizer:
         self._job, self._circuit, self._parts, self._lines = job, circuit, parts, lines
         self._chosen = chosen_values(job)
 
-    def motor(self, sized: StarterSizes, least_a: float | None, values: list[SizedValue]) -> ConductorSize:
+    def motor(
+        self, sized: StarterSizes, least_a: float | None, values: list[SizedValue], *, earths_motor: bool
+    ) -> ConductorSize:
         """Return the size of the cores to a motor; its values are added where they differ from those by current and drop.
 
         Args:
             sized: the motor's sizes.
             least_a: what the cores must carry because nothing but their protection guards them, None where an overload does.
             values: what is sized so far.
+            earths_motor: whether the earth that a person may set is the core in this cable, not that of a drive in the panel.
         """
         name, laid = sized.starter.name, sized.world.outside
         if value_key(name, "cable_section") in self._chosen:
@@ -45,6 +49,9 @@ class CableSizer:
         grown = self._cleared(name, size, laid)
         if grown is not size:
             words = f"{size.label()} would do, {grown.label()} so that a fault at its end is cleared; "
+        earth = self._earth_by_hand(name, laid) if earths_motor else None
+        if earth is not None and earth.mm2 > grown.mm2:
+            grown, words = earth, f"{grown.label()} would do, {earth.label()} for its earth as set by hand; "
         if grown == sized.cable and least_a is None:
             return sized.cable
         needed = next(v.needed or 0.0 for v in sized.values if v.quantity == "cable_section")
@@ -54,6 +61,10 @@ class CableSizer:
         )
         values.extend(drops_of(sized.starter, sized.motor, grown, sized.world))
         return grown
+
+    def _earth_by_hand(self, name: str, laid: Laid) -> ConductorSize | None:
+        text = self._chosen.get(value_key(name, "earth_section"))
+        return size_of_mm2(read_override(text)[0], metric=laid.metric) if text is not None else None
 
     def load(self, load: OwnLoad, values: list[SizedValue]) -> ConductorSize:
         """Return the size of the cores to a load: for what its protection lets through, or its current, and little enough drop."""

@@ -1,7 +1,7 @@
 """Owns the cross-section of every conductor. Must not know routes: grouping is a declared assumption."""
 
-from collections.abc import Collection, Mapping
-from dataclasses import dataclass, field
+from collections.abc import Collection, Mapping, Sequence
+from dataclasses import dataclass, field, replace
 
 from riktig.catalogue.model import CONTACT_KINDS, ElementKind, Part
 from riktig.job.model import Job
@@ -83,15 +83,6 @@ def size_sections(
         else feeders.get(p.number) or read.inside(p, mains, values) or _plain(p, mains, control, parts)
         for p in potentials
     }
-    frames: dict[str, ConductorSize] = {}
-    bonds = []
-    for name in starters:
-        one = fed.circuits[name]
-        own = [d for d in one.of_role("A") if d in parts and _has_frame(parts[d])]
-        size, value = sizer.earth(name, read.line_of(name), rating_of(parts, one.protection or ""), is_alone=bool(own))
-        frames.update(dict.fromkeys(own, size))
-        bonds.append(value)
-    values[:0] = bonds
     earth = _main_earth(sizer, mains, load, parts, values)
     inside.update({p.number: earth for p in potentials if p.net.function is ConductorFunction.EARTH})
     lines = {str(t): inside[p.number] for p in potentials for t in p.net.terminals}
@@ -99,12 +90,47 @@ def size_sections(
     values.extend(bonded)
     cables = CableSizer(job, circuit, parts, fed.lines)
     cores = _cable_sizes(circuit, fed, read, cables, {**feeders, "": control[""]}, values)
-    earths = frozenset(p.number for p in potentials if p.net.function is ConductorFunction.EARTH)
     zones = zones_of(circuit)
+    frames: dict[str, ConductorSize] = {}
+    bonds = []
+    for name in starters:
+        core = cores[zones[name]] if is_drop(zones[name]) else None
+        own = read.earthed_of(name)
+        size, value = _motor_earth(
+            sizer, rating_of(parts, fed.circuits[name].protection or ""), name, own, (read.line_of(name), core)
+        )
+        frames.update(dict.fromkeys(own, size))
+        bonds.append(value)
+    values[:0] = bonds
+    earths = frozenset(p.number for p in potentials if p.net.function is ConductorFunction.EARTH)
     earthed = frozenset(zones[d.id] for d in circuit.devices if is_drop(zones[d.id]) and _has_frame(parts[d.id]))
     return Sections(
         inside=inside, cores=cores, values=tuple(values), earths=earths, frames=frames, jumpers=jumpers, earthed=earthed
     )
+
+
+def _motor_earth(
+    sizer: Sizer, device_a: float, name: str, own: Sequence[str], lines: tuple[ConductorSize, ConductorSize | None]
+) -> tuple[ConductorSize, SizedValue]:
+    """Return the size and value of the earth in a motor's circuit: of the devices that have one of their own, else of the core in the
+    motor's cable.
+
+    Args:
+        sizer: of conductors in the panel.
+        device_a: rating of what protects the motor, in A.
+        name: the motor.
+        own: the devices.
+        lines: the thickest conductor ahead of the motor in the panel, and what all cores of its cable are, None where it has none.
+    """
+    line, core = lines
+    if own or core is None:
+        size, value = sizer.earth(name, line, device_a, is_alone=bool(own))
+        if core is not None:
+            value = replace(value, formula=f"in the panel {value.formula}; in the cable {core.label()}, as its lines")
+        return size, value
+    _, value = sizer.earth(name, core, device_a)
+    formula = f"core of its cable, all of them {core.label()}; {value.formula}"
+    return core, replace(value, value=core.mm2, formula=formula, inputs={**value.inputs, "size": core.label()})
 
 
 def _has_frame(part: Part) -> bool:
@@ -124,7 +150,7 @@ def _main_earth(
     for supply, line in mains.items():
         own = load.of(supply)
         device_a = (own_rating(parts) if not supply else 0.0) or max(own.supply, own.main_carry)
-        size, value = sizer.earth(supply or MAIN, line, device_a)
+        size, value = sizer.earth(supply or MAIN, line, device_a, is_alone=True)
         values.append(value)
         found.append(size)
     return max(found, key=lambda size: size.mm2)
@@ -185,6 +211,10 @@ class _ReadCircuits:
     def line_of(self, name: str) -> ConductorSize:
         """Return the thickest conductor ahead of a motor of which the section has been asked for, at least that by its current."""
         return self._lines[name]
+
+    def earthed_of(self, name: str) -> list[str]:
+        """Return the drives and soft starters of a motor that have a clamp for an earth of their own."""
+        return [d for d in self._circuits[name].of_role("A") if d in self._parts and _has_frame(self._parts[d])]
 
     def inside(
         self, potential: Potential, mains: Mapping[str, ConductorSize], values: list[SizedValue]
@@ -354,7 +384,10 @@ def _cable_sizes(
     for device in circuit.devices:
         drop = zones[device.id]
         if device.id in fed.starters:
-            cores[drop] = sizer.motor(fed.starters[device.id], read.least_a(device.id), values)
+            earths_motor = not read.earthed_of(device.id)
+            cores[drop] = sizer.motor(
+                fed.starters[device.id], read.least_a(device.id), values, earths_motor=earths_motor
+            )
         elif drop not in {PLATE, DOOR} and device.id in fed.loads:
             cores.setdefault(drop, sizer.load(fed.loads[device.id], values))
         elif drop not in {PLATE, DOOR}:

@@ -184,11 +184,12 @@ class TapSizes:
         end = link.b if is_bar(device_of(link.a)) or link.a.endswith(".PE:out") else link.a
         device = device_of(end)
         if device in self._sections.frames:
-            return min(self._sections.frames[device], main, key=lambda s: s.mm2)
+            return self._sections.frames[device]
         clamp = self._clamps.get(end)
         if device == PLATE_STUD or clamp is not None:
             strip = [c for c in self._clamps.values() if clamp is not None and c.strip == clamp.strip and c.is_earth]
-            return max((self._sections.core_of(c.drop) for c in strip), key=lambda s: s.mm2, default=main)
+            largest = max((self._sections.core_of(c.drop) for c in strip), key=lambda s: s.mm2, default=main)
+            return self._listed(LEAST_BOND_MM2, main) if largest.metric and largest.mm2 < LEAST_BOND_MM2 else largest
         part = self._parts.get(device)
         if part is not None and part.kind == "earth-terminal":  # leads on what its device gives it
             device = device.removesuffix(".PE")
