@@ -4,8 +4,10 @@ The origin of a template is its datum, the lower left corner seen from the front
 """
 
 from collections.abc import Iterable
+from dataclasses import dataclass
 
-from riktig.drawings.display import Anchor, Drawing, Layer, Pen, Tone
+from riktig.drawings.display import Drawing, Layer, Pen, Point, Text, Tone
+from riktig.drawings.free_texts import FreeTexts
 from riktig.plan.place.depth import PLATE_OFF_MM
 from riktig.plan.place.layout import Box
 from riktig.plan.plan import Plan
@@ -21,102 +23,124 @@ def templates(plan: Plan) -> tuple[Drawing, ...]:
 
 def plate_template(plan: Plan) -> Drawing:
     """Return the plate: outlines of rails, ducts and what is screwed to it, and every hole with its size and what it is for."""
-    pen = Pen()
     plate = plan.plate
-    _outline(pen, plate.width, plate.height)
-    for rail in plate.rails:
-        _box(pen, rail.box, Layer.RAIL, rail.code)
-    for duct in plate.ducts:
-        _box(pen, duct.box, Layer.DUCT, f"{duct.code} {duct.width:g}x{duct.depth:g}")
+    sheet = _Sheet.of(plate.width, plate.height)
     drilled = {hole.target for hole in plan.holes}
-    for name, box in plate.boxes.items():
-        if name in drilled:
-            x, y = box.centre
-            pen.line(*_edges(box), width=0.25, tone=Tone.QUIET, layer=Layer.PART)
-            pen.text(x, y - 2.5, plan.name_of(name), size=5, anchor=Anchor.MIDDLE, tone=Tone.QUIET, layer=Layer.PART)
+    outlines = [
+        *((rail.box, Layer.RAIL, rail.code) for rail in plate.rails),
+        *((duct.box, Layer.DUCT, f"{duct.code} {duct.width:g}x{duct.depth:g}") for duct in plate.ducts),
+        *((box, Layer.PART, plan.name_of(name)) for name, box in plate.boxes.items() if name in drilled),
+    ]
+    for box, layer, _ in outlines:
+        sheet.outline(box, layer)
     for hole in plan.holes:
-        words = f"ø{hole.diameter:g} {plan.tags.get(hole.target, hole.target)}"
-        _hole(pen, hole.x, hole.y, hole.diameter, words, hole.target)
-    title = f"Template of the plate, {plate.width:g} x {plate.height:g} mm, datum lower left, front"
-    return Drawing(name="plate-template", title=title, width=plate.width, height=plate.height, items=tuple(pen.items))
+        sheet.hole((hole.x, hole.y), hole.diameter, hole.target)
+    for box, layer, words in outlines:
+        sheet.free.inside(box, Text(x=0, y=0, text=words, size=5, tone=Tone.QUIET, layer=layer))
+    for hole in plan.holes:
+        sheet.name_hole((hole.x, hole.y), hole.diameter, plan.tags.get(hole.target, hole.target), hole.target)
+    return sheet.drawing(
+        "plate-template", f"Template of the plate, {plate.width:g} x {plate.height:g} mm, datum lower left, front"
+    )
 
 
 def door_template(plan: Plan) -> Drawing | None:
     """Return the door with its cut-outs, None without any."""
     if not plan.door.cutouts:
         return None
-    pen = Pen()
-    _outline(pen, plan.door.width, plan.door.height)
+    width, height = plan.door.width, plan.door.height
+    sheet = _Sheet.of(width, height)
+    for c in plan.door.cutouts:
+        if c.diameter:
+            sheet.hole((c.x, c.y), c.diameter, c.device)
+        else:
+            sheet.cutout(c.box, c.device)
     for c in plan.door.cutouts:
         tag = plan.name_of(c.device)
         if c.diameter:
-            _hole(pen, c.x, c.y, c.diameter, f"ø{c.diameter:g} {tag}", c.device)
+            sheet.name_hole((c.x, c.y), c.diameter, tag, c.device)
         else:
-            _rect(pen, c.box, c.device, f"{c.w:g} x {c.h:g} {tag}")
-    title = f"Template of the door, {plan.door.width:g} x {plan.door.height:g} mm, datum lower left, front"
-    return Drawing(
-        name="door-template", title=title, width=plan.door.width, height=plan.door.height, items=tuple(pen.items)
-    )
+            words = f"{c.w:g} x {c.h:g} {tag}"
+            sheet.free.beside(c.box, Text(x=0, y=0, text=words, size=4, ref=c.device, layer=Layer.NOTE))
+    return sheet.drawing("door-template", f"Template of the door, {width:g} x {height:g} mm, datum lower left, front")
 
 
 def entry_template(plan: Plan) -> Drawing | None:
     """Return the entry wall from outside, the back wall of the enclosure along its lower edge; None without holes."""
     if not plan.entries:
         return None
-    pen = Pen()
-    enclosure = plan.job.enclosure
-    _outline(pen, enclosure.width, enclosure.depth)
-    pen.line(
-        (0, PLATE_OFF_MM), (enclosure.width, PLATE_OFF_MM), width=0.2, dashed=True, tone=Tone.QUIET, layer=Layer.OUTLINE
-    )
-    pen.text(4, PLATE_OFF_MM + 2, "face of the plate", size=4, tone=Tone.QUIET, layer=Layer.NOTE)
+    width, depth = plan.job.enclosure.width, plan.job.enclosure.depth
+    sheet = _Sheet.of(width, depth)
+    face = Box(x=0, y=PLATE_OFF_MM, w=width, h=0)
+    sheet.pen.line((0, face.y), (width, face.y), width=0.2, dashed=True, tone=Tone.QUIET, layer=Layer.OUTLINE)
+    sheet.free.frame(face)
     for e in plan.entries:
-        _hole(
-            pen,
-            e.x,
-            e.z,
-            e.diameter,
-            f"ø{e.diameter:g} {e.fitting} {e.cable}",
-            f"cable:{e.cable}",
-        )
+        sheet.hole((e.x, e.z), e.diameter, f"cable:{e.cable}")
+    words = Text(x=4, y=PLATE_OFF_MM + 2, text="face of the plate", size=4, tone=Tone.QUIET, layer=Layer.NOTE)
+    sheet.free.put(words)
+    for e in plan.entries:
+        sheet.name_hole((e.x, e.z), e.diameter, f"{e.fitting} {e.cable}", f"cable:{e.cable}")
     where = "bottom" if plan.job.supply.entry == "bottom" else "top"
-    title = (
-        f"Template of the {where} wall, {enclosure.width:g} x {enclosure.depth:g} mm, left edge and back wall as datum"
-    )
-    return Drawing(
-        name="entry-template", title=title, width=enclosure.width, height=enclosure.depth, items=tuple(pen.items)
+    return sheet.drawing(
+        "entry-template", f"Template of the {where} wall, {width:g} x {depth:g} mm, left edge and back wall as datum"
     )
 
 
-def _outline(pen: Pen, width: float, height: float) -> None:
-    pen.line((0, 0), (width, 0), (width, height), (0, height), (0, 0), width=0.5, layer=Layer.OUTLINE)
-    pen.line((0, 0), (15, 0), width=1.2, layer=Layer.OUTLINE)
-    pen.line((0, 0), (0, 15), width=1.2, layer=Layer.OUTLINE)
-    pen.text(3, 3, "0 / 0", size=4, bold=True, layer=Layer.NOTE)
+@dataclass(frozen=True, slots=True)
+class _Sheet:
+    """A template under way: what is drawn, and the texts that keep off it."""
+
+    pen: Pen
+    free: FreeTexts
+
+    @classmethod
+    def of(cls, width: float, height: float) -> "_Sheet":
+        """Return the outline of a sheet with its datum."""
+        sheet = cls(Pen(), FreeTexts(Box(x=0, y=0, w=width, h=height)))
+        sheet.pen.line((0, 0), (width, 0), (width, height), (0, height), (0, 0), width=0.5, layer=Layer.OUTLINE)
+        for end in ((15, 0), (0, 15)):
+            sheet.pen.line((0, 0), end, width=1.2, layer=Layer.OUTLINE)
+        sheet.free.put(Text(x=3, y=3, text="0 / 0", size=4, is_bold=True, layer=Layer.NOTE))
+        return sheet
+
+    def outline(self, box: Box, layer: Layer) -> None:
+        """Draw what lies on the sheet."""
+        self.pen.line(*_edges(box), width=0.25, tone=Tone.QUIET, layer=layer)
+        self.free.frame(box)
+
+    def cutout(self, box: Box, ref: str) -> None:
+        """Draw a rectangle that is cut out."""
+        self.pen.line(*_edges(box), width=0.35, ref=ref, layer=Layer.HOLE)
+        self._cross(box.centre, ref)
+        self.free.block(box)
+
+    def hole(self, at: Point, diameter: float, ref: str | None) -> None:
+        """Draw a hole."""
+        self.pen.circle(*at, diameter / 2, width=0.25, ref=ref, layer=Layer.HOLE)
+        self._cross(at, ref)
+        reach = max(diameter / 2, CROSS_MM)
+        cross = (Box(x=at[0] - reach, y=at[1], w=2 * reach, h=0), Box(x=at[0], y=at[1] - reach, w=0, h=2 * reach))
+        self.free.block(_round(at, diameter / 2), *cross)
+
+    def name_hole(self, at: Point, diameter: float, words: str, ref: str | None) -> None:
+        """Write the size of a hole and what it is for beside it."""
+        text = Text(x=0, y=0, text=f"ø{diameter:g} {words}", size=3, ref=ref, layer=Layer.NOTE)
+        self.free.beside(_round(at, diameter / 2), text)
+
+    def drawing(self, name: str, title: str) -> Drawing:
+        """Return the sheet with its texts."""
+        room = self.free.room
+        return Drawing(name=name, title=title, width=room.w, height=room.h, items=(*self.pen.items, *self.free.texts))
+
+    def _cross(self, at: Point, ref: str | None) -> None:
+        x, y = at
+        for line in (((x - CROSS_MM, y), (x + CROSS_MM, y)), ((x, y - CROSS_MM), (x, y + CROSS_MM))):
+            self.pen.line(*line, width=0.15, ref=ref, layer=Layer.CENTRE)
 
 
-def _edges(box: Box) -> Iterable[tuple[float, float]]:
+def _round(at: Point, radius: float) -> Box:
+    return Box(x=at[0] - radius, y=at[1] - radius, w=2 * radius, h=2 * radius)
+
+
+def _edges(box: Box) -> Iterable[Point]:
     return ((box.x, box.y), (box.right, box.y), (box.right, box.top), (box.x, box.top), (box.x, box.y))
-
-
-def _box(pen: Pen, box: Box, layer: Layer, words: str) -> None:
-    pen.line(*_edges(box), width=0.25, tone=Tone.QUIET, layer=layer)
-    pen.text(box.x + 3, box.y + 3, words, size=5, tone=Tone.QUIET, layer=layer)
-
-
-def _rect(pen: Pen, box: Box, ref: str, words: str) -> None:
-    pen.line(*_edges(box), width=0.35, ref=ref, layer=Layer.HOLE)
-    x, y = box.centre
-    _cross(pen, x, y, ref)
-    pen.text(x, box.top + 4, words, size=4, anchor=Anchor.MIDDLE, ref=ref, layer=Layer.NOTE)
-
-
-def _hole(pen: Pen, x: float, y: float, diameter: float, words: str, ref: str | None) -> None:
-    pen.circle(x, y, diameter / 2, width=0.25, ref=ref, layer=Layer.HOLE)
-    _cross(pen, x, y, ref)
-    pen.text(x + diameter / 2 + 2, y + 1.5, words, size=3, ref=ref, layer=Layer.NOTE)
-
-
-def _cross(pen: Pen, x: float, y: float, ref: str | None) -> None:
-    for line in (((x - CROSS_MM, y), (x + CROSS_MM, y)), ((x, y - CROSS_MM), (x, y + CROSS_MM))):
-        pen.line(*line, width=0.15, ref=ref, layer=Layer.CENTRE)
