@@ -10,9 +10,7 @@ from riktig.drawings.text_width import text_box
 from riktig.plan.plan import Plan
 from support import plan_of
 
-BACK_PLATE = (
-    '[excepted.X91]\nload = "light"\n[excepted.X92]\nload = "heater"\n[excepted.X93]\nload = "heater"\n'
-)
+BACK_PLATE = '[excepted.X91]\nload = "light"\n[excepted.X92]\nload = "heater"\n[excepted.X93]\nload = "heater"\n'
 
 
 def covered(drawing: Drawing) -> list[str]:
