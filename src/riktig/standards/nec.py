@@ -11,6 +11,9 @@ SOURCE_BRANCH = Source("NEC 430.52(C)(1), 240.6(A)", ("branch_protection_nec_430
 SOURCE_CONDUCTOR = Source(
     "NEC 430.22, 110.14(C), Table 310.16, 310.15(B)(1)", ("ampacity_nec_310_16", "ambient_nec_310_15_b")
 )
+SOURCE_LOAD_CONDUCTOR = Source(
+    "NEC 210.19(A), 240.4(D), 110.14(C), Table 310.16, 310.15(B)(1)", ("ampacity_nec_310_16", "ambient_nec_310_15_b")
+)
 SOURCE_SHARED = Source("NEC 310.15(C)(1)", ("adjustment_nec_310_15_c",))
 SOURCE_FEEDER = Source("NEC 430.24")
 SOURCE_EARTH = Source("NEC Table 250.122", ("egc_nec_250_122",))

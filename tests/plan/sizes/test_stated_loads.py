@@ -4,7 +4,7 @@ import pytest
 
 from riktig.checks.run import find_all
 from riktig.plan.plan import Plan
-from support import HEAD, plan_of
+from support import HEAD, plan_of, small_text
 
 
 def device(name: str, kind: str, more: str = "") -> str:
@@ -56,3 +56,25 @@ def test_a_control_supply_counts_what_its_loads_are_stated_to_draw(stated: str, 
     assert value(plan, "C2", "control_va") == pytest.approx(watts)
     assert plan.parts["C2.G"].rating("amps") * 24 >= watts
     assert not [f for f in find_all(plan) if f.rule == "rating-missing"]
+
+
+@pytest.mark.parametrize(
+    ("kw", "rating", "awg", "carries"), [(8, 15, "14", 15), (12, 20, "12", 20), (18, 30, "10", 30), (24, 40, "8", 44)]
+)
+def test_in_north_america_a_small_conductor_to_a_load_lies_behind_what_its_gauge_allows(
+    kw: float, rating: float, awg: str, carries: float
+) -> None:
+    """NEC 240.4(D): 14 AWG behind 15 A at most, 12 behind 20, 10 behind 30, though Table 310.16 gives 17.6, 22 and 30.8 A in air of 40 degC
+    (0.88), 8 AWG 44 A. By hand, 125 % of kW / (√3 · 480 V): 12.0, 18.04, 27.1, 36.1 A. Motors are excepted, 240.4(G). From memory.
+    """
+    head = small_text("ul").partition("[starter")[0]
+    load = device("Q9", "breaker") + device("E9", "heater", f"kw = {kw}") + '[[feeder]]\npath = "L1 L2 L3 > Q9 > E9"\n'
+    plan = plan_of(head + load)
+    cable = next(v for v in plan.sizing if (v.subject, v.quantity) == ("E9", "cable_section"))
+    assert (value(plan, "Q9", "protective_rating"), cable.inputs["size"], cable.carries) == (
+        rating,
+        f"{awg} AWG",
+        carries,
+    )
+    by_hand = plan_of(head + load + '[kept.values]\n"E9|cable_section" = "2.08 | as it was"\n')
+    assert rating == 15 or any(f.subject == "E9" and f.severity == "must" for f in find_all(by_hand))

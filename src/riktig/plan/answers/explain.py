@@ -140,7 +140,7 @@ def _of_sections(plan: Plan, value: SizedValue) -> tuple[str, str]:
 def _laid_outside(plan: Plan, value: SizedValue, starter: Starter | None) -> Laid:
     if starter is not None:
         return plan.starters[starter.name].world.outside
-    return laid_outside(plan.job, plan.circuit.device(value.subject).location)
+    return laid_outside(plan.job, plan.circuit.device(value.subject).location, to_load=True)
 
 
 def _carry_verdict(size: ConductorSize, laid: Laid, needed: float, *, is_power: bool) -> str:

@@ -3,7 +3,7 @@
 from collections.abc import Iterator
 from dataclasses import dataclass
 from functools import cache
-from math import exp, log
+from math import exp, inf, log
 
 from riktig.job.model import Job
 from riktig.standards import iec_60204_1, nec, ul_508a
@@ -24,13 +24,16 @@ _CABLE_CONDUCTORS = 3
 
 @dataclass(frozen=True, slots=True, kw_only=True)
 class Laid:
-    """Where a conductor lies: `method`, air around it in degC, loaded circuits together, and its factor in words."""
+    """Where a conductor lies: `method`, air around it in degC, loaded circuits together; `to_load` tells that it is laid outside to what is
+    no motor.
+    """
 
     is_iec: bool
     metric: bool
     method: str
     air_c: float
     grouped: int
+    to_load: bool = False
 
     @property
     def is_inside(self) -> bool:
@@ -49,13 +52,13 @@ def laid_inside(job: Job) -> Laid:
     return Laid(is_iec=is_iec, metric=is_metric(job), method=INSIDE, air_c=air, grouped=grouped)
 
 
-def laid_outside(job: Job, place: str) -> Laid:
+def laid_outside(job: Job, place: str, *, to_load: bool = False) -> Laid:
     """Return how the cables of a location lie, in the ambient air."""
     found = job.location(place)
     method = METHODS[found.laid] if found is not None else METHODS["conduit"]
     return Laid(
         is_iec=job.practice.standard == "iec", metric=is_metric(job), method=method, air_c=job.enclosure.ambient,
-        grouped=found.grouped if found is not None else 1,
+        grouped=found.grouped if found is not None else 1, to_load=to_load,
     )  # fmt: skip
 
 
@@ -143,7 +146,8 @@ def source_of(laid: Laid, mm2: float = 0.0) -> str:
         base = iec_60204_1.SOURCE_BEYOND if mm2 > 120 else iec_60204_1.SOURCE_AMPACITY
         found = [base, iec_60204_1.SOURCE_FACTORS]
     else:
-        found = [ul_508a.SOURCE_WIRING if laid.is_inside else nec.SOURCE_CONDUCTOR]
+        outside = nec.SOURCE_LOAD_CONDUCTOR if laid.to_load else nec.SOURCE_CONDUCTOR
+        found = [ul_508a.SOURCE_WIRING if laid.is_inside else outside]
     return "; ".join(str(source) for source in (*found, _CP_LEAST))
 
 
@@ -155,7 +159,21 @@ def table_a(size: ConductorSize, laid: Laid) -> float | None:
 def carries_a(size: ConductorSize, laid: Laid) -> float | None:
     """Return what a size carries in its place in A, None if the table has no such size."""
     amps = table_a(size, laid)
-    return None if amps is None else amps * factor_of(laid)[0]
+    return None if amps is None else _carried(size, amps, laid)
+
+
+def _carried(size: ConductorSize, table: float, laid: Laid) -> float:
+    return min(table * factor_of(laid)[0], _most_behind_its_device(size, laid))
+
+
+def _most_behind_its_device(size: ConductorSize, laid: Laid) -> float:
+    """Return what the device ahead of a small conductor to a load may be rated for at most, in A.
+
+    Source:
+        NEC 240.4(D), from memory; motors are excepted, 240.4(G).
+    """
+    limit = nec.small_conductor_limit_a(size.awg) if laid.to_load and not laid.is_iec else None
+    return limit if limit is not None else inf
 
 
 def least_size(laid: Laid, *, is_power: bool) -> ConductorSize:
@@ -172,9 +190,9 @@ def least_size(laid: Laid, *, is_power: bool) -> ConductorSize:
 
 def fitting_sizes(amps: float, laid: Laid, *, is_power: bool) -> Iterator[ConductorSize]:
     """Yield the sizes that carry a current in their place, smaller first."""
-    least, (factor, _) = least_size(laid, is_power=is_power).mm2 - 1e-6, factor_of(laid)
+    least = least_size(laid, is_power=is_power).mm2 - 1e-6
     for size, table in _listed(laid):
-        if size.mm2 >= least and table * factor >= amps - 1e-9:
+        if size.mm2 >= least and _carried(size, table, laid) >= amps - 1e-9:
             yield size
 
 
@@ -194,6 +212,8 @@ def carry_words(size: ConductorSize, laid: Laid, needed: float) -> str:
     if table is None:
         return f"{size.label()} is not listed, needed {format_number(needed)} A"
     factor, words = factor_of(laid)
+    carried, most = table * factor, _most_behind_its_device(size, laid)
+    limit = f", behind {most:g} A at most" if most < carried else ""
     return (
-        f"{size.label()}: {table:g} A · {words} = {format_number(table * factor)} A, needed {format_number(needed)} A"
+        f"{size.label()}: {table:g} A · {words} = {format_number(carried)} A{limit}, needed {format_number(needed)} A"
     )

@@ -70,7 +70,7 @@ class CableSizer:
         """Return the size of the cores to a load: for what its protection lets through, or its current, and little enough drop."""
         name = load.circuit.load
         device = self._circuit.device(name)
-        laid = laid_outside(self._job, device.location)
+        laid = laid_outside(self._job, device.location, to_load=True)
         protection = self._parts.get(load.circuit.protection or "")
         rating = (protection.rating("amps") or protection.rating("amps_max")) if protection is not None else 0.0
         amps = max(rating, load.amps or 0.0, 0.1)
