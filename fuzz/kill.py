@@ -84,7 +84,7 @@ def arrange(path: Path, plan: Plan, say: Say) -> None:
         while True:
             job = arrange_plate(file.load_job(), effort=0.01)
             file.save_edit(job, "arrange")
-            say("places", job.ledger.places["M1.K"].value)
+            say("places", str(job.ledger.places["M1.K"].value))
 
 
 def export(path: Path, plan: Plan, say: Say) -> None:

@@ -168,7 +168,7 @@ def test_what_is_under_way_when_another_job_is_opened_never_gets_into_that_one(
     assert (kept.starters[0].kw, kept.revision) == (4.0 if what == "edit" else 1.5, "A" if what == "issue" else None)
     if what == "arrange":
         assert "one.riktig" in shell.message.text() and "stays as it was" in shell.message.text()
-        assert kept.ledger.places["plate:size"].value.endswith("provisional")
+        assert str(kept.ledger.places["plate:size"].value).endswith("provisional")
 
 
 def test_jobs_asked_for_one_after_the_other_open_in_that_order(shell: Shell, qtbot: QtBot, home: Path) -> None:

@@ -104,7 +104,7 @@ def test_a_person_sets_a_size_with_a_reason_and_has_it_computed_again(
     qtbot.mouseClick(card.keep, LEFT)
     settled()
     job, plan = shell.session.job, shell.session.bundle.plan  # type: ignore[union-attr]
-    assert job is not None and job.ledger.values["M1|conductor_section"].value == "4 | spare reel of 4"
+    assert job is not None and str(job.ledger.values["M1|conductor_section"].value) == "4 | spare reel of 4"
     assert {c.size.mm2 for c in plan.conductors if c.number == "1L1" and c.kind == "wire"} == {4.0}
     card = card_of(shell, "conductor_section", qtbot)
     await_words(card, "set by hand: spare reel of 4", qtbot=qtbot)

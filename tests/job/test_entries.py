@@ -1,5 +1,8 @@
 """The texts of the ledger: each sort is written and read back as it was, and what it cannot mean is said with its form."""
 
+import json
+import sqlite3
+import zlib
 from pathlib import Path
 
 import pytest
@@ -11,7 +14,7 @@ from riktig.files.job_access import JobFileError
 from riktig.files.job_file import JobFile
 from riktig.job import edits, entries
 from riktig.job.faults import JobError
-from riktig.job.ledger import Choice, Ledger
+from riktig.job.ledger import Ledger
 from support import HEAD, STARTER, job_of
 
 MM = st.integers(-20_000, 90_000).map(lambda tenth: tenth / 10)
@@ -28,6 +31,11 @@ READERS = {
     entries.PlateSize: (entries.read_size, st.builds(entries.PlateSize, LENGTH, LENGTH, st.booleans())),
     entries.SheetPlace: (entries.read_sheet, st.builds(entries.SheetPlace, st.integers(10, 99_999), st.integers(0, 9))),
     entries.ClampPlace: (entries.read_clamp, st.builds(entries.ClampPlace, st.just("X1A"), st.integers(0, 999))),
+    entries.Joined: (
+        entries.read_terminals,
+        st.lists(st.sampled_from(["M1.K:A1", "X1:3"])).map(tuple).map(entries.Joined),
+    ),
+    entries.Override: (entries.read_override, st.builds(entries.Override, LENGTH, st.just("spare | reel"))),
 }
 
 
@@ -37,6 +45,16 @@ def test_what_is_written_reads_back(sort: type, data: st.DataObject) -> None:
     read, values = READERS[sort]
     value = data.draw(values)
     assert read(str(value)) == value
+
+
+@given(st.floats(-2000, 9000), st.floats(1e-3, 1e7))
+def test_a_value_is_kept_as_it_is_written(x: float, number: float) -> None:
+    """What a saved job has is what the open one has, to the last digit."""
+    place, override = entries.OnRail("R1", x), entries.Override(number, "why")
+    assert entries.read_place(str(place)) == place and place.x == pytest.approx(x, rel=1e-5, abs=1e-4)
+    assert entries.read_override(str(override)) == override and override.number == pytest.approx(
+        number, rel=1e-5, abs=1e-6
+    )
 
 
 BAD = (
@@ -52,6 +70,8 @@ BAD = (
     ("numbers", "7", "M1.K", "write them as DEVICE:MARK"),
     ("links", "M1.K:A1", "plate", "write `DEVICE:MARK DEVICE:MARK`"),
     ("tags", "M1.K", " ", "leave the key out"),
+    ("values", "M1|conductor_section", "4", 'write "number | reason"'),
+    ("values", "M1|conductor_section", "-4 | less", "give a number above 0"),
 )
 
 
@@ -63,9 +83,20 @@ def test_what_a_sort_cannot_mean_is_refused_at_every_door(
         parse_brief(HEAD + STARTER + f'[kept.{sort}]\n"{key}" = "{text}"\n')
     assert mend in str(brief.value)
     job = job_of(HEAD + STARTER)
-    with pytest.raises(JobError, match="none|nothing|no "):
+    with pytest.raises(JobError, match="none|nothing|no |number"):
         edits.keep_choice(job, sort, key, text)
-    spoilt = edits.replace(job, ledger=Ledger(**{sort: {key: Choice(value=text)}}))
-    JobFile.create(tmp_path / "a.riktig", spoilt).close()
+    with pytest.raises(ValueError, match=f"kept.{sort}"):
+        Ledger.model_validate({sort: {key: {"value": text}}})
+    JobFile.create(tmp_path / "a.riktig", job).close()
+    _spoil(tmp_path / "a.riktig", sort, key, text)
     with JobFile.open(tmp_path / "a.riktig") as file, pytest.raises(JobFileError, match=f"kept.{sort}"):
         file.load_job()
+
+
+def _spoil(path: Path, sort: str, key: str, text: str) -> None:
+    """Put a choice into the stored job behind Riktig's back."""
+    with sqlite3.connect(path) as db:
+        (packed,) = db.execute("SELECT job FROM snapshots").fetchone()
+        stored = json.loads(zlib.decompress(packed))
+        stored["job"]["ledger"][sort] = {key: {"value": text, "state": "auto"}}
+        db.execute("UPDATE snapshots SET job = ?", (zlib.compress(json.dumps(stored).encode()),))

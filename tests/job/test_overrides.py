@@ -7,7 +7,7 @@ from riktig.files.brief_reader import BriefError, parse_brief
 from riktig.files.brief_writer import write_brief
 from riktig.job import edits
 from riktig.job.faults import JobError
-from riktig.job.overrides import compute_value, override_value, read_override, read_typed
+from riktig.job.overrides import compute_value, override_value, read_typed
 from riktig.plan.plan import compute_plan
 from riktig.plan.settle import settle
 from riktig.units.numbers import BadNumber
@@ -35,7 +35,7 @@ def test_what_is_no_size_is_refused(text: str, unit: str) -> None:
 def test_it_goes_through_brief_settle_and_plan_and_back() -> None:
     job = settle(override_value(job_of(HEAD + STARTER), KEY, 4, "spare reel"))
     again = parse_brief(write_brief(job))
-    assert again.ledger.values[KEY].value == "4 | spare reel" and again.ledger == job.ledger
+    assert str(again.ledger.values[KEY].value) == "4 | spare reel" and again.ledger == job.ledger
     other = settle(edits.change_starter(again, "M1", title="Elevator"))
     value = next(v for v in compute_plan(other).sizing if v.key == KEY)
     assert (value.value, value.computed, value.reason) == (4, 1.5, "spare reel")
@@ -57,8 +57,6 @@ def test_a_brief_names_the_line_of_a_size_without_reason() -> None:
     assert str(error.value).startswith(f"brief:{len(text.splitlines())}: ") and 'write "number | reason"' in str(
         error.value
     )
-    with pytest.raises(BadNumber):
-        read_override("four | because")
 
 
 @pytest.mark.parametrize(

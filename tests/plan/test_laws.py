@@ -136,7 +136,7 @@ def test_500_random_edits_after_release_move_nothing_that_is_kept(seed: int) -> 
         done += 1
         old, new = new, compute_plan(job)
         at_old = {t: p.number for p in old.potentials for t in p.net.terminals}
-        anchored = {c.value.split()[0] for c in before.ledger.numbers.values() if c.value}
+        anchored = {c.value.terminals[0] for c in before.ledger.numbers.values() if c.value.terminals}
         used_before = set(before.ledger.numbers)
         retired |= used_before - {p.number for p in old.potentials}
         assert not retired & {p.number for p in new.potentials}, "a retired number is never given out again"
@@ -198,9 +198,9 @@ def test_after_a_release_an_option_more_changes_no_number_that_is_there(text: st
     released = issue_revision(job_of(text), "A")
     starter = released.starters[0]
     more = settle(edits.change_starter(released, starter.name, hours=not starter.hours, isolator=False))
-    before = {t: n for n, c in released.ledger.numbers.items() for t in c.value.split()}
-    after = {t: n for n, c in more.ledger.numbers.items() for t in c.value.split()}
+    before = {t: n for n, c in released.ledger.numbers.items() for t in c.value.terminals}
+    after = {t: n for n, c in more.ledger.numbers.items() for t in c.value.terminals}
     gone = {t for t in before if t.partition(":")[0] in {f"{starter.name}.QM", f"{starter.name}.P"}}
-    anchors = {c.value.split()[0] for c in released.ledger.numbers.values() if c.value}
+    anchors = {c.value.terminals[0] for c in released.ledger.numbers.values() if c.value.terminals}
     kept = (anchors - gone) & after.keys()
     assert {t: after[t] for t in kept} == {t: before[t] for t in kept}

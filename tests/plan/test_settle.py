@@ -58,7 +58,7 @@ def test_a_removed_thing_leaves_the_ledger_before_release_and_its_number_stays_r
     loose = settle(edits.remove(job, "rungs", "rung2"))
     assert "6" not in loose.ledger.numbers
     frozen = settle(edits.remove(issue_revision(job, "A"), "rungs", "rung2"))
-    assert frozen.ledger.numbers["6"].value == ""
+    assert frozen.ledger.numbers["6"].value.terminals == ()
     again = settle(edits.add_rung(frozen, "C1+ > K1:no > P1 > C1-"))
     plan = compute_plan(again)
     potential = plan.potential_of("P1:X1")
@@ -82,7 +82,7 @@ def test_renumbering_and_arranging_leave_held_choices_alone() -> None:
 
 def test_a_choice_of_a_person_survives_renumbering() -> None:
     job = job_of(TWO_STATIONS)
-    number = next(n for n, c in job.ledger.numbers.items() if "K1:A1" in c.value)
+    number = next(n for n, c in job.ledger.numbers.items() if "K1:A1" in c.value.terminals)
     kept = edits.keep_choice(job, "numbers", number, job.ledger.numbers[number].value)
     again = renumber(settle(edits.remove(kept, "rungs", "rung2")))
     potential = compute_plan(again).potential_of("K1:A1")

@@ -12,9 +12,8 @@ from pydantic.fields import FieldInfo
 
 from riktig.files.toml_lines import Key, find_lines, line_of
 from riktig.job.edits import with_needed_supply
-from riktig.job.entries import find_entry_faults
 from riktig.job.faults import JobError, did_you_mean
-from riktig.job.ledger import ChoiceState, Ledger
+from riktig.job.ledger import ChoiceState, Ledger, read_ledger
 from riktig.job.model import NAMED_TABLES, ROW_TABLES, SINGLE_TABLES, Control, Enclosure, Job
 from riktig.job.modules import Alarm, Supply
 from riktig.job.plain import find_too_many, find_unfit, shown
@@ -194,8 +193,8 @@ def _collect(data: dict[str, Any], lines: dict[Key, int], faults: list[BriefFaul
         faults.append(
             _fault(lines, ("kept", "places"), "a row is no row: write `y up down group`, or leave [kept.places] out")
         )
-    ledger = fields["ledger"] = Ledger.model_validate(kept)
-    faults.extend(_fault(lines, fault.at, fault.message) for fault in find_entry_faults(ledger))
+    fields["ledger"], unread = read_ledger(kept)
+    faults.extend(_fault(lines, fault.at, fault.message) for fault in unread)
     return fields
 
 

@@ -100,6 +100,6 @@ def _kept_text(job: Job) -> str:
     return "".join(blocks)
 
 
-def _choice(choice: Choice) -> str:
-    value = tomlkit.string(choice.value).as_string()
+def _choice(choice: Choice[Any]) -> str:
+    value = tomlkit.string(str(choice.value)).as_string()
     return value if choice.state is ChoiceState.KEPT else f"{{ {choice.state.value} = {value} }}"

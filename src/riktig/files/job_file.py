@@ -305,16 +305,17 @@ def job_of(packed: bytes, path: Path) -> "Job":
     Raises:
         JobFileError: it is no Job.
     """
-    from riktig.job.entries import find_entry_faults
+    from riktig.job.ledger import read_ledger
     from riktig.job.model import Job
 
     with reading(path):
-        job = Job.model_validate(read_job(packed))
-    fault = next(find_entry_faults(job.ledger), None)
-    if fault is not None:
-        place = ".".join(map(str, fault.at))
-        raise JobFileDamaged(path, f"{path.name}, {place}: {fault.message}; the file was left as it is")
-    return job
+        stored = read_job(packed)
+        ledger = stored.get("ledger", {})
+        stored["ledger"], faults = read_ledger(ledger) if isinstance(ledger, dict) else (ledger, [])
+        if faults:
+            place = ".".join(map(str, faults[0].at))
+            raise JobFileDamaged(path, f"{path.name}, {place}: {faults[0].message}; the file was left as it is")
+        return Job.model_validate(stored)
 
 
 def begin_file(db: sqlite3.Connection) -> None:

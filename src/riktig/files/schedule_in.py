@@ -198,7 +198,7 @@ def _numbers(reading: _Reading) -> list[ScheduleEdit]:
             reading.say(line, "number", f"is empty: write a number, or {before} again")
         elif len(after.split()) > 1:
             reading.say(line, "number", f"'{after}' has blanks: a number has none")
-        elif after in ledger and not ledger[after].value:
+        elif after in ledger and not ledger[after].value.terminals:
             reading.say(
                 line, "number", f"{after} was used before the release and is never given out again: choose another"
             )
@@ -251,7 +251,7 @@ def _orders(reading: _Reading) -> list[ScheduleEdit]:
 
 
 def _say_released(reading: _Reading, moved: list[Key]) -> None:
-    frozen = {c.value for c in reading.plan.job.ledger.clamps.values() if c.state is ChoiceState.FROZEN}
+    frozen = {str(c.value) for c in reading.plan.job.ledger.clamps.values() if c.state is ChoiceState.FROZEN}
     for key in moved:
         if ":".join(key) in frozen and key in reading.rows:
             reading.say(reading.rows[key][0], "position", f"{':'.join(key)} was released and stays: put its place back")

@@ -6,7 +6,7 @@ from typing import Any, TypeVar, cast
 
 from pydantic import BaseModel, ValidationError
 
-from riktig.job.entries import EntryError, check_entry
+from riktig.job.entries import EntryError, read_entry
 from riktig.job.faults import Fault, JobError
 from riktig.job.ledger import Choice, ChoiceState, Ledger
 from riktig.job.model import Control, Device, Feeder, Job, Location, Rung, Starter
@@ -200,15 +200,15 @@ def ask_for_next_free(job: Job, row: str, element: str, sort: str) -> Job:
     return change_rung(job, row, path.replace(element, f"{element.partition(':')[0]}:{sort}", 1))
 
 
-def keep_choice(job: Job, sort: str, key: str, value: str) -> Job:
-    """Return the Job with a choice in the ledger that a person made, such as a tag or a plate place.
+def keep_choice(job: Job, sort: str, key: str, value: Any) -> Job:
+    """Return the Job with a choice in the ledger that a person made, such as a tag or a plate place; one that is written is read first.
 
     Raises:
         JobError: its sort cannot mean that.
     """
     try:
-        check_entry(sort, key, value)
+        read = read_entry(sort, key, str(value))
     except EntryError as error:
         raise JobError([Fault(at=("kept", sort, key), message=str(error))]) from error
-    choices = {**getattr(job.ledger, sort), key: Choice(value=value, state=ChoiceState.KEPT)}
+    choices = {**getattr(job.ledger, sort), key: Choice(read, ChoiceState.KEPT)}
     return replace(job, ledger=replace(job.ledger, **{sort: choices}))

@@ -1,17 +1,18 @@
-"""Owns what the texts of the ledger mean, sort by sort: each is read into a value and written from one here alone. Must not decide any.
+"""Owns what the texts of the ledger mean, sort by sort: each is read into a value here, at the door, and written from one. Must not
+decide any.
 
-Frame and mm as plate and door.
+Frame and mm as plate and door. A number is kept to the six digits with which it is written, so that what is read again is equal.
 """
 
 import re
-from collections.abc import Callable, Iterator, Mapping
-from dataclasses import dataclass
+from collections.abc import Callable, Mapping
+from dataclasses import dataclass, fields
 from math import isfinite
+from typing import Any
 
-from riktig.job.faults import Fault
 from riktig.job.ids import TerminalId
-from riktig.job.ledger import Ledger
 from riktig.job.plain import MOST_ENTRY, find_unfit, shown
+from riktig.units.numbers import BadNumber, parse_number
 
 RAIL_KEY, DUCT_KEY, SIZE_KEY = "rail:", "duct:", "plate:size"
 _ON_PLATE, _ON_DOOR, _ARRANGED, _PROVISIONAL = "plate", "door", "arranged", "provisional"
@@ -23,8 +24,20 @@ class EntryError(ValueError):
     """A text of the ledger that its sort cannot mean; the sentence has the form."""
 
 
+class _Written:
+    """A value with numbers that are kept as they are written."""
+
+    __slots__ = ()
+
+    def __post_init__(self) -> None:
+        for field in fields(self):  # type: ignore[arg-type]
+            value = getattr(self, field.name)
+            if isinstance(value, float):
+                object.__setattr__(self, field.name, float(f"{value:g}"))
+
+
 @dataclass(frozen=True, slots=True)
-class OnRail:
+class OnRail(_Written):
     """A part on a rail, its left edge at `x`."""
 
     rail: str
@@ -35,7 +48,7 @@ class OnRail:
 
 
 @dataclass(frozen=True, slots=True)
-class OnPlate:
+class OnPlate(_Written):
     """A part that is screwed to the plate, its lower left corner."""
 
     x: float
@@ -46,7 +59,7 @@ class OnPlate:
 
 
 @dataclass(frozen=True, slots=True)
-class OnDoor:
+class OnDoor(_Written):
     """A device on the door, its centre."""
 
     x: float
@@ -60,7 +73,7 @@ Place = OnRail | OnPlate | OnDoor
 
 
 @dataclass(frozen=True, slots=True)
-class RailPlace:
+class RailPlace(_Written):
     """A rail: its left end, its centre line, its length."""
 
     x: float
@@ -72,7 +85,7 @@ class RailPlace:
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
-class DuctPlace:
+class DuctPlace(_Written):
     """A duct: its lower left corner, along it, across it, and out from the plate."""
 
     is_vertical: bool
@@ -88,7 +101,7 @@ class DuctPlace:
 
 
 @dataclass(frozen=True, slots=True)
-class PlateSize:
+class PlateSize(_Written):
     """For which plate things have places, and whether somebody laid it out on purpose."""
 
     width: float
@@ -118,7 +131,55 @@ class ClampPlace:
     position: int
 
     def __str__(self) -> str:
-        return f"{self.strip}:{self.position}"
+        return self.terminal
+
+    @property
+    def terminal(self) -> TerminalId:
+        """Its id, such as `X1:3`."""
+        return TerminalId(f"{self.strip}:{self.position}")
+
+
+@dataclass(frozen=True, slots=True)
+class Joined:
+    """The terminals of a potential, its anchor first; none of a number that is retired."""
+
+    terminals: tuple[TerminalId, ...]
+
+    def __str__(self) -> str:
+        return " ".join(self.terminals)
+
+
+@dataclass(frozen=True, slots=True)
+class WirePlace:
+    """A wire between two terminals, and where it is laid; its ends in the order of its key."""
+
+    ends: tuple[TerminalId, TerminalId]
+    where: str
+
+    def __post_init__(self) -> None:
+        first, second = sorted(self.ends)
+        object.__setattr__(self, "ends", (first, second))
+
+    def __str__(self) -> str:
+        return self.where
+
+
+@dataclass(frozen=True, slots=True)
+class Override:
+    """A size that a person set, and why."""
+
+    number: float
+    reason: str
+
+    def __post_init__(self) -> None:
+        object.__setattr__(self, "number", float(self._written))
+
+    @property
+    def _written(self) -> str:
+        return f"{self.number:.6f}".rstrip("0").rstrip(".")
+
+    def __str__(self) -> str:
+        return f"{self._written} | {self.reason}"
 
 
 def read_place(text: str) -> Place:
@@ -133,11 +194,6 @@ def read_place(text: str) -> Place:
     if head == _ON_PLATE:
         return OnPlate(*_numbers(text, rest, 2, "`plate X Y`"))
     return OnRail(head, *_numbers(text, rest, 1, "`R1 X`, `plate X Y` or `door X Y`"))
-
-
-def is_on_door(text: str) -> bool:
-    """Return whether a place is one on the door."""
-    return text.startswith(f"{_ON_DOOR} ")
 
 
 def read_rail(text: str) -> RailPlace:
@@ -200,8 +256,8 @@ def read_clamp(text: str) -> ClampPlace:
     return ClampPlace(match[1], int(match[2]))
 
 
-def read_terminals(text: str) -> tuple[TerminalId, ...]:
-    """Return the terminals of a potential, its anchor first; none of a number that is retired.
+def read_terminals(text: str) -> Joined:
+    """Return the terminals of a potential.
 
     Raises:
         EntryError: one of them is no terminal.
@@ -210,12 +266,7 @@ def read_terminals(text: str) -> tuple[TerminalId, ...]:
     wrong = next((terminal for terminal in terminals if not _is_terminal(terminal)), None)
     if wrong is not None:
         raise EntryError(f"'{shown(wrong)}' is no terminal: write them as DEVICE:MARK, one after the other")
-    return terminals
-
-
-def write_terminals(terminals: tuple[TerminalId, ...]) -> str:
-    """Return what the ledger has of a number."""
-    return " ".join(terminals)
+    return Joined(terminals)
 
 
 def read_pair(key: str) -> tuple[TerminalId, TerminalId]:
@@ -246,49 +297,65 @@ def _numbers(text: str, words: list[str], count: int, form: str) -> list[float]:
     return found
 
 
-def _check_place(key: str, text: str) -> None:
+def read_override(text: str) -> Override:
+    """Return number and reason of a size that a person set.
+
+    Raises:
+        EntryError: there is no number, no reason, or the number is not above zero.
+    """
+    number, bar, reason = text.partition("|")
+    if not bar or not reason.strip():
+        raise EntryError(f"'{shown(text)}' has no reason: write \"number | reason\"")
+    try:
+        value = parse_number(number)
+    except BadNumber as error:
+        raise EntryError(str(error)) from error
+    if value <= 0:
+        raise EntryError(f"{value:g} is no size: give a number above 0")
+    return Override(value, reason.strip())
+
+
+def _read_place_of(key: str, text: str) -> object:
     if key.startswith(RAIL_KEY):
-        read_rail(text)
-    elif key.startswith(DUCT_KEY):
-        read_duct(text)
-    elif key == SIZE_KEY:
-        read_size(text)
-    else:
-        read_place(text)
+        return read_rail(text)
+    if key.startswith(DUCT_KEY):
+        return read_duct(text)
+    return read_size(text) if key == SIZE_KEY else read_place(text)
 
 
-def _check_link(key: str, text: str) -> None:
-    read_pair(key)
-    _check_word(key, text)
+def _read_link(key: str, text: str) -> WirePlace:
+    return WirePlace(read_pair(key), _read_word(key, text))
 
 
-def _check_clamp(key: str, text: str) -> None:
+def _read_clamp_of(key: str, text: str) -> ClampPlace:
     if "|" not in key:
         raise EntryError(f"'{shown(key)}' is no conductor: write `PLACE|NUMBER`")
-    read_clamp(text)
+    return read_clamp(text)
 
 
-def _check_word(key: str, text: str) -> None:
+def _read_word(_key: str, text: str) -> str:
     if not text.strip():
         raise EntryError("there is nothing in it: write what it is, or leave the key out")
+    return text
 
 
-_CHECKS: Mapping[str, Callable[[str, str], object]] = {
-    "tags": _check_word,
-    "parts": _check_word,
-    "contacts": _check_word,
+_READERS: Mapping[str, Callable[[str, str], Any]] = {
+    "tags": _read_word,
+    "parts": _read_word,
+    "contacts": _read_word,
     "numbers": lambda _, text: read_terminals(text),
-    "clamps": _check_clamp,
-    "cables": _check_word,
-    "links": _check_link,
-    "places": _check_place,
+    "clamps": _read_clamp_of,
+    "cables": _read_word,
+    "links": _read_link,
+    "places": _read_place_of,
+    "values": lambda _, text: read_override(text),
     "sheets": lambda _, text: read_sheet(text),
 }
-"""What each sort of the ledger may hold; `values` are judged with the sizes (`overrides`), `tables` and `texts` are words."""
+"""The codec of each sort of the ledger; those of `tables` and `texts` are words as they stand."""
 
 
-def check_entry(sort: str, key: str, text: str) -> None:
-    """Return if a sort of the ledger may hold a text under a key.
+def read_entry(sort: str, key: str, text: str) -> Any:
+    """Return what a text under a key of a sort of the ledger means.
 
     Raises:
         EntryError: it cannot mean that.
@@ -296,16 +363,5 @@ def check_entry(sort: str, key: str, text: str) -> None:
     unfit = find_unfit(key) or find_unfit(text, MOST_ENTRY)
     if unfit:
         raise EntryError(unfit)
-    check = _CHECKS.get(sort)
-    if check is not None:
-        check(key, text)
-
-
-def find_entry_faults(ledger: Ledger) -> Iterator[Fault]:
-    """Yield what in a ledger its sorts cannot mean."""
-    for sort in Ledger.model_fields:
-        for key, choice in getattr(ledger, sort).items():
-            try:
-                check_entry(sort, key, choice.value)
-            except EntryError as error:
-                yield Fault(at=("kept", sort, key), message=str(error))
+    read = _READERS.get(sort)
+    return read(key, text) if read is not None else text

@@ -1,26 +1,10 @@
-"""Owns how a size that a person set stands in the ledger: `number | reason`. Must not know what any size means."""
+"""Owns the edits of sizes that people set, and what they type for one. Must not know what any size means."""
 
 from riktig.job.edits import keep_choice, replace
-from riktig.job.faults import Fault, JobError
-from riktig.job.ledger import Choices
+from riktig.job.entries import Override
 from riktig.job.model import Job
 from riktig.units.conductor_size import AWG_SIZES, awg_area_mm2
 from riktig.units.numbers import BadNumber, parse_number
-
-
-def read_override(text: str) -> tuple[float, str]:
-    """Return number and reason of a choice.
-
-    Raises:
-        BadNumber: there is no number, no reason, or the number is not above zero.
-    """
-    number, bar, reason = text.partition("|")
-    if not bar or not reason.strip():
-        raise BadNumber(f"'{text}' has no reason: write \"number | reason\"")
-    value = parse_number(number)
-    if value <= 0:
-        raise BadNumber(f"{value:g} is no size: give a number above 0")
-    return value, reason.strip()
 
 
 def read_typed(text: str, unit: str) -> float:
@@ -38,29 +22,13 @@ def read_typed(text: str, unit: str) -> float:
     return parse_number(text.strip().replace("mm²", "mm2").removesuffix(unit))
 
 
-def override_faults(values: Choices) -> list[Fault]:
-    """Return what does not fit of the sizes that people set."""
-    faults = []
-    for key, choice in values.items():
-        try:
-            read_override(choice.value)
-        except BadNumber as error:
-            faults.append(Fault(at=("kept", "values", key), message=str(error)))
-    return faults
-
-
 def override_value(job: Job, key: str, number: float, reason: str) -> Job:
     """Return the Job with a size that a person set, `key` being `subject|quantity`.
 
     Raises:
         JobError: there is no reason, or the number is no size.
     """
-    text = f"{number:g} | {reason.strip()}"
-    try:
-        read_override(text)
-    except BadNumber as error:
-        raise JobError([Fault(at=("kept", "values", key), message=str(error))]) from error
-    return keep_choice(job, "values", key, text)
+    return keep_choice(job, "values", key, Override(number, reason.strip()))
 
 
 def compute_value(job: Job, key: str) -> Job:

@@ -8,7 +8,6 @@ from riktig.catalogue.loader import find_part, parts_of_kind
 from riktig.job.faults import Fault, JobError, Key, did_you_mean
 from riktig.job.model import Device, Feeder, Job, Rung
 from riktig.job.names import find_path_faults, lines_of, named_members, names_known, way_in_names
-from riktig.job.overrides import override_faults
 from riktig.job.paths import CONTACT_SORTS, MAINS, SORTS
 from riktig.job.validate_modules import PLACES, module_faults, no_place, starter_faults
 
@@ -38,7 +37,6 @@ def find_faults(job: Job) -> Iterator[Fault]:
     yield from module_faults(job, places)
     yield from _device_faults(job, places)
     yield from path_faults(job)
-    yield from override_faults(job.ledger.values)
     yield from _incoming_faults(job)
 
 

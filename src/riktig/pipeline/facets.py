@@ -7,7 +7,7 @@ for a sort of the ledger, `door.places` for those of its entries that are places
 from collections.abc import Mapping
 from typing import Any, cast
 
-from riktig.job.entries import is_on_door
+from riktig.job.entries import OnDoor
 from riktig.job.ledger import Choices
 from riktig.job.model import Control, Job, Location, Starter
 from riktig.job.modules import WayIn
@@ -27,7 +27,7 @@ def read_facet(job: Job, name: str) -> Any:
     if f"{sort}." == KEPT:
         return getattr(job.ledger, field)
     if f"{sort}." == ON_DOOR:
-        return {key: choice for key, choice in getattr(job.ledger, field).items() if is_on_door(choice.value)}
+        return {key: choice for key, choice in getattr(job.ledger, field).items() if isinstance(choice.value, OnDoor)}
     whole = getattr(job, field)
     return tuple(_untitled(member) for member in whole) if f"{sort}." == BARE else whole
 

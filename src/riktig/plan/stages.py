@@ -10,6 +10,8 @@ from typing import Any
 from riktig.catalogue.loader import find_part
 from riktig.catalogue.model import Part
 from riktig.catalogue.shop import Shop, shop_now
+from riktig.job.entries import ClampPlace, OnDoor, WirePlace
+from riktig.job.ids import TerminalId
 from riktig.job.ledger import Choices, merge_choices
 from riktig.job.model import Job
 from riktig.job.names import named_members
@@ -21,7 +23,7 @@ from riktig.plan.circuit.expand import expand
 from riktig.plan.circuit.model import Circuit, with_titles, without_titles
 from riktig.plan.circuit.power import find_power_circuits, roles_in_circuits
 from riktig.plan.circuit.uses import find_uses
-from riktig.plan.circuit.zones import zones_of
+from riktig.plan.circuit.zones import device_of, mark_of, zones_of
 from riktig.plan.net.netlist import build_netlist
 from riktig.plan.net.numbers import Potential, allocate_numbers, read_potentials, scheme_of
 from riktig.plan.net.runs import find_runs
@@ -90,7 +92,7 @@ def _merge_strips(job: Job, circuit: Circuit, potentials: Any, runs: Any, names:
     return merge_choices(kept, allocate_clamps(job, circuit, potentials, runs, names, kept))
 
 
-def _merge_places(job: Job, plate: Choices, door: Mapping[str, str]) -> Choices:
+def _merge_places(job: Job, plate: Choices, door: Mapping[str, OnDoor]) -> Choices:
     return merge_choices(job.ledger.places, {**{key: choice.value for key, choice in plate.items()}, **door})
 
 
@@ -116,12 +118,15 @@ def _join(
     return allocate_links(sites, bars, job.ledger.links, lengths), bars.used
 
 
-def _merge_clamps(job: Job, strips: Choices, used: Mapping[str, str]) -> Choices:
-    return merge_choices(job.ledger.clamps, {**{key: choice.value for key, choice in strips.items()}, **used})
+def _merge_clamps(job: Job, strips: Choices, used: Mapping[str, TerminalId]) -> Choices:
+    taken = {key: ClampPlace(device_of(clamp), int(mark_of(clamp))) for key, clamp in used.items()}
+    return merge_choices(job.ledger.clamps, {**{key: choice.value for key, choice in strips.items()}, **taken})
 
 
 def _merge_links(job: Job, links: tuple[Link, ...]) -> Choices:
-    return merge_choices(job.ledger.links, {link.key: link.where for link in links if link.is_wired})
+    return merge_choices(
+        job.ledger.links, {link.key: WirePlace((link.a, link.b), link.where) for link in links if link.is_wired}
+    )
 
 
 def _merge_tables(job: Job) -> Choices:
@@ -163,7 +168,7 @@ def _sizing(starters: Any, equipment: Any, sections: Any, loops: Any, taps: Any,
     return tuple({value.key: value for value in every}.values())
 
 
-def _values(choices: Choices) -> dict[str, str]:
+def _values(choices: Choices) -> dict[str, Any]:
     return {key: choice.value for key, choice in choices.items()}
 
 

@@ -245,7 +245,7 @@ def test_on_two_rails_at_one_height_each_part_stays_on_its_own() -> None:
     on_it = sorted((plate.boxes[name].x, name) for name, code in plate.rail_of.items() if code == rail.code)
     cut = on_it[len(on_it) // 2][0] - 2
     left, right = replace(rail, length=cut - rail.x), replace(rail, code="R9", x=cut, length=rail.x + rail.length - cut)
-    moves = {f"rail:{r.code}": r.text for r in (left, right)}
+    moves = {f"rail:{r.code}": r.place for r in (left, right)}
     moves |= {name: f"R9 {x + RAIL_GAP_MM + 2:g}" for x, name in on_it if x > cut}
     start = settle(plate_edits.keep_moves(job, moves))
     free = pin_all(start, [name for _, name in on_it], is_held=False)

@@ -26,7 +26,7 @@ def test_a_part_goes_onto_the_nearest_rail_and_beside_a_neighbour_it_comes_near(
     last = max((b.right, n) for n, b in PLATE.boxes.items() if PLATE.rail_of.get(n) == PLATE.rail_of["M2.K"])[1]
     box = PLATE.boxes[last]
     move = plate_edits.try_move(PLATE, "M1.K", box.right + 10, box.y + 17)
-    assert move.box.x == pytest.approx(box.right + 4) and move.place.split()[0] == PLATE.rail_of[last]
+    assert move.box.x == pytest.approx(box.right + 4) and move.place.rail == PLATE.rail_of[last]
     assert move.is_legal
 
 

@@ -80,7 +80,7 @@ def test_an_interlock_of_contactors_too_large_for_a_rail_stands_between_them_on_
 
 def test_an_interlock_that_stands_elsewhere_is_a_must() -> None:
     job = parse_brief(HEAD + HOIST + 'interlock = "mechanical"\n')
-    rail = job.ledger.places["M1.MI"].value.partition(" ")[0]
+    rail = job.ledger.places["M1.MI"].value.rail
     job = keep_moves(job, {"M1.MI": f"{rail} 620"})
     assert [(f.subject, f.severity) for f in check_interlocks(compute_plan(job))] == [("M1.MI", "must")]
 

@@ -7,7 +7,7 @@ from shapely.geometry import box as rectangle
 
 from effort import examples
 from riktig.job import edits
-from riktig.job.entries import SIZE_KEY, read_size
+from riktig.job.entries import SIZE_KEY
 from riktig.plan.arrange.edit import arrange_plate
 from riktig.plan.changes import plate as plate_edits
 from riktig.plan.place.faults import FaultKind, find_faults
@@ -22,11 +22,11 @@ PLAN = compute_plan(JOB)
 
 
 def test_a_proposal_follows_the_brief_and_an_arranged_plate_stays() -> None:
-    assert not read_size(JOB.ledger.places[SIZE_KEY].value).is_arranged
+    assert not JOB.ledger.places[SIZE_KEY].value.is_arranged
     wider = settle(edits.change_part(JOB, "enclosure", width=1000.0))
     assert compute_plan(wider).plate.duct("D2") != PLAN.plate.duct("D2")
     arranged = arrange_plate(JOB, effort=0.02)
-    assert read_size(arranged.ledger.places[SIZE_KEY].value).is_arranged
+    assert arranged.ledger.places[SIZE_KEY].value.is_arranged
     before = compute_plan(arranged).plate
     more = compute_plan(settle(edits.duplicate_starter(arranged, "M1"))).plate
     assert {n: more.boxes[n] for n in before.items if not n.startswith("X")} == {

@@ -3,6 +3,7 @@
 from hypothesis import given
 from hypothesis import strategies as st
 
+from riktig.job.entries import OnPlate, OnRail
 from riktig.plan.place.first_rows import band_order, first_rows
 from riktig.plan.place.items import FINGER_MM, Band, PlateItem
 from riktig.plan.place.stack import ROW_FILL, Row, inner_span, packed_width, rows_height, stack_rows, usual_ducts
@@ -52,10 +53,12 @@ def test_what_is_screwed_on_stands_beside_a_rail_that_is_cut_to_the_rest() -> No
     row = Row(rail=(part("K1", Band.SUPPLY),), fixed=(fixed,))
     stack = stack_rows(JOB, [row], DUCTS)
     (rail,) = stack.rails
-    word, x, _ = stack.places["T1"].split()
-    assert word == "plate" and rail.x + rail.length <= float(x) and stack.places["K1"].startswith("R1 ")
+    screwed, on_rail = stack.places["T1"], stack.places["K1"]
+    assert isinstance(screwed, OnPlate) and rail.x + rail.length <= screwed.x
+    assert isinstance(on_rail, OnRail) and on_rail.rail == "R1"
     other = stack_rows(JOB, [Row(rail=row.rail, fixed=row.fixed, fixed_left=True)], DUCTS)
-    assert other.rails[0].x >= float(other.places["T1"].split()[1]) + fixed.width
+    moved = other.places["T1"]
+    assert isinstance(moved, OnPlate) and other.rails[0].x >= moved.x + fixed.width
 
 
 def test_rows_begin_far_from_the_cables() -> None:

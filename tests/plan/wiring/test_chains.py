@@ -1,6 +1,8 @@
 """Who is joined to whom: chains in drawing order, earth to the bar, factory joins, the hinge."""
 
 from riktig.job import edits
+from riktig.job.entries import WirePlace
+from riktig.job.ids import TerminalId
 from riktig.job.ledger import Choice
 from riktig.plan.plan import Plan, compute_plan
 from riktig.plan.settle import settle
@@ -49,7 +51,7 @@ def test_the_earth_terminals_of_a_strip_are_joined_by_their_rail() -> None:
 def test_links_of_a_person_come_first_and_the_rest_follows() -> None:
     job = job_of(TWO_STATIONS)
     links = {k: v for k, v in job.ledger.links.items() if "C1.F:2" not in k and "X2:1" not in k}
-    links["C1.F:2 X2:1"] = Choice(value="plate")
+    links["C1.F:2 X2:1"] = Choice(WirePlace((TerminalId("C1.F:2"), TerminalId("X2:1")), "plate"))
     again = settle(edits.replace(job, ledger=edits.replace(job.ledger, links=links)))
     assert ("F2:2", "X2:1", "plate") in joins(compute_plan(again), "1")
 

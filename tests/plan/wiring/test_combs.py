@@ -1,5 +1,7 @@
 """Busbar combs over breakers and bridges over relays that stand beside each other."""
 
+from dataclasses import replace
+
 import networkx as nx
 import pytest
 from hypothesis import given, settings
@@ -8,7 +10,7 @@ from hypothesis import strategies as st
 from effort import examples
 from riktig.checks.run import find_all
 from riktig.job import edits
-from riktig.job.ledger import Choice
+from riktig.job.ledger import Choice, ChoiceState
 from riktig.plan.answers.bom import build_bom
 from riktig.plan.plan import Plan, compute_plan
 from riktig.plan.settle import issue_revision, settle
@@ -85,8 +87,8 @@ def test_moving_a_breaker_away_breaks_its_comb_and_re_chains_nothing_between_the
     job = job_of(ways(3, 3, 3, 3))
     plan = compute_plan(job)
     last = plan.combs[0].devices[-1]
-    row, x = job.ledger.places[last].value.split()
-    places = {**job.ledger.places, last: Choice(value=f"{row} {float(x) + 60:g}", state="kept")}
+    place = job.ledger.places[last].value
+    places = {**job.ledger.places, last: Choice(replace(place, x=place.x + 60), ChoiceState.KEPT)}
     moved = settle(edits.replace(job, ledger=edits.replace(job.ledger, places=places)))
     after = compute_plan(moved)
     assert [comb.devices for comb in after.combs] == [plan.combs[0].devices[:-1]]

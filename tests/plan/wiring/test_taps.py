@@ -11,6 +11,7 @@ from riktig.catalogue.loader import forget_parts
 from riktig.checks.run import find_all
 from riktig.files.brief_reader import parse_brief
 from riktig.job import edits
+from riktig.job.entries import OnRail
 from riktig.job.ledger import Choice, ChoiceState
 from riktig.job.overrides import override_value
 from riktig.plan.answers.bom import build_bom
@@ -72,14 +73,14 @@ def test_a_tap_that_is_too_long_is_found() -> None:
     """3 m: IEC 60364-4-43 434.2.1, from memory."""
     text = BLOCK.replace("width = 800", "width = 4000").replace("height = 1200", "height = 2200")
     job = job_of(text + MILL)
-    row, _ = job.ledger.places["M3.Q"].value.split()
-    places = {**job.ledger.places, "M3.Q": Choice(value=f"{row} 3700", state=ChoiceState.KEPT)}
+    row = job.ledger.places["M3.Q"].value.rail
+    places = {**job.ledger.places, "M3.Q": Choice(OnRail(row, 3700), ChoiceState.KEPT)}
     plan = compute_plan(settle(edits.replace(job, ledger=edits.replace(job.ledger, places=places))))
     assert "ahead of its own protection" in rules(plan)["long-tap"]
     assert "long-tap" not in rules(compute_plan(job))
     between = job_of(text.replace("[supply]", "[incoming]\nmain_contactor = true\n[supply]") + MILL)
-    row, _ = between.ledger.places["incoming.F"].value.split()
-    places = {**between.ledger.places, "incoming.F": Choice(value=f"{row} 3700", state=ChoiceState.KEPT)}
+    row = between.ledger.places["incoming.F"].value.rail
+    places = {**between.ledger.places, "incoming.F": Choice(OnRail(row, 3700), ChoiceState.KEPT)}
     far = compute_plan(settle(edits.replace(between, ledger=edits.replace(between.ledger, places=places))))
     assert "to F1:1 is" in rules(far)["long-tap"] and "long-tap" not in rules(compute_plan(between))
 
@@ -227,7 +228,7 @@ def test_a_released_block_keeps_every_clamp_when_a_motor_is_added() -> None:
     more = settle(edits.duplicate_starter(job, "M2"))
     kept = {key: choice.value for key, choice in job.ledger.clamps.items() if ".bar|" in key}
     assert all(more.ledger.clamps[key].value == value for key, value in kept.items())
-    assert link_key("M1.Q:1", job.ledger.clamps["L1.bar|M1.Q:1"].value) in more.ledger.links
+    assert link_key("M1.Q:1", job.ledger.clamps["L1.bar|M1.Q:1"].value.terminal) in more.ledger.links
 
 
 def test_the_coil_of_a_main_contactor_and_an_arrester_hang_on_the_neutral_block_each_by_itself() -> None:

@@ -4,6 +4,8 @@ Must not know how the search goes (`arrange`).
 """
 
 from collections.abc import Iterable, Sequence
+from dataclasses import replace as replace_fields
+from typing import Any
 
 from riktig.job.edits import replace
 from riktig.job.entries import DUCT_KEY, RAIL_KEY, SIZE_KEY
@@ -95,13 +97,13 @@ def _with_rows(start: Job, rows: Sequence[Row], ducts: DuctSizes) -> Job:
     return with_places(start, stack_rows(start, rows, ducts).values())
 
 
-def with_places(job: Job, values: dict[str, str]) -> Job:
+def with_places(job: Job, values: dict[str, Any]) -> Job:
     """Return the settled Job with these places on its plate, held ones aside; nobody holds the new ones."""
     frame = (RAIL_KEY, DUCT_KEY)
     old = {k: c for k, c in job.ledger.places.items() if c.is_held or not (k.startswith(frame) or k in values)}
-    new = {key: Choice(value=value) for key, value in values.items() if key not in old or not old[key].is_held}
+    new = {key: Choice(value) for key, value in values.items() if key not in old or not old[key].is_held}
     before = job.ledger.places.get(SIZE_KEY)
-    arranged = Choice(value=arranged_size(job))
+    arranged = Choice(arranged_size(job))
     size = before if before is not None and before.is_held else arranged
     return settle(replace(job, ledger=replace(job.ledger, places={**old, **new, SIZE_KEY: size})))
 
@@ -128,8 +130,8 @@ def _in_frame(start: Job, plan: Plan, seed: int, effort: float, progress: Progre
     slots = _free_slots(start, layout, items)
     made = Arrangement(start, items, pulls_of(plan), slots, usual_ducts(start), run_keys(plan), layout)
     Search(made, seed=seed, effort=effort).run(progress)
-    values = {RAIL_KEY + rail.code: rail.text for rail in layout.rails}
-    values.update({DUCT_KEY + duct.code: duct.text for duct in layout.ducts})
+    values: dict[str, Any] = {RAIL_KEY + rail.code: rail.place for rail in layout.rails}
+    values.update({DUCT_KEY + duct.code: duct.place for duct in layout.ducts})
     values.update(made.places(layout))
     done = with_places(start, values)
     after = compute_plan(done)
@@ -182,9 +184,7 @@ def pin_all(job: Job, keys: Iterable[str], *, is_held: bool) -> Job:
     wanted = frozenset(keys)
     state = ChoiceState.KEPT if is_held else ChoiceState.AUTO
     places = {
-        key: choice.model_copy(update={"state": state})
-        if key in wanted and choice.state is not ChoiceState.FROZEN
-        else choice
+        key: replace_fields(choice, state=state) if key in wanted and choice.state is not ChoiceState.FROZEN else choice
         for key, choice in job.ledger.places.items()
     }
     return settle(replace(job, ledger=replace(job.ledger, places=places)))

@@ -7,7 +7,7 @@ from collections.abc import Iterable, Mapping, Sequence
 from dataclasses import dataclass, field
 from typing import Any
 
-from riktig.job.entries import OnPlate, OnRail
+from riktig.job.entries import OnPlate, OnRail, Place
 from riktig.job.model import Job
 from riktig.plan.arrange.cost import Cost, Pull
 from riktig.plan.place.items import PART_GAP_MM, Band, PlateItem
@@ -236,14 +236,14 @@ class Arrangement:
         self._levels = np.array(levels)
         self._y = np.array(lines)[self._row] if lines else self._y
 
-    def places(self, layout: PlateLayout) -> dict[str, str]:
+    def places(self, layout: PlateLayout) -> dict[str, Place]:
         """Return the place of every part as the ledger has it, on the rails of a plate that stays as it is."""
-        found = {}
+        found: dict[str, Place] = {}
         for k, item in enumerate(self.items):
             code = next((slot.rail_code for slot in self.slots if k in slot.rail), layout.rail_of.get(item.id))
             box = layout.boxes[item.id]
             x = float(self._x[k])
-            found[item.id] = str(OnRail(code, x) if code else OnPlate(box.x, box.y))
+            found[item.id] = OnRail(code, x) if code else OnPlate(box.x, box.y)
         return found
 
 

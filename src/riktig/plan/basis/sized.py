@@ -3,12 +3,12 @@
 from collections.abc import Mapping
 from dataclasses import dataclass, field, replace
 
+from riktig.job.entries import Override
 from riktig.job.model import Job
-from riktig.job.overrides import read_override
 from riktig.units.numbers import format_number
 
-Chosen = Mapping[str, str]
-"""Sizes that people set: key of the value -> `number | reason`."""
+Chosen = Mapping[str, Override]
+"""Sizes that people set, by the key of the value."""
 
 
 def chosen_values(job: Job) -> Chosen:
@@ -76,9 +76,9 @@ def value_key(subject: str, quantity: str) -> str:
 
 def decide(value: SizedValue, chosen: Chosen) -> SizedValue:
     """Return the value as a person set it in the ledger, or as it is."""
-    text = chosen.get(value.key)
-    if text is None:
+    override = chosen.get(value.key)
+    if override is None:
         return value
-    number, reason = read_override(text)
+    number, reason = override.number, override.reason
     formula = f"set by hand to {format_number(number, 4)} {value.unit}: {reason}. Computed: {value.formula}"
     return replace(value, value=number, formula=formula, computed=value.value, reason=reason)

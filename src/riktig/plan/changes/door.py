@@ -122,4 +122,4 @@ def keep_door_place(job: Job, device: str, x: float, y: float) -> Job:
     if choice is not None and choice.state is ChoiceState.FROZEN:
         message = f"'{device}' was released where it is: its hole is cut"
         raise JobError([Fault(at=("kept", "places", device), message=message)])
-    return keep_choice(job, "places", device, str(OnDoor(x, y)))
+    return keep_choice(job, "places", device, OnDoor(x, y))

@@ -4,7 +4,7 @@ from collections.abc import Mapping
 from dataclasses import dataclass
 
 from riktig.job.edits import change_part, replace
-from riktig.job.entries import read_terminals
+from riktig.job.entries import Joined
 from riktig.job.faults import Fault, JobError
 from riktig.job.ledger import Choice, Choices, ChoiceState
 from riktig.job.model import Job
@@ -46,23 +46,22 @@ def retag_as(job: Job, school: str) -> Job:
     return settle(replace(wanted, ledger=let_go(wanted.ledger, "tags")))
 
 
-def _renamed(before: Choices, after: Mapping[str, str]) -> dict[str, str]:
+def _renamed(before: Choices, after: Mapping[str, Joined]) -> dict[str, str]:
     """Return old number -> new number of the potentials that both know."""
-    new_of = {terminal: number for number, text in after.items() for terminal in read_terminals(text)}
+    new_of = {terminal: number for number, joined in after.items() for terminal in joined.terminals}
     pairs = (
-        (old, next((new_of[t] for t in read_terminals(choice.value) if t in new_of), None))
-        for old, choice in before.items()
+        (old, next((new_of[t] for t in choice.value.terminals if t in new_of), None)) for old, choice in before.items()
     )
     return {old: new for old, new in pairs if new is not None}
 
 
-def _rename(job: Job, names: Mapping[str, str], texts: Mapping[str, str]) -> Job:
-    """Return the Job with numbers renamed in its ledger, in the order of `texts`, and with them the keys of its clamps."""
+def _rename(job: Job, names: Mapping[str, str], joined: Mapping[str, Joined]) -> Job:
+    """Return the Job with numbers renamed in its ledger, in the order of `joined`, and with them the keys of its clamps."""
     known, old_of = job.ledger.numbers, {new: old for old, new in names.items()}
-    sources = {number: known.get(old_of.get(number, number)) for number in texts}
+    sources = {number: known.get(old_of.get(number, number)) for number in joined}
     numbers = {
-        number: Choice(value=text, state=source.state if source is not None else ChoiceState.AUTO)
-        for (number, text), source in zip(texts.items(), sources.values(), strict=True)
+        number: Choice(one, source.state if source is not None else ChoiceState.AUTO)
+        for (number, one), source in zip(joined.items(), sources.values(), strict=True)
     }
     clamps = {}
     for key, choice in job.ledger.clamps.items():
@@ -89,7 +88,7 @@ def preview_renumber(
     after = renumber(with_scheme(plan.job, school, prefix, start)).ledger.numbers
     names = _renamed(plan.job.ledger.numbers, {number: choice.value for number, choice in after.items()})
     changes = [
-        NumberChange(old=old, new=new, terminals=tuple(plan.terminal_label(t) for t in before[old].split()))
+        NumberChange(old=old, new=new, terminals=tuple(plan.terminal_label(t) for t in before[old].terminals))
         for old, new in names.items()
         if old != new
     ]
@@ -138,10 +137,10 @@ def _set_numbers(job: Job, names: Mapping[str, str]) -> Job:
         staying.add(new)
     if faults:
         raise JobError(faults)
-    texts = {names.get(number, number): choice.value for number, choice in known.items()}
-    renamed = _rename(job, {number: names.get(number, number) for number in known}, texts)
+    joined = {names.get(number, number): choice.value for number, choice in known.items()}
+    renamed = _rename(job, {number: names.get(number, number) for number in known}, joined)
     kept = {
-        number: Choice(value=choice.value, state=ChoiceState.KEPT) if number in names.values() else choice
+        number: Choice(choice.value, ChoiceState.KEPT) if number in names.values() else choice
         for number, choice in renamed.ledger.numbers.items()
     }
     return replace(renamed, ledger=replace(renamed.ledger, numbers=kept))
@@ -155,6 +154,6 @@ def _fault_of(old: str, new: str, known: Choices, taken: set[str]) -> str | None
     if not new or len(new.split()) != 1:
         return f"'{new}' is no wire number: write it without blanks"
     if new in taken:
-        retired = new in known and not known[new].value
+        retired = new in known and not known[new].value.terminals
         return f"number {new} {'was used before the release and is never given out again' if retired else 'is taken'}: choose another"
     return None

@@ -8,7 +8,7 @@ from dataclasses import dataclass, replace
 
 from riktig.job.edits import keep_choice
 from riktig.job.edits import replace as with_fields
-from riktig.job.entries import DUCT_KEY, RAIL_KEY, SIZE_KEY, OnPlate, OnRail, read_place, read_size
+from riktig.job.entries import DUCT_KEY, RAIL_KEY, SIZE_KEY, DuctPlace, OnPlate, OnRail, Place, RailPlace
 from riktig.job.faults import Fault, JobError
 from riktig.job.ledger import Choice, ChoiceState
 from riktig.job.model import Job
@@ -36,6 +36,10 @@ SHORTEST_MM = 40.0
 Known = tuple[PlateFault, ...] | None
 
 
+Spot = Place | RailPlace | DuctPlace
+"""What the ledger has of a part, a rail or a duct."""
+
+
 @dataclass(frozen=True, slots=True, kw_only=True)
 class Move:
     """What a hand would do to one thing: its place as the ledger would have it, the box it would have there, the whole plate with it
@@ -43,7 +47,7 @@ class Move:
     """
 
     key: str
-    place: str
+    place: Spot
     box: Box
     layout: PlateLayout
     faults: tuple[PlateFault, ...]
@@ -91,12 +95,12 @@ def _move_item(layout: PlateLayout, item: PlateItem, x: float, y: float, known: 
         rail = min(layout.rails, key=lambda r: (abs(r.y - middle) + _beyond(r, x + item.width / 2), r.code))
         left = _snapped(layout, item, rail, _grid(x))
         box = Box(x=left, y=rail.y - item.height / 2, w=item.width, h=item.height)
-        return with_item(layout, item, box, str(OnRail(rail.code, left)), rail.code, known)
+        return with_item(layout, item, box, OnRail(rail.code, left), rail.code, known)
     lines = [b.centre[1] for n, b in layout.boxes.items() if n != item.id and n in layout.items]
     middle = min(lines, key=lambda line: abs(line - y - item.height / 2), default=y + item.height / 2)
     low = middle - item.height / 2 if abs(middle - y - item.height / 2) <= SNAP_MM / 2 else _grid(y)
     box = Box(x=_grid(x), y=low, w=item.width, h=item.height)
-    return with_item(layout, item, box, str(OnPlate(box.x, box.y)), None, known)
+    return with_item(layout, item, box, OnPlate(box.x, box.y), None, known)
 
 
 def _beyond(rail: Rail, x: float) -> float:
@@ -118,7 +122,7 @@ def _snapped(layout: PlateLayout, item: PlateItem, rail: Rail, x: float) -> floa
 
 
 def with_item(
-    layout: PlateLayout, item: PlateItem, box: Box, place: str, rail: str | None, known: Known = None
+    layout: PlateLayout, item: PlateItem, box: Box, place: Spot, rail: str | None, known: Known = None
 ) -> Move:
     """Return what a part in another box would do."""
     boxes = {**layout.boxes, item.id: box}
@@ -147,17 +151,17 @@ def with_rail(layout: PlateLayout, rail: Rail, known: Known = None) -> Move:
                     boxes[item.hung[0]] = below
     rails = in_order_of_rails((*(r for r in layout.rails if r.code != rail.code), rail))
     changed = replace(layout, rails=rails, boxes=boxes, row_of=count_rows(layout.items.values(), boxes, layout.ducts))
-    return _judged(layout, changed, rail.code, rail.text, rail.box, known)
+    return _judged(layout, changed, rail.code, rail.place, rail.box, known)
 
 
 def with_duct(layout: PlateLayout, duct: Duct, known: Known = None) -> Move:
     """Return what another duct, or one at another place, would do."""
     ducts = in_order_of_ducts((*(d for d in layout.ducts if d.code != duct.code), duct))
     changed = replace(layout, ducts=ducts, row_of=count_rows(layout.items.values(), layout.boxes, ducts))
-    return _judged(layout, changed, duct.code, duct.text, duct.box, known)
+    return _judged(layout, changed, duct.code, duct.place, duct.box, known)
 
 
-def _judged(before: PlateLayout, after: PlateLayout, key: str, place: str, box: Box, known: Known = None) -> Move:
+def _judged(before: PlateLayout, after: PlateLayout, key: str, place: Spot, box: Box, known: Known = None) -> Move:
     """Return a move with what is worse than before, the gravest first; what only had no duct before counts where it is new."""
     old = {fault.key: fault.missing for fault in (find_faults(before) if known is None else known)}
     new = [
@@ -185,7 +189,7 @@ def ledger_key(layout: PlateLayout, name: str) -> str:
     return f"{DUCT_KEY}{name}" if layout.duct(name) is not None else name
 
 
-def keep_moves(job: Job, moves: Mapping[str, str]) -> Job:
+def keep_moves(job: Job, moves: Mapping[str, Spot]) -> Job:
     """Return the Job with places that a person chose: key of the ledger -> place.
 
     What a release holds stays where it is.
@@ -206,10 +210,10 @@ def keep_moves(job: Job, moves: Mapping[str, str]) -> Job:
 def _as_arranged(job: Job) -> Job:
     """Return the Job with its plate no longer provisional."""
     choice = job.ledger.places.get(SIZE_KEY)
-    size = read_size(choice.value) if choice is not None and not choice.is_held else None
+    size = choice.value if choice is not None and not choice.is_held else None
     if size is None or size.is_arranged:
         return job
-    places = {**job.ledger.places, SIZE_KEY: Choice(value=str(replace(size, is_arranged=True)))}
+    places = {**job.ledger.places, SIZE_KEY: Choice(replace(size, is_arranged=True))}
     return with_fields(job, ledger=with_fields(job.ledger, places=places))
 
 
@@ -218,16 +222,16 @@ def keep_move(job: Job, move: Move) -> Job:
     return keep_moves(job, places_of((move,)))
 
 
-def places_of(moves: Sequence[Move]) -> dict[str, str]:
+def places_of(moves: Sequence[Move]) -> dict[str, Spot]:
     """Return what the ledger has to hold of moves: key -> place; with a rail, what sits on it."""
-    found = {}
+    found: dict[str, Spot] = {}
     for move in moves:
         key = ledger_key(move.layout, move.key)
         found[key] = move.place
         if key.startswith(RAIL_KEY):
             for name, code in move.layout.rail_of.items():
                 if code == move.key:
-                    found[name] = f"{code} {move.layout.boxes[name].x:g}"
+                    found[name] = OnRail(code, move.layout.boxes[name].x)
     return found
 
 
@@ -249,7 +253,7 @@ def nudge(layout: PlateLayout, name: str, dx: float, dy: float, known: Known = N
             line = min(beyond, key=lambda r: abs(r.y - line), default=on).y
             return _move_item(layout, item, box.x, line - item.height / 2, known)
         moved = replace(box, x=box.x + dx, y=box.y + dy)
-        place = str(OnRail(on.code, moved.x) if on is not None else OnPlate(moved.x, moved.y))
+        place = OnRail(on.code, moved.x) if on is not None else OnPlate(moved.x, moved.y)
         return with_item(layout, item, moved, place, on.code if on is not None else None, known)
     if rail is not None:
         return with_rail(layout, replace(rail, x=rail.x + dx, y=rail.y + dy), known)
@@ -276,7 +280,7 @@ def _at_middle(layout: PlateLayout, item: PlateItem, spot: Box, rail: str | None
     x, y = spot.centre[0] - item.width / 2, spot.centre[1] - item.height / 2
     box = Box(x=x, y=y, w=item.width, h=item.height)
     on = rail if item.on_rail else None
-    return with_item(layout, item, box, str(OnRail(on, x) if on is not None else OnPlate(x, y)), on)
+    return with_item(layout, item, box, OnRail(on, x) if on is not None else OnPlate(x, y), on)
 
 
 def new_rail(layout: PlateLayout, x: float, y: float) -> Move:
@@ -350,11 +354,6 @@ def take_away(job: Job, name: str) -> Job:
         message = f"'{name}' was released: it cannot be taken away"
         raise JobError([Fault(at=("kept", "places", key), message=message)])
     job = _as_arranged(job)
-    on_it = {k for k, c in job.ledger.places.items() if _is_on(name, k, c)}
+    on_it = {k for k, c in job.ledger.places.items() if isinstance(c.value, OnRail) and c.value.rail == name}
     places = {k: c for k, c in job.ledger.places.items() if k != key and k not in on_it}
     return with_fields(job, ledger=with_fields(job.ledger, places=places))
-
-
-def _is_on(rail: str, key: str, choice: Choice) -> bool:
-    place = read_place(choice.value) if not key.startswith((RAIL_KEY, DUCT_KEY, SIZE_KEY)) else None
-    return isinstance(place, OnRail) and place.rail == rail

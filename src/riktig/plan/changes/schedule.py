@@ -64,9 +64,9 @@ def apply_edits(job: Job, edits: Sequence[ScheduleEdit]) -> Job:
         if edit.sort is EditSort.REMARK:
             texts.pop(edit.key, None)
             if edit.after:
-                texts[edit.key] = Choice(value=edit.after, state=ChoiceState.KEPT)
+                texts[edit.key] = Choice(edit.after, ChoiceState.KEPT)
         elif edit.sort is EditSort.NAME:
-            cables[edit.key] = Choice(value=edit.after, state=ChoiceState.KEPT)
+            cables[edit.key] = Choice(edit.after, ChoiceState.KEPT)
     job = settle(replace(job, ledger=replace(job.ledger, texts=texts, cables=cables)))
     numbers = {edit.before: edit.after for edit in edits if edit.sort is EditSort.NUMBER}
     return take_numbers(job, numbers) if numbers else job

@@ -3,8 +3,9 @@
 from collections.abc import Collection, Mapping, Sequence
 
 from riktig.job.edits import replace
-from riktig.job.entries import read_clamp, read_pair
+from riktig.job.entries import ClampPlace, WirePlace
 from riktig.job.faults import Fault, JobError
+from riktig.job.ids import TerminalId
 from riktig.job.ledger import Choice, ChoiceState
 from riktig.job.model import Job
 from riktig.plan.circuit.model import is_bar
@@ -38,7 +39,7 @@ def move_clamp(job: Job, clamp: str, step: int) -> Job:
 def clamps_of(job: Job, strip: str) -> list[str]:
     """Return the terminals of a strip from left to right."""
     found = [c.value for key, c in job.ledger.clamps.items() if _stands_on(key, c, strip)]
-    return sorted(found, key=lambda v: int(v.partition(":")[2]))
+    return [place.terminal for place in sorted(found, key=lambda place: place.position)]
 
 
 def place_clamps(job: Job, strip: str, order: Sequence[str], kept: Collection[str]) -> Job:
@@ -55,7 +56,7 @@ def place_clamps(job: Job, strip: str, order: Sequence[str], kept: Collection[st
     """
     row = clamps_of(job, strip)
     names = {old: new for old, new in zip(order, row, strict=True) if old != new}
-    frozen = {c.value for c in job.ledger.clamps.values() if c.state is ChoiceState.FROZEN}
+    frozen = {c.value.terminal for c in job.ledger.clamps.values() if c.state is ChoiceState.FROZEN}
     held = [old for old in names if old in frozen]
     if held:
         raise JobError([Fault(at=("kept", "clamps", held[0]), message=f"{held[0]} was released: it stays where it is")])
@@ -73,19 +74,19 @@ def reorder_strips(job: Job) -> Job:
     fresh = allocate_clamps(job, run["circuit"], run["potentials"], run["runs"], run["strip_names"], held)
     now = {key: choice.value for key, choice in job.ledger.clamps.items()}
     pairs = [(now[key], value) for key, value in fresh.items() if key in now]
-    for strip in {read_clamp(value).strip for value in fresh.values()}:
+    for strip in {place.strip for place in fresh.values()}:
         pairs.extend(zip(_spares(now, strip), _spares(fresh, strip), strict=False))
-    names = {old: new for old, new in pairs if old != new}
+    names: dict[str, str] = {old.terminal: new.terminal for old, new in pairs if old != new}
     return settle(_rename(job, names))
 
 
-def _spares(values: Mapping[str, str], strip: str) -> list[str]:
-    found = [value for key, value in values.items() if key.startswith(f"{SPARE}|") and read_clamp(value).strip == strip]
-    return sorted(found, key=lambda value: read_clamp(value).position)
+def _spares(places: Mapping[str, ClampPlace], strip: str) -> list[ClampPlace]:
+    found = [place for key, place in places.items() if key.startswith(f"{SPARE}|") and place.strip == strip]
+    return sorted(found, key=lambda place: place.position)
 
 
-def _stands_on(key: str, choice: Choice, strip: str) -> bool:
-    return not is_bar(key.partition("|")[0]) and read_clamp(choice.value).strip == strip
+def _stands_on(key: str, choice: Choice[ClampPlace], strip: str) -> bool:
+    return not is_bar(key.partition("|")[0]) and choice.value.strip == strip
 
 
 def _rename(job: Job, names: Mapping[str, str], *, kept: Collection[str] = ()) -> Job:
@@ -96,10 +97,11 @@ def _rename(job: Job, names: Mapping[str, str], *, kept: Collection[str] = ()) -
         if is_bar(of_bar):
             clamps[f"{of_bar}|{names.get(terminal, terminal)}"] = choice
             continue
-        value = names.get(choice.value, choice.value)
-        clamps[key] = Choice(value=value, state=ChoiceState.KEPT if value in kept else choice.state)
+        terminal = names.get(choice.value.terminal, choice.value.terminal)
+        place = ClampPlace(choice.value.strip, int(terminal.rpartition(":")[2]))
+        clamps[key] = Choice(place, ChoiceState.KEPT if terminal in kept else choice.state)
     links = {}
-    for key, choice in job.ledger.links.items():
-        a, b = read_pair(key)
-        links[link_key(names.get(a, a), names.get(b, b))] = choice
+    for link in job.ledger.links.values():
+        a, b = (TerminalId(names.get(end, end)) for end in link.value.ends)
+        links[link_key(a, b)] = Choice(WirePlace((a, b), link.value.where), link.state)
     return replace(job, ledger=replace(job.ledger, clamps=clamps, links=links))

@@ -1,7 +1,8 @@
 """Owns changes of wires on purpose: all chained anew, one led by a person, one let go. Must not number."""
 
+from dataclasses import replace as replace_fields
+
 from riktig.job.edits import keep_choice, replace
-from riktig.job.entries import read_terminals
 from riktig.job.faults import Fault, JobError
 from riktig.job.ledger import ChoiceState
 from riktig.job.model import Job
@@ -31,14 +32,15 @@ def hold_link(job: Job, a: str, b: str) -> Job:
     run = run_of(job)
     zones = zones_of(run["circuit"])
     number_of: dict[str, str] = {
-        t: number for number, choice in job.ledger.numbers.items() for t in read_terminals(choice.value)
+        t: number for number, choice in job.ledger.numbers.items() for t in choice.value.terminals
     }
     number_of.update({t: net.fixed for net in run["netlist"].nets if net.fixed is not None for t in net.terminals})
     place = {t: zones[device_of(t)] for t in number_of if device_of(t) in zones}
     for key, choice in job.ledger.clamps.items():
         if is_bar(key.partition("|")[0]):
             continue
-        number_of[choice.value], place[choice.value] = key.rpartition("|")[2], PLATE
+        terminal = choice.value.terminal
+        number_of[terminal], place[terminal] = key.rpartition("|")[2], PLATE
     message = None
     if a == b:
         message = "both ends are one terminal: choose another for one of them"
@@ -64,5 +66,5 @@ def release_link(job: Job, a: str, b: str) -> Job:
     choice = job.ledger.links.get(key)
     if choice is None or choice.state is not ChoiceState.KEPT:
         raise JobError([Fault(at=("kept", "links", key), message="nobody holds this wire")])
-    links = {**job.ledger.links, key: choice.model_copy(update={"state": ChoiceState.AUTO})}
+    links = {**job.ledger.links, key: replace_fields(choice, state=ChoiceState.AUTO)}
     return settle(replace(job, ledger=replace(job.ledger, links=links)))

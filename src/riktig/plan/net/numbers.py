@@ -5,7 +5,7 @@ from collections import Counter
 from collections.abc import Container, Mapping
 from dataclasses import dataclass, field
 
-from riktig.job.entries import read_terminals, write_terminals
+from riktig.job.entries import Joined
 from riktig.job.faults import Fault
 from riktig.job.ids import terminal_id
 from riktig.job.ledger import Choices
@@ -83,24 +83,24 @@ def find_clashes(netlist: Netlist, kept: Choices) -> list[Fault]:
     return [Fault(at=("kept", "numbers", number), message=f"{number} {message}") for number in kept if number in fixed]
 
 
-def allocate_numbers(netlist: Netlist, uses: tuple[Use, ...], kept: Choices, scheme: NumberScheme) -> dict[str, str]:
+def allocate_numbers(netlist: Netlist, uses: tuple[Use, ...], kept: Choices, scheme: NumberScheme) -> dict[str, Joined]:
     """Return number -> terminals of its potential, the anchor first, in order of age; see `Ledger.numbers`.
 
     A number stays where its anchor is; an anchor that is gone hands on to the next terminal of its old
     potential. A potential with several numbers keeps the oldest. A held number whose potential is gone stays
-    in the result with an empty text, so that it is never given out again.
+    in the result with no terminals, so that it is never given out again.
     """
     net_of = {terminal: net for net in netlist.nets for terminal in net.terminals}
-    result: dict[str, str] = {}
+    result: dict[str, Joined] = {}
     holder: dict[int, str] = {}
     for number, choice in kept.items():
-        anchor = next((t for t in read_terminals(choice.value) if t in net_of), None)
+        anchor = next((t for t in choice.value.terminals if t in net_of), None)
         net = net_of[anchor] if anchor is not None else None
         if net is not None and anchor is not None and net.fixed is None and id(net) not in holder:
             holder[id(net)] = number
-            result[number] = write_terminals((anchor, *(t for t in net.terminals if t != anchor)))
+            result[number] = Joined((anchor, *(t for t in net.terminals if t != anchor)))
         elif choice.is_held:
-            result[number] = ""
+            result[number] = Joined(())
     fresh = _Fresh({*result, *(net.fixed for net in netlist.nets if net.fixed is not None)}, scheme)
     open_nets = [n for n in netlist.nets if n.terminals and id(n) not in holder and n.fixed is None]
     rank = {name: place for place, name in enumerate(scheme.first)}
@@ -113,7 +113,7 @@ def allocate_numbers(netlist: Netlist, uses: tuple[Use, ...], kept: Choices, sch
             number = fresh.grouped(group, net.phase)
         else:
             number = fresh.placed(stems.get(id(net), _NOWHERE)) if scheme.stems else fresh.plain()
-        result[number] = write_terminals(net.terminals)
+        result[number] = Joined(net.terminals)
     return result
 
 
@@ -193,7 +193,7 @@ def read_potentials(netlist: Netlist, numbers: Choices) -> tuple[Potential, ...]
     Raises:
         KeyError: the ledger was not settled for this netlist.
     """
-    by_anchor = {read_terminals(choice.value)[0]: number for number, choice in numbers.items() if choice.value}
+    by_anchor = {c.value.terminals[0]: number for number, c in numbers.items() if c.value.terminals}
     potentials = []
     for net in netlist.nets:
         if not net.terminals:

@@ -7,7 +7,7 @@ from math import ceil
 
 from riktig.catalogue.loader import parts_of_kind
 from riktig.catalogue.model import Part
-from riktig.job.entries import ClampPlace, read_clamp
+from riktig.job.entries import ClampPlace
 from riktig.job.faults import Fault, JobError
 from riktig.job.ids import TerminalId, terminal_id
 from riktig.job.ledger import Choices, ChoiceState
@@ -74,9 +74,7 @@ def strip_names(job: Job) -> dict[str, str]:
     own = {device.name for device in job.devices}
     taken = [strip for strip in STRIP_PURPOSES if strip in own]
     for strip in taken:
-        held = any(
-            c.state is ChoiceState.FROZEN and read_clamp(c.value).strip == strip for c in job.ledger.clamps.values()
-        )
+        held = any(c.state is ChoiceState.FROZEN and c.value.strip == strip for c in job.ledger.clamps.values())
         if held:
             message = f"'{strip}' is a terminal strip of this panel that was released: call the device otherwise"
             raise JobError([Fault(at=("device", strip), message=message)])
@@ -154,7 +152,7 @@ def _rows_of(kept: Choices) -> dict[str, _Row]:
     """Return the strips as the ledger has them."""
     rows: dict[str, _Row] = defaultdict(_Row)
     for key, choice in kept.items():
-        place = read_clamp(choice.value)
+        place = choice.value
         row = rows[place.strip]
         row.last = max(row.last, place.position)
         row.is_frozen |= choice.state is ChoiceState.FROZEN
@@ -165,28 +163,28 @@ def _rows_of(kept: Choices) -> dict[str, _Row]:
 
 def allocate_clamps(
     job: Job, circuit: Circuit, potentials: tuple[Potential, ...], runs: Runs, names: Mapping[str, str], kept: Choices
-) -> dict[str, str]:
-    """Return `drop|number` -> `X1:3`, spares `spare|X1 9` among them.
+) -> dict[str, ClampPlace]:
+    """Return `drop|number` -> terminal, spares `spare|X1 9` among them.
 
     A terminal stays where it is, a new one takes the first spare of its strip, else stands behind the last. Spares are added up to
     the share that the practice wants, until a release holds the strip: from then on they are used up.
     """
-    result: dict[str, str] = {}
+    result: dict[str, ClampPlace] = {}
     rows = _rows_of(kept)
     earths = {p.number for p in potentials if p.net.function is ConductorFunction.EARTH}
     for strip, drop, number in wanted_clamps(job, circuit, potentials, runs, names):
         key, row = f"{drop}|{number}", rows[strip]
         row.wanted += 1
         before = kept.get(key)
-        stays = before is not None and read_clamp(before.value).strip == strip
+        stays = before is not None and before.value.strip == strip
         result[key] = (
-            before.value if before and stays else str(ClampPlace(strip, row.take(is_spare_fit=number not in earths)))
+            before.value if before and stays else ClampPlace(strip, row.take(is_spare_fit=number not in earths))
         )
     for strip, row in rows.items():
         if row.wanted:
             is_supply = purpose_of(strip) == STRIP_PURPOSES[SUPPLY_STRIP]
             share = 0 if is_supply else ceil(row.wanted * job.practice.spare_terminals / 100 - 1e-9)
-            result.update({f"{SPARE}|{strip} {place}": str(ClampPlace(strip, place)) for place in row.spares_of(share)})
+            result.update({f"{SPARE}|{strip} {place}": ClampPlace(strip, place) for place in row.spares_of(share)})
     return result
 
 
@@ -198,7 +196,7 @@ def read_clamps(potentials: tuple[Potential, ...], clamps: Choices) -> tuple[Cla
         drop, number = key.rsplit("|", 1)
         if is_bar(drop):
             continue
-        place = read_clamp(choice.value)
+        place = choice.value
         number = "" if " " in number else number
         found.append(
             Clamp(

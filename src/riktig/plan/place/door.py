@@ -7,7 +7,7 @@ from collections.abc import Mapping
 from dataclasses import dataclass
 
 from riktig.catalogue.model import Mounting, Part
-from riktig.job.entries import OnDoor, read_place
+from riktig.job.entries import OnDoor
 from riktig.job.ledger import Choices
 from riktig.job.model import Job
 from riktig.plan.circuit.model import DOOR, DOOR_STUD, Circuit
@@ -98,7 +98,7 @@ def read_door(job: Job, circuit: Circuit, parts: Mapping[str, Part], plate: Plat
     boxes: dict[str, Box] = {}
     parts = with_window(job, parts)
     for device in door_devices(job, circuit):
-        place, part = read_place(places[device].value), parts[device]
+        place, part = places[device].value, parts[device]
         if not isinstance(place, OnDoor):
             raise KeyError(device)
         x, y = place.x, place.y

@@ -8,7 +8,7 @@ from dataclasses import dataclass
 from typing import Any
 
 from riktig.catalogue.model import Part
-from riktig.job.entries import OnDoor, read_place
+from riktig.job.entries import OnDoor
 from riktig.job.model import Job
 from riktig.plan.circuit.model import Circuit
 from riktig.plan.place.depth import (
@@ -59,8 +59,8 @@ def behind_door(job: Job, circuit: Circuit, plate: PlateLayout, parts: Mapping[s
     return Behind(handle=handle_of(job, plate), solids=solids)
 
 
-def allocate_door(job: Job, circuit: Circuit, behind: Behind, parts: Mapping[str, Part]) -> dict[str, str]:
-    """Return device -> `door X Y` (centre in mm): starters side by side in columns, kept places stay while they are good.
+def allocate_door(job: Job, circuit: Circuit, behind: Behind, parts: Mapping[str, Part]) -> dict[str, OnDoor]:
+    """Return device -> place: starters side by side in columns, kept places stay while they are good.
 
     Args:
         job: its enclosure, and the places on the door in its ledger.
@@ -71,12 +71,12 @@ def allocate_door(job: Job, circuit: Circuit, behind: Behind, parts: Mapping[str
     kept = job.ledger.places
     parts, devices = with_window(job, parts), door_devices(job, circuit)
     filling = _Filling(job, behind, parts)
-    stood = {device: read_place(kept[device].value) for device in devices if device in kept}
+    stood = {device: kept[device].value for device in devices if device in kept}
     known = {device: (place.x, place.y) for device, place in stood.items() if isinstance(place, OnDoor)}
     good = filling.are_good([(device, spot) for device, spot in known.items() if not kept[device].is_held])
     for device, spot in known.items():
         if kept[device].is_held or good[device]:
-            filling.put(device, spot, kept[device].value)
+            filling.put(device, spot)
     last_owner: str | None = None
     for device in devices:
         if device in filling.places:
@@ -140,13 +140,13 @@ class _Filling:
         self._grid = _grid(job)
         self._sorts: dict[tuple[float, float, float, str], _Sort] = {}
         self._rooms = _Rooms()
-        self.places: dict[str, str] = {}
+        self.places: dict[str, OnDoor] = {}
         self.last_x = -1.0
         self._beyond = 0
 
-    def put(self, device: str, spot: Spot, text: str | None = None) -> None:
-        """Let a device sit with its centre at a spot, told in the ledger as `text`."""
-        self.places[device] = text or str(OnDoor(*spot))
+    def put(self, device: str, spot: Spot) -> None:
+        """Let a device sit with its centre at a spot."""
+        self.places[device] = OnDoor(*spot)
         if self._parts[device].kind not in _AIR:
             self.last_x = spot[0]
         room = _rooms_of([_room(self._parts[device], *spot)])

@@ -102,9 +102,10 @@ class _ByHeight:
         return rows
 
     def _ways(self, rows: list[Row], item: PlateItem) -> list[list[Row]]:
-        """Return the rows with a part in one that has room for it, for each of these."""
-        open_to = [k for k, row in enumerate(rows) if not _leads_in(row) and row.plus(item).width <= self.span]
-        return [[*rows[:k], rows[k].plus(item), *rows[k + 1 :]] for k in open_to]
+        """Return the rows with a part in one that has room for it, right of its rail, for each of these."""
+        wider = [replace(row, fixed_left=row.fixed_left and bool(row.fixed)).plus(item) for row in rows]
+        open_to = [k for k, row in enumerate(rows) if not _leads_in(row) and wider[k].width <= self.span]
+        return [[*rows[:k], wider[k], *rows[k + 1 :]] for k in open_to]
 
     def _first(self, ways: Sequence[list[Row]]) -> list[Row]:
         return next((way for way in ways if self._fits(way)), min(ways, key=self._height_of))
@@ -114,13 +115,15 @@ class _ByHeight:
         return self._height_of(self.into(rows)) - self._height_of(rows)
 
     def into_fewest(self, rows: list[Row]) -> list[Row]:
-        """Return the rows with them, the narrowest parted among others while all is too high for the plate."""
-        while not self._fits(found := self.into(rows)):
+        """Return the rows with them, the narrowest parted among others while all is too high for the plate and that can mend it."""
+        found = self.into(rows)
+        most = sum(_height(row) + self.ducts.level[0] for row in rows if _may_part(row))
+        while self._height_of(found) - most <= self.height < self._height_of(found):
             ways = (_parted_up(rows, k, self.span) for k in sorted(range(len(rows)), key=lambda k: rows[k].width))
             fewer = next((way for way in ways if way is not None), None)
             if fewer is None:
                 return found
-            rows = fewer
+            rows, found = fewer, self.into(fewer)
         return found
 
     def _fits(self, rows: list[Row]) -> bool:
@@ -209,12 +212,13 @@ def _make_room(rows: list[Row], place: int, wanted: Mapping[int, float], most: f
     """
     near = sorted((k for k in range(len(rows)) if k != place), key=lambda k: abs(k - place))
     while (missing := rows[place].width + wanted[place] - most) > 0:
+        takers = {k: _Taking.of(rows[k]) for k in near}
         into = {
             item: k
             for item in rows[place].items
             if _is_loose(item)
             for k in reversed(near)
-            if _takes(rows[k], item, most - wanted.get(k, 0.0))
+            if takers[k].takes(item, most - wanted.get(k, 0.0))
         }
         if not into:
             return
@@ -271,24 +275,48 @@ def _parted_up(rows: Sequence[Row], k: int, most: float) -> list[Row] | None:
     """Return the rows without one whose parts stand in the nearest others, strips right beside it; None where these lack room or height
     for them.
     """
-    if _leads_in(rows[k]) or any(item.unit or is_bar(item.id) for item in rows[k].rail):
+    if not _may_part(rows[k]):
         return None
-    others = [row for n, row in enumerate(rows) if n != k]
+    others = [_Taking.of(row) for n, row in enumerate(rows) if n != k]
     for item in rows[k].items:
-        places = (
-            n for n in sorted(range(len(others)), key=lambda n: abs(n + 0.5 - k)) if _takes(others[n], item, most)
-        )
-        if (place := next(places, None)) is None:
+        near = sorted(range(len(others)), key=lambda n: abs(n + 0.5 - k))[: 2 if item.band is Band.FIELD else None]
+        place = next((n for n in near if others[n].takes(item, most)), None)
+        if place is None:
             return None
-        others[place] = others[place].plus(item)
-    return others
+        others[place].add(item)
+    return [other.row for other in others]
 
 
-def _takes(row: Row, item: PlateItem, most: float) -> bool:
-    """Return whether a row has room for one more part, gets no higher by it, and keeps what works at extra-low voltage together."""
-    lows = [other.band is Band.LOW for other in row.items]
-    is_sorted = lows[-1:] == [True] if item.band is Band.LOW else not any(lows)
-    return is_sorted and row.plus(item).width <= most and _height(row.plus(item)) <= _height(row)
+@dataclass(slots=True)
+class _Taking:
+    """A row that takes more parts as long as it gets no higher by them: its width, and whether its parts work at extra-low voltage."""
+
+    row: Row
+    width: float
+    room: tuple[float, float]
+    has_low: bool
+    ends_low: bool
+
+    @classmethod
+    def of(cls, row: Row) -> "_Taking":
+        lows = [item.band is Band.LOW for item in row.items]
+        return cls(row, row.width, (row.up, row.down), any(lows), lows[-1:] == [True])
+
+    def takes(self, item: PlateItem, most: float) -> bool:
+        """Return whether it has room for one more part, gets no higher by it, and keeps what works at extra-low voltage together."""
+        is_sorted = self.ends_low if item.band is Band.LOW else not self.has_low
+        is_low_enough = item.up + item.room <= self.room[0] and item.down + item.room <= self.room[1]
+        return is_sorted and is_low_enough and self.width + PART_GAP_MM + item.span <= most
+
+    def add(self, item: PlateItem) -> None:
+        """Put one more part at its end."""
+        self.row = self.row.plus(item)
+        self.width += PART_GAP_MM + item.span
+
+
+def _may_part(row: Row) -> bool:
+    """Return whether nothing in a row must stand beside something else."""
+    return not _leads_in(row) and not any(item.unit or is_bar(item.id) for item in row.rail)
 
 
 def _saved(a: Row, b: Row) -> float:

@@ -5,6 +5,7 @@ Frame: mm, origin at the lower left corner of the plate seen from the front, x r
 
 from collections.abc import Iterable, Mapping
 from dataclasses import dataclass
+from typing import Any
 
 from riktig.job.entries import (
     DUCT_KEY,
@@ -14,9 +15,6 @@ from riktig.job.entries import (
     OnRail,
     Place,
     RailPlace,
-    read_duct,
-    read_place,
-    read_rail,
 )
 from riktig.job.ledger import Choices
 from riktig.job.model import Job
@@ -83,13 +81,12 @@ class Duct:
         return self.box.centre[0 if self.is_vertical else 1]
 
     @property
-    def text(self) -> str:
+    def place(self) -> DuctPlace:
         """How the ledger has it."""
         b = self.box
-        place = DuctPlace(
+        return DuctPlace(
             is_vertical=self.is_vertical, x=b.x, y=b.y, length=self.length, width=self.width, depth=self.depth
         )
-        return str(place)
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
@@ -107,9 +104,9 @@ class Rail:
         return Box(x=self.x, y=self.y - RAIL_WIDTH_MM / 2, w=self.length, h=RAIL_WIDTH_MM)
 
     @property
-    def text(self) -> str:
+    def place(self) -> RailPlace:
         """How the ledger has it."""
-        return str(RailPlace(self.x, self.y, self.length))
+        return RailPlace(self.x, self.y, self.length)
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
@@ -167,22 +164,20 @@ def in_order_of_ducts(ducts: Iterable[Duct]) -> tuple[Duct, ...]:
     return tuple(sorted(ducts, key=lambda duct: (len(duct.code), duct.code)))
 
 
-def read_rails(places: Mapping[str, str]) -> tuple[Rail, ...]:
+def read_rails(places: Mapping[str, Any]) -> tuple[Rail, ...]:
     """Return the rails of the ledger from the top."""
     found = []
-    for key, value in places.items():
+    for key, at in places.items():
         if key.startswith(RAIL_KEY):
-            at = read_rail(value)
             found.append(Rail(code=key.removeprefix(RAIL_KEY), x=at.x, y=at.y, length=at.length))
     return in_order_of_rails(found)
 
 
-def read_ducts(places: Mapping[str, str]) -> tuple[Duct, ...]:
+def read_ducts(places: Mapping[str, Any]) -> tuple[Duct, ...]:
     """Return the ducts of the ledger in the order of their codes."""
     found = []
-    for key, value in places.items():
+    for key, at in places.items():
         if key.startswith(DUCT_KEY):
-            at = read_duct(value)
             w, h = (at.width, at.length) if at.is_vertical else (at.length, at.width)
             box = Box(x=at.x, y=at.y, w=w, h=h)
             found.append(Duct(code=key.removeprefix(DUCT_KEY), box=box, is_vertical=at.is_vertical, depth=at.depth))
@@ -217,7 +212,7 @@ def count_rows(items: Iterable[PlateItem], boxes: Mapping[str, Box], ducts: Iter
     return found
 
 
-def make_layout(job: Job, items: Iterable[PlateItem], places: Mapping[str, str]) -> PlateLayout:
+def make_layout(job: Job, items: Iterable[PlateItem], places: Mapping[str, Any]) -> PlateLayout:
     """Return the plate with the items that stand at these places.
 
     Raises:
@@ -230,7 +225,7 @@ def make_layout(job: Job, items: Iterable[PlateItem], places: Mapping[str, str])
     rail_of: dict[str, str] = {}
     known = {item.id: item for item in items}
     for item in known.values():
-        place = read_place(places[item.id])
+        place: Place = places[item.id]
         box = box_at(item, place, by_code)
         if box is None:
             raise KeyError(item.id)

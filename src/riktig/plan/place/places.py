@@ -6,8 +6,9 @@ Source of what is good about a place: common practice, no source.
 from collections import defaultdict
 from collections.abc import Iterator, Mapping, Sequence
 from dataclasses import dataclass, replace
+from typing import Any
 
-from riktig.job.entries import DUCT_KEY, RAIL_KEY, SIZE_KEY, OnPlate, OnRail, PlateSize, is_on_door, read_place
+from riktig.job.entries import DUCT_KEY, RAIL_KEY, SIZE_KEY, OnDoor, OnPlate, OnRail, Place, PlateSize
 from riktig.job.ledger import Choice, Choices
 from riktig.job.model import Job
 from riktig.plan.circuit.zones import device_of
@@ -34,7 +35,7 @@ def allocate_places(
     potentials: Sequence[Potential],
     clamps: Sequence[Clamp],
     kept: Choices,
-) -> dict[str, str]:
+) -> dict[str, Any]:
     """Return the places of rails, ducts and items.
 
     Until somebody arranges the plate, moves something by hand or issues a revision, all of it is laid out afresh, and again when the
@@ -48,8 +49,8 @@ def allocate_places(
         stack = stack_rows(job, first_rows(job, items, usual_ducts(job)), usual_ducts(job))
         held = {item.id: kept[item.id] for item in items if _is_held(kept, item.id)}
         if not held:
-            return {SIZE_KEY: str(PlateSize(*plate_size(job), is_arranged=False)), **stack.values()}
-        first = {key: Choice(value=value) for key, value in stack.values().items()}
+            return {SIZE_KEY: PlateSize(*plate_size(job), is_arranged=False), **stack.values()}
+        first = {key: Choice(value) for key, value in stack.values().items()}
         frame = {key: choice for key, choice in first.items() if key not in stack.places}
         return {
             SIZE_KEY: arranged,
@@ -61,7 +62,7 @@ def allocate_places(
 
 def _filled(
     job: Job, items: Sequence[PlateItem], frame: Choices, kept: Choices, ties: Mapping[str, Mapping[str, int]]
-) -> dict[str, str]:
+) -> dict[str, Any]:
     """Return the frame and where each item stands: what somebody holds first, then what stands legally, then all else."""
     floor = _Floor(job, frame, ties)
     ordered = sorted(items, key=lambda item: not _is_held(kept, item.id))
@@ -71,18 +72,14 @@ def _filled(
     return floor.values(items)
 
 
-def arranged_size(job: Job) -> str:
+def arranged_size(job: Job) -> PlateSize:
     """Return what the ledger has of the plate's size once somebody laid it out."""
-    return str(PlateSize(*plate_size(job), is_arranged=True))
+    return PlateSize(*plate_size(job), is_arranged=True)
 
 
 def holds_plate(places: Choices) -> bool:
     """Return whether something on the plate is held, so that its rails and ducts stay where they are."""
-    return any(choice.is_held and not _is_on_door(key, choice) for key, choice in places.items())
-
-
-def _is_on_door(key: str, choice: Choice) -> bool:
-    return not key.startswith((RAIL_KEY, DUCT_KEY, SIZE_KEY)) and is_on_door(choice.value)
+    return any(choice.is_held and not isinstance(choice.value, OnDoor) for choice in places.values())
 
 
 def _is_held(kept: Choices, key: str) -> bool:
@@ -116,7 +113,7 @@ class _Spot:
     """A place where an item would be legal, how good that is (less is better), and the rail and duct of the row to make for it."""
 
     cost: float
-    place: str
+    place: Place
     box: Box
     new: tuple[Rail | None, Duct] | None = None
 
@@ -132,7 +129,7 @@ class _Floor:
         self._rails: dict[str, Rail] = {rail.code: rail for rail in read_rails(self._frame)}
         self._ducts: list[Duct] = list(read_ducts(self._frame))
         self._ties = ties
-        self._places: dict[str, str] = {}
+        self._places: dict[str, Place] = {}
         self._boxes: dict[str, Box] = {}
         self._old: dict[str, _Spot] = {}
         self._bodies: list[tuple[Box, PlateItem, bool]] = []
@@ -143,7 +140,7 @@ class _Floor:
         choice = kept.get(item.id)
         if choice is None:
             return False
-        box = box_at(item, read_place(choice.value), self._rails)
+        box = box_at(item, choice.value, self._rails)
         if box is None:
             return False
         if not choice.is_held and (self._meets_parts(item, box) or self._meets_ducts(item, box)):
@@ -152,7 +149,7 @@ class _Floor:
         self._put(item, choice.value, box)
         return True
 
-    def _put(self, item: PlateItem, place: str, box: Box) -> None:
+    def _put(self, item: PlateItem, place: Place, box: Box) -> None:
         self._places[item.id], self._boxes[item.id] = place, box
         self._add_body(box, item, is_hung=False)
         below = hung_box(item, box)
@@ -194,7 +191,7 @@ class _Floor:
         """Put an item on the best free place, else on a new row; where that does not serve either it stays as it stood."""
         spots = list(self._spots(item))
         if spots:
-            best = min(spots, key=lambda spot: (round(spot.cost, 3), spot.place))
+            best = min(spots, key=lambda spot: (round(spot.cost, 3), str(spot.place)))
         else:
             best = self._new_row(item)
             old = self._old.get(item.id)
@@ -207,10 +204,10 @@ class _Floor:
     def _add_row(self, rail: Rail | None, duct: Duct) -> None:
         self._ducts = [self._lengthened(old, duct.box) for old in self._ducts]
         self._ducts.append(duct)
-        self._frame[f"{DUCT_KEY}{duct.code}"] = duct.text
+        self._frame[f"{DUCT_KEY}{duct.code}"] = duct.place
         if rail is not None:
             self._rails[rail.code] = rail
-            self._frame[f"{RAIL_KEY}{rail.code}"] = rail.text
+            self._frame[f"{RAIL_KEY}{rail.code}"] = rail.place
 
     def _lengthened(self, old: Duct, level: Box) -> Duct:
         """Return an upright that nobody holds as long as a new row off the plate needs it to be."""
@@ -220,7 +217,7 @@ class _Floor:
         if not old.is_vertical or key in self._held or (low, high) == (b.y, b.top):
             return old
         new = replace(old, box=Box(x=b.x, y=low, w=b.w, h=high - low))
-        self._frame[key] = new.text
+        self._frame[key] = new.place
         return new
 
     def _spots(self, item: PlateItem) -> Iterator[_Spot]:
@@ -230,7 +227,7 @@ class _Floor:
             used = sum(known.span for _, known in members)
             crowd = max(0.0, used + item.span - ROW_FILL * rail.length)
             for x in self._edges(item, rail, members):
-                place = str(OnRail(rail.code, x) if item.on_rail else OnPlate(x, rail.y - item.up))
+                place = OnRail(rail.code, x) if item.on_rail else OnPlate(x, rail.y - item.up)
                 box = Box(x=x, y=rail.y - item.height / 2, w=item.width, h=item.height)
                 if self._is_legal(item, box, rail if item.on_rail else None):
                     yield _Spot(self._cost(item, box, [known for _, known in members], crowd), place, box)
@@ -264,7 +261,7 @@ class _Floor:
                 box = Box(x=x, y=y, w=item.width, h=item.height)
                 if self._is_legal(item, box, None):
                     members = [known for body, known, _ in self._bodies if body in beside]
-                    yield _Spot(self._cost(item, box, members, 0.0), str(OnPlate(x, y)), box)
+                    yield _Spot(self._cost(item, box, members, 0.0), OnPlate(x, y), box)
 
     def _cost(self, item: PlateItem, box: Box, beside: Sequence[PlateItem], crowd: float) -> float:
         """Return the mm to what it is tied to, more where strangers stand beside it and where the reserve is used up."""
@@ -298,10 +295,10 @@ class _Floor:
         x = left + SIDE_GAP_MM + item.left
         box = Box(x=x, y=line - item.height / 2, w=item.width, h=item.height)
         if not item.on_rail:
-            return _Spot(0.0, str(OnPlate(x, box.y)), box, (None, duct))
+            return _Spot(0.0, OnPlate(x, box.y), box, (None, duct))
         code, length = f"R{self._next_number('R')}", right - left - 2 * RAIL_GAP_MM
         rail = Rail(code=code, x=left + RAIL_GAP_MM, y=line, length=length)
-        return _Spot(0.0, str(OnRail(code, x)), box, (rail, duct))
+        return _Spot(0.0, OnRail(code, x), box, (rail, duct))
 
     def _next_number(self, letter: str) -> int:
         """Return the first number that no rail or duct of a letter has yet."""

@@ -5,8 +5,9 @@ Must not choose which part stands in which row. Frame and mm as the plate.
 
 from collections.abc import Iterator, Mapping, Sequence
 from dataclasses import dataclass, field, replace
+from typing import Any
 
-from riktig.job.entries import DUCT_KEY, RAIL_KEY, OnPlate, OnRail
+from riktig.job.entries import DUCT_KEY, RAIL_KEY, OnPlate, OnRail, Place
 from riktig.job.model import Job
 from riktig.plan.place.items import PART_GAP_MM, PlateItem
 from riktig.plan.place.layout import Box, Duct, Rail, plate_size
@@ -117,15 +118,15 @@ class Stack:
 
     rails: tuple[Rail, ...]
     ducts: tuple[Duct, ...]
-    places: Mapping[str, str]
+    places: Mapping[str, Place]
     lowest: float
     highest: float
 
-    def values(self) -> dict[str, str]:
+    def values(self) -> dict[str, Any]:
         """Return all of it as the ledger has it."""
         return {
-            **{f"{RAIL_KEY}{rail.code}": rail.text for rail in self.rails},
-            **{f"{DUCT_KEY}{duct.code}": duct.text for duct in self.ducts},
+            **{f"{RAIL_KEY}{rail.code}": rail.place for rail in self.rails},
+            **{f"{DUCT_KEY}{duct.code}": duct.place for duct in self.ducts},
             **self.places,
         }
 
@@ -184,11 +185,11 @@ def stack_rows(job: Job, rows: Sequence[Row], ducts: DuctSizes) -> Stack:
         for k, y in enumerate(edges if rows else ())
     )
     rails: list[Rail] = []
-    places: dict[str, str] = {}
+    places: dict[str, Place] = {}
     span = inner_span(job, ducts)
     for number, (row, line) in enumerate(zip(rows, lines, strict=True), start=1):
         for item, x in row_places(row, span):
-            places[item.id] = str(OnRail(f"R{number}", x) if item.on_rail else OnPlate(x, line - item.height / 2))
+            places[item.id] = OnRail(f"R{number}", x) if item.on_rail else OnPlate(x, line - item.height / 2)
         if row.rail:
             start, end = rail_span(row, span)
             rails.append(Rail(code=f"R{number}", x=start, y=line, length=end - start))

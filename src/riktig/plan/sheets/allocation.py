@@ -10,7 +10,7 @@ from dataclasses import dataclass, field
 from enum import StrEnum
 
 from riktig.catalogue.model import ElementKind, Part
-from riktig.job.entries import SheetPlace, read_sheet
+from riktig.job.entries import SheetPlace
 from riktig.job.ledger import Choices, merge_choices
 from riktig.job.model import Job, Standard
 from riktig.job.paths import Ref
@@ -236,8 +236,10 @@ def find_sections(circuit: Circuit, figures: tuple[Figure, ...]) -> dict[str, Se
     return {figure.key: section_of(figure, circuit) for figure in figures}
 
 
-def allocate_sheets(figures: tuple[Figure, ...], sections: Mapping[str, Section], kept: Choices) -> dict[str, str]:
-    """Return figure -> `sheet lane`: what the ledger holds stays on its sheet, and in its lane while there is room.
+def allocate_sheets(
+    figures: tuple[Figure, ...], sections: Mapping[str, Section], kept: Choices
+) -> dict[str, SheetPlace]:
+    """Return figure -> sheet and lane: what the ledger holds stays on its sheet, and in its lane while there is room.
 
     What is new stands behind what it follows where that sheet has room; else it goes to a new sheet, with the rest of its owner if
     that fits. What a release holds does not move.
@@ -248,8 +250,7 @@ def allocate_sheets(figures: tuple[Figure, ...], sections: Mapping[str, Section]
     for section in _SECTIONS:
         _fill(section, [f for f in figures if sections[f.key] is section], sheets, where)
     return {
-        figure.key: str(SheetPlace(where[figure.key], sheets[where[figure.key]].taken[figure.key][0]))
-        for figure in figures
+        figure.key: SheetPlace(where[figure.key], sheets[where[figure.key]].taken[figure.key][0]) for figure in figures
     }
 
 
@@ -261,7 +262,7 @@ def _keep(
     where: dict[str, int],
 ) -> None:
     """Put figures where the ledger has them, the held ones first."""
-    stood = {f.key: read_sheet(kept[f.key].value) for f in figures if f.key in kept}
+    stood = {f.key: kept[f.key].value for f in figures if f.key in kept}
     order = {key: (place.sheet, place.lane) for key, place in stood.items()}
     known = [f for f in figures if f.key in order]
     for figure in sorted(known, key=lambda f: (not kept[f.key].is_held, order[f.key])):
@@ -331,7 +332,7 @@ def read_sheets(job: Job, figures: tuple[Figure, ...], sections: Mapping[str, Se
     places: dict[str, Place] = {}
     mentions: dict[Mention, Place] = {}
     for figure in figures:
-        at = read_sheet(kept[figure.key].value)
+        at = kept[figure.key].value
         place = Place(sheet=at.sheet, lane=at.lane, section=sections[figure.key], school=school)
         places[figure.key] = place
         for spot, offset in spot_walk(figure):

@@ -4,7 +4,6 @@ from collections.abc import Callable, Mapping
 
 from riktig.catalogue.model import Part
 from riktig.job.model import Job
-from riktig.job.overrides import read_override
 from riktig.plan.basis.conductor import Laid, choose_size, fitting_sizes, laid_outside, largest_size, sizes
 from riktig.plan.basis.sized import SizedValue, chosen_values, value_key
 from riktig.plan.circuit.model import Circuit
@@ -63,8 +62,8 @@ class CableSizer:
         return grown
 
     def _earth_by_hand(self, name: str, laid: Laid) -> ConductorSize | None:
-        text = self._chosen.get(value_key(name, "earth_section"))
-        return size_of_mm2(read_override(text)[0], metric=laid.metric) if text is not None else None
+        override = self._chosen.get(value_key(name, "earth_section"))
+        return size_of_mm2(override.number, metric=laid.metric) if override is not None else None
 
     def load(self, load: OwnLoad, values: list[SizedValue]) -> ConductorSize:
         """Return the size of the cores to a load: for what its protection lets through, or its current, and little enough drop."""

@@ -100,7 +100,7 @@ class PartChooser:
         self._coils, self._standard = coils, standard
         self._kept_parts, self._kept_contacts = kept_parts, kept_contacts
         self._elsewhere = _not_behind_the_panel(circuit)
-        self._asked: list[tuple[_Wish, tuple[Choice | None, ...]]] = []
+        self._asked: list[tuple[_Wish, tuple[Choice[str] | None, ...]]] = []
         self.extend(circuit)
 
     def extend(self, circuit: Circuit) -> None:
@@ -144,8 +144,8 @@ def _made_choice(
     _: tuple[str, str],
     wish: _Wish,
     in_pass: tuple[Need | None, Before | None],
-    kept: Choice | None,
-    contacts: tuple[Choice | None, ...],
+    kept: Choice[str] | None,
+    contacts: tuple[Choice[str] | None, ...],
     _shelf: tuple[object, ...],
 ) -> _Choice:
     """Return what a device gets, by what is asked, what the ledger has of it, and the shop's parts and tables."""

@@ -8,7 +8,6 @@ from typing import Any
 from riktig.catalogue.loader import parts_of_kind
 from riktig.catalogue.model import Part
 from riktig.job.model import Job, Standard, Starter
-from riktig.job.overrides import read_override
 from riktig.pipeline.rows import by_row
 from riktig.plan.basis.motor import SHARES, STAR_SHARE, MotorSize, MotorWorld, motor_hp
 from riktig.plan.basis.sized import Chosen, SizedValue, value_key
@@ -181,11 +180,11 @@ def as_needed(needs: Mapping[str, Need], chosen: Chosen) -> dict[str, Need]:
     """Return the needs with those ratings that a person set in place of the computed ones."""
     made = {}
     for device, need in needs.items():
-        text = chosen.get(value_key(device, need.quantity))
-        if text is None:
+        override = chosen.get(value_key(device, need.quantity))
+        if override is None:
             made[device] = need
             continue
-        number, reason = read_override(text)
+        number, reason = override.number, override.reason
         name = _SET_BY_HAND.get(need.quantity, "amps")
         free: dict[str, Any] = {"most": 0.0, "hp": 0.0, "ac4": 0.0, "top": 0.0, name: number}
         made[device] = replace(

@@ -10,6 +10,7 @@ from math import sqrt
 from typing import Any
 
 from riktig.catalogue.loader import parts_of_kind
+from riktig.job.entries import Override
 from riktig.job.model import Job, Starter
 from riktig.job.roles import protection_of
 from riktig.plan.basis.conductor import (
@@ -22,7 +23,7 @@ from riktig.plan.basis.conductor import (
     source_of,
 )
 from riktig.plan.basis.motor import DELTA_SHARE, MotorSize, MotorWorld, size_motor
-from riktig.plan.basis.sized import SizedValue, chosen_values, decide
+from riktig.plan.basis.sized import Chosen, SizedValue, chosen_values, decide
 from riktig.plan.circuit.model import Circuit
 from riktig.plan.circuit.power import PowerCircuit
 from riktig.plan.sizes.needs import Need
@@ -46,7 +47,7 @@ class StarterWorld:
     inside: Laid
     outside: Laid
     metres: float
-    chosen: tuple[tuple[str, str], ...]
+    chosen: tuple[tuple[str, Override], ...]
     tables: tuple[str, ...]
 
 
@@ -138,7 +139,7 @@ def _world(
     job: Job,
     circuit: Circuit,
     inside: Laid,
-    chosen: Mapping[str, str],
+    chosen: Chosen,
     tables: tuple[str, ...],
 ) -> StarterWorld:
     place = job.location(starter.motor_at)
@@ -234,9 +235,7 @@ def section_value(
     )  # fmt: skip
 
 
-def as_decided(
-    value: SizedValue, size: ConductorSize, laid: Laid, chosen: Mapping[str, str]
-) -> tuple[ConductorSize, SizedValue]:
+def as_decided(value: SizedValue, size: ConductorSize, laid: Laid, chosen: Chosen) -> tuple[ConductorSize, SizedValue]:
     """Return the size and its value as a person set it, or as they are."""
     made = decide(value, chosen)
     if made.reason is None:
@@ -248,9 +247,7 @@ def as_decided(
     return given, SizedValue(**{**fields, "formula": formula, "reason": made.reason, "computed": size.mm2})
 
 
-def _inside(
-    starter: Starter, carry: float, world: StarterWorld, chosen: Mapping[str, str]
-) -> tuple[ConductorSize, SizedValue]:
+def _inside(starter: Starter, carry: float, world: StarterWorld, chosen: Chosen) -> tuple[ConductorSize, SizedValue]:
     size = next(fitting_sizes(carry, world.inside, is_power=True), None) or largest_size(world.inside)
     words = "" if world.inside.is_iec else f"125 % of {format_number(carry / 1.25)} A; "
     value = section_value(starter.name, "conductor_section", size, world.inside, carry, words=words)
@@ -258,7 +255,7 @@ def _inside(
 
 
 def _leads(
-    starter: Starter, carry: float, world: StarterWorld, chosen: Mapping[str, str]
+    starter: Starter, carry: float, world: StarterWorld, chosen: Chosen
 ) -> tuple[ConductorSize, tuple[SizedValue, ...]]:
     """Return the conductors between the contactors of a star-delta starter and its terminals: each leads one winding."""
     size = next(fitting_sizes(carry, world.inside, is_power=True), None) or largest_size(world.inside)
@@ -269,7 +266,7 @@ def _leads(
 
 
 def _cable(
-    starter: Starter, motor: MotorSize, share: float, world: StarterWorld, chosen: Mapping[str, str]
+    starter: Starter, motor: MotorSize, share: float, world: StarterWorld, chosen: Chosen
 ) -> tuple[ConductorSize, tuple[SizedValue, ...]]:
     """Return the motor cable: the smallest that carries the current and drops little enough, running and starting."""
     carry, laid = share * motor.carry, world.outside

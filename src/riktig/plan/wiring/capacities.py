@@ -123,7 +123,7 @@ class Bars:
         for key, choice in kept.items():
             bar, _, terminal = key.partition("|")
             if bar in labels:
-                labels[bar].append((terminal, mark_of(choice.value)))
+                labels[bar].append((terminal, str(choice.value.position)))
         self._bars = {bar: BarClamps(bar, given) for bar, given in labels.items()}
 
     def of(self, potential: Potential) -> BarClamps | None:

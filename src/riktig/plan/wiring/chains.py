@@ -7,7 +7,7 @@ from itertools import pairwise
 from typing import Any
 
 from riktig.catalogue.model import CONSUMER_KINDS, CONTACT_KINDS, ElementKind, Part
-from riktig.job.entries import read_pair
+from riktig.job.entries import WirePlace
 from riktig.job.ids import TerminalId
 from riktig.job.ledger import Choice, Choices
 from riktig.pipeline.rows import by_row
@@ -28,7 +28,7 @@ from riktig.standards.colours import ConductorFunction
 BRIDGE_POLES = 10
 """Terminals that one bridge joins at most (common practice, no source)."""
 _CHAINED = CONSUMER_KINDS - {ElementKind.PRIMARY, ElementKind.WINDING} | CONTACT_KINDS
-Held = tuple[TerminalId, TerminalId, Choice]
+Held = tuple[TerminalId, TerminalId, Choice[WirePlace]]
 """A link of the ledger: its two terminals, and who holds it."""
 Lengths = Callable[[str, list[TerminalId]], Any]
 """Zone and terminals -> mm between each two, n x n, or None where they are not known."""
@@ -167,9 +167,9 @@ def allocate_links(
     Links in the ledger stay while both of their terminals are still on one potential; what is not yet connected is chained in
     drawing order, or with `lengths` by the shortest tree, where these are known. The clamps of bars and blocks are taken of `bars`.
     """
-    index: defaultdict[str, list[tuple[TerminalId, TerminalId, Choice]]] = defaultdict(list)
-    for key, choice in kept.items():
-        a, b = read_pair(key)
+    index: defaultdict[str, list[tuple[TerminalId, TerminalId, Choice[WirePlace]]]] = defaultdict(list)
+    for choice in kept.values():
+        a, b = choice.value.ends
         index[a].append((a, b, choice))
     links: list[Link] = []
     for number, site in sites.items():
@@ -337,7 +337,7 @@ class _Chain:
                 self._block is not None and not is_held and place[a] == place[b] == PLATE
             ):
                 continue
-            where = choice.value
+            where = choice.value.where
             if self._joined.find(a) == self._joined.find(b):
                 continue
             if where == where_between(place[a], place[b], self._number, self._runs):
