@@ -2,6 +2,7 @@
 Limits are common sense, no source.
 """
 
+import contextlib
 import os
 import sqlite3
 import subprocess
@@ -18,15 +19,16 @@ from riktig.files.brief_reader import BriefError, parse_brief
 from riktig.files.brief_writer import write_brief
 from riktig.files.documents import export_documents
 from riktig.files.from_to import read_from_to
-from riktig.files.job_access import JobFileError
+from riktig.files.job_access import JobFileError, reading
 from riktig.files.job_file import JobFile
+from riktig.files.job_file import job_of as stored_job
 from riktig.files.part_import import read_part_file
 from riktig.files.rows_in import MOST_ROWS, ListError, read_rows
 from riktig.files.tables import Table
 from riktig.job import edits
 from riktig.job.faults import JobError
 from riktig.plan.plan import compute_plan
-from riktig.record.events import EventKind, make_event
+from riktig.record.events import EventKind, make_event, read_event
 from support import HEAD, STARTER, job_of, plan_of, small_text
 
 TITLE = 'title = "'
@@ -332,6 +334,13 @@ def test_what_once_ended_in_an_error_is_read_or_refused(path: Path, tmp_path: Pa
                 compute_plan(file.load_job()), file.events(), file.issues()
         except JobFileError as error:
             assert path.name in str(error)
+    elif path.suffix in {".stored", ".event"}:
+        with contextlib.suppress(JobFileError), reading(path):
+            if path.suffix == ".stored":
+                stored_job(zlib.compress(path.read_bytes()), path)
+            else:
+                text = path.read_text(encoding="utf-8", errors="surrogateescape")
+                read_event((1, "2026-01-01T00:00:00", "1", "Ada", "tick", "wire:1", text))
     else:
         try:
             read_from_to(path)
