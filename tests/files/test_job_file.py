@@ -9,12 +9,14 @@ import subprocess
 import sys
 import threading
 import time
+from datetime import UTC, datetime
 from pathlib import Path
 from unittest.mock import Mock
 
 import pytest
 
 from effort import examples
+from riktig.files import job_access
 from riktig.files.formats import pack_job, pack_plan
 from riktig.files.job_access import JobFileError
 from riktig.files.job_file import MOST_SNAPSHOTS, JobFile
@@ -202,3 +204,49 @@ def test_of_many_that_make_one_file_at_one_moment_one_has_it(
     with JobFile.open(path) as file:
         assert file.load_job().info.number == made
     assert [left.name for left in tmp_path.iterdir()] == ["a.riktig"]
+
+
+def test_what_a_full_disk_refuses_is_said_and_the_next_that_fits_is_kept(
+    tmp_path: Path, job: Job, monkeypatch: pytest.MonkeyPatch
+) -> None:
+    """SQLITE_FULL, by which the database takes the transaction back itself; as on a small tmpfs tried by hand."""
+    path = tmp_path / "a.riktig"
+    JobFile.create(path, job).close()
+    opened: list[sqlite3.Connection] = []
+
+    def small(at: Path, mode: str) -> sqlite3.Connection:
+        opened.append(job_access.connect(at, mode))
+        opened[-1].execute("PRAGMA max_page_count = 12")
+        return opened[-1]
+
+    monkeypatch.setattr("riktig.files.job_file.connect", small)
+    with JobFile.open(path) as file:
+        large = edits.change_starter(job, "M1", title="".join(random.Random(1).choices("abcdefghij", k=200)))
+        with pytest.raises(
+            JobFileError, match="cannot write a.riktig: the disk is full; free some space or save a copy"
+        ):
+            for n in range(100):
+                file.save_edit(edits.change_starter(large, "M1", title=f"{n} {large.starters[0].title}"), "title")
+        kept = file.load_job().starters[0].title
+        opened[0].execute("PRAGMA max_page_count = 4000")
+        file.save_edit(edits.change_starter(job, "M1", title="Room again"), "title")
+    with JobFile.open(path) as file:
+        assert kept != job.starters[0].title and file.load_job().starters[0].title == "Room again"
+        assert file.undo() is not None and file.load_job().starters[0].title == kept
+
+
+def test_a_clock_that_goes_back_changes_no_order(tmp_path: Path, job: Job, monkeypatch: pytest.MonkeyPatch) -> None:
+    path = tmp_path / "a.riktig"
+    with JobFile.create(path, job) as file:
+        file.append_event(make_event(EventKind.TICK, "K1", unit="1", person="Ada"))
+        past = Mock(now=lambda _: datetime(2020, 1, 1, tzinfo=UTC))
+        for module in ("files.job_file", "record.events"):
+            monkeypatch.setattr(f"riktig.{module}.datetime", past)
+        file.save_edit(edits.change_starter(job, "M1", title="Later"), "title")
+        file.append_event(make_event(EventKind.UNTICK, "K1", unit="1", person="Ada"))
+    with JobFile.open(path) as file:
+        assert file.load_job().starters[0].title == "Later" and file.gestures() == ("title", None)
+        assert [(e.kind, e.time[:4]) for e in file.events()] == [
+            (EventKind.TICK, file.events()[0].time[:4]),
+            (EventKind.UNTICK, "2020"),
+        ]

@@ -3,6 +3,7 @@ Limits are common sense, no source.
 """
 
 import contextlib
+import errno
 import os
 import sqlite3
 import subprocess
@@ -24,6 +25,7 @@ from riktig.files.job_file import JobFile
 from riktig.files.job_file import job_of as stored_job
 from riktig.files.part_import import read_part_file
 from riktig.files.rows_in import MOST_ROWS, ListError, read_rows
+from riktig.files.salvage import read_salvage
 from riktig.files.tables import Table
 from riktig.job import edits
 from riktig.job.faults import JobError
@@ -222,6 +224,39 @@ def test_a_file_that_another_writes_is_busy_and_not_damaged(tmp_path: Path, monk
     with pytest.raises(JobFileError, match="is being written by another window: try again"):
         JobFile.open(path, read_only=True)
     busy.close()
+
+
+def test_a_folder_without_locks_is_named_and_a_rescue_reads_there_all_the_same(
+    tmp_path: Path, monkeypatch: pytest.MonkeyPatch
+) -> None:
+    """The database takes ENOLCK, which some folders of a network answer, for another window."""
+    path = tmp_path / "a.riktig"
+    JobFile.create(path, job_of(HEAD + STARTER)).close()
+    monkeypatch.setattr("riktig.files.job_access.BUSY_MS", 10)
+    busy = sqlite3.connect(path, isolation_level=None)
+    busy.execute("BEGIN EXCLUSIVE")
+    with pytest.raises(JobFileError, match="being written by another window"):
+        JobFile.open(path, read_only=True)
+
+    def no_locks(*_: object) -> None:
+        raise OSError(errno.ENOLCK, "No locks available")
+
+    monkeypatch.setattr("riktig.files.job_access.fcntl.lockf", no_locks)
+    with pytest.raises(JobFileError, match="its folder gives no locks.*save a copy on a disk of this machine"):
+        JobFile.open(path, read_only=True)
+    assert read_salvage(path).packed
+    busy.close()
+
+
+def test_a_place_where_nothing_can_be_written_is_said_of_the_name_that_was_given(
+    tmp_path: Path, monkeypatch: pytest.MonkeyPatch
+) -> None:
+    def refuse(*_: object, **__: object) -> None:
+        raise OSError(errno.EROFS, "Read-only file system", "a name beside it")
+
+    monkeypatch.setattr(Path, "unlink", refuse)
+    with pytest.raises(JobFileError, match="^a.riktig: it lies where nothing can be written"):
+        JobFile.create(tmp_path / "a.riktig", job_of(HEAD + STARTER))
 
 
 # -- tables

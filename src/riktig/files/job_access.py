@@ -3,6 +3,7 @@ what is said where a disk or another window refuses. Must not know what is in it
 """
 
 import contextlib
+import errno
 import fcntl
 import os
 import shutil
@@ -30,6 +31,11 @@ _WHY_NOT = {
     sqlite3.SQLITE_CANTOPEN: ("its folder is gone or may not be written", "save a copy elsewhere"),
 }
 """Why the database does not write, and the mend, by its code."""
+_BUSY = frozenset({sqlite3.SQLITE_BUSY, sqlite3.SQLITE_LOCKED})
+_NO_LOCKS = (
+    "its folder gives no locks, as some folders of a network; save a copy on a disk of this machine and work there"
+)
+"""The database takes that for another window."""
 
 
 class JobFileError(Refusal):
@@ -64,15 +70,16 @@ def written_beside(target: Path) -> Iterator[Path]:
         yield fresh
         take_name(fresh, target)
     except BaseException as error:
+        said = unwritable(target, error, at=fresh) if isinstance(error, sqlite3.Error) else None
         for left in (fresh, fresh.with_name(f"{fresh.name}-journal")):
             with contextlib.suppress(OSError):
                 left.unlink(missing_ok=True)
-        if isinstance(error, sqlite3.Error):
-            raise unwritable(target, error) from error
+        if said is not None:
+            raise said from error
         if isinstance(error, FileExistsError):
             raise JobFileError(taken) from error
         if isinstance(error, OSError):
-            raise JobFileError(sentence_of(error)) from error
+            raise JobFileError(sentence_of(OSError(error.errno, error.strerror, target.name))) from error
         raise
 
 
@@ -138,7 +145,9 @@ def rolled_back(path: Path) -> Path:
 def unreadable(path: Path, error: Exception) -> JobFileError:
     """Return what is said of a file that the database does not read: busy, a disk that refuses, or damage."""
     code = getattr(error, "sqlite_errorcode", sqlite3.SQLITE_CORRUPT) & 0xFF
-    if code in {sqlite3.SQLITE_BUSY, sqlite3.SQLITE_LOCKED}:
+    if code in _BUSY and not gives_locks(path):
+        return JobFileError(f"cannot read {path.name}: {_NO_LOCKS}")
+    if code in _BUSY:
         return JobFileBusy(f"{path.name} is being written by another window: try again in a moment")
     if code in {
         sqlite3.SQLITE_IOERR,
@@ -153,9 +162,11 @@ def unreadable(path: Path, error: Exception) -> JobFileError:
     return damaged(path)
 
 
-def unwritable(path: Path, error: sqlite3.Error) -> JobFileError:
-    """Return what is said of a file that the database does not write, with the mend."""
+def unwritable(path: Path, error: sqlite3.Error, *, at: Path | None = None) -> JobFileError:
+    """Return what is said of a file that the database does not write, with the mend; `at` is where it stands meanwhile."""
     code = getattr(error, "sqlite_errorcode", 0) & 0xFF
+    if code in _BUSY and not gives_locks(at or path):
+        return JobFileError(f"cannot write {path.name}: {_NO_LOCKS}")
     why, mend = _WHY_NOT.get(code, ("it is damaged or gone", "save a copy elsewhere"))
     return JobFileError(f"cannot write {path.name}: {why}; {mend}")
 
@@ -184,6 +195,20 @@ def check_header(path: Path) -> None:
         raise JobFileError(f"{path.name} is no Riktig job file: open one that ends in .riktig")
     if (number := int.from_bytes(head[60:64], "big")) > FORMAT:
         raise newer_file(path, number)
+
+
+def gives_locks(path: Path) -> bool:
+    """Return whether a file can be locked at all; asked where the database says busy."""
+    try:
+        with path.open("rb") as file:
+            fcntl.lockf(file, fcntl.LOCK_SH | fcntl.LOCK_NB, 1, _FAR)
+    except OSError as error:
+        return error.errno not in {errno.ENOLCK, errno.ENOTSUP, errno.EOPNOTSUPP, errno.ENOSYS}
+    return True
+
+
+_FAR = 1 << 40
+"""A byte behind all that the database locks."""
 
 
 def take_lock(path: Path) -> BinaryIO | None:

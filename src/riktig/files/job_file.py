@@ -291,10 +291,11 @@ class JobFile:
                 yield self._db
                 if not is_record:
                     self._db.execute(f"PRAGMA user_version = {FORMAT}")
+                self._db.execute("COMMIT")
             except BaseException:
-                self._db.execute("ROLLBACK")
+                if self._db.in_transaction:  # a full disk has taken it back already
+                    self._db.execute("ROLLBACK")
                 raise
-            self._db.execute("COMMIT")
         except sqlite3.Error as error:
             raise unwritable(self.path, error) from error
 

@@ -1,7 +1,9 @@
 """Owns what can be saved of a damaged job file: read row by row, written as a new file. Must not write into the damaged one."""
 
 import contextlib
+import shutil
 import sqlite3
+import tempfile
 import zlib
 from collections.abc import Iterator, Sequence
 from dataclasses import dataclass
@@ -34,18 +36,24 @@ class Salvage:
 
 
 def read_salvage(path: Path) -> Salvage:
-    """Return what can be read of a job file.
+    """Return what can be read of a job file; it is read in a copy, so that neither another window nor a folder without locks stops that.
 
     Raises:
         JobFileError: no Job can be read of it at all, or a newer Riktig wrote it.
+        OSError: there is no room for the copy.
     """
     check_header(path)
     try:
-        with contextlib.closing(connect(rolled_back(path), "ro")) as db:
-            losses: list[str] = []
-            packed, gesture = _newest_job(db, path, losses)
-            events = _events(db, path, losses)
-            issues = _issues(db, losses)
+        with tempfile.TemporaryDirectory(prefix="riktig-") as room:
+            copy = Path(room, path.name)
+            for name in (path.name, f"{path.name}-journal"):
+                with contextlib.suppress(FileNotFoundError):
+                    shutil.copyfile(path.with_name(name), copy.with_name(name))
+            with contextlib.closing(connect(rolled_back(copy), "ro")) as db:
+                losses: list[str] = []
+                packed, gesture = _newest_job(db, path, losses)
+                events = _events(db, path, losses)
+                issues = _issues(db, losses)
     except sqlite3.Error as error:
         raise damaged(path) from error
     return Salvage(packed=packed, gesture=gesture, events=events, issues=issues, losses=tuple(losses))
