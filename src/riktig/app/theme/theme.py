@@ -82,6 +82,7 @@ def apply_theme(application: QApplication, theme: Theme) -> None:
     style = files("riktig.app.theme").joinpath("style.qss").read_text(encoding="utf-8")
     for role in sorted(theme.roles, key=len, reverse=True):
         style = style.replace(f"@{role}", theme.roles[role])
+    application.setStyleSheet("")  # a sheet in place of another takes several times as long
     application.setStyleSheet(style)
 
 
