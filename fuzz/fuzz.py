@@ -1,7 +1,7 @@
 """Mutates briefs, kept choices, job files and tables, and looks whether anything but a sentence comes of it.
 
-`fuzz.py [MINUTES] [--seed N] [--cases N] [--only brief,job,table] [--keep]`: as many processes as there are processors; each case has
-limits of time and memory. What fails is made as small as it gets, and with `--keep` stands in tests/data/bad, where a test reads it from
+`fuzz.py [MINUTES] [--seed N] [--cases N] [--only brief,job,table,export] [--keep]`: as many processes as there are processors; each case
+has limits of time and memory. What fails is made as small as it gets, and with `--keep` stands in tests/data/bad, where a test reads it from
 then on. Leaves with 1 if something failed. The same seed on the same code mutates the same.
 """
 
@@ -26,10 +26,10 @@ sys.path.insert(0, str(Path(__file__).resolve().parent))
 import targets  # noqa: E402
 
 BAD = Path(__file__).resolve().parent.parent / "tests" / "data" / "bad"
-CASE_S, SMALL_S = 120, 60
+CASE_S, SMALL_S, _TRIES = 120, 60, 30
 """So long one case may take, and so long what fails is made smaller."""
 MEMORY_BYTES = 4 << 30
-SHARES = {"brief": 0.7, "job": 0.2, "table": 0.1}
+SHARES = {"brief": 0.7, "job": 0.2, "table": 0.1, "export": 0.05}
 
 
 class TooLong(Exception):
@@ -83,6 +83,10 @@ def make_case(what: str, seed: int, bases: dict[str, Any]) -> tuple[bytes, str, 
             ".toml",
             lambda b: targets.read_brief_text(b.decode(errors="replace"), exports=exports),
         )
+    if what == "export":
+        tries = (bases["brief"].mutated(chance) for _ in range(_TRIES))
+        text, names = next((t for t in tries if targets.is_sound(t)), ""), targets.some_documents(chance)
+        return text.encode(), ".toml", lambda b: targets.export_text(b.decode(), names)
     if what == "job":
         return targets.job_case(chance, bases["job"]), ".riktig", targets.read_job_file
     data, suffix = targets.table_case(chance, bases["table"])

@@ -9,6 +9,7 @@ import sys
 import tempfile
 import tomllib
 import zlib
+from collections.abc import Sequence
 from importlib.resources import files
 from pathlib import Path
 from typing import Any
@@ -25,7 +26,7 @@ from riktig.drawings.plate import draw_plate  # noqa: E402
 from riktig.drawings.sheet_set import draw_sheets  # noqa: E402
 from riktig.files.brief_reader import BriefError, parse_brief  # noqa: E402
 from riktig.files.brief_writer import write_brief  # noqa: E402
-from riktig.files.documents import ExportError, export_documents  # noqa: E402
+from riktig.files.documents import NAMES, ExportError, export_documents  # noqa: E402
 from riktig.files.formats import pack_job, pack_plan  # noqa: E402
 from riktig.files.from_to import read_from_to  # noqa: E402
 from riktig.files.job_access import JobFileError  # noqa: E402
@@ -78,6 +79,24 @@ def read_brief_text(text: str, *, exports: bool = False) -> bool:
         folder = ROOM / "export"
         with contextlib.suppress(ExportError):
             export_documents(plan, folder, anyway=True)
+        shutil.rmtree(folder, ignore_errors=True)
+    return True
+
+
+def export_text(text: str, names: Sequence[str]) -> bool:
+    """Export documents of a brief; return whether it was sound. All files stand whole in the folder, and nothing else does."""
+    try:
+        plan = compute_plan(parse_brief(text, "brief.toml"))
+    except BriefError:
+        return False
+    folder = ROOM / "export"
+    try:
+        written = export_documents(plan, folder, names, anyway=True)
+        if {path.name for path in folder.iterdir()} != {path.name for path in written}:
+            raise Unplaced("the folder has other files than were written")
+        if any(path.stat().st_size == 0 for path in written):
+            raise Unplaced("a file is empty")
+    finally:
         shutil.rmtree(folder, ignore_errors=True)
     return True
 
@@ -184,6 +203,20 @@ class Briefs:
         if chance.random() < 0.15:
             return change_text(self.texts[at], chance)
         return write_toml(change_tables(self.tables[at], chance, self.pool))
+
+
+def some_documents(chance: random.Random) -> tuple[str, ...]:
+    """Return which documents are exported: all, or a few."""
+    return NAMES if chance.random() < 0.2 else tuple(chance.sample(NAMES, chance.randint(1, 3)))
+
+
+def is_sound(text: str) -> bool:
+    """Return whether a brief is one."""
+    try:
+        parse_brief(text, "brief.toml")
+    except BriefError:
+        return False
+    return True
 
 
 def job_case(chance: random.Random, base: bytes) -> bytes:
