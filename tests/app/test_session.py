@@ -60,7 +60,11 @@ def test_what_an_edit_does_to_a_motor_is_shown_before_the_rest_is_there(shell: S
     assert was_whole == [False] and "bundle" in session.stale_parts
     card = brief.motor_card("M1")  # type: ignore[attr-defined]
     assert any("7.5 kW" in words.text() for words in card.findChildren(QLabel))
-    assert "7.5 kW" in {one.text for one in brief.side.view.drawing.primitives() if isinstance(one, Text)}  # type: ignore[attr-defined]
+
+    def drawn() -> set[str]:
+        return {one.text for one in brief.side.view.drawing.primitives() if isinstance(one, Text)}  # type: ignore[attr-defined]
+
+    qtbot.waitUntil(lambda: "7.5 kW" in drawn(), timeout=30_000)
     idle(session, qtbot)
     assert session.bundle is not None and session.bundle.plan.motors["M1"] == early[0].plan.motors["M1"]
 
