@@ -201,7 +201,8 @@ def ask_for_next_free(job: Job, row: str, element: str, sort: str) -> Job:
 
 
 def keep_choice(job: Job, sort: str, key: str, value: Any) -> Job:
-    """Return the Job with a choice in the ledger that a person made, such as a tag or a plate place; one that is written is read first.
+    """Return the Job with a choice in the ledger that a person made, such as a tag or a plate place; read as if it
+    stood in a brief, so that it may be no other than one there.
 
     Raises:
         JobError: its sort cannot mean that.

@@ -128,8 +128,8 @@ def _motor_earth(
         if core is not None:
             value = replace(value, formula=f"in the panel {value.formula}; in the cable {core.label()}, as its lines")
         return size, value
-    _, value = sizer.earth(name, core, device_a)
-    formula = f"core of its cable, all of them {core.label()}; {value.formula}"
+    size, value = sizer.earth(name, core, device_a)
+    formula = f"{value.formula.removesuffix(f'; {size.label()}')}; a core of its cable, all of them {core.label()}"
     return core, replace(value, value=core.mm2, formula=formula, inputs={**value.inputs, "size": core.label()})
 
 
