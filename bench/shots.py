@@ -16,7 +16,7 @@ from PySide6.QtTest import QTest  # noqa: E402
 from riktig.app.canvas.view import DrawingView  # noqa: E402
 from riktig.app.main import make_application  # noqa: E402
 from riktig.app.shell import Shell  # noqa: E402
-from riktig.app.theme.theme import Variant, apply_theme, load_theme  # noqa: E402
+from riktig.app.theme.theme import Variant, apply_theme, dress, load_theme  # noqa: E402
 from riktig.app.value_card import ValueCard  # noqa: E402
 from riktig.drawings.sheet_set import draw_sheets  # noqa: E402
 from riktig.drawings.template import plate_template  # noqa: E402
@@ -46,6 +46,7 @@ def shoot_sheet(name: str, world: str, title: str) -> None:
     """Take one whole sheet of a demo, the first with such a title."""
     plan = compute_plan(parse_brief(files("riktig").joinpath("demos", f"{world}.toml").read_text("utf-8")))
     view = DrawingView(load_theme(Variant.LIGHT), "sheet")
+    dress(view)
     view.resize(1280, 908)
     view.show()
     view.show_drawing(next(sheet for sheet in draw_sheets(plan) if title in sheet.title))
@@ -54,7 +55,7 @@ def shoot_sheet(name: str, world: str, title: str) -> None:
     view.close()
 
 
-SETTLED_MS = 800
+SETTLED_MS = 2000
 """Until what was asked of the worker is answered and laid out."""
 
 
@@ -63,6 +64,7 @@ def shoot_template(plan: Plan) -> None:
     drawing = plate_template(plan)
     box = plan.plate.boxes["C1.T"]
     view = DrawingView(load_theme(Variant.LIGHT), "template")
+    dress(view)
     view.resize(1280, 800)
     view.show()
     view.show_drawing(drawing)

@@ -2,12 +2,17 @@
 
 import subprocess
 import sys
+from collections.abc import Callable
 
 import pytest
+from PySide6.QtCore import Qt
 from PySide6.QtGui import QColor, QImage, QPainter
 from PySide6.QtWidgets import QApplication, QStyleOptionGraphicsItem
+from pytestqt.qtbot import QtBot
 
 from riktig.app.canvas.items import DrawnItem, group_items
+from riktig.app.day_sheet import STAGES
+from riktig.app.shell import Shell
 from riktig.app.theme.theme import Variant, load_theme
 from riktig.drawings.sheet_set import draw_sheets
 from support import plan_of, small_text
@@ -60,3 +65,27 @@ def test_the_start_path_loads_no_heavy_library() -> None:
     code = "import riktig.app.main, sys; print([m for m in ('numpy', 'scipy', 'reportlab', 'tomlkit', 'typer') if m in sys.modules])"
     result = subprocess.run([sys.executable, "-c", code], capture_output=True, text=True, check=True)
     assert result.stdout.strip() == "[]"
+
+
+def light_part(picture: QImage) -> float:
+    """Return which part of a picture is as light as paper."""
+    small = picture.scaled(160, 100)
+    return sum(luminance(QColor(small.pixel(x, y))) > 0.6 for x in range(160) for y in range(100)) / 16_000
+
+
+def test_the_dark_look_reaches_every_bench_those_made_before_and_those_made_after(
+    shell: Shell, qtbot: QtBot, settled: Callable[[], None]
+) -> None:
+    """Also a bench that was hidden when the look was changed: no strip of it stays as light as paper."""
+    for place in (1, 3):
+        qtbot.keyClick(shell, str(place), Qt.KeyboardModifier.AltModifier)
+        settled()
+    qtbot.keyClick(shell, "d", Qt.KeyboardModifier.ControlModifier)
+    try:
+        for place in range(1, len(STAGES) + 1):
+            qtbot.keyClick(shell, str(place), Qt.KeyboardModifier.AltModifier)
+            settled()
+            qtbot.waitUntil(lambda: light_part(shell.grab().toImage()) < 0.03, timeout=30_000)
+    finally:
+        qtbot.keyClick(shell, "d", Qt.KeyboardModifier.ControlModifier)
+    qtbot.waitUntil(lambda: light_part(shell.grab().toImage()) > 0.5, timeout=30_000)

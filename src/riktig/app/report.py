@@ -8,6 +8,7 @@ from PySide6.QtWidgets import QApplication, QDialog, QHBoxLayout, QPlainTextEdit
 
 from riktig import VERSION
 from riktig.app.text import tr
+from riktig.app.theme.theme import dress
 from riktig.app.widgets import button, label
 
 
@@ -32,6 +33,7 @@ def show_report(parent: QWidget | None, report: str) -> None:
     layout.addWidget(label(words, bold=True))
     layout.addWidget(text, 1)
     layout.addLayout(row)
+    dress(dialog)
     dialog.open()
 
 

@@ -7,6 +7,7 @@ from PySide6.QtWidgets import QMessageBox, QWidget
 
 from riktig.app.files_menu import FilesMenu
 from riktig.app.text import tr
+from riktig.app.theme.theme import dress
 from riktig.files.job_access import JobFileError
 
 
@@ -30,4 +31,5 @@ def offer_rescue(window: QWidget, files: FilesMenu, path: Path) -> None:
     save = box.addButton(tr("Save as a copy…"), QMessageBox.ButtonRole.AcceptRole)
     box.addButton(tr("Leave it"), QMessageBox.ButtonRole.RejectRole)
     box.buttonClicked.connect(lambda clicked: files.save_salvage(found, path.name) if clicked is save else None)
+    dress(box)
     box.open()

@@ -26,7 +26,7 @@ from riktig.app.rescue import offer_rescue
 from riktig.app.session import Session
 from riktig.app.start import StartPage
 from riktig.app.text import tr
-from riktig.app.theme.theme import Theme, Variant, apply_theme, load_theme
+from riktig.app.theme.theme import Theme, Variant, apply_theme, dress, load_theme
 from riktig.app.top_bar import TopBar
 from riktig.app.trail import Guide
 from riktig.app.widgets import label
@@ -37,7 +37,7 @@ if TYPE_CHECKING:
     from riktig.job.model import Job
     from riktig.plan.answers.lookup import Lookup
 
-_PARTS = ("bundle", "sheets", "progress")
+_PARTS = ("theme", "bundle", "sheets", "progress")
 
 
 def _make_bench(key: str, session: Session, hub: Hub, theme: Theme) -> Bench:
@@ -88,6 +88,7 @@ class Shell(QMainWindow):
         self.guide = Guide(self.hub, self.show_stage, self.bench, lambda: self._stage)
         self._build_menus()
         self._lay_out()
+        self._dress()
         self._wire()
         self._show_open(False)
 
@@ -113,6 +114,10 @@ class Shell(QMainWindow):
         centre.setObjectName("centre")
         centre.setLayout(whole)
         self.setCentralWidget(centre)
+
+    def _dress(self) -> None:
+        for part in (self.menuBar(), self.top, self.message, self.day_sheet, self.margin, self.start):
+            dress(part)
 
     def _build_menus(self) -> None:
         self.files.fill(self.menuBar().addMenu(tr("&File")))
@@ -193,6 +198,10 @@ class Shell(QMainWindow):
     def _catch_up(self, key: str) -> None:
         """Show on a bench what changed while it was not looked at."""
         made, behind, session = self._benches[key], self._behind[key], self.session
+        if "theme" in behind:
+            dress(made)
+            made.show_theme(self.theme)
+            behind.discard("theme")
         if session.bundle is None or self._lookup is None:
             return
         if "bundle" in behind:
@@ -332,8 +341,8 @@ class Shell(QMainWindow):
         application = QApplication.instance()
         assert isinstance(application, QApplication)
         apply_theme(application, self.theme)
-        for made in self._benches.values():
-            made.show_theme(self.theme)
+        self._dress()
+        self._note_change("theme")
 
     def closeEvent(self, event: QCloseEvent) -> None:
         """Keep the change that is under way first, and stay where that cannot be kept; who closes again leaves without it."""

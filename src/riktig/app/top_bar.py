@@ -4,9 +4,10 @@ from collections.abc import Callable
 from datetime import datetime
 
 from PySide6.QtCore import QStringListModel, Qt, Signal
-from PySide6.QtWidgets import QComboBox, QCompleter, QFrame, QHBoxLayout, QLabel, QLineEdit
+from PySide6.QtWidgets import QComboBox, QCompleter, QFrame, QHBoxLayout, QLabel, QLineEdit, QListView
 
 from riktig.app.text import tr
+from riktig.app.theme.theme import dress
 from riktig.app.widgets import button, label
 
 
@@ -51,7 +52,9 @@ class TopBar(QFrame):
         find.setPlaceholderText(tr("Find: tag, wire number, terminal, sheet.column  (Ctrl+F)"))
         find.setAccessibleName(tr("Find"))
         find.setClearButtonEnabled(True)
-        completer = QCompleter(self._words, self)
+        completer, popup = QCompleter(self._words, self), QListView()
+        completer.setPopup(popup)
+        dress(popup)
         completer.setCaseSensitivity(Qt.CaseSensitivity.CaseInsensitive)
         completer.setFilterMode(Qt.MatchFlag.MatchContains)
         find.setCompleter(completer)

@@ -8,6 +8,7 @@ from PySide6.QtWidgets import QCompleter, QLabel, QListView, QPlainTextEdit, QTe
 
 from riktig.app.session import Session
 from riktig.app.text import tr
+from riktig.app.theme.theme import dress
 from riktig.app.widgets import set_state
 from riktig.job.completion import PathMark, complete_path, mark_faults
 from riktig.job.edits import add_feeder, add_rung, change_member, remove
@@ -63,6 +64,7 @@ class PathEditor(QPlainTextEdit):
         self._completer.setCompletionMode(QCompleter.CompletionMode.UnfilteredPopupCompletion)
         self._completer.activated.connect(self._on_completer_activated)
         self._popup = QListView()
+        dress(self._popup)
         self._completer.setPopup(self._popup)
         self._words: tuple[str, ...] = ()
         self._start = 0

@@ -8,13 +8,14 @@ from importlib.resources import files
 
 from PySide6.QtCore import QByteArray, QRectF, Qt
 from PySide6.QtGui import QColor, QFont, QFontDatabase, QIcon, QPainter, QPainterPath, QPalette, QPixmap
-from PySide6.QtWidgets import QApplication
+from PySide6.QtWidgets import QApplication, QWidget
 
 from riktig.drawings.display import Tone
 from riktig.drawings.palette import WIRE
 
 FONT_FILES = ("B612-Regular.ttf", "B612-Bold.ttf", "B612Mono-Regular.ttf", "B612Mono-Bold.ttf")
 BASE_POINT_SIZE = 10
+_SHEET = "style-sheet"
 
 
 class Variant(StrEnum):
@@ -62,7 +63,11 @@ def load_theme(variant: Variant) -> Theme:
 
 
 def apply_theme(application: QApplication, theme: Theme) -> None:
-    """Give the whole application a look: palette first, then the style sheet."""
+    """Give the whole application a look: the palette to everything, the style sheet to the windows that were dressed.
+
+    A sheet on the application would polish every widget there is, the hundreds of the hidden benches too, while a person
+    waits; here each part of the main window wears its own, and one that is not seen is dressed when it is.
+    """
     palette = QPalette()
     groups = {
         QPalette.ColorRole.Window: "window",
@@ -82,8 +87,18 @@ def apply_theme(application: QApplication, theme: Theme) -> None:
     style = files("riktig.app.theme").joinpath("style.qss").read_text(encoding="utf-8")
     for role in sorted(theme.roles, key=len, reverse=True):
         style = style.replace(f"@{role}", theme.roles[role])
-    application.setStyleSheet("")  # a sheet in place of another takes several times as long
-    application.setStyleSheet(style)
+    application.setProperty(_SHEET, style)
+    for window in application.topLevelWidgets():
+        if window.styleSheet():
+            dress(window)
+
+
+def dress(part: QWidget) -> None:
+    """Give a part of a window, and all in it, the style sheet of the present look."""
+    application = QApplication.instance()
+    assert application is not None
+    part.setStyleSheet("")  # a sheet in place of another takes several times as long
+    part.setStyleSheet(application.property(_SHEET))
 
 
 def load_fonts(application: QApplication) -> None:
