@@ -31,6 +31,10 @@ TEXTS = (
 )  # fmt: skip
 OTHERS: tuple[Any, ...] = (True, False, [], {}, [1], ["L1"], ["L1", "L2", "L3"], [[]], {"a": 1}, [{"a": 1}], date(2026, 1, 2),
                            time(7, 30), datetime(2026, 1, 2, 3, 4))  # fmt: skip
+STARTS = ("L1", "L1", "L1 L2 L3", "L1 L2 L3", "L1 L2", "C1+", "C2+", "@v", "N", "")
+ENDS = ("", "", "N", "C1-", "C2-", "M1", "L2", "@v", "PE")
+MARKS = ("", "", "", "", ":no", ":nc", ":coil", ":13-14", ":1-2", ":A1-A2")
+"""What a path begins and ends with, and what stands behind the names of its devices."""
 CHARACTERS = '"=[]{}#,.\n\t-+0e\x00é'
 
 
@@ -92,6 +96,22 @@ class Pool:
                 key = chance.choice(keys)
                 chance.choice(inner)[key] = self.near((table, key), chance)
 
+    def add_path(self, data: dict[str, Any], chance: random.Random) -> None:
+        """Put a rung or feeder into it that goes through devices in any order, some of them new and of any kind."""
+        devices = data.setdefault("device", {})
+        if not isinstance(devices, dict) or not isinstance(data.get("rung", []), list):
+            return
+        for n in range(chance.randint(1, 3)):
+            devices[f"Z{n}"] = {"kind": self.near(("device", "kind"), chance)}
+        names = list(devices)[-5:]
+        steps = [f"{chance.choice(names)}{chance.choice(MARKS)}" for _ in range(chance.randint(1, 5))]
+        if len(steps) > 2 and chance.random() < 0.3:
+            steps[:2] = [f"({steps[0]} | {steps[1]})"]
+        whole = [chance.choice(STARTS), *steps, chance.choice(ENDS)]
+        paths = data.setdefault(chance.choice(("rung", "feeder")), [])
+        if isinstance(paths, list):
+            paths.append({"path": " > ".join(filter(None, whole))})
+
 
 def change_tables(data: dict[str, Any], chance: random.Random, pool: Pool) -> dict[str, Any]:
     """Return nested tables with one to four places changed, lost, doubled under another name, or filled by what stands elsewhere."""
@@ -113,7 +133,9 @@ def change_tables(data: dict[str, Any], chance: random.Random, pool: Pool) -> di
                 holder.append(doubled)
             else:
                 holder[chance.choice((f"{spot[-1]}2", "name", "M1", "K1", "from", "", "a b"))] = doubled
-        elif choice < 0.35:
+        elif choice < 0.25:
+            pool.add_path(data, chance)
+        elif choice < 0.4:
             pool.add_key(data, chance)
         elif choice < 0.65:
             holder[spot[-1]] = pool.near(spot, chance)

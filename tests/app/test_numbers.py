@@ -84,7 +84,25 @@ def test_the_numbers_of_an_existing_panel_are_compared_and_taken_over(
     assert "53" in numbers(shell) and "3" not in numbers(shell)
     old.write_text("number,from\n")
     qtbot.mouseClick(panel.compare, LEFT)
-    assert "line 1: the heading 'to' is missing" in panel.text.toPlainText() and not panel.apply.isEnabled()
+    qtbot.waitUntil(lambda: "line 1: the heading 'to' is missing" in panel.text.toPlainText(), timeout=30_000)
+    assert not panel.apply.isEnabled()
+
+
+@pytest.mark.parametrize("act", ["compare", "take"])
+def test_a_list_of_very_many_rows_tells_how_far_it_is_and_can_be_stopped(
+    shell: Shell, bench: WiresBench, qtbot: QtBot, tmp_path: Path, monkeypatch: pytest.MonkeyPatch, act: str
+) -> None:
+    large = tmp_path / "large.csv"
+    large.write_text("number,from,to\n" + "".join(f"{n},K{n}:A1,X1:{n}\n" for n in range(190_000)))
+    monkeypatch.setattr(QFileDialog, "getOpenFileName", lambda *_: (str(large), ""))
+    qtbot.mouseClick(bench.renumber, LEFT)
+    panel = bench.numbers
+    qtbot.mouseClick(getattr(panel, act), LEFT)
+    qtbot.waitUntil(lambda: panel.progress.bar.value() > 0, timeout=30_000)
+    assert panel.progress.isVisible()
+    qtbot.mouseClick(panel.progress.stop, LEFT)
+    qtbot.waitUntil(lambda: "Nothing was read" in panel.said.text(), timeout=30_000)
+    assert not panel.progress.isVisible() and not panel.apply.isEnabled()
 
 
 def test_an_edited_schedule_shows_what_it_changes_and_is_taken_over(

@@ -71,6 +71,25 @@ def test_nothing_acknowledged_is_lost_when_the_process_is_killed(tmp_path: Path,
             assert all(events[int(sequence)] == f"op {n}" for n, sequence in told)
 
 
+def test_a_copy_of_a_file_that_another_process_writes_is_a_whole_state_of_it(tmp_path: Path, job: Job) -> None:
+    path = tmp_path / "a.riktig"
+    JobFile.create(path, job).close()
+    child = subprocess.Popen([sys.executable, "-c", _CHILD, str(path)], stdout=subprocess.PIPE, text=True)
+    try:
+        assert child.stdout is not None and child.stdout.readline() == "ready\n"
+        with JobFile.open(path, read_only=True) as file:
+            for n in range(8):
+                file.copy_to(tmp_path / f"{n}.riktig")
+    finally:
+        child.kill()
+        child.communicate()
+    for n in range(8):
+        with JobFile.open(tmp_path / f"{n}.riktig") as copy:
+            title, ticks = copy.load_job().info.title, len(copy.events())
+        edits_in = int(title.removeprefix("edit ")) + 1 if title.startswith("edit ") else 0
+        assert edits_in - 1 <= ticks <= edits_in
+
+
 def test_undo_and_redo_survive_a_restart_and_never_touch_the_record(tmp_path: Path, job: Job) -> None:
     path = tmp_path / "a.riktig"
     with JobFile.create(path, job) as file:

@@ -104,6 +104,18 @@ def test_a_breaker_of_any_curve_is_judged(curve: str) -> None:
         assert "device.Q9.curve" in str(error)
 
 
+@pytest.mark.parametrize("word", ["load", "motor", "surge"])
+@pytest.mark.parametrize("behind", ["", " > Q8"])
+def test_what_ends_a_feeder_is_drawn_or_refused_wherever_it_stands(tmp_path: Path, word: str, behind: str) -> None:
+    text = f'{HEAD}{STARTER}[device.Q8]\nkind = "breaker"\n[device.Q9]\nkind = "breaker"\n[device.E9]\nkind = "{word}"\n[[feeder]]\npath = "L1 > Q9 > E9{behind}"\n'
+    try:
+        job = parse_brief(text)
+    except BriefError as error:
+        assert all(fault.line >= 14 for fault in error.faults)
+        return
+    assert export_documents(compute_plan(job), tmp_path, anyway=True)
+
+
 def test_half_millimetres_are_exported(tmp_path: Path) -> None:
     screen = '[device.P9]\nkind = "hmi"\nat = "door"\n[kept.places]\nP9 = "door 300.25 500.75"\n'
     job = job_of(HEAD.replace("width = 800", "width = 800.5") + STARTER + screen)
@@ -346,6 +358,11 @@ def test_no_cell_of_a_csv_is_run_by_a_spreadsheet_and_it_reads_back_as_it_was(tm
 def test_every_text_of_a_job_can_be_put_into_every_document(tmp_path: Path) -> None:
     """A name in a file leads nowhere but into the folder, and a text is a text there."""
     text = small_text().replace(TITLE, TITLE + "=HYPERLINK(1) <svg/onload=x> ../../x %s {} ", 1)
+    for name in ("../../x", "..", "a/b", "/tmp/x"):
+        with pytest.raises(BriefError, match="letters, digits|is no name|write"):
+            parse_brief(f'{text}[device."{name}"]\nkind = "relay"\n')
+        with pytest.raises(BriefError):
+            parse_brief(f'{text}[location."{name}"]\n')
     paths = export_documents(compute_plan(parse_brief(text)), tmp_path / "out", anyway=True)
     assert all(path.parent == tmp_path / "out" for path in paths)
     assert sorted(tmp_path.iterdir()) == [tmp_path / "out"]

@@ -30,6 +30,7 @@ from riktig.desk.messages import (
     Load,
     Loaded,
     LongEdit,
+    LongQuestion,
     PlanReady,
     Progress,
     Question,
@@ -70,7 +71,7 @@ class Worker(QObject):
     edit_refused = Signal(int, str)
     work_failed = Signal(int, str)
     progress_told = Signal(int, float)
-    """Share that is done of a long edit."""
+    """Share that is done of a long edit or question."""
 
     _arrived = Signal(object, object)
 
@@ -126,7 +127,7 @@ class Worker(QObject):
         return self._send(Apply(edit, takes_time, wants_early))
 
     def stop_long(self, number: int) -> None:
-        """Ask the long edit of that number to stop, begun or not; the Job then stays as it was."""
+        """Ask the long edit or question of that number to stop, begun or not; the Job then stays as it was."""
         if self._helper is not None:
             self._helper.pipe.send_bytes(pack_stop(number))
 
@@ -137,6 +138,12 @@ class Worker(QObject):
     def ask(self, question: Question, take: Callable[[Any], None]) -> None:
         """Ask something of the present Plan; `take` gets the answer, None if there is no Plan or it cannot be answered."""
         self._asked[self._send(Ask(question))] = take
+
+    def ask_long(self, question: LongQuestion, take: Callable[[Any], None]) -> int:
+        """Ask what takes its time and tells how far it is; return the number of the request. Stopped, its answer is None."""
+        number = self._send(Ask(question, takes_time=True))
+        self._asked[number] = take
+        return number
 
     def _send(self, wish: Wish) -> int:
         if self._helper is None:

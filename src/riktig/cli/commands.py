@@ -227,7 +227,7 @@ def reconcile_list(
 ) -> None:
     """Compare a from-to list of existing wires with the circuit; exit 1 if they disagree."""
     decided = _read(job)[0]
-    found = reconcile(compute_plan(decided), read_from_to(source))
+    found = reconcile(compute_plan(decided), read_from_to(source, _print_share))
     if out is not None:
         save_brief(take_numbers(decided, found.numbers), out, (job, source))
     if as_json:
@@ -258,7 +258,7 @@ def take_schedule(
 ) -> None:
     """Read an edited schedule back: show what it changes, and with --out write a brief that has it."""
     decided = _read(job)[0]
-    edits = read_schedule(source, compute_plan(decided))
+    edits = read_schedule(source, compute_plan(decided), _print_share)
     if out is not None:
         save_brief(apply_edits(decided, edits), out, (job, source))
     if as_json:

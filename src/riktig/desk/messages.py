@@ -24,6 +24,12 @@ class LongEdit(Protocol):
     def __call__(self, job: "Job", /, *, progress: Callable[[float, float], bool]) -> "Job": ...
 
 
+class LongQuestion(Protocol):
+    """A question that takes its time: it tells which share is done, 0 to 1, and what that raises ends it."""
+
+    def __call__(self, plan: "Plan", /, *, on_share: Callable[[float], None]) -> Any: ...
+
+
 # -- what the window wishes
 
 
@@ -61,9 +67,10 @@ class Issue:
 
 @dataclass(frozen=True, slots=True)
 class Ask:
-    """Answer a question about the present Plan."""
+    """Answer a question about the present Plan; one that takes its time tells how far it is."""
 
-    question: Question
+    question: Question | LongQuestion
+    takes_time: bool = False
 
 
 Wish = Expect | Load | Apply | Issue | Ask

@@ -7,10 +7,11 @@ newer message has overtaken is not computed.
 import contextlib
 import time
 import traceback
+from collections.abc import Callable
 from dataclasses import dataclass, field, replace
 from functools import partial
 from multiprocessing.connection import Connection
-from typing import Any
+from typing import Any, cast
 
 from riktig.desk.bundle import Bundle, bundle_of, make_bundle
 from riktig.desk.deltas import Sender, diff
@@ -28,9 +29,9 @@ from riktig.desk.messages import (
     Load,
     Loaded,
     LongEdit,
+    LongQuestion,
     PlanReady,
     Progress,
-    Question,
     Refused,
     Settled,
     SheetsReady,
@@ -100,7 +101,7 @@ def _answer(desk: Desk, number: int, wish: Wish) -> None:
     from riktig.standards.tables import TableError
 
     if isinstance(wish, Ask):
-        _answer_question(desk, number, wish.question)
+        _answer_question(desk, number, wish)
         return
     if isinstance(wish, Expect):
         _look_ahead(desk, wish.packed)
@@ -188,8 +189,8 @@ def _send_early(desk: Desk, number: int, job: Any, run: Any) -> None:
     desk.pipe.send(early)
 
 
-def _take_time(desk: Desk, number: int, edit: LongEdit) -> Any:
-    """Return the Job after a long edit, telling the window how far it is."""
+def _teller(desk: Desk, number: int) -> Callable[[float, float], bool]:
+    """Return what tells the window how far a long wish is and what its work costs now, and returns whether to go on."""
     told = 0.0
 
     def go_on(share: float, cost: float) -> bool:
@@ -200,20 +201,39 @@ def _take_time(desk: Desk, number: int, edit: LongEdit) -> Any:
             desk.pipe.send(Progress(number=number, share=share, cost=cost))
         return desk.pipe.stopped < number
 
+    return go_on
+
+
+def _take_time(desk: Desk, number: int, edit: LongEdit) -> Any:
     collect_again()
     try:
-        return edit(desk.job, progress=go_on)
+        return edit(desk.job, progress=_teller(desk, number))
     finally:
         hold_off()
 
 
-def _answer_question(desk: Desk, number: int, question: Question) -> None:
-    """Answer a question about the Plan, with None if there is none yet or it does not fit the Job any more."""
+def _ask_long(desk: Desk, number: int, question: LongQuestion) -> Any:
+    from riktig.plan.arrange.search import Cancelled
+
+    go_on = _teller(desk, number)
+
+    def on_share(share: float) -> None:
+        if not go_on(share, 0.0):
+            raise Cancelled
+
+    with contextlib.suppress(Cancelled):
+        return question(desk.plan, on_share=on_share)
+    return None
+
+
+def _answer_question(desk: Desk, number: int, wish: Ask) -> None:
+    """Answer a question about the Plan, with None if there is none yet, it does not fit the Job any more or it was stopped."""
     from riktig.job.faults import JobError
 
-    answer = None
+    answer, question = None, cast("Any", wish.question)
     try:
-        answer = question(desk.plan) if desk.plan is not None else None
+        if desk.plan is not None:
+            answer = _ask_long(desk, number, question) if wish.takes_time else question(desk.plan)
     except (JobError, KeyError):  # the window asked about what an edit has taken away meanwhile
         pass
     except Exception:  # noqa: BLE001 the worker's edge: the report travels to the window

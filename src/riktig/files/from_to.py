@@ -6,7 +6,7 @@ from dataclasses import dataclass
 from pathlib import Path
 
 from riktig.files.motor_list import ListFault
-from riktig.files.rows_in import ListError, read_rows
+from riktig.files.rows_in import ListError, OnShare, no_share, read_rows
 from riktig.job.faults import did_you_mean
 from riktig.plan.answers.reconcile import FromTo
 
@@ -24,13 +24,13 @@ class _Row:
     cells: tuple[str, ...]
 
 
-def read_from_to(path: Path) -> tuple[FromTo, ...]:
-    """Return the rows of a from-to list.
+def read_from_to(path: Path, on_share: OnShare = no_share) -> tuple[FromTo, ...]:
+    """Return the rows of a from-to list; `on_share` is told how far it is.
 
     Raises:
         ListError: it cannot be read, a column is missing, or rows do not fit; nothing is taken.
     """
-    return parse_from_to(read_rows(path), path.name)
+    return parse_from_to(read_rows(path, on_share), path.name)
 
 
 def parse_from_to(rows: "Iterable[tuple[int, tuple[str, ...]]]", name: str = "list") -> tuple[FromTo, ...]:

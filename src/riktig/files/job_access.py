@@ -21,6 +21,8 @@ from riktig.refusal import Refusal, sentence_of
 APPLICATION_ID = 0x52494B54
 BUSY_MS = 5000
 """So long a window waits for another one to have done writing."""
+CACHE_KB = 512
+"""So much of a file is held in memory."""
 _HEADER = b"SQLite format 3\x00"
 
 _WHY_NOT = {
@@ -121,6 +123,7 @@ def connect(path: Path, mode: str) -> sqlite3.Connection:
     """Return the database of a file, opened to read (`ro`) or to write (`rw`)."""
     db = sqlite3.connect(f"{path.resolve().as_uri()}?mode={mode}", uri=True, isolation_level=None)
     db.execute(f"PRAGMA busy_timeout = {BUSY_MS}")
+    db.execute(f"PRAGMA cache_size = -{CACHE_KB}")
     return db
 
 

@@ -5,7 +5,6 @@ A row is a part. Known columns have the names of `Family`; of the others, number
 
 import json
 from collections import Counter
-from collections.abc import Callable
 from dataclasses import dataclass
 from pathlib import Path
 from typing import Any
@@ -15,7 +14,7 @@ from pydantic import ValidationError
 from riktig.catalogue.family import DEVICE_KINDS, Family
 from riktig.catalogue.loader import CatalogueError, find_part, forget_parts, parse_parts
 from riktig.catalogue.model import ElementKind, Mounting
-from riktig.files.rows_in import ListError, Rows, read_rows
+from riktig.files.rows_in import ListError, OnShare, Rows, no_share, read_rows
 from riktig.files.writing import fill_text, write_whole
 from riktig.job.faults import did_you_mean
 from riktig.job.plain import MOST_NUMBER, find_unfit
@@ -49,7 +48,7 @@ class PartImport:
     faults: tuple[PartFault, ...]
 
 
-def read_part_file(path: Path, on_share: Callable[[float], None] = lambda _: None) -> PartImport:
+def read_part_file(path: Path, on_share: OnShare = no_share) -> PartImport:
     """Return the parts of a CSV or XLSX file.
 
     Args:
@@ -60,7 +59,7 @@ def read_part_file(path: Path, on_share: Callable[[float], None] = lambda _: Non
         OSError: the file cannot be read.
     """
     try:
-        rows = read_rows(path)
+        rows = read_rows(path, lambda share: on_share(share / 2))
     except ListError as error:
         faults = tuple(PartFault(line=max(f.line, 1), column="", message=f.message) for f in error.faults)
         return PartImport(families=(), faults=faults)
@@ -70,7 +69,7 @@ def read_part_file(path: Path, on_share: Callable[[float], None] = lambda _: Non
     return _read_rows(rows, on_share)
 
 
-def _read_rows(rows: Rows, on_share: Callable[[float], None]) -> PartImport:
+def _read_rows(rows: Rows, on_share: OnShare) -> PartImport:
     headings = [heading.lower() for heading in rows[0][1]]
     missing = [name for name in NEEDED if name not in headings]
     if missing:
@@ -82,7 +81,7 @@ def _read_rows(rows: Rows, on_share: Callable[[float], None]) -> PartImport:
     codes: set[str] = set()
     for place, (line, row) in enumerate(rows[1:]):
         if place % _ROWS_BETWEEN == 0:
-            on_share(place / len(rows))
+            on_share(0.5 + place / len(rows) / 2)
         if any(row):
             family = _read_row(line, row, headings, codes, faults)
             if family is not None:

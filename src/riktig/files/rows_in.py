@@ -3,7 +3,7 @@
 import csv
 import io
 import zipfile
-from collections.abc import Iterator
+from collections.abc import Callable, Iterator
 from pathlib import Path
 from typing import Any
 
@@ -13,12 +13,25 @@ from riktig.refusal import Refusal
 
 Rows = list[tuple[int, tuple[str, ...]]]
 """Line from 1 and the cells of each row, as text."""
+_Row = tuple[int, tuple[str, ...], float]
+"""Line, cells, and which share of the file lies before the row."""
 MOST_BYTES, MOST_ROWS, MOST_CELLS, MOST_CELL = 64 << 20, 200_000, 500, 2_000
 """The largest file, unpacked, the most rows, cells of a row, and letters of a cell: what is larger is no list of a panel."""
 WORKBOOKS = frozenset({".xlsx", ".xlsm"})
 FORMULA_STARTS = ("=", "+", "-", "@")
 """With these begins what a spreadsheet would compute; in a CSV of ours a single quote stands before them."""
 _MARKS = ("\t", ";", ",")
+_ROWS_BETWEEN = 500
+_GUESSED_ROWS = 50_000
+"""So many more are reckoned with in a workbook that does not say how many rows it has."""
+
+
+OnShare = Callable[[float], None]
+"""Is told now and then which share has been read, 0 to 1; what it raises ends the reading."""
+
+
+def no_share(_: float) -> None:
+    """Tell nobody."""
 
 
 class ListError(Refusal):
@@ -29,8 +42,12 @@ class ListError(Refusal):
         super().__init__("\n".join(f"{name}, {fault.text()}" for fault in faults))
 
 
-def read_rows(path: Path) -> Rows:
+def read_rows(path: Path, on_share: OnShare = no_share) -> Rows:
     """Return the rows of a file; of a workbook its first sheet.
+
+    Args:
+        path: the file.
+        on_share: is told which share of the rows has been read.
 
     Raises:
         ListError: it cannot be read, or is larger than any list.
@@ -39,7 +56,7 @@ def read_rows(path: Path) -> Rows:
         if path.stat().st_size > MOST_BYTES:
             raise _error(path.name, 0, f"is larger than {MOST_BYTES >> 20} MB: no list is, part it")
         rows = _xlsx_rows(path) if path.suffix.lower() in WORKBOOKS else _csv_rows(path.read_bytes(), path.name)
-        return list(_limited(rows, path.name))
+        return list(_limited(rows, path.name, on_share))
     except OSError as error:
         raise _error(path.name, 0, f"cannot be read: {error.strerror or error}") from error
 
@@ -48,8 +65,10 @@ def _error(name: str, line: int, message: str) -> ListError:
     return ListError(name, (ListFault(line=line, column="", message=message),))
 
 
-def _limited(rows: Iterator[tuple[int, tuple[str, ...]]], name: str) -> Iterator[tuple[int, tuple[str, ...]]]:
-    for count, (line, cells) in enumerate(rows, start=1):
+def _limited(rows: Iterator[_Row], name: str, on_share: OnShare) -> Iterator[tuple[int, tuple[str, ...]]]:
+    for count, (line, cells, share) in enumerate(rows, start=1):
+        if count % _ROWS_BETWEEN == 0:
+            on_share(share)
         if count > MOST_ROWS:
             raise _error(name, line, f"there are more than {MOST_ROWS} rows: part the list")
         if len(cells) > MOST_CELLS:
@@ -60,7 +79,7 @@ def _limited(rows: Iterator[tuple[int, tuple[str, ...]]], name: str) -> Iterator
         yield line, cells
 
 
-def _csv_rows(raw: bytes, name: str) -> Iterator[tuple[int, tuple[str, ...]]]:
+def _csv_rows(raw: bytes, name: str) -> Iterator[_Row]:
     """Yield the rows of a text; UTF-8 and UTF-16 are told by what stands first, what is neither is Western European."""
     text = _decoded(raw)
     if "\0" in text:
@@ -68,10 +87,10 @@ def _csv_rows(raw: bytes, name: str) -> Iterator[tuple[int, tuple[str, ...]]]:
     text = text.replace("\r\n", "\n").replace("\r", "\n")
     head = text.partition("\n")[0]
     reader = csv.reader(io.StringIO(text), delimiter=max(_MARKS, key=head.count), strict=True)
-    line = 1
+    line, lines = 1, text.count("\n") + 1
     try:
         for row in reader:
-            yield reader.line_num, tuple(map(_unquoted, row))
+            yield reader.line_num, tuple(map(_unquoted, row)), reader.line_num / lines
             line = reader.line_num + 1
     except csv.Error as error:
         raise _error(
@@ -93,15 +112,17 @@ def _decoded(raw: bytes) -> str:
         return raw.decode("cp1252", errors="replace")
 
 
-def _xlsx_rows(path: Path) -> Iterator[tuple[int, tuple[str, ...]]]:
+def _xlsx_rows(path: Path) -> Iterator[_Row]:
     """Yield the rows of the first sheet; formulas are never computed, what they came to last is read."""
     import openpyxl
 
     _refuse_bomb(path)
     try:
         book = openpyxl.load_workbook(path, read_only=True, data_only=True)
-        for line, row in enumerate(book.worksheets[0].iter_rows(values_only=True), start=1):
-            yield line, tuple(_text(cell) for cell in row)
+        sheet = book.worksheets[0]
+        lines = sheet.max_row  # None where the workbook does not say
+        for line, row in enumerate(sheet.iter_rows(values_only=True), start=1):
+            yield line, tuple(_text(cell) for cell in row), min(line / (lines or line + _GUESSED_ROWS), 1.0)
         book.close()
     except (GeneratorExit, ListError):
         raise

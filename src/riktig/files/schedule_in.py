@@ -7,7 +7,7 @@ from dataclasses import dataclass, field
 from pathlib import Path
 
 from riktig.files.motor_list import ListFault
-from riktig.files.rows_in import ListError, Rows, read_rows
+from riktig.files.rows_in import ListError, OnShare, Rows, no_share, read_rows
 from riktig.files.tables import BUILDERS
 from riktig.job.faults import did_you_mean
 from riktig.job.ledger import ChoiceState
@@ -42,13 +42,13 @@ class _Reading:
                 yield key, line, self.now[key][column], cells[column]
 
 
-def read_schedule(path: Path, plan: Plan) -> tuple[ScheduleEdit, ...]:
-    """Return what an edited schedule changes; a row or column that is gone changes nothing.
+def read_schedule(path: Path, plan: Plan, on_share: OnShare = no_share) -> tuple[ScheduleEdit, ...]:
+    """Return what an edited schedule changes; a row or column that is gone changes nothing. `on_share` is told how far it is.
 
     Raises:
         ListError: it cannot be read, is none of the schedules, or a row does not fit.
     """
-    return parse_schedule(read_rows(path), plan, path.name)
+    return parse_schedule(read_rows(path, on_share), plan, path.name)
 
 
 def parse_schedule(rows: Rows, plan: Plan, file_name: str = "list") -> tuple[ScheduleEdit, ...]:

@@ -29,6 +29,8 @@ from riktig.drawings.display import (
 from riktig.drawings.palette import CASING_EXTRA_MM, WIRE
 
 _FONT_PIXELS = 100
+MOST_TEXTS = 4_000
+"""So many outlines of texts are kept, some 5 kB each: all that a plate of 200 starters shows, and a window open for days stays small."""
 HALO_MM = 1.6
 HALO_ALPHA = 130
 LEAST_PIXELS, LEAST_TEXT_PIXELS = 1.0, 2.0
@@ -265,7 +267,7 @@ def _font(is_bold: bool, is_mono: bool) -> QFont:
     return _fonts[key]
 
 
-@lru_cache(maxsize=20_000)
+@lru_cache(maxsize=MOST_TEXTS)
 def _glyphs(text: str, is_bold: bool, is_mono: bool) -> tuple[QPainterPath, float]:
     """Return the outlines of a text in pixels of its font, curves as short lines, and how wide it is: to draw the letters again takes
     most of the time that a strip is made in, and to follow their curves again a third of the time that it is painted in.
@@ -274,7 +276,9 @@ def _glyphs(text: str, is_bold: bool, is_mono: bool) -> tuple[QPainterPath, floa
     curves, glyphs = QPainterPath(), QPainterPath()
     glyphs.setFillRule(Qt.FillRule.WindingFill)
     curves.addText(0, 0, font, text)
-    for outline in curves.toSubpathPolygons(QTransform()):
+    outlines = curves.toSubpathPolygons(QTransform())
+    glyphs.reserve(sum(outline.size() for outline in outlines))  # a path that grows by itself holds up to twice as much for as long as it is kept
+    for outline in outlines:
         glyphs.addPolygon(outline)
     return glyphs, QFontMetricsF(font).horizontalAdvance(text)
 

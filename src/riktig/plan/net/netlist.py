@@ -1,6 +1,6 @@
 """Owns which terminals are one potential. Must not know numbers or places."""
 
-from collections.abc import Iterable, Mapping
+from collections.abc import Mapping, Sequence
 from dataclasses import dataclass, field
 
 from riktig.catalogue.model import CONSUMER_KINDS, Element, ElementKind, Part
@@ -115,10 +115,11 @@ class _Walk:
             self.joined.join(a, b)
         self.order.extend(after)
 
-    def _note(self, points: Iterable[str], lanes: tuple[str, ...]) -> None:
+    def _note(self, points: Sequence[str], lanes: tuple[str, ...]) -> None:
+        """Put points in order, and what phase each has; behind a load none has any."""
         for point, lane in zip(points, lanes, strict=False):
             self.phases.setdefault(point, set()).add(lane)
-            self.order.append(point)
+        self.order.extend(points)
 
 
 def build_netlist(

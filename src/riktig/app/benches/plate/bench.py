@@ -9,7 +9,8 @@ from PySide6.QtWidgets import QComboBox, QGridLayout, QPushButton, QVBoxLayout, 
 
 from riktig.app.benches.hand.bench import HandBench
 from riktig.app.benches.plate.ahead import Ahead, KnownFaults
-from riktig.app.benches.plate.figures_side import FiguresSide, ProgressLine
+from riktig.app.benches.plate.figures_side import FiguresSide
+from riktig.app.benches.progress_line import ProgressLine
 from riktig.app.hub import Hub
 from riktig.app.session import Session
 from riktig.app.text import tr

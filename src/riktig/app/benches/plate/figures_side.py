@@ -1,10 +1,9 @@
-"""Owns the figures beside the plate: reserve, longest wire, fill, heat, and the bar of a long edit. Must not compute them."""
+"""Owns the figures beside the plate: reserve, longest wire, fill, heat. Must not compute them."""
 
-from PySide6.QtCore import Signal
-from PySide6.QtWidgets import QFrame, QGridLayout, QHBoxLayout, QProgressBar, QVBoxLayout, QWidget
+from PySide6.QtWidgets import QFrame, QGridLayout
 
 from riktig.app.text import tr
-from riktig.app.widgets import button, label
+from riktig.app.widgets import label
 from riktig.plan.answers.plate_figures import PlateFigures
 from riktig.plan.plan import Plan
 from riktig.units.numbers import format_number
@@ -46,31 +45,3 @@ class FiguresSide(QFrame):
             self.values[name].setText(value)
             self._words[name].setText(words)
             self._words[name].setVisible(bool(words))
-
-
-class ProgressLine(QWidget):
-    """How far a long edit is, and a button to stop it; shown only while one is under way."""
-
-    stopped = Signal()
-
-    def __init__(self, words: str) -> None:
-        super().__init__()
-        self.bar = QProgressBar()
-        self.bar.setAccessibleName(words)
-        self.bar.setRange(0, 100)
-        self.stop = button(tr("Stop"))
-        self.stop.clicked.connect(self.stopped)
-        row = QHBoxLayout()
-        row.setContentsMargins(0, 0, 0, 0)
-        row.addWidget(self.bar, 1)
-        row.addWidget(self.stop)
-        column = QVBoxLayout(self)
-        column.setContentsMargins(0, 0, 0, 0)
-        column.addWidget(label(words, role="quiet"))
-        column.addLayout(row)
-        self.hide()
-
-    def show_share(self, share: float) -> None:
-        """Show how far it is, 0 to 1; at 1 the line goes."""
-        self.bar.setValue(round(100 * share))
-        self.setVisible(share < 1)

@@ -17,6 +17,7 @@ from PySide6.QtWidgets import (
     QVBoxLayout,
 )
 
+from riktig.app.benches.progress_line import ProgressLine
 from riktig.app.session import Session
 from riktig.app.text import tr
 from riktig.app.widgets import button, label, set_state
@@ -25,7 +26,7 @@ from riktig.plan.changes.schedule import apply_edits
 
 if TYPE_CHECKING:
     from riktig.job.model import Job
-    from riktig.plan.answers.reconcile import FromTo, Reconciliation
+    from riktig.plan.answers.reconcile import Reconciliation
     from riktig.plan.changes.numbers import NumberChange
     from riktig.plan.changes.schedule import ScheduleEdit
     from riktig.plan.plan import Plan
@@ -38,20 +39,32 @@ SCHOOLS = {
 }
 
 
-def compare(plan: "Plan", rows: "Sequence[FromTo]") -> "Reconciliation":
-    """Return how a list agrees with the circuit; asked of the worker."""
+_MOST_LINES = 2000
+"""Nobody reads more of them here, and a field of 100,000 holds the window up."""
+_NOTHING_READ = tr("Nothing was read, and nothing has changed.")
+
+
+def compare(plan: "Plan", /, path: str, *, on_share: Callable[[float], None]) -> "Reconciliation | tuple[str, ...]":
+    """Return how a list agrees with the circuit, or the faults of its rows; asked of the worker."""
+    from riktig.files.from_to import read_from_to
+    from riktig.files.rows_in import ListError
     from riktig.plan.answers.reconcile import reconcile
 
-    return reconcile(plan, rows)
+    try:
+        return reconcile(plan, read_from_to(Path(path), on_share))
+    except ListError as error:
+        return tuple(str(error).splitlines())
 
 
-def read_edits(plan: "Plan", path: str) -> "tuple[tuple[ScheduleEdit, ...], tuple[str, ...]]":
+def read_edits(
+    plan: "Plan", /, path: str, *, on_share: Callable[[float], None]
+) -> "tuple[tuple[ScheduleEdit, ...], tuple[str, ...]]":
     """Return what an edited schedule changes, or the faults of its rows; asked of the worker."""
     from riktig.files.rows_in import ListError
     from riktig.files.schedule_in import read_schedule
 
     try:
-        return read_schedule(Path(path), plan), ()
+        return read_schedule(Path(path), plan, on_share), ()
     except ListError as error:
         return (), tuple(str(error).splitlines())
 
@@ -109,6 +122,9 @@ class NumbersPanel(QFrame):
         lists = QHBoxLayout()
         for widget in (self.compare, self.take):
             lists.addWidget(widget, 1)
+        self.progress = ProgressLine(tr("Reading the list"))
+        self.progress.stopped.connect(session.long.stop)
+        session.long.told.connect(self.progress.show_share)
         foot = QHBoxLayout()
         foot.addWidget(self.said, 1)
         foot.addWidget(drop)
@@ -116,6 +132,7 @@ class NumbersPanel(QFrame):
         layout = QVBoxLayout(self)
         layout.addLayout(head)
         layout.addLayout(lists)
+        layout.addWidget(self.progress)
         layout.addWidget(self.text, 1)
         layout.addLayout(foot)
         self._show("", [], None)
@@ -130,7 +147,8 @@ class NumbersPanel(QFrame):
     def _show(self, said: str, lines: Sequence[str], act: Callable[[], None] | None, *, role: str = "quiet") -> None:
         self.said.setText(said)
         set_state(self.said, role)
-        self.text.setPlainText("\n".join(lines))
+        more = [f"… {tr('and as many lines more')}: {len(lines) - _MOST_LINES}"] if len(lines) > _MOST_LINES else []
+        self.text.setPlainText("\n".join([*lines[:_MOST_LINES], *more]))
         self._act = act
         self.apply.setEnabled(act is not None)
 
@@ -162,21 +180,16 @@ class NumbersPanel(QFrame):
         return QFileDialog.getOpenFileName(self, tr("List of existing wires"), "", sorts)[0]
 
     def _on_compare_clicked(self) -> None:
-        from riktig.files.from_to import read_from_to
-        from riktig.files.rows_in import ListError
-
         name = self._ask_for_file()
-        if not name:
-            return
-        try:
-            rows = read_from_to(Path(name))
-        except ListError as error:
-            self._show(tr("The list cannot be used:"), str(error).splitlines(), None, role="danger")
-            return
-        self._session.worker.ask(partial(compare, rows=rows), self._take_comparison)
+        if name:
+            self._session.long.ask(partial(compare, path=name), self._take_comparison)
 
-    def _take_comparison(self, found: "Reconciliation | None") -> None:
+    def _take_comparison(self, found: "Reconciliation | tuple[str, ...] | None") -> None:
         if found is None:
+            self._show(_NOTHING_READ, [], None)
+            return
+        if isinstance(found, tuple):
+            self._show(tr("The list cannot be used:"), found, None, role="danger")
             return
         lines = [f"{d.sort.value:8} {_lines(d.lines):14} {d.message}" for d in found.discrepancies]
         lines += [f"{'number':8} {'':14} {old} → {new}" for old, new in found.numbers.items()]
@@ -189,10 +202,11 @@ class NumbersPanel(QFrame):
     def _on_take_clicked(self) -> None:
         name = self._ask_for_file()
         if name:
-            self._session.worker.ask(partial(read_edits, path=name), self._take_edits)
+            self._session.long.ask(partial(read_edits, path=name), self._take_edits)
 
     def _take_edits(self, found: "tuple[Sequence[ScheduleEdit], tuple[str, ...]] | None") -> None:
         if found is None:
+            self._show(_NOTHING_READ, [], None)
             return
         edits, faults = found
         if faults:
