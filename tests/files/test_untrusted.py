@@ -107,7 +107,8 @@ def test_a_breaker_of_any_curve_is_judged(curve: str) -> None:
 @pytest.mark.parametrize("word", ["load", "motor", "surge"])
 @pytest.mark.parametrize("behind", ["", " > Q8"])
 def test_what_ends_a_feeder_is_drawn_or_refused_wherever_it_stands(tmp_path: Path, word: str, behind: str) -> None:
-    text = f'{HEAD}{STARTER}[device.Q8]\nkind = "breaker"\n[device.Q9]\nkind = "breaker"\n[device.E9]\nkind = "{word}"\n[[feeder]]\npath = "L1 > Q9 > E9{behind}"\n'
+    devices = f'[device.Q8]\nkind = "breaker"\n[device.Q9]\nkind = "breaker"\n[device.E9]\nkind = "{word}"\n'
+    text = f'{HEAD}{STARTER}{devices}[[feeder]]\npath = "L1 > Q9 > E9{behind}"\n'
     try:
         job = parse_brief(text)
     except BriefError as error:

@@ -14,6 +14,7 @@ from riktig.job import edits
 from riktig.job.faults import JobError
 from riktig.job.model import Job
 from riktig.job.paths import Group, Item, Nodes, parse_path
+from riktig.plan.place.depth import door_solids, find_meetings, plate_solids
 from riktig.plan.plan import Plan, compute_plan
 from riktig.plan.settle import issue_revision, settle
 from riktig.plan.wiring.capacities import Capacities
@@ -155,7 +156,11 @@ def test_500_random_edits_after_release_move_nothing_that_is_kept(seed: int) -> 
                 assert frozenset((a, b)) in ends, "a released wire keeps its ends"
             if is_one and not {a, b} & in_combs:
                 assert key in job.ledger.links and job.ledger.links[key].value == choice.value
-        in_the_way = {meeting.door for meeting in old.door.meetings}  # these take the first good place that gets free
+        # these take a good place: what met something before, or would now that the plate holds deeper parts
+        would_meet = find_meetings(
+            door_solids(old.door.boxes, old.parts), plate_solids(new.plate, new.parts), job.enclosure
+        )
+        in_the_way = {meeting.door for meeting in (*old.door.meetings, *would_meet)}
         for key, choice in before.ledger.places.items():
             if key in job.ledger.places and key not in in_the_way:
                 assert job.ledger.places[key].value == choice.value

@@ -4,10 +4,15 @@ import re
 from collections.abc import Iterator, Mapping
 
 from riktig.checks.finding import Finding, Severity
+from riktig.job.model import Standard
 from riktig.plan.changes.door import missing_between, near_pairs
 from riktig.plan.place.depth import FRAME
+from riktig.plan.place.door import Cutout
+from riktig.plan.place.door_groups import OPERATED_KINDS, row_of
+from riktig.plan.place.heights import floor_to_bottom
 from riktig.plan.plan import Plan
 from riktig.standards.iec_60947_5_1 import SOURCE_HOLES
+from riktig.standards.operator_heights import Operated, reach_of
 
 
 def check_holes(plan: Plan) -> Iterator[Finding]:
@@ -17,8 +22,7 @@ def check_holes(plan: Plan) -> Iterator[Finding]:
         IEC 60947-5-1 6.3, from memory; between other cut-outs common practice, no source.
     """
     for cutout in plan.door.cutouts:
-        b = cutout.box
-        if not (b.x > 0 and b.right < plan.door.width and b.y > 0 and b.top < plan.door.height):
+        if not _is_on(plan, cutout):
             yield Finding(
                 rule="door-too-small",
                 severity=Severity.MUST,
@@ -41,6 +45,55 @@ def check_holes(plan: Plan) -> Iterator[Finding]:
                 limit=limit,
                 source=str(SOURCE_HOLES),
             )
+
+
+def _is_on(plan: Plan, cutout: Cutout) -> bool:
+    b = cutout.box
+    return b.x > 0 and b.right < plan.door.width and b.y > 0 and b.top < plan.door.height
+
+
+def check_heights(plan: Plan) -> Iterator[Finding]:
+    """Yield handles, emergency stops and controls of the door that are too high or too low above the floor.
+
+    Source:
+        IEC 60204-1:2016 5.3.4, 10.1.1; NFPA 79:2021 5.3.4, 10.1.1; from memory. Where nobody says how high the enclosure is, that is
+        taken as usual, and the finding says so.
+    """
+    box, is_iec = plan.job.enclosure, plan.job.practice.standard is Standard.IEC
+    floor, is_said = floor_to_bottom(box), box.floor_to_bottom is not None
+    wrong: dict[tuple[Operated, bool], list[Cutout]] = {}
+    for cutout in plan.door.cutouts:
+        what = _operated(plan, cutout.device)
+        if what is None or not _is_on(plan, cutout):
+            continue
+        reach = reach_of(what, is_iec=is_iec)
+        height = cutout.y + floor
+        if not reach.least <= height <= reach.most:
+            wrong.setdefault((what, height < reach.least), []).append(cutout)
+    for (what, is_low), cutouts in wrong.items():
+        reach = reach_of(what, is_iec=is_iec)
+        worst = (min if is_low else max)(cutouts, key=lambda c: c.y)
+        limit = reach.least if is_low else reach.most
+        names = ", ".join(plan.name_of(cutout.device) for cutout in cutouts)
+        taken = "" if is_said else f", taken that the enclosure hangs or stands {floor:.0f} mm above it"
+        article = "an" if what == "emergency stop" else "a"
+        move = "its row on the plate" if what == "main switch" else "it on the door"
+        yield Finding(
+            rule="operator-height", severity=Severity.MUST if is_said else Severity.SHOULD, subject=worst.device,
+            message=f"{names}: {'lower' if is_low else 'higher'} above the floor than {article} {what} may be{taken}: "
+            f"move {move}, or write [enclosure] floor_to_bottom as it will be",
+            evidence=f"{worst.y + floor:.0f} mm", limit=f"{'least' if is_low else 'most'} {limit:.0f} mm", source=str(reach.source),
+        )  # fmt: skip
+
+
+def _operated(plan: Plan, device: str) -> Operated | None:
+    """Return what people operate at a cut-out, None where they only look at it."""
+    if device == "Q0":
+        return "main switch"
+    found = plan.circuit.index.get(device)
+    if found is None or row_of(found.kind, found.colour).is_read or found.kind not in OPERATED_KINDS:
+        return None
+    return "emergency stop" if found.kind == "emergency-stop" else "control"
 
 
 def check_openings(plan: Plan) -> Iterator[Finding]:

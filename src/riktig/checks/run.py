@@ -76,6 +76,7 @@ RULES: tuple[Callable[[Plan], Iterator[Finding]], ...] = (
     parts.check_estimates,
     plate.check_places,
     door.check_holes,
+    door.check_heights,
     door.check_openings,
     door.check_depth,
     door.check_shaft,

@@ -8,6 +8,7 @@ from riktig.plan.changes.door import DoorMove
 from riktig.plan.circuit.model import DOOR
 from riktig.plan.place.depth import block_places
 from riktig.plan.place.door import Cutout
+from riktig.plan.place.layout import Box
 from riktig.plan.plan import Plan
 from riktig.plan.wiring.stations import Station
 from riktig.standards.iec_60947_5_1 import hole_for
@@ -107,9 +108,22 @@ def draw_door_face(pen: Pen, plan: Plan, shift: Point) -> None:
         upright=True,
         layer=Layer.NOTE,
     )
+    for owner, frame in door.frames.items():
+        _draw_group(pen, plan.heading_of(owner), frame, shift, owner)
     hit = {fault.door for fault in door.meetings}
     for cutout in door.cutouts:
         draw_cutout(pen, plan, cutout, shift, is_hit=cutout.device in hit, name=plan.name_of)
+
+
+def _draw_group(pen: Pen, heading: tuple[str, str], frame: Box, shift: Point, ref: str) -> None:
+    """Draw a line around a group, and its name above, as large as the group has room for."""
+    x, y, tag = shift[0] + frame.x, shift[1] + frame.y, heading[0]
+    pen.rect(x + 2, y + 2, frame.w - 4, frame.h - 4, fill=Tone.NONE, tone=Tone.QUIET, width=0.5, radius=6, ref=ref)
+    pen.text(x + 4, y + frame.h + 3, tag, size=11, bold=True, ref=ref, layer=Layer.TAG)
+    beside = x + 10 + text_width(tag, 11, is_bold=True)
+    lines = _wrapped(heading[1], x + frame.w - beside, 7.5)
+    for k, line in enumerate(reversed(lines)):
+        pen.text(beside, y + frame.h + 3 + 9.5 * k, line, size=7.5, ref=ref, layer=Layer.NOTE)
 
 
 def draw_cutout(

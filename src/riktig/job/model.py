@@ -90,7 +90,8 @@ class Enclosure(Frozen):
 
     `inside_rise` is by how many kelvin the air inside is taken to be warmer when conductors are sized, `inside_max` the
     warmest air that its devices may stand in, `ambient_min` the coldest air around it. `hinge` is the side of the door's hinges seen
-    from the front, `window` width and height of the cut-out of a window in it, None for none.
+    from the front, `window` width and height of the cut-out of a window in it, None for none. `floor_to_bottom` is how high its lower
+    edge is above the floor on which people stand; None: as it is usual for its mounting and height.
     """
 
     width: LengthMm = 600.0
@@ -99,6 +100,7 @@ class Enclosure(Frozen):
     rating: str = "IP65"
     mounting: Literal["wall", "floor", "free"] = "wall"
     hinge: Literal["left", "right"] = "left"
+    floor_to_bottom: Annotated[float, quantity("mm"), Field(ge=0, le=2500)] | None = None
     window: tuple[LengthMm, LengthMm] | None = None
     ambient: Annotated[float, quantity("degC"), Field(ge=-40, le=60)] = 35.0
     ambient_min: Annotated[float, quantity("degC"), Field(ge=-60, le=60)] = 5.0

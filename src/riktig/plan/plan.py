@@ -130,6 +130,15 @@ class Plan:
         """Return what people call a device, strip, rail, duct or cut-out."""
         return self.tags.get(key, key)
 
+    def heading_of(self, owner: str) -> tuple[str, str]:
+        """Return tag and title of a motor or module, "" where it has none."""
+        device = self.circuit.index.get(owner)
+        if device is not None:
+            return self.name_of(owner), device.title
+        every = (getattr(self.job, name) for name in type(self.job).model_fields)
+        members = (member for members in every if isinstance(members, tuple) for member in members)
+        return owner, next((m.title for m in members if getattr(m, "name", "") == owner and hasattr(m, "title")), "")
+
     @property
     def bridges(self) -> tuple[tuple[str, ...], ...]:
         """The strip terminals that each bridge joins, from left to right."""

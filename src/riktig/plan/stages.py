@@ -32,7 +32,7 @@ from riktig.plan.net.strips import Clamp, allocate_clamps, clamp_part, read_clam
 from riktig.plan.net.tags import allocate_tags
 from riktig.plan.panel import total_panel, wire_losses_w
 from riktig.plan.place.door import read_door
-from riktig.plan.place.door_places import allocate_door, behind_door
+from riktig.plan.place.door_places import allocate_door, behind_door, groups_on_door
 from riktig.plan.place.items import plate_items, strip_widths
 from riktig.plan.place.layout import read_layout
 from riktig.plan.place.pieces import cut_pieces, drill_holes
@@ -266,13 +266,15 @@ STAGES: tuple[Stage, ...] = (
     # places
     _stage("items", lambda circuit, parts, circuits, clamps, mm2: plate_items(circuit, parts, circuits, *strip_widths(clamps, mm2)), SHOP,
            "body", "parts", "power_circuits", "clamps", "strip_mm2"),
-    _stage("plate_choices", _merge_plate, _job("supply", "enclosure"), "kept.places", "items", "potentials", "clamps", kept="places"),
+    _stage("plate_choices", _merge_plate, _job("supply", "enclosure", "incoming", "practice"), "kept.places", SHOP,
+           "items", "potentials", "clamps", kept="places"),
     _stage("plate", read_layout, _job("enclosure"), "items", "plate_choices"),
     _stage("behind_door", behind_door, _job("enclosure", "incoming"), SHOP, "body", "plate", "parts"),
-    _stage("door_values", allocate_door, _job("enclosure"), "door.places", SHOP, "body", "behind_door", "parts"),
+    _stage("door_groups", groups_on_door, _job("enclosure"), SHOP, "body", "power_circuits"),
+    _stage("door_values", allocate_door, _job("enclosure", "practice", "revision"), "door.places", SHOP,
+           "body", "door_groups", "behind_door", "parts"),
     _stage("places", _merge_places, "kept.places", "plate_choices", "door_values", allocates="places"),
-    _stage("door", lambda job, circuit, parts, plate, places: read_door(job, circuit, parts, plate, places),
-           _job("enclosure", "incoming"), SHOP, "body", "parts", "plate", "places"),
+    _stage("door", read_door, _job("enclosure", "incoming"), SHOP, "body", "parts", "plate", "door_groups", "places"),
     _stage("geometry", Geometry, _job("supply", "enclosure"), "parts", "plate", "door", "clamps", "clamp_parts"),
     _stage("ducts", lambda plate: plate.ducts, "plate"),
     _stage("network", DuctNetwork, "ducts"),

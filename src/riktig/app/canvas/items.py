@@ -277,7 +277,7 @@ def _glyphs(text: str, is_bold: bool, is_mono: bool) -> tuple[QPainterPath, floa
     glyphs.setFillRule(Qt.FillRule.WindingFill)
     curves.addText(0, 0, font, text)
     outlines = curves.toSubpathPolygons(QTransform())
-    glyphs.reserve(sum(outline.size() for outline in outlines))  # a path that grows by itself holds up to twice as much for as long as it is kept
+    glyphs.reserve(sum(outline.size() for outline in outlines))  # one that grows by itself keeps up to twice as much
     for outline in outlines:
         glyphs.addPolygon(outline)
     return glyphs, QFontMetricsF(font).horizontalAdvance(text)

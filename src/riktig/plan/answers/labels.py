@@ -21,12 +21,12 @@ class Label:
     size: str
 
 
-_SIZES = {"wire": "12x4", "device": "17x9", "plate": "17x9", "terminal": "5x10", "cable": "40x10", "legend": "30x12",
+_SIZES = {"wire": "12x4", "device": "17x9", "plate": "17x9", "terminal": "5x10", "cable": "40x10", "legend": "30x12", "heading": "80x12",
           "piece": "20x8", "nameplate": "100x60", "warning": "80x40"}  # fmt: skip
 
 
 def build_labels(plan: "Plan") -> tuple[Label, ...]:
-    """Return all labels: two for each wire and cable, device and plate, terminals, door legends, pieces, nameplate."""
+    """Return all labels: two for each wire and cable, device and plate, terminals, door legends and headings, pieces, nameplate."""
     counts: Counter[tuple[str, str]] = Counter()
     for conductor in plan.conductors:
         for text in filter(None, plan.markers_of(conductor)):
@@ -40,6 +40,8 @@ def build_labels(plan: "Plan") -> tuple[Label, ...]:
             counts[("plate", tag)] += 1
         elif device.location not in {"plate"}:
             counts[("legend", device.title or tag)] += 1
+    for owner in plan.door.frames:
+        counts[("heading", " ".join(filter(None, plan.heading_of(owner))))] += 1
     for strip in dict.fromkeys(clamp.strip for clamp in plan.clamps):
         counts[("plate", strip)] += 1
     for cable in plan.cables:

@@ -36,7 +36,7 @@ def moving(plan: Plan, layout: PlateLayout) -> Generator[None, None, Plan]:
     job, circuit = plan.job, plan.circuit
     door = plan.door
     if behind_door(job, circuit, layout, plan.parts) != behind_door(job, circuit, plan.plate, plan.parts):
-        door = read_door(job, circuit, plan.parts, layout, job.ledger.places)
+        door = read_door(job, circuit, plan.parts, layout, plan.door.groups, job.ledger.places)
     yield
     geometry = Geometry(job, plan.parts, layout, door, plan.clamps, plan.clamp_parts)
     ways = Ways(geometry, DuctNetwork(layout.ducts))

@@ -10,6 +10,7 @@ from typing import Any
 from riktig.job.entries import OnPlate, OnRail, Place
 from riktig.job.model import Job
 from riktig.plan.arrange.cost import Cost, Pull
+from riktig.plan.place.heights import handle_reach
 from riktig.plan.place.items import PART_GAP_MM, Band, PlateItem
 from riktig.plan.place.layout import PlateLayout, plate_size
 from riktig.plan.place.stack import DuctSizes, Row, gap_between, inner_span, rows_height
@@ -75,6 +76,10 @@ class Arrangement:
         self._lefts = [item.left for item in self.items]
         self._gaps = [[gap_between(a, b) for b in self.items] for a in self.items]
         self._is_low = [item.band is Band.LOW for item in self.items]
+        self._handle = next(
+            (k for k, item in enumerate(self.items) if item.id == "Q0" and job.incoming.switch == "door"), None
+        )
+        self._reach, self._was_in_reach = handle_reach(job), False
         self._frame = frame
         self._keys = [keys.get(item.id, "") for item in items]
         side = ducts.upright[0] / 2
@@ -207,19 +212,31 @@ class Arrangement:
             slot.tall = tall
 
     def cost(self) -> float:
-        """Return mm times mm2 of the wires as the parts stand; infinite where the rows no longer fit the plate."""
+        """Return mm times mm2 of the wires as the parts stand; infinite where the rows no longer fit the plate, or the handle of the main
+        switch gets out of reach.
+        """
         if self._frame is None:
             ups, downs = [slot.tall[0] for slot in self.slots], [slot.tall[1] for slot in self.slots]
             total = sum(ups) + sum(downs) + sum(self._ducts.at(k)[0] for k in range(len(ups) + 1))
             if total > self.low_most + 1e-6:
                 return float("inf")
             self._level(ups, downs, total)
+            if self._leaves_reach():
+                return float("inf")
         else:
             for slot in self.slots:
                 if slot.y is not None:
                     for k in slot.rail:
                         self._y[k] = slot.y
         return self._cost.of(self._x, self._y, self._row, self._run, self._many, self._levels, self._sides)
+
+    def _leaves_reach(self) -> bool:
+        """Return whether the handle of the main switch was in reach above the floor before and is not now."""
+        if self._handle is None:
+            return False
+        is_in_reach = self._reach[0] <= self._y[self._handle] <= self._reach[1]
+        leaves, self._was_in_reach = self._was_in_reach and not is_in_reach, self._was_in_reach or is_in_reach
+        return leaves
 
     def _level(self, ups: Sequence[float], downs: Sequence[float], total: float) -> None:
         """Work out the centre lines of rows and ducts, as `stack.centre_lines` does."""

@@ -13,6 +13,7 @@ from riktig.job.model import Job
 from riktig.plan.circuit.model import DOOR, DOOR_STUD, Circuit
 from riktig.plan.circuit.zones import zones_of
 from riktig.plan.place.depth import DepthFault, door_solids, find_meetings, plate_solids, shaft_mm
+from riktig.plan.place.door_groups import ROOM_X_MM, ROOM_Y_MM, DoorGroup
 from riktig.plan.place.layout import EDGE_MM, Box, PlateLayout
 
 HANDLE_HOLE_MM = 22.5
@@ -49,7 +50,7 @@ class Cutout:
 @dataclass(frozen=True, slots=True, kw_only=True)
 class DoorLayout:
     """The door: size, cut-outs, and the box of each device behind and in front of it, in mm; what it meets when it is shut or swings;
-    how long the shaft of the main switch is, None without one.
+    how long the shaft of the main switch is, None without one; `groups` which devices stand together.
     """
 
     width: float
@@ -58,6 +59,24 @@ class DoorLayout:
     boxes: Mapping[str, Box]
     meetings: tuple[DepthFault, ...] = ()
     shaft: float | None = None
+    groups: tuple[DoorGroup, ...] = ()
+
+    @property
+    def frames(self) -> dict[str, Box]:
+        """What each group of a motor or module takes of the door, with the room of its devices, by its owner; the panel's own has none."""
+        found = {}
+        for group in self.groups:
+            rooms = [room_of(self.boxes[device]) for device in group.devices if device in self.boxes]
+            if group.owner and rooms:
+                x, y = min(room.x for room in rooms), min(room.y for room in rooms)
+                w, h = max(room.right for room in rooms) - x, max(room.top for room in rooms) - y
+                found[group.owner] = Box(x=x, y=y, w=w, h=h)
+        return found
+
+
+def room_of(box: Box) -> Box:
+    """Return what a device on the door takes with its legend and room for the hand, by what it covers."""
+    return Box(x=box.x - ROOM_X_MM / 2, y=box.y - ROOM_Y_MM / 2, w=box.w + ROOM_X_MM, h=box.h + ROOM_Y_MM)
 
 
 def door_devices(job: Job, circuit: Circuit) -> list[str]:
@@ -92,7 +111,14 @@ def box_on_door(part: Part, x: float, y: float) -> Box:
     return Box(x=x - part.width / 2, y=y - part.height / 2, w=part.width, h=part.height)
 
 
-def read_door(job: Job, circuit: Circuit, parts: Mapping[str, Part], plate: PlateLayout, places: Choices) -> DoorLayout:
+def read_door(
+    job: Job,
+    circuit: Circuit,
+    parts: Mapping[str, Part],
+    plate: PlateLayout,
+    groups: tuple[DoorGroup, ...],
+    places: Choices,
+) -> DoorLayout:
     """Return the door as the ledger has it; a door handle carries the centre of the main switch over from the plate."""
     cutouts: list[Cutout] = []
     boxes: dict[str, Box] = {}
@@ -127,5 +153,6 @@ def read_door(job: Job, circuit: Circuit, parts: Mapping[str, Part], plate: Plat
     if DOOR_STUD in parts:
         cutouts.append(Cutout(device=DOOR_STUD, x=x, y=40.0, diameter=parts[DOOR_STUD].rating("hole_mm")))
     return DoorLayout(
-        width=job.enclosure.width, height=job.enclosure.height, cutouts=tuple(cutouts), boxes=boxes, meetings=meetings, shaft=shaft
+        width=job.enclosure.width, height=job.enclosure.height, cutouts=tuple(cutouts), boxes=boxes, meetings=meetings, shaft=shaft,
+        groups=groups,
     )  # fmt: skip

@@ -9,8 +9,9 @@ from typing import Any
 
 from riktig.catalogue.model import Part
 from riktig.job.entries import OnDoor
-from riktig.job.model import Job
+from riktig.job.model import Job, Standard
 from riktig.plan.circuit.model import Circuit
+from riktig.plan.circuit.power import PowerCircuit
 from riktig.plan.place.depth import (
     AIR_MM,
     Solid,
@@ -20,8 +21,11 @@ from riktig.plan.place.depth import (
     passes_frame,
     plate_solids,
 )
-from riktig.plan.place.door import box_on_door, door_devices, handle_of, with_window
+from riktig.plan.place.door import box_on_door, door_devices, handle_of, room_of, with_window
+from riktig.plan.place.door_groups import DoorGroup, build_block, door_groups
+from riktig.plan.place.door_proposal import DoorTask, propose_door
 from riktig.plan.place.layout import Box, PlateLayout
+from riktig.standards.operator_heights import reach_of
 
 PITCH_X_MM, PITCH_Y_MM = 60.0, 80.0
 """Centre distances; IEC 60947-5-1 asks for 30 x 40 mm at least for 22 mm devices (from memory), the rest is for
@@ -59,17 +63,58 @@ def behind_door(job: Job, circuit: Circuit, plate: PlateLayout, parts: Mapping[s
     return Behind(handle=handle_of(job, plate), solids=solids)
 
 
-def allocate_door(job: Job, circuit: Circuit, behind: Behind, parts: Mapping[str, Part]) -> dict[str, OnDoor]:
-    """Return device -> place: starters side by side in columns, kept places stay while they are good.
+def groups_on_door(job: Job, circuit: Circuit, power: Mapping[str, PowerCircuit]) -> tuple[DoorGroup, ...]:
+    """Return the groups in which the devices of the door stand; what lets air in and out is in none."""
+    devices = door_devices(job, circuit)
+    return door_groups(
+        circuit, power, [d for d in devices if d not in circuit.index or circuit.index[d].kind not in _AIR]
+    )
+
+
+def allocate_door(
+    job: Job, circuit: Circuit, groups: Sequence[DoorGroup], behind: Behind, parts: Mapping[str, Part]
+) -> dict[str, OnDoor]:
+    """Return device -> place. Until something on the door is moved or issued it is a proposal, laid out anew group by group; from then on
+    kept places stay while they are good, a new group goes where it has room as a whole, and a new device as near to its group as may be.
 
     Args:
-        job: its enclosure, and the places on the door in its ledger.
+        job: its enclosure and standard, and the places on the door in its ledger.
         circuit: its circuit.
+        groups: the groups in which the devices stand.
         behind: what of the plate it must mind.
         parts: the parts of the devices.
     """
-    kept = job.ledger.places
     parts, devices = with_window(job, parts), door_devices(job, circuit)
+    kept = {device: job.ledger.places[device] for device in devices if device in job.ledger.places}
+    if job.revision is None and not any(choice.is_held for choice in kept.values()):
+        filling = _propose(job, circuit, groups, behind, parts)
+    else:
+        filling = _keep(job, circuit, groups, behind, parts)
+    return {device: filling.places[device] for device in devices}
+
+
+def _propose(
+    job: Job, circuit: Circuit, groups: Sequence[DoorGroup], behind: Behind, parts: Mapping[str, Part]
+) -> "_Filling":
+    """Return a door laid out group by group; one that is too full for that, device by device, if fewer are in the way then."""
+    grouped = _Filling(job, behind, parts)
+    for device, spot in propose_door(_task(job, circuit, groups, grouped, parts)).items():
+        if grouped.is_open(device, spot):
+            grouped.put(device, spot)
+    grouped.fill(door_devices(job, circuit), groups)
+    if not grouped.lost:
+        return grouped
+    dense = _Filling(job, behind, parts)
+    dense.fill([device for group in groups for device in group.devices], ())
+    dense.fill(door_devices(job, circuit), ())
+    return min(grouped, dense, key=lambda filling: filling.lost)
+
+
+def _keep(
+    job: Job, circuit: Circuit, groups: Sequence[DoorGroup], behind: Behind, parts: Mapping[str, Part]
+) -> "_Filling":
+    """Return a door on which all that is held or stands well stays."""
+    kept, devices = job.ledger.places, door_devices(job, circuit)
     filling = _Filling(job, behind, parts)
     stood = {device: kept[device].value for device in devices if device in kept}
     known = {device: (place.x, place.y) for device, place in stood.items() if isinstance(place, OnDoor)}
@@ -77,15 +122,23 @@ def allocate_door(job: Job, circuit: Circuit, behind: Behind, parts: Mapping[str
     for device, spot in known.items():
         if kept[device].is_held or good[device]:
             filling.put(device, spot)
-    last_owner: str | None = None
-    for device in devices:
-        if device in filling.places:
-            continue
-        mine = circuit.index[device].owner if device in circuit.index else None
-        begins = mine != last_owner and last_owner is not None and mine is not None
-        filling.find_place(device, after=filling.last_x if begins else -1.0, old=known.get(device))
-        last_owner = mine
-    return {device: filling.places[device] for device in devices}
+    task = _task(job, circuit, groups, filling, parts)
+    for group in groups:
+        if filling.places.keys().isdisjoint(group.devices):
+            filling.put_block(task, group)
+    filling.fill(devices, groups, known)
+    return filling
+
+
+def _task(
+    job: Job, circuit: Circuit, groups: Sequence[DoorGroup], filling: "_Filling", parts: Mapping[str, Part]
+) -> DoorTask:
+    is_iec = job.practice.standard is Standard.IEC
+    return DoorTask(
+        box=job.enclosure, circuit=circuit, parts=parts, groups=groups, controls=reach_of("control", is_iec=is_iec),
+        stops=reach_of("emergency stop", is_iec=is_iec),
+        bad=filling.count_bad,
+    )  # fmt: skip
 
 
 @dataclass(slots=True)
@@ -141,14 +194,13 @@ class _Filling:
         self._sorts: dict[tuple[float, float, float, str], _Sort] = {}
         self._rooms = _Rooms()
         self.places: dict[str, OnDoor] = {}
-        self.last_x = -1.0
+        self.lost = 0
+        """How many devices found no good spot."""
         self._beyond = 0
 
     def put(self, device: str, spot: Spot) -> None:
         """Let a device sit with its centre at a spot."""
         self.places[device] = OnDoor(*spot)
-        if self._parts[device].kind not in _AIR:
-            self.last_x = spot[0]
         room = _rooms_of([_room(self._parts[device], *spot)])
         self._rooms.add(room)
         for sort in self._sorts.values():
@@ -163,15 +215,51 @@ class _Filling:
             for (device, spot), solid, hit in zip(wanted, solids, is_behind, strict=True)
         }
 
-    def find_place(self, device: str, *, after: float, old: Spot | None) -> None:
-        """Put a device on the first good spot right of `after`, else the first of all; where there is none it stays where it was, else
-        goes where nothing but what stands behind is against it, else beside the door, which a finding says.
+    def is_open(self, device: str, spot: Spot) -> bool:
+        """Return whether a spot is good and nothing has taken it yet."""
+        return not self.count_bad({device: spot}) and not self._is_taken(device, spot)
+
+    def count_bad(self, spots: Mapping[str, Spot]) -> int:
+        """Return how many devices would stand off the door or badly at spots."""
+        box = self._job.enclosure
+        rooms = {device: _room(self._parts[device], *spot) for device, spot in spots.items()}
+        good = self.are_good(list(spots.items()))
+        return sum(
+            not good[device] or room.x < 0 or room.y < 0 or room.right > box.width or room.top > box.height
+            for device, room in rooms.items()
+        )
+
+    def put_block(self, task: DoorTask, group: DoorGroup) -> None:
+        """Put a whole group where all of it has a good spot, as high and as far left as may be; nothing where there is none."""
+        block = build_block(group, task.circuit, task.parts, 2 * PITCH_X_MM)
+        width, height = task.box.width - block.width, block.upper + block.lower
+        for top in _steps(task.box.height - MARGIN_MM, height, -PITCH_Y_MM / 2):
+            for left in _steps(MARGIN_MM / 2, width, PITCH_X_MM / 2):
+                spots = block.at(left, top)
+                if all(self.is_open(device, spot) for device, spot in spots.items()):
+                    for device, spot in spots.items():
+                        self.put(device, spot)
+                    return
+
+    def fill(self, devices: Sequence[str], groups: Sequence[DoorGroup], old: Mapping[str, Spot] | None = None) -> None:
+        """Put all devices somewhere that have no place yet, near to their groups; what finds no good spot stays where it was."""
+        members = {device: group.devices for group in groups for device in group.devices}
+        for device in devices:
+            if device not in self.places:
+                self.find_place(device, beside=members.get(device, ()), old=(old or {}).get(device))
+
+    def find_place(self, device: str, *, beside: Sequence[str], old: Spot | None) -> None:
+        """Put a device on the good spot that is nearest to what it belongs to, the first of all where that is nowhere; where there is none
+        it stays where it was, else goes where nothing but what stands behind is against it, else beside the door, which a finding says.
         """
         sort = self._sort(self._parts[device])
-        spot = _first(sort, sort.is_free & sort.is_legal, after)
+        near = [self.places[other] for other in beside if other in self.places]
+        middle = (sum(p.x for p in near) / len(near), sum(p.y for p in near) / len(near)) if near else None
+        spot = _first(sort, sort.is_free & sort.is_legal, middle)
+        self.lost += spot is None
         if spot is None and old is not None and not self._is_taken(device, old):
             spot = old
-        self.put(device, spot or _first(sort, sort.is_free, after) or self._beside(device))
+        self.put(device, spot or _first(sort, sort.is_free, middle) or self._beside(device))
 
     def _is_taken(self, device: str, spot: Spot) -> bool:
         return bool(_meet_rooms(_rooms_of([_room(self._parts[device], *spot)]), self._rooms.taken).any())
@@ -223,13 +311,23 @@ class _Filling:
             self._beyond += 1
 
 
-def _first(sort: _Sort, mask: Any, after: float) -> Spot | None:
-    """Return the first spot of a mask right of `after`, else the first of all, None if there is none."""
+def _first(sort: _Sort, mask: Any, middle: Spot | None) -> Spot | None:
+    """Return the spot of a mask that is nearest to a point, the first one where none is given, None if there is none."""
+    import numpy as np
+
     if not mask.any():
         return None
-    behind = mask & (sort.centres[:, 0] > after + 1)
-    x, y = sort.centres[int((behind if behind.any() else mask).argmax())].tolist()
+    place = int(mask.argmax())
+    if middle is not None:
+        away = np.hypot(sort.centres[:, 0] - middle[0], sort.centres[:, 1] - middle[1])
+        place = int(np.where(mask, away, np.inf).argmin())
+    x, y = sort.centres[place].tolist()
     return x, y
+
+
+def _steps(first: float, last: float, step: float) -> list[float]:
+    """Return values from the first to the last, both among them where the steps meet it."""
+    return [first + step * n for n in range(int((last - first) / step) + 1)] if (last - first) * step >= 0 else []
 
 
 def _meet_rooms(rooms: Any, taken: Any) -> Any:
@@ -256,8 +354,7 @@ def _anchored(spot: Spot, part: Part) -> Spot:
 
 def _room(part: Part, x: float, y: float) -> Box:
     """Return the room that a device takes, with its legend and finger room."""
-    w, h = part.width + PITCH_X_MM - SMALL_W_MM, part.height + PITCH_Y_MM - SMALL_H_MM
-    return Box(x=x - w / 2, y=y - h / 2, w=w, h=h)
+    return room_of(box_on_door(part, x, y))
 
 
 def _air_spots(job: Job, part: Part) -> list[Spot]:

@@ -9,10 +9,11 @@ from riktig.job.model import Job
 from riktig.plan.circuit.incoming import WAY_IN
 from riktig.plan.circuit.model import EARTH_BAR, is_bar
 from riktig.plan.place.arresters import EARTHS, NEUTRAL, from_the_way_in, is_ahead, is_arrester, with_arresters_below
+from riktig.plan.place.heights import handle_reach
 from riktig.plan.place.items import PART_GAP_MM, Band, PlateItem
 from riktig.plan.place.layout import plate_size
 from riktig.plan.place.row_room import ByHeight, height_of, leads_in, with_items
-from riktig.plan.place.stack import ROW_FILL, DuctSizes, Row, inner_span, rows_height
+from riktig.plan.place.stack import ROW_FILL, DuctSizes, Row, centre_lines, inner_span, rows_height
 
 _FEW_SHARE = 0.5
 """Share of a row up to which breakers and contactors share one (common practice, no source)."""
@@ -64,13 +65,39 @@ def _banded_rows(job: Job, items: Sequence[PlateItem], ducts: DuctSizes, *, in_c
     by_height = ByHeight(parted[Band.LIGHT], parted[Band.WARM], span, height, ducts)
     for share in (ROW_FILL, 1.0):
         _squeeze(merged, share * span, height - by_height.takes(merged), ducts)
-    found = merged
+    merged = found = _with_handle_in_reach(job, merged, ducts)
     for is_apart in (True, False):
         hung_below = with_arresters_below(merged, span, is_fed_above=job.supply.entry == "bottom", is_apart=is_apart)
         found = by_height.into_fewest(hung_below)
         if rows_height(found, ducts) <= height:
             break
     return found
+
+
+def _with_handle_in_reach(job: Job, rows: list[Row], ducts: DuctSizes) -> list[Row]:
+    """Return the rows with that of a main switch whose handle is on the door as near to where it was as leaves the handle in reach above
+    the floor; starters stay together. Where no place does, it stays.
+
+    Source:
+        IEC 60204-1:2016 5.3.4, NFPA 79:2021 5.3.4, from memory.
+    """
+    way_in = next((k for k, row in enumerate(rows) if leads_in(row)), None)
+    if way_in is None or job.incoming.switch != "door" or rows_height(rows, ducts) > plate_size(job)[1]:
+        return rows
+    least, most = handle_reach(job)
+    others = [*rows[:way_in], *rows[way_in + 1 :]]
+    for place in sorted(range(len(rows)), key=lambda k: abs(k - way_in)):
+        if 0 < place < len(others) and all(_holds_starters(row) for row in others[place - 1 : place + 1]):
+            continue
+        moved = [*others[:place], rows[way_in], *others[place:]]
+        lines, _ = centre_lines(moved, plate_size(job)[1], ducts, from_top=job.supply.entry == "bottom")
+        if least <= lines[place] <= most:
+            return moved
+    return rows
+
+
+def _holds_starters(row: Row) -> bool:
+    return any(item.band is Band.STARTER for item in row.items)
 
 
 def _squeeze(rows: list[Row], most: float, height: float, ducts: DuctSizes) -> None:

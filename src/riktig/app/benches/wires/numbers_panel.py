@@ -108,9 +108,16 @@ class NumbersPanel(QFrame):
         self.text.setAccessibleName(tr("What would change"))
         self.apply = button(tr("Number anew"), role="primary")
         self.apply.clicked.connect(self._on_apply_clicked)
+        self.progress = ProgressLine(tr("Reading the list"))
+        self.progress.stopped.connect(session.long.stop)
+        session.long.told.connect(self.progress.show_share)
+        self._act: Callable[[], None] | None = None
+        self._lay_out()
+        self._show("", [], None)
+
+    def _lay_out(self) -> None:
         drop = button(tr("Close"))
         drop.clicked.connect(self.closed)
-        self._act: Callable[[], None] | None = None
         head = QHBoxLayout()
         for widget, stretch in (
             (self.school, 2),
@@ -122,9 +129,6 @@ class NumbersPanel(QFrame):
         lists = QHBoxLayout()
         for widget in (self.compare, self.take):
             lists.addWidget(widget, 1)
-        self.progress = ProgressLine(tr("Reading the list"))
-        self.progress.stopped.connect(session.long.stop)
-        session.long.told.connect(self.progress.show_share)
         foot = QHBoxLayout()
         foot.addWidget(self.said, 1)
         foot.addWidget(drop)
@@ -135,7 +139,6 @@ class NumbersPanel(QFrame):
         layout.addWidget(self.progress)
         layout.addWidget(self.text, 1)
         layout.addLayout(foot)
-        self._show("", [], None)
 
     def begin(self, job: "Job") -> None:
         """Open with the practice of the job."""
