@@ -5,7 +5,7 @@ from dataclasses import replace
 from itertools import pairwise
 
 import pytest
-from PySide6.QtCore import QPoint, QPointF, Qt
+from PySide6.QtCore import QPoint, QPointF, QRectF, Qt
 from PySide6.QtGui import QWheelEvent
 from PySide6.QtWidgets import QApplication
 from pytestqt.qtbot import QtBot
@@ -220,3 +220,23 @@ def test_headings_alignment_and_other_roles(model: TableModel) -> None:
     assert model.headerData(1, Qt.Orientation.Horizontal) == "mm"
     assert model.headerData(1, Qt.Orientation.Vertical) is None
     assert model.data(model.index(0, 1), role) is not None and model.data(model.index(0, 0), role) is None
+
+
+def test_a_part_that_is_shown_stays_whole_when_the_room_changes_until_somebody_zooms(
+    view: DrawingView, qtbot: QtBot
+) -> None:
+    view.resize(300, 200)
+    view.show_part(10, 10, 60, 80)
+    drawing = view.drawing
+    assert drawing is not None
+    for width, height in ((900, 700), (400, 900)):
+        view.resize(width, height)
+        qtbot.wait(20)
+        seen = view.mapToScene(view.viewport().rect()).boundingRect()
+        assert seen.adjusted(-1, -1, 1, 1).contains(QRectF(10, drawing.height - 90, 60, 80))
+        assert min(seen.width() / 60, seen.height() / 80) < 1.15
+    qtbot.keyClick(view, Qt.Key.Key_Plus)
+    near = view.transform().m11()
+    view.resize(900, 700)
+    qtbot.wait(20)
+    assert view.transform().m11() == near

@@ -5,7 +5,7 @@ from collections.abc import Callable
 from riktig.drawings.display import Anchor, Drawing, Item, Layer, Pen, Point, Tone
 from riktig.drawings.text_width import text_width
 from riktig.plan.changes.door import DoorMove
-from riktig.plan.circuit.model import DOOR
+from riktig.plan.circuit.model import DOOR, DOOR_STUD
 from riktig.plan.place.depth import block_places
 from riktig.plan.place.door import Cutout
 from riktig.plan.place.layout import Box
@@ -42,8 +42,10 @@ def draw_door(plan: Plan) -> Drawing:
 
 
 def cutout_area(plan: Plan) -> tuple[float, float, float, float]:
-    """Return the part of the drawing of `draw_door` that has cut-outs, its left edge included: x, y, width, height in mm."""
-    boxes = [c.box for c in plan.door.cutouts]
+    """Return the part of the drawing of `draw_door` that has cut-outs, the earth stud's aside, its left edge included: x, y, width and
+    height in mm.
+    """
+    boxes = [c.box for c in plan.door.cutouts if c.device != DOOR_STUD]
     if not boxes:
         return 0.0, 0.0, plan.door.width + DOOR_CORNER[0], plan.door.height + DOOR_CORNER[1]
     low, high = min(b.y for b in boxes) - 40, max(b.top for b in boxes) + 40

@@ -47,6 +47,8 @@ class DrawingView(QGraphicsView):
         self._pressed: QPoint | None = None
         self._dragged = False
         self._is_fitted = True
+        self._part: QRectF | None = None
+        """What is kept in view when the room changes, until somebody zooms or drags."""
 
     @property
     def drawing(self) -> Drawing | None:
@@ -114,12 +116,12 @@ class DrawingView(QGraphicsView):
     def show_point(self, x: float, y: float) -> None:
         """Bring a point of the drawing, in its own mm, to the middle of the view."""
         if self._drawing is not None:
-            self._is_fitted = False
+            self._let_go()
             self.centerOn(x, self._drawing.height - y)
 
     def fit(self) -> None:
         """Show the whole drawing, or from its upper left corner as much as can be read."""
-        self._is_fitted = True
+        self._is_fitted, self._part = True, None
         if self._drawing is None:
             return
         self.fitInView(self.scene().sceneRect(), Qt.AspectRatioMode.KeepAspectRatio)
@@ -129,15 +131,18 @@ class DrawingView(QGraphicsView):
             self.centerOn(0, 0)
 
     def show_part(self, x: float, y: float, w: float, h: float) -> None:
-        """Show a part of the drawing, given in its own mm, as large as it fits."""
-        self._is_fitted = False
+        """Show a part of the drawing, given in its own mm, as large as it fits, also when the room changes."""
+        self._let_go()
         if self._drawing is not None:
-            area = QRectF(x, self._drawing.height - y - h, w, h)
-            self.fitInView(area, Qt.AspectRatioMode.KeepAspectRatio)
+            self._part = QRectF(x, self._drawing.height - y - h, w, h)
+            self.fitInView(self._part, Qt.AspectRatioMode.KeepAspectRatio)
+
+    def _let_go(self) -> None:
+        self._is_fitted, self._part = False, None
 
     def show_whole(self) -> None:
         """Show the whole drawing, however small."""
-        self._is_fitted = False
+        self._let_go()
         if self._drawing is not None:
             self.fitInView(self.scene().sceneRect(), Qt.AspectRatioMode.KeepAspectRatio)
 
@@ -145,13 +150,15 @@ class DrawingView(QGraphicsView):
         super().resizeEvent(event)
         if self._is_fitted:
             self.fit()
+        elif self._part is not None:
+            self.fitInView(self._part, Qt.AspectRatioMode.KeepAspectRatio)
 
     def wheelEvent(self, event: QWheelEvent) -> None:
         factor = ZOOM_STEP if event.angleDelta().y() > 0 else 1 / ZOOM_STEP
         self._zoom(factor)
 
     def _zoom(self, factor: float) -> None:
-        self._is_fitted = False
+        self._let_go()
         self.scale(factor, factor)
 
     def keyPressEvent(self, event: QKeyEvent) -> None:
@@ -179,7 +186,8 @@ class DrawingView(QGraphicsView):
         now = event.position().toPoint()
         move = now - self._pressed
         if self._dragged or move.manhattanLength() > CLICK_SLACK_PX:
-            self._dragged, self._is_fitted = True, False
+            self._dragged = True
+            self._let_go()
             horizontal, vertical = self.horizontalScrollBar(), self.verticalScrollBar()
             horizontal.setValue(horizontal.value() - move.x())
             vertical.setValue(vertical.value() - move.y())

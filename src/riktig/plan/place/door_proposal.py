@@ -24,7 +24,7 @@ PITCH_MM = 60.0
 _ABREAST = (2, 1, 3)
 """How many small devices stand beside each other in a group; what is tried first wins where nothing is against it."""
 _GAP_MM, _WIDE_GAP_MM = 20.0, 40.0
-"""Between two groups; the wider one where that takes no more shelves."""
+"""Between two groups; the wider one where as many stand on each shelf then."""
 _PANEL_ABREAST = 3
 HIGHEST_MM = 1900.0
 """Nothing that is read or pressed stands higher above the floor, where the door has room below (common practice, no source)."""
@@ -74,9 +74,8 @@ def _with(task: DoorTask, abreast: int) -> dict[str, Spot]:
     found: dict[str, Spot] = {}
     y, gap = top, _GAP_MM
     shelves = _shelves(blocks, span, gap)
-    if len(_shelves(blocks, span, _WIDE_GAP_MM)) == len(shelves):
+    if _shelves(blocks, span, _WIDE_GAP_MM) == shelves:
         gap = _WIDE_GAP_MM
-        shelves = _shelves(blocks, span, gap)
     for shelf in shelves:
         spots, y = _stand(task, shelf, span[0], y, gap)
         found.update(spots)
