@@ -9,9 +9,9 @@ from riktig.checks.heat import check_inside
 from riktig.checks.plate import check_places
 from riktig.job.edits import change_part, replace
 from riktig.job.model import Job
-from riktig.plan.place.first_rows import first_rows
+from riktig.plan.place.first_rows import first_layout
 from riktig.plan.place.layout import EDGE_MM
-from riktig.plan.place.stack import ROW_FILL, inner_span, rows_height, usual_ducts
+from riktig.plan.place.stack import ROW_FILL, inner_span, rows_height
 from riktig.plan.plan import Plan, compute_plan
 from riktig.plan.settle import let_go, settle
 from riktig.standards.enclosures import EnclosureSize, enclosure_series
@@ -93,14 +93,13 @@ def _freed(job: Job, size: EnclosureSize) -> Job:
 def _too_low(plan: Plan, size: EnclosureSize) -> str:
     """Return by how much the rows alone are too high or too wide for an enclosure, or lack reserve, "" where they fit."""
     job = change_part(plan.job, "enclosure", width=size.width, height=size.height, depth=size.depth)
-    ducts = usual_ducts(job)
-    left, right = inner_span(job, ducts)
     items = tuple(plan.plate.items.values())
+    rows, ducts = first_layout(job, items)
+    left, right = inner_span(job, ducts)
     widest = max(items, key=lambda item: item.span - item.reserve, default=None)
     if widest is not None and widest.span - widest.reserve > right - left:
         name = plan.tags.get(widest.id, widest.id)
         return f"{name} is {widest.span - widest.reserve - right + left:.0f} mm too wide for its rows"
-    rows = first_rows(job, items, ducts)
     missing = rows_height(rows, ducts) - (size.height - EDGE_MM)
     if missing > 0:
         return f"the rows are {missing:.0f} mm too high"

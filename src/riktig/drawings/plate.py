@@ -35,10 +35,8 @@ def draw_plate(plan: Plan, *, with_door: bool = True) -> Drawing:
     pen.rect(x, y, plan.plate.width, plan.plate.height, fill=Tone.STEEL, width=0.8, ref=PLATE)
     title = f"Plate {plan.plate.width:g} × {plan.plate.height:g} mm in an enclosure {outer:g} × {plan.job.enclosure.height:g} mm"
     pen.text(x - EDGE_MM / 2, height - MARGIN - 4, title, size=11, bold=True)
-    _draw_entries(pen, plan, (x, y))
-    _draw_backplate(pen, plan, (x, y))
-    if with_door:
-        door_x, door_y = door_origin(plan)
+    door_x, door_y = door_origin(plan)
+    if with_door:  # the sheet first: the main switch is one thing on both, and lies over both
         pen.text(
             door_x,
             height - MARGIN - 4,
@@ -47,6 +45,9 @@ def draw_plate(plan: Plan, *, with_door: bool = True) -> Drawing:
             bold=True,
         )
         pen.rect(door_x, door_y, plan.door.width, plan.door.height, fill=Tone.STEEL, width=0.8, radius=4, ref=DOOR)
+    _draw_entries(pen, plan, (x, y))
+    _draw_backplate(pen, plan, (x, y))
+    if with_door:
         draw_door_face(pen, plan, (door_x, door_y))
     name = "plate"
     return Drawing(name=name, title=title, width=width, height=height, items=tuple(pen.items))

@@ -15,7 +15,7 @@ from riktig.plan.arrange.cost import pulls_of, run_keys, weighted_length
 from riktig.plan.arrange.search import SEED, Progress, Search
 from riktig.plan.arrange.slots import Arrangement, Slot, bands_for, slots_of
 from riktig.plan.place.faults import find_faults
-from riktig.plan.place.first_rows import first_rows
+from riktig.plan.place.first_rows import first_layout
 from riktig.plan.place.items import PART_GAP_MM, Band, PlateItem
 from riktig.plan.place.layout import PlateLayout
 from riktig.plan.place.places import arranged_size, holds_plate
@@ -74,8 +74,7 @@ def _loosened(job: Job) -> Job:
 def _in_rows(start: Job, plan: Plan, seed: int, effort: float, progress: Progress) -> Job:
     """Arrange rows that are made to measure; then give each duct the size that its wires ask for."""
     items = tuple(plan.plate.items.values())
-    ducts = usual_ducts(start)
-    rows = first_rows(start, items, ducts)
+    rows, ducts = first_layout(start, items)
     slots = slots_of(start, rows, items, ducts, ROW_FILL)
     made = Arrangement(start, items, pulls_of(plan), slots, ducts, run_keys(plan))
     search = Search(made, seed=seed, effort=effort)

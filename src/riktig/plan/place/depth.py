@@ -133,24 +133,32 @@ def find_meetings(door: Sequence[Solid], plate: Sequence[Solid], enclosure: Encl
     return tuple(sorted(found, key=lambda f: (-f.missing, f.door, f.plate)))
 
 
-def passes_frame(part: Solid, enclosure: Enclosure) -> bool:
-    """Return whether a door part passes the frame of the enclosure while it swings."""
-    return not any(_frame(part, _from_hinge(part.box, enclosure), enclosure))
-
-
 def pairs_that_meet(door: Sequence[Solid], plate: Sequence[Solid], enclosure: Enclosure) -> Any:
     """Return which door part meets which plate part, shut or while it swings: a NumPy array of bool, door x plate."""
+    return which_meet(measures_of(door, enclosure), measures_of(plate, enclosure), enclosure)
+
+
+def which_meet(door: Any, plate: Any, enclosure: Enclosure) -> Any:
+    """Return the same for parts by their measures."""
     import numpy as np
 
-    x0, x1, y0, y1, deep = _measures(door, enclosure)[:, :, None]
-    left, right, low, high, front = _measures(plate, enclosure)[:, None, :]
+    x0, x1, y0, y1, deep = door[:, :, None]
+    left, right, low, high, front = plate[:, None, :]
     level = clear_depth(enclosure) - front - AIR_MM
     reach = np.sqrt(np.maximum(x1**2 + deep**2 - np.maximum(level, 0.0) ** 2, 0.0))
     beside = np.minimum(y1, high) - np.maximum(y0, low) > 0
     return beside & (deep > level) & (right > x0) & ((left < x1) | (reach > left))
 
 
-def _measures(solids: Sequence[Solid], enclosure: Enclosure) -> Any:
+def which_pass(door: Any, enclosure: Enclosure) -> Any:
+    """Return which door parts, by their measures, pass the frame of the enclosure while they swing: a NumPy array of bool."""
+    import numpy as np
+
+    body = door[4] - BEND_MM
+    return (body <= 0) | (np.hypot(door[1], body) <= enclosure.width - FRAME_MM)
+
+
+def measures_of(solids: Sequence[Solid], enclosure: Enclosure) -> Any:
     """Return near and far edge in mm from the hinges, lower and upper edge and depth of each: a NumPy array, 5 x solids."""
     import numpy as np
 

@@ -17,12 +17,13 @@ from riktig.plan.place.depth import (
     Solid,
     clear_depth,
     depth_behind,
-    pairs_that_meet,
-    passes_frame,
+    measures_of,
     plate_solids,
+    which_meet,
+    which_pass,
 )
 from riktig.plan.place.door import box_on_door, door_devices, handle_of, room_of, with_window
-from riktig.plan.place.door_groups import DoorGroup, build_block, door_groups
+from riktig.plan.place.door_groups import ROOM_X_MM, ROOM_Y_MM, DoorGroup, build_block, door_groups
 from riktig.plan.place.door_proposal import DoorTask, propose_door
 from riktig.plan.place.layout import Box, PlateLayout
 from riktig.standards.operator_heights import reach_of
@@ -189,7 +190,8 @@ class _Filling:
 
     def __init__(self, job: Job, behind: Behind, parts: Mapping[str, Part]) -> None:
         self._job, self._parts = job, parts
-        self._handle, self._behind = behind.handle, behind.solids
+        self._handle, self._behind = behind.handle, measures_of(behind.solids, job.enclosure)
+        self._sizes: dict[str, tuple[float, float, float]] = {}
         self._grid = _grid(job)
         self._sorts: dict[tuple[float, float, float, str], _Sort] = {}
         self._rooms = _Rooms()
@@ -208,12 +210,41 @@ class _Filling:
 
     def are_good(self, wanted: Sequence[tuple[str, Spot]]) -> dict[str, bool]:
         """Return for devices at spots whether they may stay there: on the door, clear of the handle and of what stands behind it."""
-        solids = [self._solid(self._parts[device], spot) for device, spot in wanted]
-        is_behind = pairs_that_meet(solids, self._behind, self._job.enclosure).any(axis=1)
-        return {
-            device: not hit and passes_frame(solid, self._job.enclosure) and self._is_clear(self._parts[device], spot)
-            for (device, spot), solid, hit in zip(wanted, solids, is_behind, strict=True)
-        }
+        good = self._good([device for device, _ in wanted], [spot for _, spot in wanted])
+        return {device: bool(is_good) for (device, _), is_good in zip(wanted, good, strict=True)}
+
+    def _good(self, devices: Sequence[str], spots: Sequence[Spot]) -> Any:
+        """Return for spots whether they are good, each for a device: a NumPy array of bool."""
+        sizes, at = _table([self._size(device) for device in devices], 3), _table(spots, 2)
+        return self._is_clear(sizes, at) & self._is_legal(sizes, at)
+
+    def _is_clear(self, sizes: Any, at: Any) -> Any:
+        """Return whether devices with their centres at points are on the door and leave room for the hand at the main switch."""
+        import numpy as np
+
+        box, (x, y) = self._job.enclosure, at
+        clear = (x <= box.width - MARGIN_MM / 2) & (y <= box.height - MARGIN_MM / 2)
+        if self._handle is not None:
+            beside = HANDLE_ROOM_MM + np.maximum(sizes[0] - SMALL_W_MM, 0) / 2
+            above = HANDLE_ROOM_MM + np.maximum(sizes[1] - SMALL_H_MM, 0) / 2
+            clear &= (abs(x - self._handle[0]) >= beside) | (abs(y - self._handle[1]) >= above)
+        return clear
+
+    def _is_legal(self, sizes: Any, at: Any) -> Any:
+        """Return whether devices with their centres at points meet nothing behind the door, and pass its frame."""
+        import numpy as np
+
+        box, (x, y), (w, h, deep) = self._job.enclosure, at, sizes
+        near = x - w / 2 if box.hinge == "left" else box.width - x - w / 2
+        door = np.array([near, near + w, y - h / 2, y + h / 2, deep])
+        return which_pass(door, box) & ~which_meet(door, self._behind, box).any(axis=1)
+
+    def _size(self, device: str) -> tuple[float, float, float]:
+        """Return width and height of a device, and how deep it reaches in, in mm."""
+        if device not in self._sizes:
+            part = self._parts[device]
+            self._sizes[device] = (part.width, part.height, depth_behind(part))
+        return self._sizes[device]
 
     def is_open(self, device: str, spot: Spot) -> bool:
         """Return whether a spot is good and nothing has taken it yet."""
@@ -221,13 +252,11 @@ class _Filling:
 
     def count_bad(self, spots: Mapping[str, Spot]) -> int:
         """Return how many devices would stand off the door or badly at spots."""
-        box = self._job.enclosure
-        rooms = {device: _room(self._parts[device], *spot) for device, spot in spots.items()}
-        good = self.are_good(list(spots.items()))
-        return sum(
-            not good[device] or room.x < 0 or room.y < 0 or room.right > box.width or room.top > box.height
-            for device, room in rooms.items()
-        )
+        sizes, at = _table([self._size(device) for device in spots], 3), _table(list(spots.values()), 2)
+        box, (x, y) = self._job.enclosure, at
+        w, h = (sizes[0] + ROOM_X_MM) / 2, (sizes[1] + ROOM_Y_MM) / 2
+        is_on = (x >= w) & (x <= box.width - w) & (y >= h) & (y <= box.height - h)
+        return len(spots) - int((is_on & self._is_clear(sizes, at) & self._is_legal(sizes, at)).sum())
 
     def put_block(self, task: DoorTask, group: DoorGroup) -> None:
         """Put a whole group where all of it has a good spot, as high and as far left as may be; nothing where there is none."""
@@ -274,31 +303,14 @@ class _Filling:
         import numpy as np
 
         in_columns = (_anchored(spot, part) for spot in self._grid)
-        spots = _air_spots(self._job, part) if part.kind in _AIR else list(in_columns)
-        spots = [spot for spot in spots if self._is_clear(part, spot)]
-        solids = [self._solid(part, spot) for spot in spots]
-        hit = pairs_that_meet(solids, self._behind, self._job.enclosure).any(axis=1)
-        swings = np.array([passes_frame(solid, self._job.enclosure) for solid in solids], dtype=bool)
-        rooms = _rooms_of([_room(part, *spot) for spot in spots])
+        spots = np.array(_air_spots(self._job, part) if part.kind in _AIR else list(in_columns)).reshape(-1, 2)
+        sizes = np.array([[part.width], [part.height], [depth_behind(part)]])
+        spots = spots[self._is_clear(sizes, spots.T)]
+        rooms = _rooms_of([_room(part, *spot) for spot in spots.tolist()])
         return _Sort(
-            centres=np.array(spots).reshape(-1, 2), rooms=rooms, is_legal=~hit & swings,
+            centres=spots, rooms=rooms, is_legal=self._is_legal(sizes + 0 * spots[:, :1].T, spots.T),
             is_free=~_meet_rooms(rooms, self._rooms.taken), right=float(rooms[:, 2].max(initial=0.0)),
         )  # fmt: skip
-
-    def _solid(self, part: Part, spot: Spot) -> Solid:
-        return Solid(name="", box=box_on_door(part, *spot), depth=depth_behind(part))
-
-    def _is_clear(self, part: Part, spot: Spot) -> bool:
-        """Return whether a part at a spot is on the door and leaves room for the hand at the main switch."""
-        box = self._job.enclosure
-        if spot[0] > box.width - MARGIN_MM / 2 or spot[1] > box.height - MARGIN_MM / 2:
-            return False
-        if self._handle is None:
-            return True
-        w, h = max(part.width - SMALL_W_MM, 0) / 2, max(part.height - SMALL_H_MM, 0) / 2
-        return (
-            abs(spot[0] - self._handle[0]) >= HANDLE_ROOM_MM + w or abs(spot[1] - self._handle[1]) >= HANDLE_ROOM_MM + h
-        )
 
     def _beside(self, device: str) -> Spot:
         """Return a spot right of the door that nothing has taken yet."""
@@ -338,6 +350,13 @@ def _meet_rooms(rooms: Any, taken: Any) -> Any:
     beside = np.minimum(rooms[:, 2, None], right) - np.maximum(rooms[:, 0, None], left) > _SLACK
     above = np.minimum(rooms[:, 3, None], high) - np.maximum(rooms[:, 1, None], low) > _SLACK
     return (beside & above).any(axis=1)
+
+
+def _table(rows: Sequence[Sequence[float]], width: int) -> Any:
+    """Return rows of values as NumPy arrays, one for each column."""
+    import numpy as np
+
+    return np.array(rows, dtype=float).reshape(-1, width).T
 
 
 def _rooms_of(boxes: Sequence[Box]) -> Any:

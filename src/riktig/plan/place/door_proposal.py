@@ -28,7 +28,7 @@ _GAP_MM, _WIDE_GAP_MM = 20.0, 40.0
 _PANEL_ABREAST = 3
 HIGHEST_MM = 1900.0
 """Nothing that is read or pressed stands higher above the floor, where the door has room below (common practice, no source)."""
-_DROP_MM = 20.0
+_STEP_MM = 20.0
 _LEAST_SHELF_MM = 2 * PITCH_MM
 
 
@@ -77,11 +77,11 @@ def _with(task: DoorTask, abreast: int) -> dict[str, Spot]:
     if _shelves(blocks, span, _WIDE_GAP_MM) == shelves:
         gap = _WIDE_GAP_MM
     for shelf in shelves:
-        spots, y = _stand(task, shelf, span[0], y, gap)
+        spots, y = _stand(task, shelf, span, y, gap)
         found.update(spots)
     if panels:
-        x = right - panels[0].width if is_left else left
-        found.update(_stand(task, panels, x, _panel_top(task, panels[0], top), gap)[0])
+        edge = (right - panels[0].width, right) if is_left else (left, left + panels[0].width)
+        found.update(_stand(task, panels, edge, _panel_top(task, panels[0], top), gap)[0])
     return found
 
 
@@ -114,20 +114,32 @@ def _panel_top(task: DoorTask, block: DoorBlock, top: float) -> float:
 
 
 def _stand(
-    task: DoorTask, shelf: Sequence[DoorBlock], left: float, top: float, gap: float
+    task: DoorTask, shelf: Sequence[DoorBlock], span: tuple[float, float], top: float, gap: float
 ) -> tuple[dict[str, Spot], float]:
-    """Return the spots of a shelf at or below `top` where least is against them, and where the next one may begin."""
+    """Return the spots of a shelf where least is against them, at or below `top` and from the left end of the span or right of it, and
+    where the next one may begin.
+    """
     upper, lower = max(block.upper for block in shelf), max(block.lower for block in shelf)
     height = HEADING_MM + upper + lower
+    slack = span[1] - span[0] - sum(block.width for block in shelf) - gap * (len(shelf) - 1)
     best: tuple[int, float, dict[str, Spot]] | None = None
-    y = top
-    while best is None or (best[0] and y - height > EDGE_MM):
-        spots = _spots(shelf, left, y - HEADING_MM, upper, gap)
-        bad = task.bad(spots)
-        if best is None or bad < best[0]:
-            best = (bad, y, spots)
-        y -= _DROP_MM
+    for y in _down(top, height + EDGE_MM):
+        for x in _down(0.0, -slack):
+            spots = _spots(shelf, span[0] - x, y - HEADING_MM, upper, gap)
+            bad = task.bad(spots)
+            if best is None or bad < best[0]:
+                best = (bad, y, spots)
+            if not bad:
+                break
+        if best is not None and not best[0]:
+            break
+    assert best is not None
     return best[2], best[1] - height - SHELF_GAP_MM
+
+
+def _down(first: float, last: float) -> list[float]:
+    """Return values from the first on down to the last, the first in any case."""
+    return [first - _STEP_MM * n for n in range(max(0, int((first - last) / _STEP_MM)) + 1)]
 
 
 def _spots(shelf: Sequence[DoorBlock], left: float, top: float, upper: float, gap: float) -> dict[str, Spot]:

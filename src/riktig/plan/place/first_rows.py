@@ -13,10 +13,28 @@ from riktig.plan.place.heights import handle_reach
 from riktig.plan.place.items import PART_GAP_MM, Band, PlateItem
 from riktig.plan.place.layout import plate_size
 from riktig.plan.place.row_room import ByHeight, height_of, leads_in, with_items
-from riktig.plan.place.stack import ROW_FILL, DuctSizes, Row, centre_lines, inner_span, rows_height
+from riktig.plan.place.stack import (
+    NARROWER_DUCTS,
+    ROW_FILL,
+    DuctSizes,
+    Row,
+    centre_lines,
+    inner_span,
+    rows_height,
+    usual_ducts,
+)
 
 _FEW_SHARE = 0.5
 """Share of a row up to which breakers and contactors share one (common practice, no source)."""
+
+
+def first_layout(job: Job, items: Sequence[PlateItem]) -> tuple[list[Row], DuctSizes]:
+    """Return rows and ducts of a first proposal: the usual ducts, narrower ones where the plate is too low for those."""
+    for ducts in (usual_ducts(job), *NARROWER_DUCTS):
+        rows = first_rows(job, items, ducts)
+        if rows_height(rows, ducts) <= plate_size(job)[1]:
+            break
+    return rows, ducts
 
 
 def first_rows(job: Job, items: Sequence[PlateItem], ducts: DuctSizes) -> list[Row]:

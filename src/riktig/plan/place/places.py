@@ -14,7 +14,7 @@ from riktig.job.model import Job
 from riktig.plan.circuit.zones import device_of
 from riktig.plan.net.numbers import Potential
 from riktig.plan.net.strips import Clamp
-from riktig.plan.place.first_rows import first_rows
+from riktig.plan.place.first_rows import first_layout
 from riktig.plan.place.items import PART_GAP_MM, Band, PlateItem
 from riktig.plan.place.layout import (
     Box,
@@ -46,7 +46,7 @@ def allocate_places(
     before = kept[SIZE_KEY].value if SIZE_KEY in kept else arranged
     frame = {key: choice for key, choice in kept.items() if key.startswith((RAIL_KEY, DUCT_KEY))}
     if not frame or (before != arranged and not holds_plate(kept)):
-        stack = stack_rows(job, first_rows(job, items, usual_ducts(job)), usual_ducts(job))
+        stack = stack_rows(job, *first_layout(job, items))
         held = {item.id: kept[item.id] for item in items if _is_held(kept, item.id)}
         if not held:
             return {SIZE_KEY: PlateSize(*plate_size(job), is_arranged=False), **stack.values()}

@@ -43,6 +43,10 @@ def usual_ducts(job: Job) -> DuctSizes:
     return DuctSizes(size, size)
 
 
+NARROWER_DUCTS = (DuctSizes((40.0, 60.0), (40.0, 60.0)), DuctSizes((25.0, 60.0), (25.0, 60.0)))
+"""Ducts for plates that are too low for the usual ones."""
+
+
 @dataclass(frozen=True, slots=True)
 class Row:
     """A row of parts: what sits on its rail and what is screwed to the plate beside it, each from left to right.
