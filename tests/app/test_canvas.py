@@ -240,3 +240,15 @@ def test_a_part_that_is_shown_stays_whole_when_the_room_changes_until_somebody_z
     view.resize(900, 700)
     qtbot.wait(20)
     assert view.transform().m11() == near
+
+
+def test_a_double_click_brings_a_thing_near_and_shows_all_again(view: DrawingView, qtbot: QtBot) -> None:
+    whole = view.transform().m11()
+    qtbot.mouseDClick(view.viewport(), Qt.MouseButton.LeftButton, pos=at(view, 152, 52))
+    assert view.transform().m11() > 1.2 * whole
+    seen = view.mapToScene(view.viewport().rect()).boundingRect()
+    assert seen.contains(QPointF(152, 48)), "what was hit is in view"
+    qtbot.mouseDClick(view.viewport(), Qt.MouseButton.LeftButton, pos=at(view, 152, 52))
+    assert view.transform().m11() == whole
+    qtbot.mouseDClick(view.viewport(), Qt.MouseButton.LeftButton, pos=at(view, 180, 90))
+    assert view.transform().m11() == whole, "nothing is hit there"

@@ -11,6 +11,7 @@ from pypdf.generic import ContentStream
 
 from riktig.drawings.shop_papers import hole_rows, shop_pages
 from riktig.drawings.template import templates
+from riktig.files.documents import export_documents
 from riktig.files.dxf import drawing_to_dxf
 from riktig.files.tables import drill_table
 from riktig.files.tiles import BAR_MM, EDGE_MM, FOOT_MM, OVERLAP_MM, PAPERS_MM, crosses, cut_tiles, write_tiles
@@ -134,3 +135,22 @@ def test_the_cut_list_has_every_piece_with_its_code_once(plan: Plan) -> None:
         assert sum(text == cut.code or text.startswith(f"{cut.code} ") for text in texts) >= 1
     codes = [cut.code for cut in plan.cuts]
     assert len(codes) == len(set(codes)) == len(plan.plate.rails) + 2 * len(plan.plate.ducts)
+
+
+@pytest.mark.parametrize(
+    ("words", "size"),
+    [
+        ('standard = "iec"', (210, 297)),
+        ('standard = "ul"', (215.9, 279.4)),
+        ('standard = "iec"\npaper = "a3"', (297, 420)),
+        ('standard = "ul"\npaper = "tabloid"', (279.4, 431.8)),
+    ],
+)
+def test_templates_are_printed_on_the_paper_that_a_shop_has(
+    words: str, size: tuple[float, float], tmp_path: Path
+) -> None:
+    """ISO 216; ANSI/ASME Y14.1: tabloid is 11 x 17 in."""
+    made = plan_of(small_text().replace('standard = "iec"', words))
+    export_documents(made, tmp_path, ("plate",), anyway=True)
+    page = PdfReader(tmp_path / "plate-template.pdf").pages[0].mediabox
+    assert sorted(float(side) * 25.4 / 72 for side in (page.width, page.height)) == pytest.approx(sorted(size), abs=0.1)

@@ -88,7 +88,7 @@ def export_documents(
                     write(f"{drawing.name}.dxf", partial(fill_text, text=drawing_to_dxf(drawing)))
                 write(f"{name}.pdf", partial(write_pdf, (*drawn.sheets, *drawn.papers)))
                 if drawn.templates:
-                    paper = "letter" if plan.job.practice.standard == "ul" else "a4"
+                    paper = plan.job.practice.template_paper
                     write(f"{name}-template.pdf", partial(write_tiles, drawn.templates, paper=paper, stamp=mark))
     except WriteError as error:
         raise ExportError(str(error)) from error

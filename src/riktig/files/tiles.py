@@ -13,7 +13,7 @@ from riktig.drawings.display import Drawing
 from riktig.files.pdf import draw_items, register_fonts
 
 _MM = 72 / 25.4
-PAPERS_MM = {"a4": (210.0, 297.0), "a3": (297.0, 420.0), "letter": (215.9, 279.4)}
+PAPERS_MM = {"a4": (210.0, 297.0), "a3": (297.0, 420.0), "letter": (215.9, 279.4), "tabloid": (279.4, 431.8)}
 """ISO 216 and ANSI/ASME Y14.1."""
 EDGE_MM = 10.0
 """What a printer leaves white around a sheet (common practice, no source)."""

@@ -58,7 +58,9 @@ class JobInfo(Frozen):
 
 
 class Practice(Frozen):
-    """The schools that a shop works by; `stock` and `kerf` are the mm of a bar of rail or duct and of what a cut takes."""
+    """The schools that a shop works by; `stock` and `kerf` are the mm of a bar of rail or duct and of what a cut takes,
+    `paper` is that of templates in full size, None: A4, Letter in North America.
+    """
 
     standard: Standard = Standard.IEC
     scope: Literal["machine", "assembly"] = "machine"
@@ -72,6 +74,7 @@ class Practice(Frozen):
     symbols: Literal["iec", "nema"] | None = None
     earth: Literal["beside", "bar"] = "beside"
     fixing: Literal["tapped", "self-drilling"] = "tapped"
+    paper: Literal["a4", "a3", "letter", "tabloid"] | None = None
     stock: Annotated[LengthMm, Field(ge=500, le=12000)] = 2000.0
     kerf: Annotated[float, quantity("mm"), Field(ge=0, le=10)] = 3.0
     door: Literal["direct", "terminals"] = "direct"
@@ -83,6 +86,11 @@ class Practice(Frozen):
     grouped: Annotated[int, Field(ge=1, le=20)] = 4
     conductors: Literal["mm2", "awg"] | None = None
     conductor_class: Literal["5", "2"] | None = None
+
+    @property
+    def template_paper(self) -> str:
+        """The paper on which templates in full size are printed: as said, else A4, Letter in North America."""
+        return self.paper or ("letter" if self.standard is Standard.UL else "a4")
 
 
 class Enclosure(Frozen):

@@ -18,7 +18,7 @@ _OVERLAY_Z = 10.0
 
 
 class DrawingView(QGraphicsView):
-    """Shows a drawing to scale. Wheel zooms, dragging pans, a click picks, Home fits the drawing again."""
+    """Shows a drawing to scale. Wheel zooms, dragging pans, a click picks, a double-click brings near, Home fits the drawing again."""
 
     picked = Signal(str)
     followed = Signal(str, str)
@@ -197,6 +197,23 @@ class DrawingView(QGraphicsView):
         if self._pressed is not None and not self._dragged:
             self._click(event.position().toPoint())
         self._pressed = None
+
+    def mouseDoubleClickEvent(self, event: QMouseEvent) -> None:
+        """Bring what is double-clicked near, with as much around it as it is large; the whole again where it is near, or nothing is hit."""
+        if event.button() is not Qt.MouseButton.LeftButton:
+            return
+        self._pressed = None
+        item = self._item_at(event.position().toPoint())
+        box = item.mapRectToScene(item.boundingRect()) if item is not None else QRectF()
+        around = max(box.width(), box.height())
+        whole = self.scene().sceneRect()
+        near = box.adjusted(-around, -around, around, around).intersected(whole)
+        if item is None or near in (self._part, whole):
+            self.fit()
+            return
+        self._let_go()
+        self._part = near
+        self.fitInView(near, Qt.AspectRatioMode.KeepAspectRatio)
 
     def _click(self, point: QPoint) -> None:
         item = self._item_at(point)

@@ -43,7 +43,7 @@ _OVERLAYS = (
     (Overlay.CLEARANCES, "Clearances"),
     (Overlay.REACH, "Reach of wires"),
 )
-_IDLE = "Drag a part; arrow keys nudge what is selected, with Shift by 10 mm. Wheel zooms, Home fits."
+_IDLE = "Drag a part; arrow keys nudge what is selected, with Shift by 10 mm. Wheel zooms, a double-click brings near, Home fits."
 
 
 class PlateBench(HandBench):
