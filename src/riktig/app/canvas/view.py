@@ -140,12 +140,6 @@ class DrawingView(QGraphicsView):
     def _let_go(self) -> None:
         self._is_fitted, self._part = False, None
 
-    def show_whole(self) -> None:
-        """Show the whole drawing, however small."""
-        self._let_go()
-        if self._drawing is not None:
-            self.fitInView(self.scene().sceneRect(), Qt.AspectRatioMode.KeepAspectRatio)
-
     def resizeEvent(self, event: QResizeEvent) -> None:
         super().resizeEvent(event)
         if self._is_fitted:
@@ -163,7 +157,10 @@ class DrawingView(QGraphicsView):
 
     def keyPressEvent(self, event: QKeyEvent) -> None:
         if event.key() == Qt.Key.Key_Home:
-            self.show_whole() if self._is_fitted and self._least_scale else self.fit()
+            if self._drawing is not None and self._is_fitted and self._least_scale:
+                self.show_part(0, 0, self._drawing.width, self._drawing.height)
+            else:
+                self.fit()
         elif event.key() in {Qt.Key.Key_Plus, Qt.Key.Key_Equal}:
             self._zoom(ZOOM_STEP)
         elif event.key() == Qt.Key.Key_Minus:

@@ -10,10 +10,11 @@ from typing import Any
 from riktig.job.entries import OnPlate, OnRail, Place
 from riktig.job.model import Job
 from riktig.plan.arrange.cost import Cost, Pull
+from riktig.plan.circuit.incoming import MAIN_SWITCH
 from riktig.plan.place.heights import handle_reach
 from riktig.plan.place.items import PART_GAP_MM, Band, PlateItem
 from riktig.plan.place.layout import PlateLayout, plate_size
-from riktig.plan.place.stack import DuctSizes, Row, gap_between, inner_span, rows_height
+from riktig.plan.place.stack import DuctSizes, Row, gap_between, inner_span, rows_height, shift_into
 
 MIXED = frozenset({Band.SUPPLY, Band.STARTER, Band.TAP, Band.ENTRY})
 """Bands whose parts may share a row."""
@@ -77,7 +78,7 @@ class Arrangement:
         self._gaps = [[gap_between(a, b) for b in self.items] for a in self.items]
         self._is_low = [item.band is Band.LOW for item in self.items]
         self._handle = next(
-            (k for k, item in enumerate(self.items) if item.id == "Q0" and job.incoming.switch == "door"), None
+            (k for k, item in enumerate(self.items) if item.id == MAIN_SWITCH and job.incoming.switch == "door"), None
         )
         self._reach, self._was_in_reach = handle_reach(job), False
         self._frame = frame
@@ -239,7 +240,7 @@ class Arrangement:
         return leaves
 
     def _level(self, ups: Sequence[float], downs: Sequence[float], total: float) -> None:
-        """Work out the centre lines of rows and ducts, as `stack.centre_lines` does."""
+        """Work out the centre lines of rows and ducts, as `stack.lines_in_reach` does."""
         import numpy as np
 
         y = self._height if self._from_top else total
@@ -250,8 +251,12 @@ class Arrangement:
             lines.append(y - size - up)
             y -= size + up + down
         levels.append(y - self._ducts.at(len(ups))[0] / 2)
-        self._levels = np.array(levels)
-        self._y = np.array(lines)[self._row] if lines else self._y
+        shift = 0.0
+        if self._handle is not None:
+            at = lines[self._row[self._handle]]
+            shift = shift_into(self._reach, at, self._height - total, from_top=self._from_top)
+        self._levels = np.array(levels) + shift
+        self._y = np.array(lines)[self._row] + shift if lines else self._y
 
     def places(self, layout: PlateLayout) -> dict[str, Place]:
         """Return the place of every part as the ledger has it, on the rails of a plate that stays as it is."""

@@ -53,7 +53,8 @@ def supply_names(job: Job) -> frozenset[str]:
     return frozenset((*(f"in.{name}" for name in switched), *straight))
 
 
-WAY_IN = ("Q0", "incoming.FP", "incoming.K")
+MAIN_SWITCH = "Q0"
+WAY_IN = (MAIN_SWITCH, "incoming.FP", "incoming.K")
 """What the main conductors lead through in turn: main switch, protection of the panel, main contactor."""
 
 

@@ -18,8 +18,8 @@ from riktig.plan.place.stack import (
     ROW_FILL,
     DuctSizes,
     Row,
-    centre_lines,
     inner_span,
+    lines_in_reach,
     rows_height,
     usual_ducts,
 )
@@ -108,7 +108,7 @@ def _with_handle_in_reach(job: Job, rows: list[Row], ducts: DuctSizes) -> list[R
         if 0 < place < len(others) and all(_holds_starters(row) for row in others[place - 1 : place + 1]):
             continue
         moved = [*others[:place], rows[way_in], *others[place:]]
-        lines, _ = centre_lines(moved, plate_size(job)[1], ducts, from_top=job.supply.entry == "bottom")
+        lines, _ = lines_in_reach(job, moved, ducts)
         if least <= lines[place] <= most:
             return moved
     return rows

@@ -9,6 +9,8 @@ from typing import Any
 
 from riktig.job.entries import DUCT_KEY, RAIL_KEY, OnPlate, OnRail, Place
 from riktig.job.model import Job
+from riktig.plan.circuit.incoming import MAIN_SWITCH
+from riktig.plan.place.heights import handle_reach
 from riktig.plan.place.items import PART_GAP_MM, PlateItem
 from riktig.plan.place.layout import Box, Duct, Rail, plate_size
 
@@ -162,10 +164,30 @@ def centre_lines(
     return lines, edges
 
 
+def shift_into(reach: tuple[float, float], y: float, free: float, *, from_top: bool) -> float:
+    """Return by how many mm rows are moved towards the cables, down or up, so that what stands at `y` comes into a reach: no further than
+    the plate is free there; 0 where that is not enough, or not asked for.
+    """
+    shift = min(0.0, reach[1] - y) if from_top else max(0.0, reach[0] - y)
+    return shift if abs(shift) <= free and reach[0] <= y + shift <= reach[1] else 0.0
+
+
+def lines_in_reach(job: Job, rows: Sequence[Row], ducts: DuctSizes) -> tuple[list[float], list[float]]:
+    """Return the same as `centre_lines`, moved so that the handle of a main switch can be reached, where the plate has the room."""
+    from_top, height = job.supply.entry == "bottom", plate_size(job)[1]
+    lines, edges = centre_lines(rows, height, ducts, from_top=from_top)
+    place = next((k for k, row in enumerate(rows) if any(item.id == MAIN_SWITCH for item in row.items)), None)
+    if place is None or job.incoming.switch != "door":
+        return lines, edges
+    free = height - rows_height(rows, ducts)
+    shift = shift_into(handle_reach(job), lines[place], free, from_top=from_top)
+    return [y + shift for y in lines], [y + shift for y in edges]
+
+
 def stack_rows(job: Job, rows: Sequence[Row], ducts: DuctSizes) -> Stack:
     """Return rails, ducts and places of rows from the top: D1 and D2 upright, D3 over the first row, one more below each."""
     width, height = plate_size(job)
-    lines, edges = centre_lines(rows, height, ducts, from_top=job.supply.entry == "bottom")
+    lines, edges = lines_in_reach(job, rows, ducts)
     side = ducts.upright[0]
     sizes = [ducts.at(k) for k in range(len(edges))]
     low, high = (edges[-1], edges[0] + sizes[0][0]) if rows else (0.0, height)
