@@ -142,3 +142,17 @@ def test_where_the_row_below_is_full_something_of_no_motor_makes_room_for_the_ar
     (found,) = [f for f in find_all(plan) if f.rule == "arrester-leads"] or [None]
     assert found is None or found.severity is Severity.NOTE
     assert plan.plate.row_of["F20"] == plan.plate.row_of["F20.Q"] + 1
+
+
+@pytest.mark.parametrize("entry", ["bottom", "top"])
+@pytest.mark.parametrize("powers", [(1.5,) * 6, (0.37, 1.5, 4, 11, 1.5, 4), (11, 0.37, 0.37, 11)])
+def test_what_switches_a_motor_stands_straight_below_what_protects_it(entry: str, powers: tuple[float, ...]) -> None:
+    """Columns straight within 5 mm, motors in the order of the brief: common practice, no source."""
+    text = HEAD.replace("[supply]\n", f'[supply]\nentry = "{entry}"\n').replace("height = 1200", "height = 1600")
+    plan = plan_of(
+        text + "".join(f'[starter.M{n}]\nkw = {kw}\nsupply = "C1"\n' for n, kw in enumerate(powers, start=1))
+    )
+    boxes = plan.plate.boxes
+    assert all(abs(boxes[f"M{n}.Q"].x - boxes[f"M{n}.K"].x) <= 5 for n in range(1, len(powers) + 1))
+    assert all(boxes[f"M{n}.Q"].y > boxes[f"M{n}.K"].top for n in range(1, len(powers) + 1))
+    assert all(boxes[f"M{n}.Q"].x < boxes[f"M{n + 1}.Q"].x for n in range(1, len(powers)))

@@ -20,6 +20,7 @@ from riktig.plan.place.stack import (
     Row,
     inner_span,
     lines_in_reach,
+    row_places,
     rows_height,
     usual_ducts,
 )
@@ -89,7 +90,7 @@ def _banded_rows(job: Job, items: Sequence[PlateItem], ducts: DuctSizes, *, in_c
         found = by_height.into_fewest(hung_below)
         if rows_height(found, ducts) <= height:
             break
-    return found
+    return _straightened(found, (left, right)) if in_columns else found
 
 
 def _with_handle_in_reach(job: Job, rows: list[Row], ducts: DuctSizes) -> list[Row]:
@@ -204,6 +205,48 @@ def _columns(items: Sequence[PlateItem], most: float) -> list[Row]:
     return [row for row in found if row.items]
 
 
+def _straightened(rows: Sequence[Row], span: tuple[float, float]) -> list[Row]:
+    """Return the rows with what switches each motor straight below what protects it, where it is not pushed aside by that of the motors
+    before, and where the row keeps its reserve then.
+    """
+    found = list(rows)
+    for k, (above, below) in enumerate(pairwise(rows)):
+        if _holds_starters(above) and _holds_starters(below):
+            found[k : k + 2] = _straight(found[k], below, span)
+    return found
+
+
+def _straight(above: Row, below: Row, span: tuple[float, float]) -> tuple[Row, Row]:
+    most = ROW_FILL * (span[1] - span[0])
+    starts, lower = _starts(above, span), _starts(below, span)
+    first = next((load for load in lower if load in starts), "")
+    aside = lower[first] - starts[first] if first else 0.0
+    if aside > 0 and _holds_starters(replace(above, rail=above.rail[:1])) and above.width + aside <= most:
+        above = replace(above, indent=above.indent + aside)
+        starts = _starts(above, span)
+    rail: list[PlateItem] = []
+    pushed = indent = 0.0
+    for item, x in row_places(replace(below, fixed=()), (span[0] + below.begin, span[1])):
+        ahead = max(0.0, starts.pop(_load_of(item), 0.0) - x - pushed)
+        pushed += ahead
+        if rail:
+            rail[-1] = replace(rail[-1], reserve=rail[-1].reserve + ahead)
+        else:
+            indent = ahead
+        rail.append(item)
+    wide = replace(below, rail=tuple(rail), indent=below.indent + indent)
+    return above, wide if wide.width <= most else below
+
+
+def _starts(row: Row, span: tuple[float, float]) -> dict[str, float]:
+    """Return the left edge of the first part of each motor in a row."""
+    found: dict[str, float] = {}
+    for item, x in row_places(row, span):
+        if item.band is Band.STARTER and item.load:
+            found.setdefault(item.load, x)
+    return found
+
+
 def _by_load(items: Sequence[PlateItem]) -> list[PlateItem]:
     """Return parts motor by motor, in the order in which the motors are met."""
     order = {load: place for place, load in enumerate(dict.fromkeys(_load_of(item) for item in items))}
@@ -226,7 +269,11 @@ def _are_alike(one: Row, other: Row) -> bool:
 
 
 def _join(one: Row, other: Row) -> Row:
-    """Return two rows as one; the way in stands first."""
-    if leads_in(other) and not leads_in(one):
+    """Return two rows as one; the way in stands first, then starters, so that these stay above each other."""
+    if _rank(other) < _rank(one):
         one, other = other, one
     return replace(one, rail=(*one.rail, *other.rail), fixed=(*one.fixed, *other.fixed))
+
+
+def _rank(row: Row) -> int:
+    return 0 if leads_in(row) else 1 if _holds_starters(row) else 2

@@ -143,7 +143,8 @@ class _Floor:
         box = box_at(item, choice.value, self._rails)
         if box is None:
             return False
-        if not choice.is_held and (self._meets_parts(item, box) or self._meets_ducts(item, box)):
+        is_in_the_way = self._meets_parts(item, box) or self._meets_ducts(item, box) or self._meets_rails(item, box)
+        if not choice.is_held and is_in_the_way:
             self._old[item.id] = _Spot(0.0, choice.value, box)
             return False
         self._put(item, choice.value, box)
@@ -185,7 +186,11 @@ class _Floor:
             return False
         if rail is not None:
             return rail.x <= box.x + 5 and box.right <= rail.x + rail.length + 5
-        return not any(min(box.overlap(r.box)) > 1e-6 for r in self._rails.values())
+        return not self._meets_rails(item, box)
+
+    def _meets_rails(self, item: PlateItem, box: Box) -> bool:
+        """Return whether what is screwed to the plate would stand on a rail."""
+        return not item.on_rail and any(min(box.overlap(rail.box)) > 1e-6 for rail in self._rails.values())
 
     def place(self, item: PlateItem) -> None:
         """Put an item on the best free place, else on a new row; where that does not serve either it stays as it stood."""
