@@ -148,7 +148,8 @@ def test_where_the_row_below_is_full_something_of_no_motor_makes_room_for_the_ar
 @pytest.mark.parametrize("powers", [(1.5,) * 6, (0.37, 1.5, 4, 11, 1.5, 4), (11, 0.37, 0.37, 11)])
 def test_what_switches_a_motor_stands_straight_below_what_protects_it(entry: str, powers: tuple[float, ...]) -> None:
     """Columns straight within 5 mm, motors in the order of the brief: common practice, no source."""
-    text = HEAD.replace("[supply]\n", f'[supply]\nentry = "{entry}"\n').replace("height = 1200", "height = 1600")
+    text = HEAD.replace("[supply]\n", f'[supply]\nentry = "{entry}"\n').replace("width = 800", "width = 1200")
+    text = text.replace("height = 1200", "height = 1600")
     plan = plan_of(
         text + "".join(f'[starter.M{n}]\nkw = {kw}\nsupply = "C1"\n' for n, kw in enumerate(powers, start=1))
     )
