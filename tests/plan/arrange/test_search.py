@@ -11,7 +11,7 @@ from shapely.strtree import STRtree
 
 from effort import EFFORT, examples
 from riktig.job.model import Job
-from riktig.plan.arrange.cost import GLAND, Pull, pulls_of, run_keys, weighted_length
+from riktig.plan.arrange.cost import GLAND, Pull, pulls_of, run_keys, weight, weighted_length
 from riktig.plan.arrange.edit import arrange_plate, pin_all
 from riktig.plan.arrange.search import Cancelled, Search
 from riktig.plan.arrange.slots import Arrangement, Slot, slots_of
@@ -220,8 +220,8 @@ def test_the_model_of_the_search_counts_what_the_routes_come_to() -> None:
     ends = [(c, {host.get(d, d) for d in (c.a.rpartition(":")[0], c.b.rpartition(":")[0])}) for c in wires]
     between = [c for c, devices in ends if len(devices) == 2 and frozenset(devices) not in joined]
     assert len(between) == len(pulls) > 20
-    exact = sum((c.length_mm - 120.0) * c.size.mm2 for c in between)
-    rounding = sum(10.0 * c.size.mm2 for c in between)
+    exact = sum((c.length_mm - 120.0) * weight(c.size.mm2) for c in between)
+    rounding = sum(10.0 * weight(c.size.mm2) for c in between)
     assert exact - rounding <= made.cost() <= exact
 
 

@@ -1,4 +1,4 @@
-"""Owns what an arrangement of the plate costs: wire length in mm times section in mm2, fast enough to be asked a hundred thousand times.
+"""Owns what an arrangement of the plate costs: wire length in mm by its weight, fast enough to be asked a hundred thousand times.
 
 Must not know how arrangements are searched. A *slot* is a stretch of a row in which parts stand beside each other.
 """
@@ -19,6 +19,8 @@ from riktig.plan.wiring.entries import landings
 from riktig.plan.wiring.links import HINGE
 
 GLAND, LOOM = "gland", "loom"
+WORK_MM2 = 4.0
+"""A wire is cut, marked and laid whatever its section: as much as so much copper (common practice, no source)."""
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
@@ -194,9 +196,9 @@ class Cost:
         self._ay, self._by = np.array([p.a_y for p in pairs]), np.array([p.b_y for p in pairs])
         self._at = np.array([0 if p.a_top else 1 for p in pairs], dtype=int)
         self._bt = np.array([0 if p.b_top else 1 for p in pairs], dtype=int)
-        self._w = np.array([p.mm2 for p in pairs])
+        self._w = np.array([weight(p.mm2) for p in pairs])
         self._comb = np.array([p.is_comb for p in pairs], dtype=bool)
-        self._run_w = np.array([p.run_mm2 for p in pairs])
+        self._run_w = np.array([weight(p.run_mm2) if p.run_mm2 else 0.0 for p in pairs])
         self._feed = self._run_w > 0
         self._singles = {
             kind: self._gather([p for p in pulls if p.b == kind and p.a in self.index]) for kind in (GLAND, LOOM)
@@ -211,11 +213,11 @@ class Cost:
             np.array([p.a_x for p in pulls]),
             np.array([p.a_y for p in pulls]),
             np.array([0 if p.a_top else 1 for p in pulls], dtype=int),
-            np.array([p.mm2 for p in pulls]),
+            np.array([weight(p.mm2) for p in pulls]),
         )
 
     def of(self, x: Any, y: Any, row: Any, run: Any, many: Any, levels: Any, sides: tuple[float, float]) -> float:
-        """Return mm times mm2 of all wires.
+        """Return mm of all wires, each by its weight.
 
         Args:
             x: left edge by item.
@@ -269,9 +271,14 @@ class Cost:
         return float((w * (way + np.abs(y[item] + dy - level))).sum())
 
 
+def weight(mm2: float) -> float:
+    """Return what a mm of wire of a section counts: its copper, and the work."""
+    return mm2 + WORK_MM2
+
+
 def weighted_length(plan: Plan) -> float:
-    """Return mm times mm2 of all wires on the plate and to the door, as routed."""
-    return sum(c.length_mm * c.size.mm2 for c in plan.conductors if c.kind == "wire")
+    """Return mm of all wires on the plate and to the door, as routed, each by its weight."""
+    return sum(c.length_mm * weight(c.size.mm2) for c in plan.conductors if c.kind == "wire")
 
 
 def total_length(plan: Plan) -> float:
