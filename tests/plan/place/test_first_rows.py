@@ -157,3 +157,18 @@ def test_what_switches_a_motor_stands_straight_below_what_protects_it(entry: str
     assert all(abs(boxes[f"M{n}.Q"].x - boxes[f"M{n}.K"].x) <= 5 for n in range(1, len(powers) + 1))
     assert all(boxes[f"M{n}.Q"].y > boxes[f"M{n}.K"].top for n in range(1, len(powers) + 1))
     assert all(boxes[f"M{n}.Q"].x < boxes[f"M{n + 1}.Q"].x for n in range(1, len(powers)))
+
+
+@pytest.mark.parametrize("entry", ["bottom", "top"])
+def test_in_the_school_of_rows_all_that_protects_motors_stands_above_all_that_switches_them(entry: str) -> None:
+    """Two schools, common practice, no source; 20 motors take several rows in each."""
+    text = HEAD.replace("height = 1200", "height = 2400").replace("[supply]\n", f'[supply]\nentry = "{entry}"\n')
+    motors = "".join(STARTER.replace("M1", f"M{n}") for n in range(1, 21))
+    columns, rows = (
+        plan_of(text + f'[practice]\nlayout = "{school}"\n' + motors).plate for school in ("columns", "rows")
+    )
+    for plate, is_parted in ((columns, False), (rows, True)):
+        lowest_q = max(plate.row_of[f"M{n}.Q"] for n in range(1, 21))
+        highest_k = min(plate.row_of[f"M{n}.K"] for n in range(1, 21))
+        assert (lowest_q < highest_k) == is_parted
+        assert all(plate.row_of[f"M{n}.Q"] <= plate.row_of[f"M{n}.K"] for n in range(1, 21))

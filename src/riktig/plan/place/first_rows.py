@@ -71,6 +71,8 @@ def _banded_rows(job: Job, items: Sequence[PlateItem], ducts: DuctSizes, *, in_c
             rows = [replace(row, fixed_left=is_fixed) for row in _fill(sorted(members, key=from_the_way_in), room)]
         elif band is Band.STARTER and in_columns:
             rows = _columns(members, most)
+            if job.practice.layout == "rows":
+                rows.sort(key=lambda row: not any(item.is_protection for item in row.items))
         else:
             rows = _fill(_for_combs(members) if band is Band.TAP else members, most)
         if rows:
