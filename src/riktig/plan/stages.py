@@ -10,7 +10,7 @@ from typing import Any
 from riktig.catalogue.loader import find_part
 from riktig.catalogue.model import Part
 from riktig.catalogue.shop import Shop, shop_now
-from riktig.job.entries import ClampPlace, OnDoor, WirePlace
+from riktig.job.entries import SIZE_KEY, ClampPlace, OnDoor, WirePlace
 from riktig.job.ids import TerminalId
 from riktig.job.ledger import Choices, merge_choices
 from riktig.job.model import Job
@@ -32,9 +32,9 @@ from riktig.plan.net.strips import Clamp, allocate_clamps, clamp_part, read_clam
 from riktig.plan.net.tags import allocate_tags
 from riktig.plan.panel import total_panel, wire_losses_w
 from riktig.plan.place.door import read_door
-from riktig.plan.place.door_places import allocate_door, behind_door, groups_on_door
+from riktig.plan.place.door_places import Behind, allocate_door, behind_door, groups_on_door
 from riktig.plan.place.items import plate_items, strip_widths
-from riktig.plan.place.layout import read_layout
+from riktig.plan.place.layout import PlateLayout, read_layout
 from riktig.plan.place.pieces import cut_pieces, drill_holes
 from riktig.plan.place.places import allocate_places
 from riktig.plan.place.routes import DuctNetwork
@@ -90,6 +90,11 @@ def _merge_numbers(job: Job, netlist: Any, uses: Any, scheme: Any) -> Choices:
 def _merge_strips(job: Job, circuit: Circuit, potentials: Any, runs: Any, names: Mapping[str, str]) -> Choices:
     kept = job.ledger.clamps
     return merge_choices(kept, allocate_clamps(job, circuit, potentials, runs, names, kept))
+
+
+def _behind_door(job: Job, circuit: Circuit, plate: PlateLayout, choices: Choices, parts: Mapping[str, Part]) -> Behind:
+    size = choices[SIZE_KEY].value
+    return behind_door(job, circuit, plate, parts, is_arranged=size.is_arranged)
 
 
 def _merge_places(job: Job, plate: Choices, door: Mapping[str, OnDoor]) -> Choices:
@@ -269,7 +274,7 @@ STAGES: tuple[Stage, ...] = (
     _stage("plate_choices", _merge_plate, _job("supply", "enclosure", "incoming", "practice"), "kept.places", SHOP,
            "items", "potentials", "clamps", kept="places"),
     _stage("plate", read_layout, _job("enclosure"), "items", "plate_choices"),
-    _stage("behind_door", behind_door, _job("enclosure", "incoming"), SHOP, "body", "plate", "parts"),
+    _stage("behind_door", _behind_door, _job("enclosure", "incoming"), SHOP, "body", "plate", "plate_choices", "parts"),
     _stage("door_groups", groups_on_door, _job("enclosure"), SHOP, "body", "power_circuits"),
     _stage("door_values", allocate_door, _job("enclosure", "practice", "revision"), "door.places", SHOP,
            "body", "door_groups", "behind_door", "parts"),

@@ -11,6 +11,7 @@ from effort import examples
 from panels import roomy_panel_text
 from riktig.checks.run import find_all
 from riktig.plan.answers.labels import build_labels
+from riktig.plan.arrange.edit import arrange_plate
 from riktig.plan.changes.door import keep_door_place
 from riktig.plan.place.door_groups import FREE_MM, DoorRow, row_of
 from riktig.plan.place.heights import floor_to_bottom
@@ -124,3 +125,17 @@ def test_the_main_switch_is_laid_out_where_its_handle_can_be_reached(entry: str)
     plan = plan_of(text.replace("[supply]\n", f'[supply]\nentry = "{entry}"\n'))
     handle = next(c for c in plan.door.cutouts if c.device == "Q0")
     assert 600 <= handle.y + 100 <= 1900
+
+
+def test_a_door_of_an_arranged_plate_stays_when_the_circuit_grows_and_is_laid_out_anew_when_it_is_arranged_again() -> (
+    None
+):
+    """Somebody may have cut it."""
+    arranged = arrange_plate(plan_of(TWO.replace("height = 1200", "height = 1200\ndepth = 400")).job, effort=0.02)
+    before = {c.device: (c.x, c.y) for c in compute_plan(arranged).door.cutouts if c.device != "Q0"}
+    third = job_of(HEAD + BUTTONS.format("M3", "Saw")).starters[0]
+    grown = settle(arranged.model_copy(update={"starters": (third, *arranged.starters)}))
+    after = {c.device: (c.x, c.y) for c in compute_plan(grown).door.cutouts}
+    assert {device: after[device] for device in before} == before
+    frames = compute_plan(arrange_plate(grown, effort=0.02)).door.frames
+    assert frames["M3"].x < frames["M1"].x < frames["M2"].x, "in the order of the brief again"

@@ -8,7 +8,7 @@ from dataclasses import replace as replace_fields
 from typing import Any
 
 from riktig.job.edits import replace
-from riktig.job.entries import DUCT_KEY, RAIL_KEY, SIZE_KEY
+from riktig.job.entries import DUCT_KEY, RAIL_KEY, SIZE_KEY, OnDoor
 from riktig.job.ledger import Choice, ChoiceState
 from riktig.job.model import Job
 from riktig.plan.arrange.cost import pulls_of, run_keys, weighted_length
@@ -97,9 +97,15 @@ def _with_rows(start: Job, rows: Sequence[Row], ducts: DuctSizes) -> Job:
 
 
 def with_places(job: Job, values: dict[str, Any]) -> Job:
-    """Return the settled Job with these places on its plate, held ones aside; nobody holds the new ones."""
-    frame = (RAIL_KEY, DUCT_KEY)
-    old = {k: c for k, c in job.ledger.places.items() if c.is_held or not (k.startswith(frame) or k in values)}
+    """Return the settled Job with these places on its plate, held ones aside; nobody holds the new ones. The door is laid out anew before
+    them, if nobody holds anything on it.
+    """
+    frame, places = (RAIL_KEY, DUCT_KEY), job.ledger.places
+    is_free = not any(c.is_held for c in places.values() if isinstance(c.value, OnDoor))
+    gone = {
+        k for k, c in places.items() if k.startswith(frame) or k in values or (is_free and isinstance(c.value, OnDoor))
+    }
+    old = {k: c for k, c in places.items() if c.is_held or k not in gone}
     new = {key: Choice(value) for key, value in values.items() if key not in old or not old[key].is_held}
     before = job.ledger.places.get(SIZE_KEY)
     arranged = Choice(arranged_size(job))

@@ -46,22 +46,25 @@ Spot = tuple[float, float]
 
 @dataclass(frozen=True, slots=True, kw_only=True)
 class Behind:
-    """What of the plate the door must mind: where the handle of the main switch comes through, None without one, and what is deep
-    enough that something on the door could meet it.
+    """What of the plate the door must mind: where the handle of the main switch comes through, None without one, what is deep enough that
+    something on the door could meet it, and whether somebody laid the plate out.
     """
 
     handle: Spot | None
     solids: tuple[Solid, ...]
+    is_arranged: bool = False
 
 
-def behind_door(job: Job, circuit: Circuit, plate: PlateLayout, parts: Mapping[str, Part]) -> Behind:
+def behind_door(
+    job: Job, circuit: Circuit, plate: PlateLayout, parts: Mapping[str, Part], *, is_arranged: bool = False
+) -> Behind:
     """Return what of the plate the door must mind."""
     parts = with_window(job, parts)
     sorts = {parts[device].code: parts[device] for device in door_devices(job, circuit)}
     deepest = max(map(depth_behind, sorts.values()), default=0.0)
     free = clear_depth(job.enclosure) - AIR_MM - deepest
     solids = tuple(solid for solid in plate_solids(plate, parts) if solid.depth > free)
-    return Behind(handle=handle_of(job, plate), solids=solids)
+    return Behind(handle=handle_of(job, plate), solids=solids, is_arranged=is_arranged)
 
 
 def groups_on_door(job: Job, circuit: Circuit, power: Mapping[str, PowerCircuit]) -> tuple[DoorGroup, ...]:
@@ -75,8 +78,9 @@ def groups_on_door(job: Job, circuit: Circuit, power: Mapping[str, PowerCircuit]
 def allocate_door(
     job: Job, circuit: Circuit, groups: Sequence[DoorGroup], behind: Behind, parts: Mapping[str, Part]
 ) -> dict[str, OnDoor]:
-    """Return device -> place. Until something on the door is moved or issued it is a proposal, laid out anew group by group; from then on
-    kept places stay while they are good, a new group goes where it has room as a whole, and a new device as near to its group as may be.
+    """Return device -> place. Until the plate is laid out, something on the door is moved or a revision issued, it is a proposal, laid out
+    anew group by group; from then on kept places stay while they are good, a new group goes where it has room as a whole, and a new device
+    as near to its group as may be.
 
     Args:
         job: its enclosure and standard, and the places on the door in its ledger.
@@ -87,7 +91,8 @@ def allocate_door(
     """
     parts, devices = with_window(job, parts), door_devices(job, circuit)
     kept = {device: job.ledger.places[device] for device in devices if device in job.ledger.places}
-    if job.revision is None and not any(choice.is_held for choice in kept.values()):
+    is_settled = bool(kept) and (behind.is_arranged or job.revision is not None)
+    if not is_settled and not any(choice.is_held for choice in kept.values()):
         filling = _propose(job, circuit, groups, behind, parts)
     else:
         filling = _keep(job, circuit, groups, behind, parts)
