@@ -94,11 +94,21 @@ def apply_theme(application: QApplication, theme: Theme) -> None:
 
 
 def dress(part: QWidget) -> None:
-    """Give a part of a window, and all in it, the style sheet of the present look."""
+    """Give a part of a window, and all in it, the style sheet of the present look.
+
+    It is hidden meanwhile: what is seen is measured and laid out again at each of its widgets, which takes twice as long.
+    """
     application = QApplication.instance()
     assert application is not None
+    is_seen, focus = part.isVisible() and not part.isWindow(), part.window().focusWidget()
+    if is_seen:
+        part.hide()
     part.setStyleSheet("")  # a sheet in place of another takes several times as long
     part.setStyleSheet(application.property(_SHEET))
+    if is_seen:
+        part.show()
+        if focus is not None and part.isAncestorOf(focus):
+            focus.setFocus()
 
 
 def load_fonts(application: QApplication) -> None:
