@@ -1,5 +1,7 @@
 """The one edge of the File menu: whatever goes wrong with a file is one sentence, the open job stays, and nothing is half written."""
 
+import errno
+import multiprocessing
 import resource
 import signal
 from collections.abc import Iterator
@@ -11,6 +13,8 @@ from PySide6.QtWidgets import QFileDialog, QInputDialog, QMenu
 from pytestqt.qtbot import QtBot
 
 from riktig.app.shell import Shell
+from riktig.files.job_access import JobFileError
+from riktig.refusal import Refusal
 from support import small_text
 
 WRITING = {
@@ -30,6 +34,8 @@ def full_disk() -> Iterator[None]:
     before = resource.getrlimit(resource.RLIMIT_FSIZE)
     handler = signal.signal(signal.SIGXFSZ, signal.SIG_IGN)
     resource.setrlimit(resource.RLIMIT_FSIZE, (1024, before[1]))
+    for child in multiprocessing.active_children():  # the worker writes documents
+        resource.prlimit(child.pid, resource.RLIMIT_FSIZE, (1024, before[1]))
     yield
     resource.setrlimit(resource.RLIMIT_FSIZE, before)
     signal.signal(signal.SIGXFSZ, handler)
@@ -86,3 +92,45 @@ def test_a_disk_that_takes_no_more_is_one_sentence_and_leaves_nothing(
         left.stat().st_size <= 1024 and left.suffix not in {".toml", ".riktig"} for left in (home / "out").iterdir()
     )
     assert shell.session.file is not None and not shell.session.file.issues()
+
+
+PLACES = {
+    "new": (Qt.Key.Key_N, "riktig.app.files_menu.JobFile.create"),
+    "copy": (Qt.Key.Key_C, "riktig.app.files_menu.save_copy"),
+    "new from this": (Qt.Key.Key_T, "riktig.app.files_menu.JobFile.create"),
+    "brief": (Qt.Key.Key_B, "riktig.files.brief_writer.save_brief"),
+    "open": (Qt.Key.Key_O, "riktig.app.files_menu.JobFile.open"),
+    "import": (Qt.Key.Key_I, "riktig.files.brief_reader.read_brief"),
+    "revision": (Qt.Key.Key_V, "riktig.files.job_file.JobFile.issue_packed"),
+}
+FAULTS = {
+    "bad input": (Refusal("line 3: write a number"), "write a number"),
+    "disk full": (OSError(errno.ENOSPC, "No space left on device", "x"), "the disk is full"),
+    "read only": (OSError(errno.EROFS, "Read-only file system", "x"), "nothing can be written"),
+    "gone": (FileNotFoundError(errno.ENOENT, "No such file or directory", "x"), "it is not there"),
+    "locked": (JobFileError("x.riktig is being written by another window: try again"), "another window"),
+    "out of memory": (MemoryError(), "not enough memory"),
+}
+
+
+@pytest.mark.parametrize("name", PLACES)
+def test_every_fault_behind_every_entry_of_the_menu_is_one_sentence_and_the_job_stays(
+    shell: Shell, qtbot: QtBot, home: Path, monkeypatch: pytest.MonkeyPatch, name: str
+) -> None:
+    """What the worker writes (documents) cannot be reached from here: that fails on a full disk above."""
+    (home / "a.toml").write_text(small_text())
+    (home / "other.riktig").write_bytes(b"")
+    before = sorted(home.iterdir())
+    key, place = PLACES[name]
+    answered(monkeypatch, home / ("a.toml" if name == "import" else "other.riktig" if name == "open" else "x.riktig"))
+    for error, words in FAULTS.values():
+        if name == "revision" and not isinstance(error, JobFileError):
+            continue  # the job file itself gives everything of SQLite its sentence
+
+        def fails(*_: object, error: BaseException = error, **__: object) -> None:
+            raise error
+
+        with monkeypatch.context() as patch:
+            patch.setattr(place, fails)
+            choose(shell, qtbot, key)
+        assert words in shell.message.text() and is_as_it_was(shell, home, before), (name, words)

@@ -144,7 +144,9 @@ def test_what_one_job_could_not_keep_never_gets_into_a_copy_of_another(
         assert copy.load_job() == shell.session.job and not copy.load_job().starters
 
 
-def test_the_menu_says_what_a_folder_or_disk_refuses(shell: Shell, home: Path, answer: Callable[..., None]) -> None:
+def test_the_menu_says_what_a_folder_or_disk_refuses(
+    shell: Shell, qtbot: QtBot, home: Path, answer: Callable[..., None]
+) -> None:
     blocked = home / "file"
     blocked.write_text("x")
     for act, wanted in ((shell.files.save_copy, "x.riktig"), (shell.files.export_brief, "x.toml")):
@@ -152,7 +154,9 @@ def test_the_menu_says_what_a_folder_or_disk_refuses(shell: Shell, home: Path, a
         act()
         assert "is a file and no folder" in shell.message.text() or "choose another" in shell.message.text()
         assert "Errno" not in shell.message.text()
+    shell.show_message("")
     shell.files.export_to(blocked / "out")
+    qtbot.waitUntil(lambda: bool(shell.message.text()), timeout=30_000)
     assert "choose another folder" in shell.message.text() or "check the name" in shell.message.text()
 
 

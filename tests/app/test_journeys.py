@@ -182,12 +182,28 @@ def test_the_simulated_meter_finds_a_fault_that_was_put_in(shell: Shell, qtbot: 
     assert "FAIL" in bench.verdict.text()  # type: ignore[attr-defined]
 
 
-def test_documents_are_exported_from_the_menu(shell: Shell, home: Path, monkeypatch: pytest.MonkeyPatch) -> None:
+def test_documents_are_exported_from_the_menu(
+    shell: Shell, qtbot: QtBot, home: Path, monkeypatch: pytest.MonkeyPatch
+) -> None:
     monkeypatch.setattr(QFileDialog, "getExistingDirectory", lambda *_: str(home / "out"))
     shell.files.export()
+    qtbot.waitUntil(lambda: "documents written to" in shell.message.text(), timeout=60_000)
     names = {path.name for path in (home / "out").iterdir()}
     assert {"wires.csv", "sheets.pdf", "plate.svg"} <= names
-    assert "documents written to" in shell.message.text()
+    assert not shell.writing.isVisible()
+
+
+def test_an_export_tells_how_far_it_is_and_can_be_stopped(
+    shell: Shell, qtbot: QtBot, home: Path, monkeypatch: pytest.MonkeyPatch
+) -> None:
+    monkeypatch.setattr(QFileDialog, "getExistingDirectory", lambda *_: str(home / "out"))
+    shell.files.export()
+    qtbot.waitUntil(shell.writing.isVisible, timeout=30_000)
+    qtbot.waitUntil(lambda: (home / "out").is_dir(), timeout=30_000)
+    qtbot.mouseClick(shell.writing.stop, Qt.MouseButton.LeftButton)
+    qtbot.waitUntil(lambda: "stopped" in shell.message.text(), timeout=30_000)
+    assert not shell.writing.isVisible() and not (home / "out" / "door-template.pdf").exists()
+    assert not [path for path in (home / "out").iterdir() if path.name.startswith(".") or path.stat().st_size == 0]
 
 
 def test_a_revision_is_issued_and_frozen(shell: Shell, settled: Settled, monkeypatch: pytest.MonkeyPatch) -> None:

@@ -1,6 +1,7 @@
 """The one edge of the command line: whatever goes wrong with a file is one sentence and exit 2, and nothing is half written."""
 
 import errno
+import functools
 import os
 import resource
 import signal
@@ -11,8 +12,10 @@ from pathlib import Path
 import pytest
 
 from headless import riktig, riktig_many
-from riktig.main import report_of
-from riktig.refusal import Refusal, sentence_of
+from riktig.cli import commands
+from riktig.files.job_access import JobFileError
+from riktig.main import main, report_of
+from riktig.refusal import Refusal, Stopped, sentence_of
 from support import small_text
 
 PARTS = "code,kind,title,width,height,depth,mounting\n" + "".join(
@@ -73,6 +76,45 @@ def test_a_file_that_cannot_be_read_is_one_sentence_of_every_command(room: Path,
         READING, (2, 1)
     ), told
     assert not [said for _, said in told.values() if "Errno" in said or "Traceback" in said]
+
+
+FAULTS: dict[str, tuple[BaseException, int]] = {
+    "bad input": (Refusal("line 3: write a number"), 2),
+    "disk full": (OSError(errno.ENOSPC, "No space left on device", "x"), 2),
+    "read only": (OSError(errno.EROFS, "Read-only file system", "x"), 2),
+    "not allowed": (PermissionError(errno.EACCES, "Permission denied", "x"), 2),
+    "gone": (FileNotFoundError(errno.ENOENT, "No such file or directory", "x"), 2),
+    "locked": (JobFileError("x.riktig is being written by another window: try again"), 2),
+    "out of memory": (MemoryError(), 2),
+    "stopped": (Stopped(), 130),
+    "our own": (KeyError("Tollgate"), 70),
+}
+
+
+@pytest.mark.parametrize("fault", FAULTS)
+def test_every_fault_in_every_command_is_one_sentence_and_its_exit_code(
+    fault: str, monkeypatch: pytest.MonkeyPatch, capsys: pytest.CaptureFixture[str], tmp_path: Path
+) -> None:
+    """Whatever the command does: the fault comes out of the middle of it. Commands to come are walked too."""
+    error, code = FAULTS[fault]
+    monkeypatch.setattr("tempfile.tempdir", str(tmp_path))
+    words = {**READING, **WRITING, "rescue": ("rescue", "a", "b"), "tables": ("tables",), "schema": ("schema",)}
+    assert words.keys() == commands.command_names()
+    for command in commands.app.registered_commands:
+
+        @functools.wraps(command.callback)  # type: ignore[arg-type]
+        def fails(*_: object, **__: object) -> None:
+            raise error
+
+        with monkeypatch.context() as patch:
+            patch.setattr(command, "callback", fails)
+            name = command.name or command.callback.__name__  # type: ignore[union-attr]
+            patch.setattr(sys, "argv", ["riktig", *words[name]])
+            with pytest.raises(SystemExit) as ended:
+                main()
+        said = capsys.readouterr().err.strip()
+        assert (ended.value.code, len(said.splitlines())) == (code, 1), (name, said)
+        assert "Errno" not in said and "Tollgate" not in said and "Traceback" not in said
 
 
 def test_what_may_go_wrong_has_its_sentence_and_our_own_faults_have_none() -> None:

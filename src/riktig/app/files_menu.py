@@ -1,6 +1,7 @@
 """Owns the File menu: new, open, recent, copy, brief in and out, revisions, export. Must not know benches."""
 
 from collections.abc import Callable
+from functools import partial
 from importlib.resources import files
 from pathlib import Path
 from typing import TYPE_CHECKING
@@ -13,6 +14,7 @@ from PySide6.QtWidgets import QFileDialog, QInputDialog, QMainWindow, QMenu
 from riktig.app.remembered import Remembered
 from riktig.app.session import Session, save_copy
 from riktig.app.text import tr
+from riktig.desk.errands import write_documents
 from riktig.files.job_access import JobFileDamaged
 from riktig.files.job_file import JobFile
 from riktig.refusal import Refusal, sentence_of
@@ -44,6 +46,8 @@ class FilesMenu(QObject):
     damaged = Signal(object)
     """A job file that could not be opened, by its path: some of it may be saved."""
     told = Signal(str)
+    export_told = Signal(float)
+    """Which share of the documents is written, 0 to 1."""
     leaving = Signal()
     """The present job is about to be left: what is typed and not sent yet should be sent."""
 
@@ -53,6 +57,8 @@ class FilesMenu(QObject):
         self._session = session
         self.remembered = Remembered()
         self._needs_job: list[QAction] = []
+        self._is_exporting = False
+        session.long.told.connect(self._on_long_told)
 
     def fill(self, menu: QMenu) -> None:
         """Put the entries into the menu."""
@@ -219,21 +225,32 @@ class FilesMenu(QObject):
             self.export_to(Path(folder))
 
     def export_to(self, folder: Path) -> None:
-        """Write all documents of the job as shown, once no edit is under way."""
+        """Let the worker write all documents of the job as shown, once no edit is under way."""
         self._session.when_idle(lambda: self._export_now(folder))
 
     def _export_now(self, folder: Path) -> None:
-        from riktig.files.documents import export_documents
-
         bundle, file = self._session.bundle, self._session.file
         if file is None:
             return
         if bundle is None or self._session.is_stale:
             self.refused.emit(tr("the documents are being computed: try again in a moment"))
             return
-        plan, written = bundle.plan, list[Path]()
-        if self._attempt(lambda: written.extend(export_documents(plan, folder, inputs=(file.path,)))):
-            self.told.emit(f"{len(written)} {tr('documents written to')} {folder}")
+        self._is_exporting = True
+        question = partial(write_documents, folder=folder, inputs=(file.path,))
+        self._session.long.ask(question, partial(self._take_export, folder))
+
+    def _take_export(self, folder: Path, answer: tuple[int, str] | None) -> None:
+        if answer is None:
+            self.told.emit(f"{tr('stopped: the documents that were written stand whole in')} {folder}")
+        elif answer[1]:
+            self.refused.emit(answer[1])
+        else:
+            self.told.emit(f"{answer[0]} {tr('documents written to')} {folder}")
+
+    def _on_long_told(self, share: float) -> None:
+        if self._is_exporting:
+            self._is_exporting = share < 1
+            self.export_told.emit(share)
 
     def save_salvage(self, found: "Salvage", name: str) -> None:
         """Ask for a place for what could be read of a damaged file, write it there and open it."""

@@ -18,6 +18,7 @@ from PySide6.QtWidgets import (
 )
 
 from riktig.app.benches.bench import Bench
+from riktig.app.benches.progress_line import ProgressLine
 from riktig.app.day_sheet import STAGES, DaySheet, status_words
 from riktig.app.files_menu import FilesMenu
 from riktig.app.hub import Hub
@@ -79,6 +80,7 @@ class Shell(QMainWindow):
         self.top = TopBar()
         self.message = label("", role="danger")
         self.message.hide()
+        self.writing = ProgressLine(tr("Writing the documents"))
         self.day_sheet = DaySheet()
         self.margin = Margin(self.session, self.hub)
         self.start = StartPage()
@@ -98,6 +100,7 @@ class Shell(QMainWindow):
         middle = QVBoxLayout()
         middle.setContentsMargins(4, 2, 4, 2)
         middle.addWidget(self.message)
+        middle.addWidget(self.writing)
         middle.addWidget(self.stack, 1)
         row = QHBoxLayout()
         row.setContentsMargins(0, 0, 0, 0)
@@ -116,7 +119,7 @@ class Shell(QMainWindow):
         self.setCentralWidget(centre)
 
     def _dress(self) -> None:
-        for part in (self.menuBar(), self.top, self.message, self.day_sheet, self.margin, self.start):
+        for part in (self.menuBar(), self.top, self.message, self.writing, self.day_sheet, self.margin, self.start):
             dress(part)
 
     def _build_menus(self) -> None:
@@ -162,6 +165,8 @@ class Shell(QMainWindow):
         self.files.refused.connect(self.show_message)
         self.files.damaged.connect(lambda path: offer_rescue(self, self.files, path))
         self.files.told.connect(self.show_message)
+        self.files.export_told.connect(self.writing.show_share)
+        self.writing.stopped.connect(session.long.stop)
         self.files.opened.connect(self._on_files_opened)
         self.files.leaving.connect(lambda: finish_typing(self))
         self.top.back.clicked.connect(lambda _=False: self.guide.back())

@@ -21,6 +21,7 @@ from riktig.app.benches.progress_line import ProgressLine
 from riktig.app.session import Session
 from riktig.app.text import tr
 from riktig.app.widgets import button, label, set_state
+from riktig.desk.errands import compare_list, read_edits
 from riktig.plan.changes.numbers import preview_renumber, renumber_as, set_number, take_numbers
 from riktig.plan.changes.schedule import apply_edits
 
@@ -29,7 +30,6 @@ if TYPE_CHECKING:
     from riktig.plan.answers.reconcile import Reconciliation
     from riktig.plan.changes.numbers import NumberChange
     from riktig.plan.changes.schedule import ScheduleEdit
-    from riktig.plan.plan import Plan
 
 SCHOOLS = {
     "sequence": "One after the other",
@@ -42,31 +42,6 @@ SCHOOLS = {
 _MOST_LINES = 2000
 """Nobody reads more of them here, and a field of 100,000 holds the window up."""
 _NOTHING_READ = tr("Nothing was read, and nothing has changed.")
-
-
-def compare(plan: "Plan", /, path: str, *, on_share: Callable[[float], None]) -> "Reconciliation | tuple[str, ...]":
-    """Return how a list agrees with the circuit, or the faults of its rows; asked of the worker."""
-    from riktig.files.from_to import read_from_to
-    from riktig.files.rows_in import ListError
-    from riktig.plan.answers.reconcile import reconcile
-
-    try:
-        return reconcile(plan, read_from_to(Path(path), on_share))
-    except ListError as error:
-        return tuple(str(error).splitlines())
-
-
-def read_edits(
-    plan: "Plan", /, path: str, *, on_share: Callable[[float], None]
-) -> "tuple[tuple[ScheduleEdit, ...], tuple[str, ...]]":
-    """Return what an edited schedule changes, or the faults of its rows; asked of the worker."""
-    from riktig.files.rows_in import ListError
-    from riktig.files.schedule_in import read_schedule
-
-    try:
-        return read_schedule(Path(path), plan, on_share), ()
-    except ListError as error:
-        return (), tuple(str(error).splitlines())
 
 
 class NumbersPanel(QFrame):
@@ -185,7 +160,7 @@ class NumbersPanel(QFrame):
     def _on_compare_clicked(self) -> None:
         name = self._ask_for_file()
         if name:
-            self._session.long.ask(partial(compare, path=name), self._take_comparison)
+            self._session.long.ask(partial(compare_list, path=Path(name)), self._take_comparison)
 
     def _take_comparison(self, found: "Reconciliation | tuple[str, ...] | None") -> None:
         if found is None:
@@ -205,7 +180,7 @@ class NumbersPanel(QFrame):
     def _on_take_clicked(self) -> None:
         name = self._ask_for_file()
         if name:
-            self._session.long.ask(partial(read_edits, path=name), self._take_edits)
+            self._session.long.ask(partial(read_edits, path=Path(name)), self._take_edits)
 
     def _take_edits(self, found: "tuple[Sequence[ScheduleEdit], tuple[str, ...]] | None") -> None:
         if found is None:

@@ -1,0 +1,56 @@
+"""Owns what the window lets the worker do with files: read lists, write documents. Knows no Qt, as the worker does not.
+
+Each is a long question: it tells which share is done, and what that raises ends it.
+"""
+
+from collections.abc import Callable
+from pathlib import Path
+from typing import TYPE_CHECKING
+
+if TYPE_CHECKING:
+    from riktig.plan.answers.reconcile import Reconciliation
+    from riktig.plan.changes.schedule import ScheduleEdit
+    from riktig.plan.plan import Plan
+
+OnShare = Callable[[float], None]
+
+
+def compare_list(plan: "Plan", /, path: Path, *, on_share: OnShare) -> "Reconciliation | tuple[str, ...]":
+    """Return how a from-to list agrees with the circuit, or the faults of its rows."""
+    from riktig.files.from_to import read_from_to
+    from riktig.files.rows_in import ListError
+    from riktig.plan.answers.reconcile import reconcile
+
+    try:
+        return reconcile(plan, read_from_to(path, on_share))
+    except ListError as error:
+        return tuple(str(error).splitlines())
+
+
+def read_edits(plan: "Plan", /, path: Path, *, on_share: OnShare) -> "tuple[tuple[ScheduleEdit, ...], tuple[str, ...]]":
+    """Return what an edited schedule changes, or the faults of its rows."""
+    from riktig.files.rows_in import ListError
+    from riktig.files.schedule_in import read_schedule
+
+    try:
+        return read_schedule(path, plan, on_share), ()
+    except ListError as error:
+        return (), tuple(str(error).splitlines())
+
+
+def write_documents(plan: "Plan", /, folder: Path, inputs: tuple[Path, ...], *, on_share: OnShare) -> tuple[int, str]:
+    """Write all documents of a plan; return how many, and in a sentence why not, "" where all went well.
+
+    Args:
+        plan: what to document.
+        folder: made if it is missing.
+        inputs: files that must not be written over.
+        on_share: is told how far it is after each file; each of these stands whole when another is not written any more.
+    """
+    from riktig.files.documents import export_documents
+    from riktig.refusal import Refusal, sentence_of
+
+    try:
+        return len(export_documents(plan, folder, on_share=on_share, inputs=inputs)), ""
+    except (Refusal, OSError, MemoryError) as error:
+        return 0, sentence_of(error)
