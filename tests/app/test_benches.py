@@ -29,7 +29,7 @@ def test_the_day_sheet_tells_how_far_each_stage_is(shell: Shell) -> None:
     for operation in record.progress.operations[:4]:  # type: ignore[union-attr]
         record.tick(operation)
     assert "nothing to decide" in stage_text(shell, "Brief")
-    assert "4 of 266 steps" in stage_text(shell, "Build")
+    assert "4 of 258 steps" in stage_text(shell, "Build")
     assert "0 of 37 wires" in stage_text(shell, "Wires")
     assert [s.shortcut for s in STAGES] == ["1", "2", "3", "4", "5", "6", "9", "0"]
 
@@ -157,7 +157,7 @@ def test_the_build_shows_stages_what_follows_and_rework(shell: Shell, qtbot: QtB
             record.tick(operation)
     bench = shell.bench("build")
     bars = [bar.format() for bar in bench.findChildren(QProgressBar)]
-    assert bars[0].startswith("✓ cut pieces") and bars[1] == "mark and drill  0 / 20"
+    assert bars[0].startswith("✓ cut pieces") and bars[1] == "mark and drill  0 / 18"
     shell.session.apply(_narrower, "narrower")
     settled()
     lines = [bench._rework.item(i).text() for i in range(bench._rework.count())]  # type: ignore[attr-defined]
