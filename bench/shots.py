@@ -106,7 +106,12 @@ def main(names: list[str]) -> None:
     shoot("brief-paths")
     brief.rungs.editor.clear()
     brief.show_page(4)
+    before = brief.side.view.drawing
     brief.side.turn_to(1)
+    for _ in range(200):  # the worker draws it
+        if brief.side.view.drawing is not before:
+            break
+        QTest.qWait(100)
     shoot("short-circuit")
     brief.show_page(0)
     brief.side.turn_to(3)
