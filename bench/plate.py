@@ -52,7 +52,7 @@ def _arranged(world: str, effort: float):  # type: ignore[no-untyped-def]
 
 
 def bench_arrange() -> None:
-    """Print wire weighted by section: in the order of tags, as first laid out, and arranged."""
+    """Print wire by its weight, copper and work: in the order of tags, as first laid out, and arranged."""
     from riktig.plan.arrange.cost import total_length, weighted_length
     from riktig.plan.place.faults import find_faults
     from riktig.plan.plan import compute_plan

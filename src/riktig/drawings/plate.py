@@ -10,7 +10,8 @@ from riktig.plan.net.strips import Clamp
 from riktig.plan.place.layout import EDGE_MM, Box, PlateLayout
 from riktig.plan.plan import Plan
 from riktig.plan.wiring.combs import Comb
-from riktig.plan.wiring.conductors import Conductor, Geometry, bend_between
+from riktig.plan.wiring.conductors import Conductor, bend_between
+from riktig.plan.wiring.geometry import Geometry
 from riktig.plan.wiring.links import HINGE
 
 MARGIN = 14.0

@@ -49,10 +49,11 @@ from riktig.plan.wiring.cables import allocate_cables, build_cables
 from riktig.plan.wiring.capacities import Bars, find_twins
 from riktig.plan.wiring.chains import Lengths, Site, allocate_links, find_sites
 from riktig.plan.wiring.combs import find_combs, with_sections
-from riktig.plan.wiring.conductors import Conductor, Geometry, Ways, build_conductors, size_links
+from riktig.plan.wiring.conductors import Conductor, Ways, build_conductors, size_links
 from riktig.plan.wiring.duct_fill import duct_loads
 from riktig.plan.wiring.ends import class_of
 from riktig.plan.wiring.entries import lay_cables, place_entries
+from riktig.plan.wiring.geometry import Geometry
 from riktig.plan.wiring.index import by_clamp, by_device, by_terminal, landed_at, landed_on_device
 from riktig.plan.wiring.links import Link
 from riktig.plan.wiring.stations import build_stations

@@ -16,7 +16,7 @@ from riktig.plan.place.routes import DuctNetwork
 from riktig.plan.place.stack import ROW_FILL
 from riktig.plan.plan import compute_plan
 from riktig.plan.settle import issue_revision, settle
-from riktig.plan.wiring.conductors import TAIL_MM
+from riktig.plan.wiring.geometry import TAIL_MM
 from support import HEAD, STARTER, job_of, plan_of, small_text
 
 LAYOUT = plan_of(HEAD + "".join(STARTER.replace("M1", f"M{n}") for n in range(1, 9))).plate

@@ -14,9 +14,10 @@ from riktig.plan.place.layout import PlateLayout
 from riktig.plan.place.pieces import cut_pieces, drill_holes
 from riktig.plan.place.routes import DuctNetwork
 from riktig.plan.plan import Plan
-from riktig.plan.wiring.conductors import Geometry, Ways, measure_again
+from riktig.plan.wiring.conductors import Ways, measure_again
 from riktig.plan.wiring.duct_fill import duct_loads, loads_after
 from riktig.plan.wiring.entries import landings, lay_cables, place_entries
+from riktig.plan.wiring.geometry import Geometry
 from riktig.plan.wiring.index import with_new
 
 

@@ -14,8 +14,9 @@ from riktig.plan.circuit.model import bar_for
 from riktig.plan.circuit.zones import device_of, mark_of
 from riktig.plan.place.items import PlateItem
 from riktig.plan.plan import Plan
-from riktig.plan.wiring.conductors import Conductor, Geometry
+from riktig.plan.wiring.conductors import Conductor
 from riktig.plan.wiring.entries import landings
+from riktig.plan.wiring.geometry import Geometry
 from riktig.plan.wiring.links import HINGE
 
 GLAND, LOOM = "gland", "loom"

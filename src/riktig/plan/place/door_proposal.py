@@ -150,8 +150,8 @@ def _spots(shelf: Sequence[DoorBlock], left: float, top: float, upper: float, ga
     return found
 
 
-def _cost(task: DoorTask, spots: Spots) -> tuple[int, int, float]:
-    """Return how many devices stand badly, how many controls too high or too low, and how far down they reach."""
+def _cost(task: DoorTask, spots: Spots) -> tuple[int, int]:
+    """Return how many devices stand badly, and how many too high or too low."""
     floor = floor_to_bottom(task.box)
     wrong = 0
     for device, (_, y) in spots.items():
@@ -159,5 +159,4 @@ def _cost(task: DoorTask, spots: Spots) -> tuple[int, int, float]:
         kind = task.parts[device].kind
         reach = task.stops if kind == "emergency-stop" else task.controls
         wrong += found is not None and not reach.least <= y + floor <= reach.most
-    lowest = min((y for _, y in spots.values()), default=0.0)
-    return task.bad(spots), wrong, -lowest if lowest < 0 else 0.0
+    return task.bad(spots), wrong

@@ -30,12 +30,21 @@ _FEW_SHARE = 0.5
 
 
 def first_layout(job: Job, items: Sequence[PlateItem]) -> tuple[list[Row], DuctSizes]:
-    """Return rows and ducts of a first proposal: the usual ducts, narrower ones where the plate is too low for those."""
-    for ducts in (usual_ducts(job), *NARROWER_DUCTS):
-        rows = first_rows(job, items, ducts)
-        if rows_height(rows, ducts) <= plate_size(job)[1]:
-            break
-    return rows, ducts
+    """Return rows and ducts of a first proposal: the usual ducts, the next narrower ones that do where the plate is too low for those, the
+    narrowest where none do.
+    """
+    usual = usual_ducts(job)
+    narrow, narrowest = NARROWER_DUCTS
+    found = [(first_rows(job, items, usual), usual)]
+    if not _fits(job, *found[0]):
+        found.append((first_rows(job, items, narrowest), narrowest))
+        if usual != narrow and _fits(job, *found[1]):
+            found.insert(1, (first_rows(job, items, narrow), narrow))
+    return next((way for way in found if _fits(job, *way)), found[-1])
+
+
+def _fits(job: Job, rows: Sequence[Row], ducts: DuctSizes) -> bool:
+    return rows_height(rows, ducts) <= plate_size(job)[1]
 
 
 def first_rows(job: Job, items: Sequence[PlateItem], ducts: DuctSizes) -> list[Row]:

@@ -1,0 +1,134 @@
+"""Owns where terminals are on plate and door, and which duct each one's wire goes into. Must not know how wires are joined or measured."""
+
+from collections.abc import Mapping
+from typing import Any
+
+from riktig.catalogue.model import Part, Side
+from riktig.job.model import Job
+from riktig.plan.circuit.incoming import WAY_IN
+from riktig.plan.circuit.model import DOOR, EARTH_BAR, PLATE, is_bar, place_of_block
+from riktig.plan.circuit.zones import device_of, mark_of
+from riktig.plan.net.strips import Clamp
+from riktig.plan.place.door import DoorLayout
+from riktig.plan.place.layout import Box, PlateLayout
+from riktig.plan.place.reach import Access, Reach
+from riktig.plan.place.routes import DuctNetwork
+from riktig.plan.wiring.links import Link
+
+TAIL_MM = 60.0
+"""Dressing at each end inside the duct and at the clamp (common practice, no source)."""
+STRAIGHT_MM = 200.0
+"""How far a lead may go straight to the next device (common practice, no source)."""
+
+
+class Geometry:
+    """Positions of terminals on plate, door and in boxes."""
+
+    def __init__(
+        self, job: Job, parts: Mapping[str, Part], plate: PlateLayout, door: DoorLayout, clamps: tuple[Clamp, ...],
+        clamp_parts: Mapping[str, Part],
+    ) -> None:  # fmt: skip
+        self._parts = parts
+        self.plate = plate
+        self._door = door
+        self._clamp_x = _clamp_centres(plate, clamps, clamp_parts)
+        self._inside_is_top = job.supply.entry == "bottom"
+        self._hinge_x = 0.0 if job.enclosure.hinge == "left" else plate.width
+        self.reach = Reach(plate)
+        self.hinge = self._hinge()
+        self._middles: dict[str, tuple[Access, Access]] = {}
+        self._distributing = frozenset(name for name in plate.boxes if is_bar(name) and name != EARTH_BAR)
+        self._blocks: dict[str, list[Box]] = {}
+        for name in (name for name in plate.boxes if name in self._distributing):
+            self._blocks.setdefault(place_of_block(name), []).append(plate.boxes[name])
+
+    def access(self, terminal: str, *, is_outside: bool = False) -> Access:
+        """Return where a terminal on the plate is and the duct above or below it.
+
+        Args:
+            terminal: its id; a strip terminal has an inside and an outside.
+            is_outside: whether the field side of a strip terminal is meant.
+        """
+        item, mark = device_of(terminal), mark_of(terminal)
+        box = self.plate.boxes[item]
+        if terminal in self._clamp_x:
+            x, is_top = self._clamp_x[terminal], self._inside_is_top != is_outside
+        elif is_bar(item):
+            x, is_top = box.x + min(8.0 + 10.0 * int(mark), box.w), self._inside_is_top
+        else:
+            spec = self._parts[item].terminal(mark)
+            x = box.x + box.w * (spec.x_share if spec is not None else 0.5)
+            is_top = spec is None or spec.side is Side.TOP
+        return self.reach.access(x, box.top if is_top else box.y, is_top=is_top, item=item)
+
+    def middle(self, terminal: str, access: Access) -> float:
+        """Return the coordinate along its duct of the middle of what a terminal belongs to; for one of a block that of all blocks of its
+        side of the main switch.
+        """
+        item = device_of(terminal)
+        if item not in self._middles:
+            self._middles[item] = self._middles_of(item)
+        return next((found.at for found in self._middles[item] if found.duct == access.duct), access.at)
+
+    def _middles_of(self, item: str) -> tuple[Access, Access]:
+        """Return where the middle of an item meets the ducts above and below it."""
+        boxes = self.plate.boxes
+        own = self._blocks[place_of_block(item)] if item in self._distributing else [boxes[item]]
+        x, box = sum(one.centre[0] for one in own) / len(own), boxes[item]
+        above = self.reach.access(x, box.top, is_top=True, item=item)
+        return above, self.reach.access(x, box.y, is_top=False, item=item)
+
+    def are_beside(self, link: Link, a: Access, b: Access) -> bool:
+        """Return whether a lead of a surge arrester goes straight from what stands beside it, both ends on one side: from the main switch
+        or a block to what protects it, and from that to the arrester.
+
+        Source:
+            Its leads are as short as can be, IEC 60364-5-53 534.4.8; how far a bend may span is common practice, no source.
+        """
+        devices = [device_of(end) for end in (link.a, link.b)]
+        owners = [device.partition(".")[0] for device in devices]
+        own = [owner in self._parts and self._parts[owner].kind == "surge" for owner in owners]
+        is_fed = any(own) and any(device in WAY_IN or device in self._distributing for device in devices)
+        is_lead = is_fed or (all(own) and owners[0] == owners[1])
+        return is_lead and a.duct == b.duct and abs(a.at - b.at) <= STRAIGHT_MM
+
+    def door_point(self, terminal: str) -> tuple[float, float]:
+        """Return where a door terminal is, in mm in the door's frame."""
+        return self._door.boxes[device_of(terminal)].centre
+
+    def from_hinge(self, terminal: str, height: float) -> float:
+        """Return the mm from the hinges at a height to a door terminal."""
+        x, y = self.door_point(terminal)
+        return (x if not self._hinge_x else self._door.width - x) + abs(y - height)
+
+    def lengths(self, zone: str, terminals: list[str], network: DuctNetwork) -> Any:
+        """Return the mm to cut between each two terminals of a zone, n x n, None where places are not known (in boxes)."""
+        import numpy as np
+
+        if zone == PLATE:
+            at = [self.access(terminal) for terminal in terminals]
+            tails = np.array([access.tail + TAIL_MM for access in at])
+            return network.lengths([(access.duct, access.at) for access in at]) + tails[:, None] + tails[None, :]
+        if zone == DOOR:
+            points = np.array([self.door_point(terminal) for terminal in terminals])
+            return np.abs(points[:, None, :] - points[None, :, :]).sum(axis=2) + 2 * TAIL_MM
+        return None
+
+    def _hinge(self) -> tuple[str, float]:
+        """Return where the door loom leaves the ducts: the upright nearest to the hinges, half way up; any duct where none stands."""
+        ducts = [d for d in self.plate.ducts if d.is_vertical] or list(self.plate.ducts)
+        if not ducts:
+            return "", 0.0
+        duct = min(ducts, key=lambda d: (abs(d.box.centre[0] - self._hinge_x), d.code))
+        return duct.code, duct.box.centre[1 if duct.is_vertical else 0]
+
+
+def _clamp_centres(plate: PlateLayout, clamps: tuple[Clamp, ...], clamp_parts: Mapping[str, Part]) -> dict[str, float]:
+    centres: dict[str, float] = {}
+    edge: dict[str, float] = {}
+    for clamp in clamps:
+        x = edge.get(clamp.strip, plate.boxes[clamp.strip].x + 8.0)
+        width = clamp_parts[clamp.id].width
+        centres[clamp.id] = x + width / 2
+        edge[clamp.strip] = x + width
+    return centres
