@@ -280,3 +280,23 @@ def test_a_worker_that_ends_again_and_again_is_given_up_and_the_job_stays(shell:
         qtbot.waitUntil(lambda n=n: len(ends) == n, timeout=10_000)
     assert refused and "ends again and again" in refused[-1]
     assert session.worker._helper is None and session.job is before
+
+
+def test_an_edit_that_meets_a_worker_which_has_just_ended_is_told_as_lost_and_the_next_one_is_kept(
+    shell: Shell, qtbot: QtBot
+) -> None:
+    session = shell.session
+    session.failed.disconnect()
+    ends: list[str] = []
+    session.failed.connect(ends.append)
+    helper = session.worker._helper
+    assert helper is not None
+    helper.process.kill()
+    helper.process.join()
+    session.apply(partial(change_starter, name="M1", kw=2.2), "to 2.2")
+    qtbot.waitUntil(lambda: len(ends) == 1, timeout=10_000)
+    idle(session, qtbot)
+    assert session.job is not None and session.job.starters[0].kw != 2.2
+    session.apply(partial(change_starter, name="M1", kw=3.0), "to 3")
+    idle(session, qtbot)
+    assert session.job.starters[0].kw == 3.0

@@ -150,7 +150,8 @@ class Worker(QObject):
             self._adopt(start_helper())
         assert self._helper is not None
         self._number += 1
-        self._helper.pipe.send_bytes(pack_wish(self._number, wish))
+        with contextlib.suppress(ConnectionError):  # of a process that has ended its reader tells
+            self._helper.pipe.send_bytes(pack_wish(self._number, wish))
         return self._number
 
     def _on_arrived(self, helper: Helper, answer: Any) -> None:

@@ -1,7 +1,9 @@
 """Owns the tags that devices carry on plate and paper. Must not know parts."""
 
 import re
-from collections.abc import Iterable, Mapping, Set
+from collections import defaultdict
+from collections.abc import Iterable, Iterator, Mapping, Set
+from functools import partial
 from itertools import count
 
 from riktig.job.ledger import Choices
@@ -84,10 +86,13 @@ def allocate_tags(
         if device.id not in tags and choice is not None and choice.value not in taken:
             tags[device.id] = choice.value
             taken.add(choice.value)
+    running: dict[str, Iterator[int]] = defaultdict(partial(count, 1))
     for device in circuit.devices:
         if device.id not in tags and device.kind != "earth-terminal":
             place = places.get(device.id) if job.practice.tags != "letter-number" else None
-            tags[device.id] = _free_tag(device, job, taken) if place is None else _placed_tag(device, job, place, taken)
+            tags[device.id] = (
+                _free_tag(device, job, taken, running) if place is None else _placed_tag(device, job, place, taken)
+            )
             taken.add(tags[device.id])
     tags.update(
         {d.id: f"PE.{tags[d.owner]}" for d in circuit.devices if d.kind == "earth-terminal" and d.owner is not None}
@@ -103,7 +108,8 @@ def _placed_tag(device: CircuitDevice, job: Job, place: Place, taken: set[str]) 
     return next(tag for n in count(1) if (tag := f"{letter}{stem}{'' if n == 1 else f'.{n}'}") not in taken)
 
 
-def _free_tag(device: CircuitDevice, job: Job, taken: set[str]) -> str:
+def _free_tag(device: CircuitDevice, job: Job, taken: set[str], running: Mapping[str, Iterator[int]]) -> str:
+    """Return the tag of a device by a number; `running` goes on by letter with numbers not tried yet."""
     if device.id == "Q0":
         letter = letter_of(device, job)
         return next(tag for n in range(1000) if (tag := f"{letter}{n or '0'}") not in taken)
@@ -116,7 +122,4 @@ def _free_tag(device: CircuitDevice, job: Job, taken: set[str]) -> str:
         and f"{letter}{digits[1]}" not in taken
     ):
         return f"{letter}{digits[1]}"
-    n = 1
-    while f"{letter}{n}" in taken:
-        n += 1
-    return f"{letter}{n}"
+    return next(tag for n in running[letter] if (tag := f"{letter}{n}") not in taken)

@@ -107,12 +107,13 @@ def _propose(
     for device, spot in propose_door(_task(job, circuit, groups, grouped, parts)).items():
         if grouped.is_open(device, spot):
             grouped.put(device, spot)
-    grouped.fill(door_devices(job, circuit), groups)
-    if not grouped.lost:
+    devices = door_devices(job, circuit)
+    grouped.fill(devices, groups)
+    if grouped.lost <= max(0, len(devices) - grouped.most):
         return grouped
     dense = _Filling(job, behind, parts)
     dense.fill([device for group in groups for device in group.devices], ())
-    dense.fill(door_devices(job, circuit), ())
+    dense.fill(devices, ())
     return min(grouped, dense, key=lambda filling: filling.lost)
 
 
@@ -205,6 +206,11 @@ class _Filling:
         """How many devices found no good spot."""
         self._beyond = 0
 
+    @property
+    def most(self) -> int:
+        """How many devices have room on the grid at most."""
+        return len(self._grid)
+
     def put(self, device: str, spot: Spot) -> None:
         """Let a device sit with its centre at a spot."""
         self.places[device] = OnDoor(*spot)
@@ -240,9 +246,11 @@ class _Filling:
         import numpy as np
 
         box, (x, y), (w, h, deep) = self._job.enclosure, at, sizes
+        low, high = (y - h / 2).min(initial=np.inf), (y + h / 2).max(initial=-np.inf)
+        behind = self._behind[:, (self._behind[2] < high) & (self._behind[3] > low)]
         near = x - w / 2 if box.hinge == "left" else box.width - x - w / 2
         door = np.array([near, near + w, y - h / 2, y + h / 2, deep])
-        return which_pass(door, box) & ~which_meet(door, self._behind, box).any(axis=1)
+        return which_pass(door, box) & ~which_meet(door, behind, box).any(axis=1)
 
     def _size(self, device: str) -> tuple[float, float, float]:
         """Return width and height of a device, and how deep it reaches in, in mm."""

@@ -124,7 +124,7 @@ def _stand(
     slack = span[1] - span[0] - sum(block.width for block in shelf) - gap * (len(shelf) - 1)
     best: tuple[int, float, dict[str, Spot]] | None = None
     for y in _down(top, height + EDGE_MM):
-        for x in _down(0.0, -slack):
+        for x in _down(0.0, -slack if y >= height else 0.0):
             spots = _spots(shelf, span[0] - x, y - HEADING_MM, upper, gap)
             bad = task.bad(spots)
             if best is None or bad < best[0]:

@@ -41,6 +41,8 @@ class Reach:
         self._columns: dict[int, list[tuple[float, float, float, float, str]]] = {}
         for name, b in layout.boxes.items():
             self._columns.setdefault(layout.row_of[name], []).append((b.x, b.right, b.y, b.top, name))
+        levels = [duct.box for duct in self._levels]
+        self._span = (min((box.x for box in levels), default=0.0), max((box.right for box in levels), default=0.0))
         self._known: dict[tuple[str, bool], Straight | None] = {}
         """By item and side (True: above) what all its terminals find straight there, None where not all find the same."""
 
@@ -72,7 +74,8 @@ class Reach:
 
     def access(self, x: float, y: float, *, is_top: bool, item: str) -> Access:
         """Return where the wires of a terminal meet a duct: straight above or below, else the other way, else the nearest upright."""
-        for side in (is_top, not is_top):
+        is_beside = not self._span[0] - _SLACK <= x <= self._span[1] + _SLACK
+        for side in () if is_beside else (is_top, not is_top):
             duct = self._straight_from(x, item, is_top=side).duct
             if duct is not None:
                 return Access(x=x, y=y, duct=duct.code, at=x, tail=abs(y - duct.level))
