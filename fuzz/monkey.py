@@ -11,9 +11,12 @@ import os
 import random
 import sys
 import tempfile
+import threading
 import time
 import traceback
 from collections import Counter
+from collections.abc import Callable
+from functools import partial
 from importlib.resources import files
 from pathlib import Path
 from types import TracebackType
@@ -63,6 +66,33 @@ QUIET = ("This plugin does not support", "not accepted by receiving widget")
 AT_LEAST_S = 0.001
 FREEZE_S = 0.5
 """So long the window may do nothing else."""
+LOOK_S = 0.25
+"""From so long a turn on it is looked where the window is."""
+
+
+class Watch(threading.Thread):
+    """Looks where the window's thread is while one of its turns takes long."""
+
+    def __init__(self) -> None:
+        super().__init__(daemon=True)
+        self._thread, self._since = threading.get_ident(), 0.0
+        self._seen: Counter[str] = Counter()
+
+    def begin(self) -> None:
+        """Take note that a turn begins."""
+        self._seen, self._since = Counter(), time.perf_counter()
+
+    def where(self) -> str:
+        """Return where the last turn was most of its time."""
+        return " < ".join(words for words, _ in self._seen.most_common(6))
+
+    def run(self) -> None:
+        """Look, every twentieth of a second."""
+        while True:
+            time.sleep(0.05)
+            if time.perf_counter() - self._since > LOOK_S:
+                stack = traceback.extract_stack(sys._current_frames().get(self._thread))
+                self._seen.update({f"{Path(f.filename).stem}.{f.name}" for f in stack if "riktig" in f.filename})
 
 
 class Monkey:
@@ -73,6 +103,8 @@ class Monkey:
         self.wrong: Counter[str] = Counter()
         self.longest, self.cause, self.done = (0.0, 0.0), "", 0
         self._last = ""
+        self._watch = Watch()
+        self._watch.start()
 
     def note_error(self, kind: type[BaseException], error: BaseException, trace: TracebackType | None) -> None:
         """Take an uncaught error."""
@@ -90,25 +122,31 @@ class Monkey:
 
     def act(self, shell: Shell) -> None:
         """Do one thing that a hand could do, and let the window answer."""
-        start, busy = time.perf_counter(), time.thread_time()
         chance = self.chance
         if chance.random() < 0.05:
             stage = chance.choice(STAGES)
             self._last = f"Alt+{stage}"
-            QTest.keyClick(shell, stage, Qt.KeyboardModifier.AltModifier)
+            self._turn(lambda: QTest.keyClick(shell, stage, Qt.KeyboardModifier.AltModifier))
         elif chance.random() < 0.1:
             key, modifier = chance.choice(SHORTCUTS)
             self._last = f"Ctrl+{key.name}"
-            QTest.keyClick(shell, key, modifier)
+            self._turn(lambda: QTest.keyClick(shell, key, modifier))
         else:
             self._touch(chance.choice(_reachable(shell)))
+        self.done += 1
+
+    def _turn(self, event: Callable[[], object]) -> None:
+        """Send one event, let the window answer it, and look how long that takes."""
+        start, busy = time.perf_counter(), time.thread_time()
+        self._watch.begin()
+        event()
         QApplication.processEvents()
         took = (time.perf_counter() - start, time.thread_time() - busy)
         if took > self.longest:
             self.longest, self.cause = took, self._last
         if min(took) > FREEZE_S:  # what other programs take of the machine is no fault of the window
-            self.wrong[f"{took[0]:.2f} s by the clock and {took[1]:.2f} s of the processor for {self._last}"] += 1
-        self.done += 1
+            words = f"{took[0]:.2f} s by the clock and {took[1]:.2f} s of the processor for {self._last}"
+            self.wrong[f"{words}: {self._watch.where()}"] += 1
 
     def _touch(self, widget: QWidget) -> None:
         chance = self.chance
@@ -119,26 +157,31 @@ class Monkey:
         choice = chance.randrange(8)
         self._last = f"{choice} on {type(widget).__name__} {widget.accessibleName() or widget.objectName()}"
         if choice < 3:
-            QTest.mouseClick(widget, button, pos=at)
+            self._turn(lambda: QTest.mouseClick(widget, button, pos=at))
         elif choice == 3:
-            QTest.mouseDClick(widget, button, pos=at)
+            self._turn(lambda: QTest.mouseDClick(widget, button, pos=at))
         elif choice == 4:
-            QTest.mousePress(widget, button, pos=at)
-            QTest.mouseMove(widget, at + QPoint(chance.randint(-80, 80), chance.randint(-80, 80)))
-            QTest.mouseRelease(widget, button, pos=at + QPoint(chance.randint(-80, 80), chance.randint(-80, 80)))
+            for act, to in (
+                (QTest.mousePress, at),
+                (QTest.mouseMove, at + QPoint(chance.randint(-80, 80), chance.randint(-80, 80))),
+                (QTest.mouseRelease, at + QPoint(chance.randint(-80, 80), chance.randint(-80, 80))),
+            ):
+                if isValid(widget):
+                    self._turn(partial(act, widget, *(() if act is QTest.mouseMove else (button,)), pos=to))
         elif choice == 5:
-            QTest.keyClick(widget, chance.choice(KEYS))
+            self._turn(lambda: QTest.keyClick(widget, chance.choice(KEYS)))
         elif choice == 6:
             for letter in chance.choice(WORDS):  # QTest types ASCII only
                 for kind in (QEvent.Type.KeyPress, QEvent.Type.KeyRelease):
                     event = QKeyEvent(kind, Qt.Key.Key_unknown, Qt.KeyboardModifier.NoModifier, letter)
-                    QApplication.sendEvent(QApplication.focusWidget() or widget, event)
+                    self._turn(lambda event=event: QApplication.sendEvent(QApplication.focusWidget() or widget, event))
         else:
             turned = QPoint(0, chance.choice((-120, 120)))
-            QApplication.sendEvent(widget, QWheelEvent(
+            wheel = QWheelEvent(
                 QPointF(at), QPointF(widget.mapToGlobal(at)), QPoint(), turned, Qt.MouseButton.NoButton,
                 Qt.KeyboardModifier.NoModifier, Qt.ScrollPhase.NoScrollPhase, False,
-            ))  # fmt: skip
+            )  # fmt: skip
+            self._turn(lambda: QApplication.sendEvent(widget, wheel))
 
 
 def _reachable(shell: Shell) -> list[QWidget]:
@@ -211,7 +254,7 @@ def main() -> int:
         longest = f"longest turn {clock} ms, {busy} ms of the processor ({monkey.cause})"
         print(f"{path.name}: {monkey.done} events, {longest}, {len(monkey.wrong)} sorts of wrong")
         for words, count in monkey.wrong.most_common():
-            print(f"    {count} times {words[:300]}")
+            print(f"    {count} times {words[:500]}")
         failed = failed or bool(monkey.wrong)
     return int(failed)
 

@@ -30,6 +30,7 @@ from riktig.app.text import tr
 from riktig.app.theme.theme import Theme, Variant, apply_theme, dress, load_theme
 from riktig.app.top_bar import TopBar
 from riktig.app.trail import Guide
+from riktig.app.turns import Turns
 from riktig.app.widgets import label
 from riktig.desk.bundle import Bundle
 from riktig.desk.helper import Helper
@@ -90,6 +91,7 @@ class Shell(QMainWindow):
         self.guide = Guide(self.hub, self.show_stage, self.bench, lambda: self._stage)
         self._build_menus()
         self._lay_out()
+        self._dressing = Turns(self._dress_next, self)
         self._dress()
         self._wire()
         self._show_open(False)
@@ -204,9 +206,7 @@ class Shell(QMainWindow):
         """Show on a bench what changed while it was not looked at."""
         made, behind, session = self._benches[key], self._behind[key], self.session
         if "theme" in behind:
-            dress(made)
-            made.show_theme(self.theme)
-            behind.discard("theme")
+            self._dress_bench(key)
         if session.bundle is None or self._lookup is None:
             return
         if "bundle" in behind:
@@ -218,6 +218,19 @@ class Shell(QMainWindow):
         if behind:
             made.show_selection(self.hub.selection, self._lookup)
         behind.clear()
+
+    def _dress_bench(self, key: str) -> None:
+        dress(self._benches[key])
+        self._benches[key].show_theme(self.theme)
+        self._behind[key].discard("theme")
+
+    def _dress_next(self) -> None:
+        """Give one bench that is not looked at the present look, so that opening it does not take twice as long."""
+        key = next((key for key, behind in self._behind.items() if "theme" in behind), None)
+        if key is None:
+            self._dressing.stop()
+        else:
+            self._dress_bench(key)
 
     def _note_change(self, part: str) -> None:
         """Bring the open bench up to date at once, the others when they are opened."""
@@ -348,6 +361,7 @@ class Shell(QMainWindow):
         apply_theme(application, self.theme)
         self._dress()
         self._note_change("theme")
+        self._dressing.start()
 
     def closeEvent(self, event: QCloseEvent) -> None:
         """Keep the change that is under way first, and stay where that cannot be kept; who closes again leaves without it."""

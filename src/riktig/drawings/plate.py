@@ -120,7 +120,7 @@ def _draw_backplate(pen: Pen, plan: Plan, shift: Point) -> None:
         pen.text(*at, rail.code, size=10, tone=Tone.QUIET, anchor=Anchor.RIGHT, ref=rail.code)
     for item, box in plate.boxes.items():
         if item not in plan.parts:
-            clamps = tuple((c, plan.clamp_parts[c.id].width) for c in plan.clamps if c.strip == item)
+            clamps = tuple((c, plan.clamp_parts[c.id].width) for c in plan.clamps if c.piece == item)
             pen.items.extend(_strip(item, clamps, box, shift))
         else:
             pen.items.extend(_part(item, plan.tags[item], plan.parts[item], box, shift))

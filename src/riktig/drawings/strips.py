@@ -20,7 +20,7 @@ def draw_strips(plan: Plan) -> Drawing:
     """Return all strips, twenty terminals in a row, in mm; terminals are wider than they are so that markers can be read."""
     rows = [
         (strip, members[at : at + IN_ROW], at, len(members))
-        for strip, members in ((s, list(m)) for s, m in groupby(plan.clamps, key=lambda c: c.strip))
+        for strip, members in ((s, list(m)) for s, m in groupby(plan.clamps, key=lambda c: c.piece))
         for at in range(0, len(members), IN_ROW)
     ]
     height = 2 * _MARGIN + max(len(rows), 1) * _ROW
@@ -33,8 +33,10 @@ def draw_strips(plan: Plan) -> Drawing:
         top = height - _MARGIN - place * _ROW
         if is_first:
             width = plan.plate.boxes[strip].w if strip in plan.plate.boxes else 0.0
-            spare = sum(c.strip == strip and c.is_spare for c in plan.clamps)
-            words = f"{purpose_of(strip)}: {count} terminals, {spare} of them spare, {width:.0f} mm on the rail"
+            spare = sum(c.piece == strip and c.is_spare for c in plan.clamps)
+            words = (
+                f"{purpose_of(members[0].strip)}: {count} terminals, {spare} of them spare, {width:.0f} mm on the rail"
+            )
             pen.text(_MARGIN, top - 6, strip, size=4.4, bold=True, ref=strip)
             pen.text(_MARGIN + 12, top - 6, words, size=3.2, tone=Tone.QUIET, ref=strip)
         else:

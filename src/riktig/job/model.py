@@ -73,7 +73,7 @@ class Practice(Frozen):
     drawing: Literal["columns", "rungs"] | None = None
     symbols: Literal["iec", "nema"] | None = None
     earth: Literal["beside", "bar"] = "beside"
-    layout: Literal["columns", "rows"] = "columns"
+    layout: Literal["columns", "rows", "free"] = "columns"
     fixing: Literal["tapped", "self-drilling"] = "tapped"
     paper: Literal["a4", "a3", "letter", "tabloid"] | None = None
     stock: Annotated[LengthMm, Field(ge=500, le=12000)] = 2000.0

@@ -279,7 +279,8 @@ def _module_supply_faults(job: Job) -> Iterator[Fault]:
     wanting += [("estop", e.name, None) for e in job.estops]
     for table, name, supply in wanting:
         if not supplies:
-            yield Fault(at=(table, name), message="no control supply is declared: add [control.C1]")
+            instead = ' or lamp = "none"' if table == "surge" else ""
+            yield Fault(at=(table, name), message=f"no control supply is declared: add [control.C1]{instead}")
         elif supply is not None and supply not in supplies:
             yield Fault(
                 at=(table, name, "supply"), message=f"no control supply '{supply}' (there: {', '.join(supplies)})"

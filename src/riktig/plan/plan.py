@@ -13,7 +13,7 @@ from riktig.plan.basis.sized import SizedValue
 from riktig.plan.circuit.model import DOOR, Circuit
 from riktig.plan.circuit.power import PowerCircuit
 from riktig.plan.circuit.uses import Use
-from riktig.plan.circuit.zones import zone_of
+from riktig.plan.circuit.zones import device_of, zone_of
 from riktig.plan.net.netlist import Netlist
 from riktig.plan.net.numbers import Potential
 from riktig.plan.net.runs import Runs
@@ -129,6 +129,11 @@ class Plan:
     def name_of(self, key: str) -> str:
         """Return what people call a device, strip, rail, duct or cut-out."""
         return self.tags.get(key, key)
+
+    def item_of(self, terminal: str) -> str:
+        """Return what a terminal belongs to on the plate: its device, its strip or the piece of that where it stands."""
+        clamp = self.clamp_by_id.get(terminal)
+        return clamp.piece if clamp is not None else device_of(terminal)
 
     def heading_of(self, owner: str) -> tuple[str, str]:
         """Return tag and title of a motor or module, "" where it has none."""

@@ -28,7 +28,7 @@ from riktig.plan.net.netlist import build_netlist
 from riktig.plan.net.numbers import Potential, allocate_numbers, read_potentials, scheme_of
 from riktig.plan.net.runs import find_runs
 from riktig.plan.net.signals import find_signals
-from riktig.plan.net.strips import Clamp, allocate_clamps, clamp_part, read_clamps, strip_names
+from riktig.plan.net.strips import Clamp, allocate_clamps, clamp_part, part_strips, read_clamps, strip_names
 from riktig.plan.net.tags import allocate_tags
 from riktig.plan.panel import total_panel, wire_losses_w
 from riktig.plan.place.door import read_door
@@ -38,6 +38,7 @@ from riktig.plan.place.layout import PlateLayout, read_layout
 from riktig.plan.place.pieces import cut_pieces, drill_holes
 from riktig.plan.place.places import allocate_places
 from riktig.plan.place.routes import DuctNetwork
+from riktig.plan.place.stack import strip_room
 from riktig.plan.sheets.allocation import allocate_sheets, device_places, find_sections, order_figures, read_sheets
 from riktig.plan.sizes.coils import coils_of
 from riktig.plan.sizes.electrical import equip
@@ -253,8 +254,7 @@ STAGES: tuple[Stage, ...] = (
     _stage("runs", find_runs, _WAYS_IN, _job("controls"), SHOP, "body", "parts", "potentials", "signals"),
     _stage("strip_choices", _merge_strips, _WAYS_IN, _job("practice"), "kept.clamps", SHOP, "body", "potentials", "runs", "strip_names",
            kept="clamps"),
-    _stage("clamps", read_clamps, "potentials", "strip_choices"),
-    _stage("clamp_by_id", by_clamp, "clamps"),
+    _stage("read_clamps", read_clamps, "potentials", "strip_choices"),
     _stage("cable_choices", lambda job, runs: merge_choices(job.ledger.cables, allocate_cables(runs, job.ledger.cables)), "kept.cables",
            "runs", allocates="cables"),
     _stage("cable_names", _values, "cable_choices"),
@@ -267,7 +267,10 @@ STAGES: tuple[Stage, ...] = (
     _stage("sections", size_sections, _job("practice", "enclosure", "locations", "pass_through", "controls"),
            "kept.values", SHOP, "body", "parts", "potentials", "fed", "load", "laid_inside"),
     _stage("loops", lambda lines, circuit, sections: find_loops(lines, circuit, sections.cores), SHOP, "lines", "body", "sections"),
-    _stage("strip_mm2", strip_sections, "clamps", "sections", "body"),
+    _stage("strip_mm2", strip_sections, "read_clamps", "sections", "body"),
+    _stage("clamps", lambda job, clamps, mm2: part_strips(clamps, mm2, strip_room(job)), _job("enclosure"), SHOP, "read_clamps",
+           "strip_mm2"),
+    _stage("clamp_by_id", by_clamp, "clamps"),
     _stage("clamp_parts", _clamp_parts, SHOP, "clamps", "strip_mm2"),
     # places
     _stage("items", lambda circuit, parts, circuits, clamps, mm2: plate_items(circuit, parts, circuits, *strip_widths(clamps, mm2)), SHOP,

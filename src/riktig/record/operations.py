@@ -169,11 +169,11 @@ def _screens(plan: Plan) -> list[Operation]:
 
 def _strip_mountings(plan: Plan) -> list[Operation]:
     mounted = []
-    for strip in dict.fromkeys(clamp.strip for clamp in plan.clamps):
+    for strip in dict.fromkeys(clamp.piece for clamp in plan.clamps):
         box = plan.plate.boxes[strip]
-        clamps = [c for c in plan.clamps if c.strip == strip]
+        clamps = [c for c in plan.clamps if c.piece == strip]
         codes = " ".join(plan.clamp_parts[c.id].code for c in clamps)
-        runs = [run for run in plan.bridges if run[0].partition(":")[0] == strip]
+        runs = [run for run in plan.bridges if plan.item_of(run[0]) == strip]
         bridges = "".join(f"; bridge {' '.join(t.partition(':')[2] for t in run)}" for run in runs)
         mounted.append(
             Operation(

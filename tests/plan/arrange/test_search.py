@@ -18,11 +18,11 @@ from riktig.plan.arrange.slots import Arrangement, Slot, slots_of
 from riktig.plan.changes import plate as plate_edits
 from riktig.plan.net.numbers import natural_key
 from riktig.plan.place.faults import FaultKind, find_faults
-from riktig.plan.place.first_rows import first_rows
+from riktig.plan.place.first_rows import first_rows, straightened
 from riktig.plan.place.items import FINGER_MM, Band, PlateItem
 from riktig.plan.place.layout import PlateLayout, make_layout
 from riktig.plan.place.reach import Reach
-from riktig.plan.place.stack import RAIL_GAP_MM, ROW_FILL, Row, stack_rows, usual_ducts
+from riktig.plan.place.stack import RAIL_GAP_MM, ROW_FILL, Row, inner_span, stack_rows, usual_ducts
 from riktig.plan.plan import Plan, compute_plan
 from riktig.plan.settle import settle
 from support import HEAD, STARTER, job_of, small_text
@@ -55,7 +55,8 @@ def part_lists(draw: st.DrawFn) -> tuple[PlateItem, ...]:
             PlateItem(
                 id=f"P{n}", band=draw(st.sampled_from(list(Band))), width=width, height=height, depth=60, on_rail=on_rail,
                 clearance=draw(st.sampled_from([0, 0, 0, 40, 100])), reserve=draw(st.sampled_from([0, 0, 30])) if on_rail else 0,
-                hung=hung, snug="comb" if width == 54 else "",
+                hung=hung, snug="comb" if width == 54 else "", load=draw(st.sampled_from(["", "M1", "M2", "M3", "M4", "M5"])),
+                is_protection=draw(st.booleans()),
             )
         )  # fmt: skip
     return tuple(found)
@@ -111,13 +112,14 @@ def test_any_part_list_is_laid_out_legally_or_said_not_to_fit(
         job, items, pulls, slots_of(job, rows, items, ducts, ROW_FILL), ducts, {i.id: i.snug for i in items}
     )
     Search(made, effort=0.01).run()
-    stack = stack_rows(job, made.rows(), ducts)
+    rows = straightened(made.rows(), inner_span(job, ducts))
+    stack = stack_rows(job, rows, ducts)
     layout = make_layout(job, items, stack.values())
     assert set(layout.items) == {item.id for item in items}
     faults = find_faults(layout)
     wide = [f for f in faults if f.kind in {FaultKind.OVERLAP, FaultKind.RAIL, FaultKind.REACH}]
     inner = layout.levels[0].box.w - 20
-    if any(row.width > inner for row in made.rows()):
+    if any(row.width > inner for row in rows):
         assert wide and max(f.missing for f in wide) > 0
         return
     assert not [f for f in faults if f.kind is not FaultKind.OUTSIDE]
@@ -125,6 +127,31 @@ def test_any_part_list_is_laid_out_legally_or_said_not_to_fit(
     over = layout.height_used - layout.height
     outside = [f.missing for f in faults if f.kind is FaultKind.OUTSIDE]
     assert (max(outside) == pytest.approx(over)) if over > 1e-6 else not outside
+
+
+@pytest.mark.parametrize("school", ["columns", "rows"])
+def test_arranging_moves_columns_and_leaves_them_straight(school: str) -> None:
+    """What switches a motor stands below what protects it, at most 5 mm aside, and motors in one order in both rows; `free` lets go."""
+    motors = "".join(
+        f'[starter.M{n}]\nkind = "{kind}"\nkw = 1.5\nsupply = "C1"\n'
+        for n, kind in enumerate(("dol", "reversing", "dol", "pump", "reversing", "dol"), 1)
+    )
+    text = small_text("ul").partition("[starter.")[0].replace("height = 1200", "height = 2000")
+    text = text.replace("[practice]", f'[practice]\nlayout = "{school}"') + motors
+    job = job_of(text)
+    assert job.practice.layout == school
+    plan = compute_plan(arrange_plate(job, effort=0.05))
+    boxes, rows = plan.plate.boxes, plan.plate.row_of
+    for n in range(1, 7):
+        upper, lower = f"M{n}.Q", f"M{n}.K"
+        assert rows[upper] < rows[lower] and abs(boxes[upper].x - boxes[lower].x) <= 5, n
+    orders = []
+    for part in ("Q", "K"):
+        stood = sorted((rows[f"M{n}.{part}"], boxes[f"M{n}.{part}"].x, n) for n in range(1, 7))
+        orders.append([n for _, _, n in stood])
+    assert orders[0] == orders[1]
+    free = compute_plan(arrange_plate(job_of(text.replace(school, "free")), effort=0.05))
+    assert weighted_length(free) < weighted_length(compute_plan(job))
 
 
 def small_panel(count: int, seed: int) -> tuple[Job, tuple[PlateItem, ...], tuple[Pull, ...], list[Slot]]:

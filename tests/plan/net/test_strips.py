@@ -1,14 +1,19 @@
 """Strips, cables, tags: one terminal for each conductor that leaves, and names that stay."""
 
 import pytest
+from hypothesis import given
+from hypothesis import strategies as st
 
 from riktig.job import edits
 from riktig.job.faults import JobError
 from riktig.job.model import Device
+from riktig.plan.answers.bom import build_bom
 from riktig.plan.net.runs import STANDARD_CORES
-from riktig.plan.net.strips import END_PARTS_MM
+from riktig.plan.net.strips import END_PARTS_MM, Clamp, part_strips, strip_width_mm
+from riktig.plan.place.faults import find_faults
 from riktig.plan.plan import Plan, compute_plan
 from riktig.plan.settle import issue_revision, settle
+from riktig.plan.wiring.geometry import Geometry
 from support import HEAD, STARTER, TWO_STATIONS, job_of, plan_of, small_text
 
 STATION = HEAD + STARTER + 'buttons_at = "st1"\n'
@@ -99,6 +104,50 @@ def test_a_cable_keeps_its_name_when_another_goes() -> None:
     names = {drop: c.value for drop, c in job.ledger.cables.items()}
     later = settle(edits.remove(job, "starters", "M1"))
     assert {drop: c.value for drop, c in later.ledger.cables.items()} == {"field/M2": names["field/M2"]}
+
+
+def test_a_strip_wider_than_its_rail_goes_on_on_the_next_between_two_cables() -> None:
+    """Common practice, no source: numbers run on, each piece has its end parts, no bridge and no earth rail goes from one to the other."""
+    text = HEAD.replace("width = 800\nheight = 1200", "width = 600\nheight = 3000")
+    plan = plan_of(text + "".join(STARTER.replace("M1", f"M{n}") for n in range(1, 27)))
+    pieces = {name: [c for c in plan.clamps if c.piece == name] for name in ("X1", "X1 (2)")}
+    assert [c.label for c in plan.clamps if c.strip == "X1"] == [c.label for piece in pieces.values() for c in piece]
+    assert not {c.drop for c in pieces["X1"]} & {c.drop for c in pieces["X1 (2)"]}
+    assert not find_faults(plan.plate)
+    boxes = [plan.plate.boxes[name] for name in pieces]
+    assert boxes[0].centre[1] != boxes[1].centre[1] and all(box.w <= 600 - 50 - 2 * (25 + 10) for box in boxes)
+    geometry = Geometry(plan.job, plan.parts, plan.plate, plan.door, plan.clamps, plan.clamp_parts)
+    for name, members in pieces.items():
+        for clamp in members:
+            at, box = geometry.access(clamp.id), plan.plate.boxes[name]
+            assert box.x < at.x < box.right and at.y in (box.y, box.top)
+    bought = {line.code: line.quantity for line in build_bom(plan)}
+    ends = len({c.piece for c in plan.clamps})
+    assert (bought["end-stop"], bought["end-plate"]) == (2 * ends, ends)
+    assert plan_of(text.replace("600", "2000") + STARTER).plate.boxes.keys().isdisjoint({"X1 (2)"})
+
+
+@given(
+    st.lists(st.tuples(st.integers(1, 6), st.sampled_from([0.5, 2.5, 6.0, 16.0, 35.0])), max_size=30),
+    st.floats(60.0, 400.0),
+)
+def test_a_piece_of_a_strip_is_no_wider_than_its_rail_and_parts_no_cable_that_fits_one(
+    drawn: list[tuple[int, float]], most: float
+) -> None:
+    clamps, mm2 = [], {}
+    for cable, (cores, size) in enumerate(drawn):
+        for _ in range(cores):
+            label = str(len(clamps) + 1)
+            clamps.append(Clamp(strip="X1", label=label, number=label, drop=f"field/M{cable}", is_earth=False))
+            mm2[clamps[-1].id] = size
+    found = part_strips(clamps, mm2, most)
+    assert [c.id for c in found] == [c.id for c in clamps]
+    for name in {c.piece for c in found}:
+        members = [c for c in found if c.piece == name]
+        assert strip_width_mm(members, mm2) <= most + 1e-9 or len(members) == 1
+    for drop in {c.drop for c in found}:
+        members = [c for c in found if c.drop == drop]
+        assert strip_width_mm(members, mm2) > most or len({c.piece for c in members}) == 1
 
 
 def test_tags_follow_the_letters_of_each_world() -> None:

@@ -23,17 +23,18 @@ _SIZE = 3.0
 def draw_terminals(plan: Plan) -> list[Sheet]:
     """Return the strips as they stand on the rail, two rows of terminals on a sheet."""
     pages: list[Sheet] = []
-    for strip, members in ((s, list(m)) for s, m in groupby(plan.clamps, key=lambda c: c.strip)):
+    for strip, members in ((s, list(m)) for s, m in groupby(plan.clamps, key=lambda c: c.piece)):
         per_table = min(_PER_TABLE, max(_FEW, -(-len(members) // 2)))
         for start in range(0, len(members), 2 * per_table):
             pen = Pen()
-            title = f"Terminal strip {strip}: {purpose_of(strip)}"
+            purpose = purpose_of(members[0].strip)
+            title = f"Terminal strip {strip}: {purpose}"
             draw_heading(pen, title if start == 0 else f"{title}, continued")
             for n in range(2):
                 part = members[start + n * per_table : start + (n + 1) * per_table]
                 if part:
                     _draw_column(pen, plan, part, LEFT + 2 + n * (_WIDTH + 6.0))
-            pages.append(Sheet(title=f"Terminals {strip}, {purpose_of(strip)}", chapter="Terminals", pen=pen))
+            pages.append(Sheet(title=f"Terminals {strip}, {purpose}", chapter="Terminals", pen=pen))
     return pages
 
 

@@ -105,7 +105,7 @@ def _strips(plan: "Plan") -> Iterator[Item]:
     for clamp in plan.clamps:
         part = plan.clamp_parts[clamp.id]
         yield part.code, part.title, "pc", 1, clamp.strip
-    for strip in dict.fromkeys(clamp.strip for clamp in plan.clamps):
+    for strip in dict.fromkeys(clamp.piece for clamp in plan.clamps):
         yield "end-stop", "End stop for a terminal strip", "pc", 2, strip
         yield "end-plate", "End plate for a terminal strip", "pc", 1, strip
     for run in plan.bridges:

@@ -42,7 +42,7 @@ def build_labels(plan: "Plan") -> tuple[Label, ...]:
             counts[("legend", device.title or tag)] += 1
     for owner in plan.door.frames:
         counts[("heading", " ".join(filter(None, plan.heading_of(owner))))] += 1
-    for strip in dict.fromkeys(clamp.strip for clamp in plan.clamps):
+    for strip in dict.fromkeys(clamp.piece for clamp in plan.clamps):
         counts[("plate", strip)] += 1
     for cable in plan.cables:
         begin = f" from {cable.origin}" if cable.origin else ""

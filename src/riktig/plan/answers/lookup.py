@@ -68,7 +68,7 @@ class Lookup:
         words = {subject: subject for subject in self._values}
         words.update({tag: device for device, tag in plan.tags.items()})
         words.update({cable.name: ref for ref, cable in self._cables.items()})
-        words.update({clamp.strip: clamp.strip for clamp in plan.clamps})
+        words.update({name: name for clamp in plan.clamps for name in (clamp.strip, clamp.piece)})
         words.update({clamp: clamp for clamp in plan.clamp_by_id})
         words.update({f"wire {p.number}": f"net:{p.number}" for p in plan.potentials})
         words.update({plan.terminal_label(t): t for t in self._number_of})
@@ -80,7 +80,7 @@ class Lookup:
 
     def device(self, ref: str) -> str | None:
         """Return the device or strip that a ref belongs to, None if there is none."""
-        if ref in self._plan.tags or any(clamp.strip == ref for clamp in self._plan.clamps):
+        if ref in self._plan.tags or any(ref in (clamp.strip, clamp.piece) for clamp in self._plan.clamps):
             return ref
         owner = device_of(ref) if not ref.startswith(("net:", "wire:")) else ""
         return owner if owner and (owner in self._plan.tags or owner in self._plan.plate.boxes) else None
@@ -272,7 +272,7 @@ class Lookup:
         )  # fmt: skip
 
     def _describe_strip(self, strip: str) -> Description:
-        clamps = [c for c in self._plan.clamps if c.strip == strip]
+        clamps = [c for c in self._plan.clamps if strip in (c.strip, c.piece)]
         facts = tuple((c.id, clamp_words(c)) for c in clamps)
         return Description(
             title=f"{strip}  terminal strip", subtitle=f"{len(clamps)} terminals", facts=facts, values=(),

@@ -7,7 +7,7 @@ from collections.abc import Generator
 from dataclasses import replace
 
 from riktig.plan.circuit.incoming import supplies_in
-from riktig.plan.circuit.zones import device_of
+from riktig.plan.net.strips import strip_of
 from riktig.plan.place.door import read_door
 from riktig.plan.place.door_places import behind_door
 from riktig.plan.place.layout import PlateLayout
@@ -43,7 +43,7 @@ def moving(plan: Plan, layout: PlateLayout) -> Generator[None, None, Plan]:
     ways = Ways(geometry, DuctNetwork(layout.ducts))
     still = frozenset(name for name, box in layout.boxes.items() if plan.plate.boxes.get(name) == box)
     frame_stands = (layout.ducts, layout.rails) == (plan.plate.ducts, plan.plate.rails)
-    moved = frozenset(layout.boxes) - still | {"Q0"} if frame_stands else None
+    moved = frozenset(map(strip_of, layout.boxes.keys() - still)) | {"Q0"} if frame_stands else None
     conductors = measure_again(plan.conductors, ways, moved)
     yield
     new = {c.id: c for old, c in zip(plan.conductors, conductors, strict=True) if c is not old}
@@ -72,6 +72,6 @@ def _leads_cables(plan: Plan, devices: frozenset[str]) -> bool:
     """Return whether a cable ends at one of these: a field cable on a strip or at a drive, or that of a way in."""
     numbers: frozenset[str] = frozenset().union(*supplies_in(plan.job).values())
     landed = landings(numbers, plan.potentials, plan.clamps, plan.plate)
-    return any(device_of(terminal) in devices for _, terminal, _ in landed) or any(
-        c.kind == "core" for device in devices for c in plan.conductors_of.get(device, ())
+    return any(plan.item_of(terminal) in devices for _, terminal, _ in landed) or any(
+        c.kind == "core" for device in map(strip_of, devices) for c in plan.conductors_of.get(device, ())
     )

@@ -150,7 +150,7 @@ def _supply_pulls(plan: Plan, geometry: Geometry) -> Iterator[Pull]:
     """Yield what draws the place where a supply is landed to its entry: its strip, or the incoming switch itself."""
     coming_in = frozenset().union(*supplies_in(plan.job).values())
     for number, terminal, is_outside in landings(coming_in, plan.potentials, plan.clamps, plan.plate):
-        item = device_of(terminal)
+        item = plan.item_of(terminal)
         access = geometry.access(terminal, is_outside=is_outside)
         box = plan.plate.boxes[item]
         yield Pull(
@@ -161,7 +161,7 @@ def _supply_pulls(plan: Plan, geometry: Geometry) -> Iterator[Pull]:
 
 def _end(plan: Plan, geometry: Geometry, conductor: Conductor, terminal: str, host: Mapping[str, str]) -> End | None:
     """Return item, x, y and side of an end on the plate, None elsewhere."""
-    item = device_of(terminal)
+    item = plan.item_of(terminal)
     if item not in plan.plate.boxes:
         return None
     access = geometry.access(terminal, is_outside=conductor.kind == "core")

@@ -15,11 +15,20 @@ from riktig.plan.arrange.cost import pulls_of, run_keys, weighted_length
 from riktig.plan.arrange.search import SEED, Progress, Search
 from riktig.plan.arrange.slots import Arrangement, Slot, bands_for, slots_of
 from riktig.plan.place.faults import find_faults
-from riktig.plan.place.first_rows import first_layout
+from riktig.plan.place.first_rows import first_layout, straightened
 from riktig.plan.place.items import PART_GAP_MM, Band, PlateItem
 from riktig.plan.place.layout import PlateLayout
 from riktig.plan.place.places import arranged_size, holds_plate
-from riktig.plan.place.stack import DUCT_SERIES_MM, RAIL_GAP_MM, ROW_FILL, DuctSizes, Row, stack_rows, usual_ducts
+from riktig.plan.place.stack import (
+    DUCT_SERIES_MM,
+    RAIL_GAP_MM,
+    ROW_FILL,
+    DuctSizes,
+    Row,
+    inner_span,
+    stack_rows,
+    usual_ducts,
+)
 from riktig.plan.plan import Plan, compute_plan
 from riktig.plan.settle import let_go, settle
 from riktig.plan.wiring.duct_fill import FILL_TARGET
@@ -79,9 +88,10 @@ def _in_rows(start: Job, plan: Plan, seed: int, effort: float, progress: Progres
     made = Arrangement(start, items, pulls_of(plan), slots, ducts, run_keys(plan))
     search = Search(made, seed=seed, effort=effort)
     search.run(progress)
-    found = [
-        (compute_plan(_with_rows(start, rows, ducts)), rows) for rows in (made.rows() for _ in search.candidates())
-    ]
+    found = []
+    for _ in search.candidates():
+        rows = made.rows() if not made.columns else straightened(made.rows(), inner_span(start, ducts))
+        found.append((compute_plan(_with_rows(start, rows, ducts)), rows))
     routed, rows = min(found, key=lambda entry: weighted_length(entry[0]), default=(plan, rows))
     sized = needed_ducts(routed, ducts)
     if sized != ducts:

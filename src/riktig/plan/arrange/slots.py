@@ -5,12 +5,14 @@ Must not know how arrangements are searched (`arrange`). A *slot* is a stretch o
 
 from collections.abc import Iterable, Mapping, Sequence
 from dataclasses import dataclass, field
+from itertools import pairwise
 from typing import Any
 
 from riktig.job.entries import OnPlate, OnRail, Place
 from riktig.job.model import Job
 from riktig.plan.arrange.cost import Cost, Pull
 from riktig.plan.circuit.incoming import MAIN_SWITCH
+from riktig.plan.place.columns import Member, straight_places
 from riktig.plan.place.heights import handle_reach
 from riktig.plan.place.items import PART_GAP_MM, Band, PlateItem
 from riktig.plan.place.layout import PlateLayout, plate_size
@@ -20,6 +22,8 @@ MIXED = frozenset({Band.SUPPLY, Band.STARTER, Band.TAP, Band.ENTRY})
 """Bands whose parts may share a row."""
 ENTRY_ROWS = 2
 """How many rows the incoming switch may stand from the one beside the cables' entry (common practice, no source)."""
+_MOST_KNOWN = 1000
+"""How many pairs of rows are remembered as they stand straight."""
 Mark = tuple[Any, Any, Any, Any, list[tuple[float, float]]]
 """Left edges, rows, runs and whether these have more than one, by item; what the slots ask for above and below."""
 
@@ -82,6 +86,15 @@ class Arrangement:
         )
         self._reach, self._was_in_reach = handle_reach(job), False
         self._frame = frame
+        is_free = job.practice.layout == "free" or frame is not None
+        self.columns = {} if is_free else _columns_of(self.items, self.slots)
+        self._pairs = {
+            id(slot): pair
+            for pair in pairwise(self.slots)
+            if set.intersection(*({self.columns[k] for k in s.rail if k in self.columns} for s in pair))
+            for slot in pair
+        }
+        self._known: dict[Any, tuple[list[float], list[float]]] = {}
         self._keys = [keys.get(item.id, "") for item in items]
         side = ducts.upright[0] / 2
         self._sides = (side, plate_size(job)[0] - side)
@@ -128,9 +141,9 @@ class Arrangement:
         return wide
 
     def fits(self, slot: Slot) -> bool:
-        """Return whether a slot keeps the rules: wide and high enough, its bands, and extra-low voltage together at one end."""
+        """Return whether a slot keeps the rules: wide and high enough, its bands, extra-low voltage and starters each together."""
         between = PART_GAP_MM if slot.rail and slot.fixed else 0.0
-        if self.width_of(slot.rail) + self.width_of(slot.fixed) + between > slot.most + 1e-6:
+        if self.width_of(slot.rail) + self.width_of(slot.fixed) + between + self._aside(slot) > slot.most + 1e-6:
             return False
         if slot.y is not None:
             for k in slot.rail:
@@ -139,7 +152,43 @@ class Arrangement:
         for k in (*slot.rail, *slot.fixed):
             if self.items[k].band not in slot.bands:
                 return False
-        return Band.LOW not in slot.bands or self.changes_of_voltage(slot) <= 1
+        if Band.LOW in slot.bands and self.changes_of_voltage(slot) > 1:
+            return False
+        are_columns = [k in self.columns for k in slot.rail]
+        return sum(b and not a for a, b in pairwise((False, *are_columns))) <= 1
+
+    def with_pairs(self, slots: Sequence[Slot]) -> list[Slot]:
+        """Return slots, and those that their columns are straight with."""
+        return list({id(s): s for slot in slots for s in self._pairs.get(id(slot), (slot,))}.values())
+
+    def _aside(self, slot: Slot) -> float:
+        """Return how much wider the rail of a slot is for columns that stand straight, in mm."""
+        if id(slot) not in self._pairs or not slot.rail:
+            return 0.0
+        last = slot.rail[-1]
+        taken = self._straight(slot)[-1] - self._lefts[last] + self._spans[last] - self._begin_of(slot)
+        return taken - self.width_of(slot.rail)
+
+    def _straight(self, slot: Slot) -> list[float]:
+        """Return the left edges on the rail of a slot that is one of a pair."""
+        pair = self._pairs[id(slot)]
+        begins = (self._begin_of(pair[0]), self._begin_of(pair[1]))
+        key = (tuple(pair[0].rail), tuple(pair[1].rail), begins)
+        if key not in self._known:
+            above, below = ([self._member(k, before) for before, k in pairwise((-1, *s.rail))] for s in pair)
+            if len(self._known) >= _MOST_KNOWN:
+                self._known.clear()
+            self._known[key] = straight_places(above, below, begins)
+        return self._known[key][0 if slot is pair[0] else 1]
+
+    def _member(self, k: int, before: int) -> Member:
+        gap = self._gaps[before][k] if before >= 0 else 0.0
+        return Member(self.columns.get(k), self._lefts[k], self._spans[k], gap, stays=before >= 0 and not gap)
+
+    def _begin_of(self, slot: Slot) -> float:
+        """Return where the rail of a slot begins, in mm."""
+        is_taken = slot.fixed and slot.fixed_left
+        return slot.span[0] + (self.width_of(slot.fixed) + PART_GAP_MM if is_taken else 0.0)
 
     def changes_of_voltage(self, slot: Slot) -> int:
         """Return how often extra-low voltage and other parts alternate on the rail of a slot."""
@@ -164,7 +213,7 @@ class Arrangement:
                 start, end = (start + taken, end) if slot.fixed_left else (start, end - taken)
             at = max(start, end - self.width_of(slot.rail)) if slot.to_right else start
             members.extend(slot.rail)
-            lefts.extend(self._packed(slot.rail, at))
+            lefts.extend(self._straight(slot) if id(slot) in self._pairs else self._packed(slot.rail, at))
             runs.extend(self._runs(slot.rail))
             rows.extend([slot.row] * (len(members) - len(rows)))
             both = (*slot.rail, *slot.fixed)
@@ -267,6 +316,16 @@ class Arrangement:
             x = float(self._x[k])
             found[item.id] = OnRail(code, x) if code else OnPlate(box.x, box.y)
         return found
+
+
+def _columns_of(items: Sequence[PlateItem], slots: Iterable[Slot]) -> dict[int, tuple[int, ...]]:
+    """Return for each part of a starter all that stands in its column, in their order."""
+    columns: dict[str, list[int]] = {}
+    for slot in slots:
+        for k in (*slot.rail, *slot.fixed):
+            if items[k].band is Band.STARTER and items[k].load:
+                columns.setdefault(items[k].load, []).append(k)
+    return {k: tuple(members) for members in columns.values() for k in members}
 
 
 def bands_for(job: Job, present: Iterable[Band], row: int, rows: int) -> frozenset[Band]:

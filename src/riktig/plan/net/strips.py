@@ -1,8 +1,9 @@
 """Owns terminal strips: one clamp for each conductor that leaves the panel. Must not know where strips stand."""
 
 from collections import defaultdict
-from collections.abc import Iterator, Mapping
-from dataclasses import dataclass
+from collections.abc import Iterator, Mapping, Sequence
+from dataclasses import dataclass, replace
+from itertools import groupby
 from math import ceil
 
 from riktig.catalogue.loader import parts_of_kind
@@ -37,7 +38,8 @@ SPARE = "spare"
 class Clamp:
     """A strip terminal: `X1:3` joins a potential (by number) to the conductor of one drop: a cable run, the door, the supply.
 
-    `key` is what the ledger calls it. A spare has no number; its drop is the run whose spare core lands on it, or `spare`.
+    `key` is what the ledger calls it. A spare has no number; its drop is the run whose spare core lands on it, or `spare`. `part` counts
+    the rails on which its strip stands, where that is wider than one.
     """
 
     strip: str
@@ -46,11 +48,17 @@ class Clamp:
     drop: str
     is_earth: bool
     key: str = ""
+    part: int = 1
 
     @property
     def id(self) -> TerminalId:
         """Its terminal id."""
         return terminal_id(self.strip, self.label)
+
+    @property
+    def piece(self) -> str:
+        """What of its strip stands on one rail: the strip, or `X1 (2)` of one that is parted."""
+        return self.strip if self.part == 1 else f"{self.strip} ({self.part})"
 
     @property
     def is_spare(self) -> bool:
@@ -84,6 +92,11 @@ def strip_names(job: Job) -> dict[str, str]:
 def purpose_of(strip: str) -> str:
     """Return what a strip is for."""
     return STRIP_PURPOSES.get(strip.removesuffix("A"), "")
+
+
+def strip_of(piece: str) -> str:
+    """Return the strip of a piece of one; any other name as it is."""
+    return piece.partition(" (")[0]
 
 
 Wanted = tuple[str, str, str]
@@ -216,6 +229,26 @@ def clamp_part(clamp: Clamp, mm2: float) -> Part:
     kind = "earth-terminal" if clamp.is_earth else "terminal"
     parts = parts_of_kind(kind)
     return next((part for part in parts if part.rating("mm2") >= mm2), parts[-1])
+
+
+def part_strips(clamps: Sequence[Clamp], mm2: Mapping[str, float], most_mm: float) -> tuple[Clamp, ...]:
+    """Return the clamps with each strip parted that is wider than a rail has room for: between two cables, within one only where that is
+    too wide alone (common practice, no source).
+    """
+    found: list[Clamp] = []
+    for _, members in groupby(clamps, key=lambda c: c.strip):
+        part, used = 1, END_PARTS_MM
+        for _, cable in groupby(members, key=lambda c: c.drop):
+            group = list(cable)
+            rest = sum(clamp_part(clamp, mm2[clamp.id]).width for clamp in group)
+            for clamp in group:
+                wide = clamp_part(clamp, mm2[clamp.id]).width
+                is_last = used + (rest if rest + END_PARTS_MM <= most_mm else wide) > most_mm
+                if is_last and used > END_PARTS_MM:
+                    part, used = part + 1, END_PARTS_MM
+                used, rest = used + wide, rest - wide
+                found.append(replace(clamp, part=part) if part > 1 else clamp)
+    return tuple(found)
 
 
 def strip_width_mm(clamps: list[Clamp], mm2: Mapping[str, float]) -> float:

@@ -9,6 +9,7 @@ from riktig.job.model import Job
 from riktig.plan.circuit.incoming import WAY_IN
 from riktig.plan.circuit.model import EARTH_BAR, is_bar
 from riktig.plan.place.arresters import EARTHS, NEUTRAL, from_the_way_in, is_ahead, is_arrester, with_arresters_below
+from riktig.plan.place.columns import Member, straight_places
 from riktig.plan.place.heights import handle_reach
 from riktig.plan.place.items import PART_GAP_MM, Band, PlateItem
 from riktig.plan.place.layout import plate_size
@@ -18,9 +19,10 @@ from riktig.plan.place.stack import (
     ROW_FILL,
     DuctSizes,
     Row,
+    gap_between,
     inner_span,
     lines_in_reach,
-    row_places,
+    pack,
     rows_height,
     usual_ducts,
 )
@@ -29,12 +31,23 @@ _FEW_SHARE = 0.5
 """Share of a row up to which breakers and contactors share one (common practice, no source)."""
 
 
+STRAIGHT_FILL = 0.9
+"""Share of a row that is used where columns stand straight then (common practice, no source)."""
+_FEW_MOTORS = 6
+"""So few motors get narrower ducts rather than what protects and what switches them in one row (common practice, no source)."""
+
+
 def first_layout(job: Job, items: Sequence[PlateItem]) -> tuple[list[Row], DuctSizes]:
     """Return rows and ducts of a first proposal: the usual ducts, the next narrower ones that do where the plate is too low for those, the
     narrowest where none do.
     """
     usual = usual_ducts(job)
     narrow, narrowest = NARROWER_DUCTS
+    if len({item.load for item in items if item.band is Band.STARTER}) <= _FEW_MOTORS:
+        for ducts in (usual, narrow):
+            rows = _banded_rows(job, items, ducts, in_columns=True, keeps_pairs=True)
+            if _fits(job, rows, ducts):
+                return rows, ducts
     found = [(first_rows(job, items, usual), usual)]
     if not _fits(job, *found[0]):
         found.append((first_rows(job, items, narrowest), narrowest))
@@ -60,8 +73,12 @@ def first_rows(job: Job, items: Sequence[PlateItem], ducts: DuctSizes) -> list[R
     return min(found, key=lambda rows: rows_height(rows, ducts))
 
 
-def _banded_rows(job: Job, items: Sequence[PlateItem], ducts: DuctSizes, *, in_columns: bool) -> list[Row]:
-    """Return rows band by band: motors in columns or as they come, surge arresters below what protects them."""
+def _banded_rows(
+    job: Job, items: Sequence[PlateItem], ducts: DuctSizes, *, in_columns: bool, keeps_pairs: bool = False
+) -> list[Row]:
+    """Return rows band by band: motors in columns or as they come, surge arresters below what protects them; where pairs are kept, no
+    row of starters is joined with another one or parted among others.
+    """
     left, right = inner_span(job, ducts)
     most = ROW_FILL * (right - left)
     bands: list[list[Row]] = []
@@ -88,20 +105,21 @@ def _banded_rows(job: Job, items: Sequence[PlateItem], ducts: DuctSizes, *, in_c
             bands.append(rows)
     merged: list[Row] = []
     for rows in bands:
-        if merged and _joined_width(merged[-1], rows[0]) <= most and _are_alike(merged[-1], rows[0]):
+        is_wide = bool(merged) and _joined_width(merged[-1], rows[0]) > most
+        if merged and not is_wide and _are_alike(merged[-1], rows[0]) and not _is_led_below(merged[-1], rows[0]):
             rows = [_join(merged.pop(), rows[0]), *rows[1:]]
         merged.extend(rows)
     span, height = right - left, plate_size(job)[1]
     by_height = ByHeight(parted[Band.LIGHT], parted[Band.WARM], span, height, ducts)
     for share in (ROW_FILL, 1.0):
-        _squeeze(merged, share * span, height - by_height.takes(merged), ducts)
+        _squeeze(merged, share * span, height - by_height.takes(merged), ducts, keeps_pairs=keeps_pairs)
     merged = found = _with_handle_in_reach(job, merged, ducts)
     for is_apart in (True, False):
         hung_below = with_arresters_below(merged, span, is_fed_above=job.supply.entry == "bottom", is_apart=is_apart)
-        found = by_height.into_fewest(hung_below)
+        found = by_height.into(hung_below) if keeps_pairs else by_height.into_fewest(hung_below)
         if rows_height(found, ducts) <= height:
             break
-    return _straightened(found, (left, right)) if in_columns else found
+    return straightened(found, (left, right)) if in_columns else found
 
 
 def _with_handle_in_reach(job: Job, rows: list[Row], ducts: DuctSizes) -> list[Row]:
@@ -126,14 +144,25 @@ def _with_handle_in_reach(job: Job, rows: list[Row], ducts: DuctSizes) -> list[R
     return rows
 
 
+def _is_led_below(one: Row, other: Row) -> bool:
+    """Return whether the supply would be led in beside what switches motors rather than beside what protects them."""
+    row = other if leads_in(one) else one
+    starters = [item for item in row.items if item.band is Band.STARTER]
+    return leads_in(one) != leads_in(other) and bool(starters) and not any(item.is_protection for item in starters)
+
+
 def _holds_starters(row: Row) -> bool:
     return any(item.band is Band.STARTER for item in row.items)
 
 
-def _squeeze(rows: list[Row], most: float, height: float, ducts: DuctSizes) -> None:
+def _squeeze(rows: list[Row], most: float, height: float, ducts: DuctSizes, *, keeps_pairs: bool) -> None:
     """Join neighbouring rows while they are too high for the plate together, first those that save most."""
     while len(rows) > 1 and rows_height(rows, ducts) > height:
-        open_pairs = [(_saved(a, b), -k) for k, (a, b) in enumerate(pairwise(rows)) if _joined_width(a, b) <= most]
+        open_pairs = [
+            (_saved(a, b), -k)
+            for k, (a, b) in enumerate(pairwise(rows))
+            if _joined_width(a, b) <= most and not (keeps_pairs and _holds_starters(a) and _holds_starters(b))
+        ]
         if not open_pairs:
             return
         k = -max(open_pairs)[1]
@@ -216,9 +245,9 @@ def _columns(items: Sequence[PlateItem], most: float) -> list[Row]:
     return [row for row in found if row.items]
 
 
-def _straightened(rows: Sequence[Row], span: tuple[float, float]) -> list[Row]:
-    """Return the rows with what switches each motor straight below what protects it, where it is not pushed aside by that of the motors
-    before, and where the row keeps its reserve then.
+def straightened(rows: Sequence[Row], span: tuple[float, float]) -> list[Row]:
+    """Return the rows with what switches each motor straight below what protects it, where no comb keeps that from going aside, and where
+    both rows keep their reserve then.
     """
     found = list(rows)
     for k, (above, below) in enumerate(pairwise(rows)):
@@ -228,34 +257,33 @@ def _straightened(rows: Sequence[Row], span: tuple[float, float]) -> list[Row]:
 
 
 def _straight(above: Row, below: Row, span: tuple[float, float]) -> tuple[Row, Row]:
-    most = ROW_FILL * (span[1] - span[0])
-    starts, lower = _starts(above, span), _starts(below, span)
-    first = next((load for load in lower if load in starts), "")
-    aside = lower[first] - starts[first] if first else 0.0
-    if aside > 0 and _holds_starters(replace(above, rail=above.rail[:1])) and above.width + aside <= most:
-        above = replace(above, indent=above.indent + aside)
-        starts = _starts(above, span)
-    rail: list[PlateItem] = []
-    pushed = indent = 0.0
-    for item, x in row_places(replace(below, fixed=()), (span[0] + below.begin, span[1])):
-        ahead = max(0.0, starts.pop(_load_of(item), 0.0) - x - pushed)
-        pushed += ahead
-        if rail:
-            rail[-1] = replace(rail[-1], reserve=rail[-1].reserve + ahead)
-        else:
-            indent = ahead
-        rail.append(item)
-    wide = replace(below, rail=tuple(rail), indent=below.indent + indent)
-    return above, wide if wide.width <= most else below
+    most = STRAIGHT_FILL * (span[1] - span[0])
+    begins = (span[0] + above.begin + above.indent, span[0] + below.begin + below.indent)
+    upper, lower = _members(above.rail), _members(below.rail)
+    for members in (upper, [replace(member, stays=True) for member in upper]):
+        places = straight_places(members, lower, begins)
+        wide = [_spread(row, places[n], begins[n]) for n, row in enumerate((above, below))]
+        if max(row.width for row in wide) <= most:
+            return wide[0], wide[1]
+    return above, below
 
 
-def _starts(row: Row, span: tuple[float, float]) -> dict[str, float]:
-    """Return the left edge of the first part of each motor in a row."""
-    found: dict[str, float] = {}
-    for item, x in row_places(row, span):
-        if item.band is Band.STARTER and item.load:
-            found.setdefault(item.load, x)
-    return found
+def _members(rail: Sequence[PlateItem]) -> list[Member]:
+    gaps = [0.0, *(gap_between(a, b) for a, b in pairwise(rail))]
+    return [
+        Member(item.load or None, item.left, item.span, gap, stays=k > 0 and not gap)
+        for k, (item, gap) in enumerate(zip(rail, gaps, strict=True))
+    ]
+
+
+def _spread(row: Row, places: Sequence[float], begin: float) -> Row:
+    """Return a row whose parts stand at places: what is free before one is reserve of the one before it."""
+    shifts = [place - packed for (_, packed), place in zip(pack(row.rail, begin), places, strict=True)]
+    rail = [
+        replace(item, reserve=item.reserve + after - shift)
+        for item, shift, after in zip(row.rail, shifts, [*shifts[1:], *shifts[-1:]], strict=True)
+    ]
+    return replace(row, rail=tuple(rail), indent=row.indent + (shifts[0] if shifts else 0.0))
 
 
 def _by_load(items: Sequence[PlateItem]) -> list[PlateItem]:

@@ -172,7 +172,7 @@ def plate_items(
         circuit: devices in drawing order.
         parts: part by device.
         circuits: the power circuit of each motor and load.
-        strip_widths: mm by strip.
+        strip_widths: mm by strip, or piece of one.
         strip_height: mm, of all strips.
     """
     zones = zones_of(circuit)
@@ -218,10 +218,10 @@ def plate_items(
 
 
 def strip_widths(clamps: tuple[Clamp, ...], mm2: Mapping[str, float]) -> tuple[dict[str, float], float]:
-    """Return the width of each strip and the height of all of them, in mm."""
+    """Return the width of each strip, or piece of one, and the height of all of them, in mm."""
     strips: dict[str, list[Clamp]] = {}
     for clamp in clamps:
-        strips.setdefault(clamp.strip, []).append(clamp)
+        strips.setdefault(clamp.piece, []).append(clamp)
     widths = {strip: strip_width_mm(members, mm2) for strip, members in strips.items()}
     height = max((clamp_part(c, mm2[c.id]).height for c in clamps), default=48.0)
     return widths, height

@@ -95,7 +95,7 @@ def affinities(
     strips: defaultdict[str, set[str]] = defaultdict(set)
     for clamp in clamps:
         if clamp.number:
-            strips[clamp.number].add(clamp.strip)
+            strips[clamp.number].add(clamp.piece)
     found: dict[str, dict[str, int]] = {item.id: {} for item in items}
     for potential in potentials:
         members = {owner[d] for t in potential.net.terminals if (d := device_of(t)) in owner} | strips[potential.number]

@@ -11,7 +11,7 @@ from riktig.job.entries import DUCT_KEY, RAIL_KEY, OnPlate, OnRail, Place
 from riktig.job.model import Job
 from riktig.plan.circuit.incoming import MAIN_SWITCH
 from riktig.plan.place.heights import handle_reach
-from riktig.plan.place.items import PART_GAP_MM, PlateItem
+from riktig.plan.place.items import PART_GAP_MM, STRIP_RESERVE_MM, PlateItem
 from riktig.plan.place.layout import Box, Duct, Rail, plate_size
 
 SIDE_GAP_MM = 10.0
@@ -142,6 +142,12 @@ def inner_span(job: Job, ducts: DuctSizes) -> tuple[float, float]:
     width, _ = plate_size(job)
     side = ducts.upright[0] + SIDE_GAP_MM
     return side, width - side
+
+
+def strip_room(job: Job) -> float:
+    """Return how wide a strip may be that stands on a rail of its own, in mm."""
+    left, right = inner_span(job, usual_ducts(job))
+    return right - left - STRIP_RESERVE_MM
 
 
 def centre_lines(

@@ -306,7 +306,7 @@ class _Chain:
         """Bridge strip terminals that stand beside each other, as many as a bridge has; then a wire feeds the next one."""
         poles = 1
         for one, other in pairwise(self._clamps):
-            is_beside = one.strip == other.strip and int(other.label) == int(one.label) + 1
+            is_beside = one.piece == other.piece and int(other.label) == int(one.label) + 1
             poles = poles + 1 if is_beside and poles < BRIDGE_POLES else 1
             if poles > 1 and self._joined.find(one.id) != self._joined.find(other.id):
                 self._add(Link(a=one.id, b=other.id, number=self._number, where=PLATE, means=Means.BRIDGE))
@@ -422,7 +422,7 @@ class _Chain:
         """
         strips: dict[str, list[Clamp]] = {}
         for clamp in self._clamps:
-            strips.setdefault(clamp.strip, []).append(clamp)
+            strips.setdefault(clamp.piece, []).append(clamp)
         for row in strips.values():
             for left, right in pairwise(row):
                 self._add(Link(a=left.id, b=right.id, number=self._number, where=PLATE, means=Means.FACTORY))

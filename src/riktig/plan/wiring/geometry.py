@@ -31,6 +31,7 @@ class Geometry:
         self._parts = parts
         self.plate = plate
         self._door = door
+        self._piece: dict[str, str] = {clamp.id: clamp.piece for clamp in clamps}
         self._clamp_x = _clamp_centres(plate, clamps, clamp_parts)
         self._inside_is_top = job.supply.entry == "bottom"
         self._hinge_x = 0.0 if job.enclosure.hinge == "left" else plate.width
@@ -49,7 +50,7 @@ class Geometry:
             terminal: its id; a strip terminal has an inside and an outside.
             is_outside: whether the field side of a strip terminal is meant.
         """
-        item, mark = device_of(terminal), mark_of(terminal)
+        item, mark = self._item_of(terminal), mark_of(terminal)
         box = self.plate.boxes[item]
         if terminal in self._clamp_x:
             x, is_top = self._clamp_x[terminal], self._inside_is_top != is_outside
@@ -61,11 +62,14 @@ class Geometry:
             is_top = spec is None or spec.side is Side.TOP
         return self.reach.access(x, box.top if is_top else box.y, is_top=is_top, item=item)
 
+    def _item_of(self, terminal: str) -> str:
+        return self._piece.get(terminal) or device_of(terminal)
+
     def middle(self, terminal: str, access: Access) -> float:
         """Return the coordinate along its duct of the middle of what a terminal belongs to; for one of a block that of all blocks of its
         side of the main switch.
         """
-        item = device_of(terminal)
+        item = self._item_of(terminal)
         if item not in self._middles:
             self._middles[item] = self._middles_of(item)
         return next((found.at for found in self._middles[item] if found.duct == access.duct), access.at)
@@ -127,8 +131,8 @@ def _clamp_centres(plate: PlateLayout, clamps: tuple[Clamp, ...], clamp_parts: M
     centres: dict[str, float] = {}
     edge: dict[str, float] = {}
     for clamp in clamps:
-        x = edge.get(clamp.strip, plate.boxes[clamp.strip].x + 8.0)
+        x = edge.get(clamp.piece, plate.boxes[clamp.piece].x + 8.0)
         width = clamp_parts[clamp.id].width
         centres[clamp.id] = x + width / 2
-        edge[clamp.strip] = x + width
+        edge[clamp.piece] = x + width
     return centres

@@ -187,7 +187,7 @@ class TapSizes:
             return self._sections.frames[device]
         clamp = self._clamps.get(end)
         if device == PLATE_STUD or clamp is not None:
-            strip = [c for c in self._clamps.values() if clamp is not None and c.strip == clamp.strip and c.is_earth]
+            strip = [c for c in self._clamps.values() if clamp is not None and c.piece == clamp.piece and c.is_earth]
             largest = max((self._sections.core_of(c.drop) for c in strip), key=lambda s: s.mm2, default=main)
             return self._listed(LEAST_BOND_MM2, main) if largest.metric and largest.mm2 < LEAST_BOND_MM2 else largest
         part = self._parts.get(device)
