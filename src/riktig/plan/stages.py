@@ -284,7 +284,7 @@ STAGES: tuple[Stage, ...] = (
            "body", "door_groups", "behind_door", "parts"),
     _stage("places", _merge_places, "kept.places", "plate_choices", "door_values", allocates="places"),
     _stage("door", read_door, _job("enclosure", "incoming"), SHOP, "body", "parts", "plate", "door_groups", "places"),
-    _stage("geometry", Geometry, _job("supply", "enclosure"), "parts", "plate", "door", "clamps", "clamp_parts"),
+    _stage("geometry", Geometry, _job("supply", "enclosure", "practice"), "parts", "plate", "door", "clamps", "clamp_parts"),
     _stage("ducts", lambda plate: plate.ducts, "plate"),
     _stage("network", DuctNetwork, "ducts"),
     _stage("ways", Ways, "geometry", "network"),

@@ -264,8 +264,8 @@ def _wire_operation(plan: Plan, wire: Conductor, step: WireStep) -> Operation:
     words = {
         WireStep.CUT: (f"Cut wire {wire.number}: {wire.length_mm:g} mm", f"{size}, from {a} to {b}{strip}"),
         WireStep.MARK: (marks, f"{size}, {wire.length_mm:g} mm, {a} to {b}"),
-        WireStep.ONE_END: (f"Land wire {wire.number} on {a}", f"{size}; through {_way(wire)}"),
-        WireStep.OTHER_END: (f"Land wire {wire.number} on {b}", f"{size}; through {_way(wire)}"),
+        WireStep.ONE_END: (f"Land wire {wire.number} on {a}", f"{size}; {wire.way}"),
+        WireStep.OTHER_END: (f"Land wire {wire.number} on {b}", f"{size}; {wire.way}"),
         WireStep.TIGHTEN: (f"Tighten wire {wire.number} at {a} and {b}", f"{torque:g} N m, then pull at it"),
     }
     title, detail = words[step]
@@ -277,10 +277,6 @@ def _wire_operation(plan: Plan, wire: Conductor, step: WireStep) -> Operation:
 
 def _bundle(wire: Conductor) -> str:
     return wire.batch.removeprefix(wire.stage).strip()
-
-
-def _way(wire: Conductor) -> str:
-    return " ".join(wire.route) or wire.location
 
 
 def _torque(plan: Plan, terminal: str) -> float:

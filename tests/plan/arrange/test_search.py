@@ -1,5 +1,6 @@
 """Arranging the plate: never illegal, close to the best there is, the same for the same seed, pinned parts where they are."""
 
+import re
 from dataclasses import replace
 from itertools import pairwise, permutations, product
 
@@ -136,7 +137,7 @@ def test_arranging_moves_columns_and_leaves_them_straight(school: str) -> None:
         f'[starter.M{n}]\nkind = "{kind}"\nkw = 1.5\nsupply = "C1"\n'
         for n, kind in enumerate(("dol", "reversing", "dol", "pump", "reversing", "dol"), 1)
     )
-    text = small_text("ul").partition("[starter.")[0].replace("height = 1200", "height = 2000")
+    text = re.sub(r'(width|height) = ".*"', r"\1 = 1400", small_text("ul").partition("[starter.")[0])
     text = text.replace("[practice]", f'[practice]\nlayout = "{school}"') + motors
     job = job_of(text)
     assert job.practice.layout == school

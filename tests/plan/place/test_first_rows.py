@@ -7,7 +7,7 @@ import pytest
 
 from riktig.checks.finding import Severity
 from riktig.checks.run import find_all
-from support import HEAD, STARTER, plan_of
+from support import HEAD, STARTER, demo_text, plan_of
 
 
 @pytest.mark.parametrize("entry", ["top", "bottom"])
@@ -172,3 +172,20 @@ def test_in_the_school_of_rows_all_that_protects_motors_stands_above_all_that_sw
         highest_k = min(plate.row_of[f"M{n}.K"] for n in range(1, 21))
         assert (lowest_q < highest_k) == is_parted
         assert all(plate.row_of[f"M{n}.Q"] <= plate.row_of[f"M{n}.K"] for n in range(1, 21))
+
+
+@pytest.mark.parametrize("world", ["iec", "ul"])
+def test_short_jumpers_go_direct_in_the_school_that_lays_them_so(world: str) -> None:
+    """Common practice, no source: by hand as |dx| and two bends; none longer than said, none between rows, no other wire changed."""
+    text = demo_text(world)
+    apart, direct = (plan_of(text.replace("[practice]", f"[practice]\njumpers = {mm}")) for mm in (0, 100))
+    boxes, rails = direct.plate.boxes, direct.plate.rail_of
+    before = {c.id: c for c in apart.conductors}
+    jumpers = [c for c in direct.conductors if c.kind == "wire" and not c.legs and before[c.id].legs]
+    assert len(jumpers) > 5 and apart.plate.boxes == boxes
+    for c in jumpers:
+        a, b = (direct.item_of(end) for end in (c.a, c.b))
+        assert (a == b or rails[a] == rails[b]) and c.way == "direct"
+        gap = max(boxes[a].x, boxes[b].x) - min(boxes[a].right, boxes[b].right)
+        assert gap <= 100 and c.length_mm <= 100 + 2 * 30 + 2 * 60 + 30 + 10
+    assert all(c == before[c.id] for c in direct.conductors if c not in jumpers and not before[c.id].legs)

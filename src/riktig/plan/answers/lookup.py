@@ -194,7 +194,7 @@ class Lookup:
             ("Kind", f"{wire.kind}, {wire.location}"),
             ("Conductor", f"{wire.size.label()} {wire.colour}"),
             ("Length", f"{wire.length_mm:g} mm"),
-            ("Through", " ".join(wire.route) or "-"),
+            ("Way", wire.way),
             ("Stage", STAGE_TITLES[wire.stage]),
         )
         remark = plan.remark("wire", link_key(wire.a, wire.b))

@@ -58,7 +58,7 @@ class Search:
             dict.fromkeys(arrangement.columns[k] for k in sorted(self._at) if k in arrangement.columns)
         )
         self._single = sorted(self._at.keys() - arrangement.columns.keys())
-        self._count = len(self._at)
+        self._count = len(self._single) + len(self._columns)
         self._mark: Mark | None = None
         self._met: list[Undo] = []
 

@@ -95,6 +95,7 @@ class Arrangement:
             for slot in pair
         }
         self._known: dict[Any, tuple[list[float], list[float]]] = {}
+        self._beside: dict[tuple[int, int], Member] = {}
         self._keys = [keys.get(item.id, "") for item in items]
         side = ducts.upright[0] / 2
         self._sides = (side, plate_size(job)[0] - side)
@@ -143,7 +144,8 @@ class Arrangement:
     def fits(self, slot: Slot) -> bool:
         """Return whether a slot keeps the rules: wide and high enough, its bands, extra-low voltage and starters each together."""
         between = PART_GAP_MM if slot.rail and slot.fixed else 0.0
-        if self.width_of(slot.rail) + self.width_of(slot.fixed) + between + self._aside(slot) > slot.most + 1e-6:
+        free = slot.most + 1e-6 - self.width_of(slot.rail) - self.width_of(slot.fixed) - between
+        if free < 0:
             return False
         if slot.y is not None:
             for k in slot.rail:
@@ -154,8 +156,10 @@ class Arrangement:
                 return False
         if Band.LOW in slot.bands and self.changes_of_voltage(slot) > 1:
             return False
+        if not self._pairs:
+            return True
         are_columns = [k in self.columns for k in slot.rail]
-        return sum(b and not a for a, b in pairwise((False, *are_columns))) <= 1
+        return sum(b and not a for a, b in pairwise((False, *are_columns))) <= 1 and self._aside(slot) <= free
 
     def with_pairs(self, slots: Sequence[Slot]) -> list[Slot]:
         """Return slots, and those that their columns are straight with."""
@@ -182,8 +186,12 @@ class Arrangement:
         return self._known[key][0 if slot is pair[0] else 1]
 
     def _member(self, k: int, before: int) -> Member:
-        gap = self._gaps[before][k] if before >= 0 else 0.0
-        return Member(self.columns.get(k), self._lefts[k], self._spans[k], gap, stays=before >= 0 and not gap)
+        if (k, before) not in self._beside:
+            gap = self._gaps[before][k] if before >= 0 else 0.0
+            self._beside[k, before] = Member(
+                self.columns.get(k), self._lefts[k], self._spans[k], gap, stays=before >= 0 and not gap
+            )
+        return self._beside[k, before]
 
     def _begin_of(self, slot: Slot) -> float:
         """Return where the rail of a slot begins, in mm."""

@@ -88,6 +88,13 @@ class Conductor:
         """The duct codes in order."""
         return tuple(leg.duct for leg in self.legs)
 
+    @property
+    def way(self) -> str:
+        """How it goes, as people read it: the ducts in order, straight from one device to the next, or the place where it lies."""
+        if self.legs:
+            return f"through {' '.join(self.route)}"
+        return "direct" if self.kind == "wire" and self.location == PLATE else self.location
+
 
 @dataclass(frozen=True, slots=True)
 class Ways:
@@ -195,7 +202,7 @@ def _ends_of(link: Link, ways: Ways, distances: Mapping[str, float]) -> _Ends:
     standing = rows.get(device_of(link.a)), rows.get(device_of(link.b))
     if link.where == PLATE and link.is_wired:
         at_a, at_b = geometry.access(link.a), geometry.access(link.b)
-        if geometry.are_beside(link, at_a, at_b):
+        if geometry.is_direct(link, at_a, at_b):
             return _Ends(places=(at_a, at_b), rows=standing, network=None)
         middles = (geometry.middle(link.a, at_a), geometry.middle(link.b, at_b))
         return _Ends(places=(at_a, at_b), rows=standing, network=ways.network, middles=middles)

@@ -33,6 +33,7 @@ class Geometry:
         self._door = door
         self._piece: dict[str, str] = {clamp.id: clamp.piece for clamp in clamps}
         self._clamp_x = _clamp_centres(plate, clamps, clamp_parts)
+        self._jumpers = job.practice.jumpers if job.practice.jumpers else -1.0
         self._inside_is_top = job.supply.entry == "bottom"
         self._hinge_x = 0.0 if job.enclosure.hinge == "left" else plate.width
         self.reach = Reach(plate)
@@ -82,7 +83,19 @@ class Geometry:
         above = self.reach.access(x, box.top, is_top=True, item=item)
         return above, self.reach.access(x, box.y, is_top=False, item=item)
 
-    def are_beside(self, link: Link, a: Access, b: Access) -> bool:
+    def is_direct(self, link: Link, a: Access, b: Access) -> bool:
+        """Return whether a wire goes straight from clamp to clamp, through no duct: a short jumper, in the school that lays them so, or a
+        lead of a surge arrester.
+        """
+        return self._is_jumper(link, a, b) or self._is_lead(link, a, b)
+
+    def _is_jumper(self, link: Link, a: Access, b: Access) -> bool:
+        """Return whether a wire joins two clamps of one row that face one duct, near enough to go direct (common practice, no source)."""
+        rails = [self.plate.rail_of.get(self._item_of(end), "") for end in (link.a, link.b)]
+        is_row = rails[0] == rails[1] != "" or device_of(link.a) == device_of(link.b)
+        return is_row and a.duct == b.duct and abs(a.x - b.x) <= self._jumpers
+
+    def _is_lead(self, link: Link, a: Access, b: Access) -> bool:
         """Return whether a lead of a surge arrester goes straight from what stands beside it, both ends on one side: from the main switch
         or a block to what protects it, and from that to the arrester.
 

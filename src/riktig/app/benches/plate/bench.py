@@ -352,8 +352,7 @@ def _say_wires(plan: Plan, wires: tuple[Conductor, ...]) -> str:
         return tr("No wire inside the panel.")
     if len(inside) == 1:
         wire = inside[0]
-        way = " ".join(wire.route) or wire.location
         ends = f"{plan.terminal_label(wire.a)} to {plan.terminal_label(wire.b)}"
-        return f"Wire {wire.number}: {ends}, {wire.length_mm:g} mm through {way}"
+        return f"Wire {wire.number}: {ends}, {wire.length_mm:g} mm {wire.way}"
     total = sum(c.length_mm for c in inside) / 1000
     return f"{len(inside)} wires, {total:.1f} m together"
