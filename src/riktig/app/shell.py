@@ -92,7 +92,8 @@ class Shell(QMainWindow):
         self._build_menus()
         self._lay_out()
         self._dressing = Turns(self._dress_next, self)
-        self._dress()
+        self._always = (self.menuBar(), self.top, self.message, self.writing, self.day_sheet, self.margin, self.start)
+        dress(*self._always)
         self._wire()
         self._show_open(False)
 
@@ -119,10 +120,6 @@ class Shell(QMainWindow):
         centre.setObjectName("centre")
         centre.setLayout(whole)
         self.setCentralWidget(centre)
-
-    def _dress(self) -> None:
-        for part in (self.menuBar(), self.top, self.message, self.writing, self.day_sheet, self.margin, self.start):
-            dress(part)
 
     def _build_menus(self) -> None:
         self.files.fill(self.menuBar().addMenu(tr("&File")))
@@ -202,12 +199,14 @@ class Shell(QMainWindow):
         self._catch_up(key)
         return self._benches[key]
 
-    def _catch_up(self, key: str) -> None:
+    def _catch_up(self, key: str, *, is_look_alone: bool = False) -> None:
         """Show on a bench what changed while it was not looked at."""
         made, behind, session = self._benches[key], self._behind[key], self.session
         if "theme" in behind:
-            self._dress_bench(key)
-        if session.bundle is None or self._lookup is None:
+            dress(made)
+            made.show_theme(self.theme)
+            behind.discard("theme")
+        if is_look_alone or session.bundle is None or self._lookup is None:
             return
         if "bundle" in behind:
             made.show_bundle(session.bundle, self._lookup)
@@ -219,18 +218,13 @@ class Shell(QMainWindow):
             made.show_selection(self.hub.selection, self._lookup)
         behind.clear()
 
-    def _dress_bench(self, key: str) -> None:
-        dress(self._benches[key])
-        self._benches[key].show_theme(self.theme)
-        self._behind[key].discard("theme")
-
     def _dress_next(self) -> None:
         """Give one bench that is not looked at the present look, so that opening it does not take twice as long."""
         key = next((key for key, behind in self._behind.items() if "theme" in behind), None)
         if key is None:
             self._dressing.stop()
         else:
-            self._dress_bench(key)
+            self._catch_up(key, is_look_alone=True)
 
     def _note_change(self, part: str) -> None:
         """Bring the open bench up to date at once, the others when they are opened."""
@@ -359,7 +353,7 @@ class Shell(QMainWindow):
         application = QApplication.instance()
         assert isinstance(application, QApplication)
         apply_theme(application, self.theme)
-        self._dress()
+        dress(*self._always)
         self._note_change("theme")
         self._dressing.start()
 

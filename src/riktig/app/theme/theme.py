@@ -93,22 +93,23 @@ def apply_theme(application: QApplication, theme: Theme) -> None:
             dress(window)
 
 
-def dress(part: QWidget) -> None:
-    """Give a part of a window, and all in it, the style sheet of the present look.
+def dress(*parts: QWidget) -> None:
+    """Give parts of a window, and all in them, the style sheet of the present look.
 
-    It is hidden meanwhile: what is seen is measured and laid out again at each of its widgets, which takes twice as long.
+    Each is hidden meanwhile: what is seen is measured and laid out again at each of its widgets, which takes twice as long.
     """
     application = QApplication.instance()
     assert application is not None
-    is_seen, focus = part.isVisible() and not part.isWindow(), part.window().focusWidget()
-    if is_seen:
-        part.hide()
-    part.setStyleSheet("")  # a sheet in place of another takes several times as long
-    part.setStyleSheet(application.property(_SHEET))
-    if is_seen:
-        part.show()
-        if focus is not None and part.isAncestorOf(focus):
-            focus.setFocus()
+    for part in parts:
+        is_seen, focus = part.isVisible() and not part.isWindow(), part.window().focusWidget()
+        if is_seen:
+            part.hide()
+        part.setStyleSheet("")  # a sheet in place of another takes several times as long
+        part.setStyleSheet(application.property(_SHEET))
+        if is_seen:
+            part.show()
+            if focus is not None and part.isAncestorOf(focus):
+                focus.setFocus()
 
 
 def load_fonts(application: QApplication) -> None:
