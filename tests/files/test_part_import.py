@@ -92,3 +92,46 @@ def test_the_code_of_a_shipped_part_is_not_taken_over(own: Path) -> None:
                    'columns = ["width", "height", "depth"]\nrows = [[1, 1, 1]]\n')  # fmt: skip
     with pytest.raises(CatalogueError, match="give yours another one"):
         find_part("lk-1")
+
+
+SCREWED = "code,kind,title,width,height,depth,mounting,elements,holes"
+TRAFO = '"own-t",resistor,"Brake resistor, mine",120,90,60,plate,load 1-2,{}'
+
+
+def test_a_part_of_ones_own_brings_its_holes(tmp_path: Path, own: Path) -> None:
+    """By hand: two M4 feet at 10 and 110 mm on the middle line, one M8 ear at the top."""
+    read = read_part_file(write(tmp_path, TRAFO.format("10 45 M4; 110 45 M4;60 90 M8"), headings=SCREWED))
+    assert read.faults == ()
+    add_parts(read.families, own)
+    text = HEAD + '[device.R9]\nkind = "resistor"\nat = "plate"\npart = "own-t"\n[[feeder]]\npath = "L1 > R9 > N"\n'
+    for fixing, fixes in (
+        ("tapped", [("tap M4", 3.3), ("tap M4", 3.3), ("tap M8", 6.8)]),
+        ("self-drilling", [("self-drilling ST4.2, pilot", 3.0), ("self-drilling ST4.2, pilot", 3.0), ("tap M8", 6.8)]),
+    ):
+        plan = plan_of(text.replace("[supply]", f'[practice]\nfixing = "{fixing}"\n[supply]'))
+        box = plan.plate.boxes["R9"]
+        found = [h for h in plan.holes if h.target == "R9"]
+        assert [(round(h.x - box.x, 1), round(h.y - box.y, 1)) for h in found] == [(10, 45), (110, 45), (60, 90)]
+        assert [(h.fix, h.diameter) for h in found] == fixes
+
+
+@pytest.mark.parametrize(
+    ("holes", "words"),
+    [
+        ("10 45", "write `X Y THREAD`"),
+        ("10 45 M7", "no thread 'M7'"),
+        ("130 45 M5", "beyond the outline"),
+        ("12", "write"),
+    ],
+)
+def test_a_bad_hole_is_named_with_its_mend(tmp_path: Path, own: Path, holes: str, words: str) -> None:
+    faults = read_part_file(write(tmp_path, TRAFO.format(holes), headings=SCREWED)).faults
+    assert [(f.line, f.column) for f in faults] == [(2, "holes")] and words in faults[0].message
+    own.write_text(
+        '[[family]]\nkind = "resistor"\ncode = "own-t"\ntitle = "Mine"\nmounting = "plate"\n'
+        'columns = ["width", "height", "depth"]\nrows = [[120, 90, 60]]\n'
+        f'traits = {{ holes = "{holes}" }}\n'
+    )
+    forget_parts()
+    with pytest.raises(CatalogueError, match="own-t.*hole"):
+        find_part("own-t")

@@ -4,6 +4,8 @@ from collections.abc import Mapping
 from dataclasses import dataclass
 from enum import StrEnum
 
+from riktig.catalogue.holes import FixingHole, read_holes
+
 
 class ElementKind(StrEnum):
     """What one element inside a device does to the current through it."""
@@ -121,8 +123,8 @@ class Part:
 
     `ratings` holds plain numbers by name: `amps` (rated or AC-3), `kw_400`, `hp_460`, `amps_min` and `amps_max` (setting
     range), `volts` of its coil or lamp, `hold_va`, `inrush_va`, `va`, `breaking_ka`, `rating_ka`, `hole_mm`.
-    `traits` holds words: `curve`, `type`, `colour`, `current` (ac or dc of its coil), `blocks` that extend it and the
-    `coils` that it comes with.
+    `traits` holds words: `curve`, `type`, `colour`, `current` (ac or dc of its coil), `blocks` that extend it, the
+    `coils` that it comes with and the `holes` by which it is screwed down.
     """
 
     code: str
@@ -142,6 +144,11 @@ class Part:
     def rating(self, name: str) -> float:
         """Return a rating, 0 where the part has none of that name."""
         return self.ratings.get(name, 0.0)
+
+    @property
+    def holes(self) -> tuple[FixingHole, ...]:
+        """Where it is screwed to the plate, nothing where its data do not say."""
+        return read_holes(self.traits.get("holes", ""), self.width, self.height)
 
     @property
     def poles(self) -> int:

@@ -22,9 +22,9 @@ SCREWS = {
     Standard.UL: {"rail": "10-32", "part": "10-32", "large": "1/4-20"},
 }
 """Threads of what is screwed to the plate (common practice, no source)."""
-DRILL_SCREWS = {"M5": "ST4.8", "M6": "ST6.3", "10-32": "#10", "1/4-20": "1/4 in"}
-"""Self-drilling screws in place of threads: ISO 15480 and its inch sizes, from memory."""
-PILOT_MM = {"ST4.8": 3.3, "ST6.3": 4.5, "#10": 3.3, "1/4 in": 4.5}
+DRILL_SCREWS = {"M4": "ST4.2", "M5": "ST4.8", "M6": "ST6.3", "10-32": "#10", "1/4-20": "1/4 in"}
+"""Self-drilling screws in place of threads: ISO 15480 and its inch sizes, from memory; larger threads are tapped in both schools."""
+PILOT_MM = {"ST4.2": 3.0, "ST4.8": 3.3, "ST6.3": 4.5, "#10": 3.3, "1/4 in": 4.5}
 """Pilot or deep centre mark for a self-drilling screw, in mm (common practice, no source)."""
 RAIL_PROFILE = f"rail {RAIL_WIDTH_MM:g}x7.5"
 
@@ -83,15 +83,15 @@ def waste_mm(job: Job, cuts: tuple[Cut, ...]) -> dict[str, float]:
 def drill_holes(job: Job, layout: PlateLayout, parts: Mapping[str, Part]) -> tuple[Hole, ...]:
     """Return every hole of the plate: rails, ducts, and the parts that do not sit on rail, which get forgotten.
 
-    Holes of parts follow their outline; the part in the hand decides.
+    Holes of parts are those of their data, else follow their outline; the part in the hand decides.
     """
     screws = SCREWS[job.practice.standard]
     is_tapped = job.practice.fixing == "tapped"
 
     def hole(x: float, y: float, thread: str, target: str) -> Hole:
-        screw = DRILL_SCREWS[thread]
-        fix = f"tap {thread}" if is_tapped else f"self-drilling {screw}, pilot"
-        diameter = TAP_DRILL_MM[thread] if is_tapped else PILOT_MM[screw]
+        screw = None if is_tapped else DRILL_SCREWS.get(thread)
+        fix = f"tap {thread}" if screw is None else f"self-drilling {screw}, pilot"
+        diameter = TAP_DRILL_MM[thread] if screw is None else PILOT_MM[screw]
         return Hole(x=round(x, 1), y=round(y, 1), diameter=diameter, fix=fix, target=target)
 
     holes: list[Hole] = []
@@ -110,6 +110,8 @@ def drill_holes(job: Job, layout: PlateLayout, parts: Mapping[str, Part]) -> tup
             x, y = box.centre
             fix = f"through, for {part.traits.get('thread', 'stud')}"
             holes.append(Hole(x=round(x, 1), y=round(y, 1), diameter=part.rating("hole_mm"), fix=fix, target=item))
+        elif part.holes:
+            holes.extend(hole(box.x + at.x, box.y + at.y, at.thread, item) for at in part.holes)
         else:
             thread = screws["large" if max(box.w, box.h) > _LARGE_MM else "part"]
             holes.extend(hole(x, y, thread, item) for x, y in _feet(box))
