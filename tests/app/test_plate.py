@@ -144,6 +144,36 @@ def test_two_clicks_swap_two_parts(shell: Shell, bench: PlateBench, qtbot: QtBot
         assert plan_of(shell).plate.boxes[moved].centre == pytest.approx(plan.plate.boxes[to].centre)
 
 
+def test_a_starter_moves_as_one_while_together_is_pressed_and_is_undone_in_one(
+    shell: Shell, bench: PlateBench, qtbot: QtBot, settled: Settled
+) -> None:
+    boxes = plan_of(shell).plate.boxes
+    bench.view.setFocus()
+    qtbot.keyClick(bench.view, Qt.Key.Key_T)
+    assert bench.together.isChecked()
+    at = pixel(bench, shell, *middle(boxes["M1.K"]))
+    qtbot.mouseClick(bench.view.viewport(), Qt.MouseButton.LeftButton, pos=at)
+    qtbot.keyClick(bench.view, Qt.Key.Key_Right)
+    settled()
+    after = plan_of(shell).plate.boxes
+    moved = {name: after[name].x - box.x for name, box in boxes.items() if after[name] != box}
+    assert moved == {name: pytest.approx(1) for name in ("M1.K", "M1.Q", "M1.F")}
+    shell.undo_action.trigger()
+    settled()
+    assert plan_of(shell).plate.boxes == boxes
+
+
+def test_a_row_is_put_in_where_one_clicks(shell: Shell, bench: PlateBench, qtbot: QtBot, settled: Settled) -> None:
+    before = plan_of(shell).plate
+    qtbot.mouseClick(bench.row, Qt.MouseButton.LeftButton)
+    duct = before.levels[-1].box
+    at = pixel(bench, shell, duct.centre[0], duct.centre[1])
+    qtbot.mouseClick(bench.view.viewport(), Qt.MouseButton.LeftButton, pos=at)
+    settled()
+    after = plan_of(shell).plate
+    assert (len(after.rails), len(after.levels)) == (len(before.rails) + 1, len(before.levels) + 1)
+
+
 def test_a_duct_is_added_where_one_clicks_and_taken_away_again(
     shell: Shell, bench: PlateBench, qtbot: QtBot, settled: Settled
 ) -> None:

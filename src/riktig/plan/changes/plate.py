@@ -3,7 +3,7 @@
 Must not judge places itself (`plate_faults`) nor draw them.
 """
 
-from collections.abc import Iterator, Mapping, Sequence
+from collections.abc import Mapping, Sequence
 from dataclasses import dataclass, replace
 
 from riktig.job.edits import keep_choice
@@ -125,6 +125,11 @@ def with_item(
     layout: PlateLayout, item: PlateItem, box: Box, place: Spot, rail: str | None, known: Known = None
 ) -> Move:
     """Return what a part in another box would do."""
+    return _judged(layout, place_item(layout, item, box, rail), item.id, place, box, known)
+
+
+def place_item(layout: PlateLayout, item: PlateItem, box: Box, rail: str | None) -> PlateLayout:
+    """Return the plate with a part in another box, on a rail or screwed on, not judged."""
     boxes = {**layout.boxes, item.id: box}
     below = hung_box(item, box)
     if below is not None and item.hung is not None:
@@ -133,7 +138,7 @@ def with_item(
     if rail is not None:
         rails[item.id] = rail
     rows = {**layout.row_of, **count_rows((item,), boxes, layout.ducts)}
-    return _judged(layout, replace(layout, boxes=boxes, rail_of=rails, row_of=rows), item.id, place, box, known)
+    return replace(layout, boxes=boxes, rail_of=rails, row_of=rows)
 
 
 def with_rail(layout: PlateLayout, rail: Rail, known: Known = None) -> Move:
@@ -162,14 +167,17 @@ def with_duct(layout: PlateLayout, duct: Duct, known: Known = None) -> Move:
 
 
 def _judged(before: PlateLayout, after: PlateLayout, key: str, place: Spot, box: Box, known: Known = None) -> Move:
-    """Return a move with what is worse than before, the gravest first; what only had no duct before counts where it is new."""
+    return Move(key=key, place=place, box=box, layout=after, faults=judge(before, after, known))
+
+
+def judge(before: PlateLayout, after: PlateLayout, known: Known = None) -> tuple[PlateFault, ...]:
+    """Return what is worse than before, the gravest first; what only had no duct before counts where it is new."""
     old = {fault.key: fault.missing for fault in (find_faults(before) if known is None else known)}
     new = [
         fault for fault in find_faults(after, _moved(before, after)) if fault.missing > old.get(fault.key, -1.0) + 1e-6
     ]
     weight = list(FaultKind)
-    new.sort(key=lambda fault: (weight.index(fault.kind), -fault.missing))
-    return Move(key=key, place=place, box=box, layout=after, faults=tuple(new))
+    return tuple(sorted(new, key=lambda fault: (weight.index(fault.kind), -fault.missing)))
 
 
 def _moved(before: PlateLayout, after: PlateLayout) -> frozenset[str] | None:
@@ -204,10 +212,10 @@ def keep_moves(job: Job, moves: Mapping[str, Spot]) -> Job:
             message = f"'{name}' was released where it is: let the revision go on in a new job, or move something else"
             raise JobError([Fault(at=("kept", "places", key), message=message)])
         job = keep_choice(job, "places", key, place)
-    return _as_arranged(job)
+    return as_arranged(job)
 
 
-def _as_arranged(job: Job) -> Job:
+def as_arranged(job: Job) -> Job:
     """Return the Job with its plate no longer provisional."""
     choice = job.ledger.places.get(SIZE_KEY)
     size = choice.value if choice is not None and not choice.is_held else None
@@ -286,14 +294,14 @@ def _at_middle(layout: PlateLayout, item: PlateItem, spot: Box, rail: str | None
 def new_rail(layout: PlateLayout, x: float, y: float) -> Move:
     """Return a new rail at about (x, y): between the uprights left and right of it."""
     left, right = _between(layout, x, y)
-    code = _next_code("R", (rail.code for rail in layout.rails))
+    code = free_code("R", layout)
     return with_rail(layout, Rail(code=code, x=left + 5, y=_grid(y), length=max(SHORTEST_MM, right - left - 10)))
 
 
 def new_duct(job: Job, layout: PlateLayout, x: float, y: float, *, is_vertical: bool) -> Move:
     """Return a new duct through about (x, y): from one duct across its way to the next."""
     width, depth = usual_ducts(job).level
-    code = _next_code("D", (duct.code for duct in layout.ducts))
+    code = free_code("D", layout)
     if is_vertical:
         low, high = _between_levels(layout, x, y)
         box = Box(x=_grid(x - width / 2), y=low, w=width, h=max(SHORTEST_MM, high - low))
@@ -320,7 +328,9 @@ def _between_levels(layout: PlateLayout, x: float, y: float) -> tuple[float, flo
     )
 
 
-def _next_code(letter: str, codes: Iterator[str]) -> str:
+def free_code(letter: str, layout: PlateLayout) -> str:
+    """Return the next code of a rail, R, or a duct, D."""
+    codes = [rail.code for rail in layout.rails] if letter == "R" else [duct.code for duct in layout.ducts]
     numbers = [int(code[1:]) for code in codes if code[0] == letter and code[1:].isdigit()]
     return f"{letter}{1 + max(numbers, default=2 if letter == 'D' else 0)}"
 
@@ -353,7 +363,7 @@ def take_away(job: Job, name: str) -> Job:
     if job.ledger.places[key].state is ChoiceState.FROZEN:
         message = f"'{name}' was released: it cannot be taken away"
         raise JobError([Fault(at=("kept", "places", key), message=message)])
-    job = _as_arranged(job)
+    job = as_arranged(job)
     on_it = {k for k, c in job.ledger.places.items() if isinstance(c.value, OnRail) and c.value.rail == name}
     places = {k: c for k, c in job.ledger.places.items() if k != key and k not in on_it}
     return with_fields(job, ledger=with_fields(job.ledger, places=places))

@@ -25,6 +25,7 @@ from riktig.plan.answers.moved import with_layout
 from riktig.plan.answers.plate_figures import plate_figures
 from riktig.plan.arrange.edit import arrange_plate, pin_all
 from riktig.plan.changes import plate as plate_edits
+from riktig.plan.changes import together
 from riktig.plan.changes.plate import Move
 from riktig.plan.place.faults import PlateFault
 from riktig.plan.plan import Plan
@@ -32,6 +33,7 @@ from riktig.plan.wiring.conductors import Conductor
 
 if TYPE_CHECKING:
     from riktig.checks.enclosure import EnclosureProposal
+    from riktig.desk.messages import Edit
     from riktig.standards.enclosures import EnclosureSize
 
 RESIZE_MM = 10.0
@@ -90,10 +92,16 @@ class PlateBench(HandBench):
         self.pin.clicked.connect(self._on_pin_clicked)
         self.swap = button(tr("Swap…"), tip=tr("Exchange what is selected with what is clicked next"))
         self.swap.clicked.connect(self._on_swap_clicked)
+        self.together = button(
+            tr("Together"),
+            tip=tr("A part takes along the rest of its starter, a rail or level duct its row, while this is pressed"),
+        )
+        self.together.setCheckable(True)
+        self.row = button(tr("+ Row"), tip=tr("A new rail and duct below the duct that is clicked next; rows give way"))
         self.rail = button(tr("+ Rail"), tip=tr("A new rail where the plate is clicked next"))
         self.level = button(tr("+ Duct ↔"), tip=tr("A new horizontal duct where the plate is clicked next"))
         self.upright = button(tr("+ Duct ↕"), tip=tr("A new upright duct where the plate is clicked next"))
-        for made, new in ((self.rail, "rail"), (self.level, "level"), (self.upright, "upright")):
+        for made, new in ((self.rail, "rail"), (self.level, "level"), (self.upright, "upright"), (self.row, "row")):
             made.clicked.connect(lambda _=False, new=new: self._ask_spot(new))
         self.remove = button(tr("Take away"), tip=tr("Take away the rail or duct that is selected"))
         self.remove.clicked.connect(self._on_remove_clicked)
@@ -104,7 +112,12 @@ class PlateBench(HandBench):
         for made, by in ((self.longer, RESIZE_MM), (self.shorter, -RESIZE_MM)):
             made.setAutoRepeat(True)
             made.clicked.connect(lambda _=False, by=by: self._resize(by))
-        for keys, act in (("P", self._on_pin_clicked), ("S", self._on_swap_clicked), ("Del", self._on_remove_clicked)):
+        for keys, act in (
+            ("P", self._on_pin_clicked),
+            ("S", self._on_swap_clicked),
+            ("Del", self._on_remove_clicked),
+            ("T", self.together.toggle),
+        ):
             QShortcut(QKeySequence(keys), self, act, context=Qt.ShortcutContext.WidgetWithChildrenShortcut)
         self._lay_out()
 
@@ -113,7 +126,7 @@ class PlateBench(HandBench):
         grid.setContentsMargins(0, 0, 0, 0)
         places: tuple[tuple[QPushButton, int, int], ...] = (
             (self.pin, 0, 0), (self.swap, 0, 1), (self.rail, 1, 0), (self.level, 1, 1), (self.upright, 2, 0), (self.remove, 2, 1),
-            (self.longer, 3, 0), (self.shorter, 3, 1),
+            (self.longer, 3, 0), (self.shorter, 3, 1), (self.row, 4, 0), (self.together, 4, 1),
         )  # fmt: skip
         for made, row, column in places:
             grid.addWidget(made, row, column)
@@ -220,9 +233,12 @@ class PlateBench(HandBench):
             return None
         ox, oy = plate_origin(self._plan)
         at = (x - ox - self._grip[0], y - oy - self._grip[1])
-        move = plate_edits.try_move(self._plan.plate, self._held, *at, known=self._known.faults)
-        self._moves = (move,)
-        return move
+        plate, known = self._plan.plate, self._known.faults
+        if self.together.isChecked():
+            self._moves = together.try_together(plate, self._held, *at, known=known)
+        else:
+            self._moves = (plate_edits.try_move(plate, self._held, *at, known=known),)
+        return next((move for move in self._moves if move.key == self._held), self._moves[-1])
 
     def _say_move(self, move: Move) -> None:
         if move.is_legal:
@@ -234,7 +250,7 @@ class PlateBench(HandBench):
         move = self._carry(x, y)
         self._held = ""
         if move is not None:
-            self._keep_if_legal((move,), move.faults, f"move {self._name(move.key)}")
+            self._keep_if_legal(self._moves, move.faults, f"move {self._name(move.key)}")
 
     def drop_hand(self) -> None:
         """Have nothing in the hand any more; the figures are those of the plate again."""
@@ -246,10 +262,14 @@ class PlateBench(HandBench):
         item = self._movable(self.hub.selection)
         if self._plan is None or not item:
             return
-        move = plate_edits.nudge(self._plan.plate, item, dx, dy, known=self._known.faults)
-        self._keep_if_legal((move,), move.faults, f"nudge {self._name(item)}")
+        nudge = together.nudge_together if self.together.isChecked() else plate_edits.nudge
+        found = nudge(self._plan.plate, item, dx, dy, known=self._known.faults)
+        moves = found if isinstance(found, tuple) else (found,)
+        self._keep_if_legal(moves, moves[-1].faults, f"nudge {self._name(item)}")
 
-    def _keep_if_legal(self, moves: tuple[Move, ...], faults: tuple[PlateFault, ...], gesture: str) -> None:
+    def _keep_if_legal(
+        self, moves: tuple[Move, ...], faults: tuple[PlateFault, ...], gesture: str, edit: "Edit | None" = None
+    ) -> None:
         """Keep moves, or say what stands against them and leave everything where it was."""
         self._moves = ()
         if faults:
@@ -258,7 +278,7 @@ class PlateBench(HandBench):
             return
         if self._bundle is not None and not self.session.is_read_only:
             self._ahead.begin(self._bundle, moves[-1].layout)
-        self.session.apply(partial(plate_edits.keep_moves, moves=plate_edits.places_of(moves)), gesture)
+        self.session.apply(edit or partial(plate_edits.keep_moves, moves=plate_edits.places_of(moves)), gesture)
 
     # -- rails, ducts, pins
 
@@ -276,6 +296,12 @@ class PlateBench(HandBench):
             return
         ox, oy = plate_origin(self._plan)
         plate, at = self._plan.plate, (x - ox, y - oy)
+        if self._new == "row":
+            moves = together.insert_row(self._plan.job, plate, at[1])
+            places, new = together.row_of(moves)
+            edit = partial(together.keep_row, moves=places, new=new)
+            self._keep_if_legal(moves, moves[-1].faults, f"put in row {moves[-2].key}", edit)
+            return
         if self._new == "rail":
             move = plate_edits.new_rail(plate, *at)
         else:
