@@ -9,8 +9,10 @@ import pytest
 from pypdf import PdfReader
 from pypdf.generic import ContentStream
 
+from riktig.drawings.display import Text
 from riktig.drawings.shop_papers import hole_rows, shop_pages
 from riktig.drawings.template import templates
+from riktig.drawings.text_width import text_box
 from riktig.files.documents import export_documents
 from riktig.files.dxf import drawing_to_dxf
 from riktig.files.tables import drill_table
@@ -127,6 +129,28 @@ def test_tiles_cover_the_drawing_and_overlap_by_ten_millimetres(width: float, he
         assert right is None or tile.x + tile.w - right.x == pytest.approx(OVERLAP_MM)
         assert above is None or tile.y + tile.h - above.y == pytest.approx(OVERLAP_MM)
     assert len({t.name for t in tiles}) == len(tiles)
+
+
+def test_a_tile_has_all_that_lies_on_it_and_nothing_from_elsewhere(plan: Plan, tmp_path: Path) -> None:
+    """pypdf reads each page: every text whose room meets the tile is there, and none that lies beyond it."""
+    drawing = templates(plan)[0]
+    write_tiles((drawing,), tmp_path / "t.pdf", "a4")
+    pages = PdfReader(tmp_path / "t.pdf").pages[1:]
+    texts = [(item.text, text_box(item)) for item in drawing.primitives() if isinstance(item, Text)]
+    tiles = cut_tiles(drawing.width, drawing.height, "a4")
+    assert len(pages) == len(tiles) > 3
+    for page, tile in zip(pages, tiles, strict=True):
+        own = {"/".join(f"{at:g}" for at in cross) for cross in crosses(tile)}
+        words = [line.strip() for line in page.extract_text().splitlines()]
+        inside = {
+            text
+            for text, (left, low, right, high) in texts
+            if right >= tile.x and left <= tile.x + tile.w and high >= tile.y and low <= tile.y + tile.h
+        }
+        elsewhere = {text for text, _ in texts} - inside - own
+        joined = " ".join(words)
+        assert all(text in joined for text in inside if len(text) > 3), inside
+        assert not [text for text in elsewhere if text in words and len(text) > 6]
 
 
 def test_the_cut_list_has_every_piece_with_its_code_once(plan: Plan) -> None:

@@ -1,5 +1,7 @@
 """Owns writing drawings as PDF with the shipped fonts. Must not know what they depict."""
 
+from collections.abc import Sequence
+from functools import cache
 from importlib.resources import as_file, files
 from pathlib import Path
 from typing import Any
@@ -9,6 +11,7 @@ from riktig.drawings.palette import CASING, CASING_EXTRA_MM, WIRE, paper_colour
 from riktig.drawings.text_width import text_box
 
 _MM = 72 / 25.4
+Box = tuple[float, float, float, float]
 _BEFORE_MM = 40.0
 """So much of the sheet is shown left of and above where a link leads."""
 _FONTS = {"B612": "B612-Regular", "B612-Bold": "B612-Bold", "B612Mono": "B612Mono-Regular"}
@@ -46,12 +49,44 @@ def write_pdf(drawings: tuple[Drawing, ...], path: Path) -> None:
     canvas.save()
 
 
-def draw_items(canvas: Any, drawing: Drawing) -> None:
-    """Draw what a drawing is made of on a canvas that is scaled to mm; the fonts must be known."""
+def draw_items(canvas: Any, drawing: Drawing, boxes: Sequence[Box] = (), within: Box | None = None) -> None:
+    """Draw what a drawing is made of on a canvas that is scaled to mm; the fonts must be known.
+
+    Args:
+        canvas: reportlab's.
+        drawing: the drawing.
+        boxes: as `boxes_of` gives them, with `within`.
+        within: left, bottom, right, top in mm; what lies beyond all of it is left out.
+    """
     canvas.setLineCap(1)
     canvas.setLineJoin(1)
-    for item in drawing.primitives():
-        _draw(canvas, item)
+    if within is None:
+        for item in drawing.primitives():
+            _draw(canvas, item)
+        return
+    left, low, right, high = within
+    for item, (x0, y0, x1, y1) in zip(drawing.primitives(), boxes, strict=True):
+        if x1 >= left and x0 <= right and y1 >= low and y0 <= high:
+            _draw(canvas, item)
+
+
+def boxes_of(drawing: Drawing) -> list[Box]:
+    """Return the room of each primitive of a drawing in mm, its stroke included: left, bottom, right, top."""
+    return [_box(item) for item in drawing.primitives()]
+
+
+def _box(item: Primitive) -> Box:
+    if isinstance(item, Text):
+        return text_box(item)
+    if isinstance(item, Rect):
+        x0, y0, x1, y1 = item.x, item.y, item.x + item.w, item.y + item.h
+    elif isinstance(item, Circle):
+        x0, y0, x1, y1 = item.x - item.r, item.y - item.r, item.x + item.r, item.y + item.r
+    else:
+        x0, x1 = min(x for x, _ in item.points), max(x for x, _ in item.points)
+        y0, y1 = min(y for _, y in item.points), max(y for _, y in item.points)
+    edge = item.width / 2 + CASING_EXTRA_MM
+    return x0 - edge, y0 - edge, x1 + edge, y1 + edge
 
 
 def _add_outline(canvas: Any, drawing: Drawing, chapter: str) -> str:
@@ -91,8 +126,17 @@ def _draw(canvas: Any, item: Primitive) -> None:
         _draw_text(canvas, item)
 
 
+@cache
+def _ink(tone: Tone | str) -> Any:
+    """Return the colour of a tone, or of `#RRGGBB`, as reportlab has it, which would read its words anew each time; None for none."""
+    from reportlab.lib.colors import toColor
+
+    words = paper_colour(tone) if isinstance(tone, Tone) else tone
+    return toColor(words) if words is not None else None
+
+
 def _paint(canvas: Any, fill: Tone, tone: Tone, width: float) -> tuple[int, int]:
-    fill_colour, stroke_colour = paper_colour(fill), paper_colour(tone)
+    fill_colour, stroke_colour = _ink(fill), _ink(tone)
     if fill_colour is not None:
         canvas.setFillColor(fill_colour)
     if stroke_colour is not None:
@@ -109,10 +153,10 @@ def _draw_line(canvas: Any, item: Line) -> None:
         path.lineTo(*point)
     if item.tone in WIRE:
         canvas.setDash()
-        canvas.setStrokeColor(CASING)
+        canvas.setStrokeColor(_ink(CASING))
         canvas.setLineWidth(item.width + 2 * CASING_EXTRA_MM)
         canvas.drawPath(path)
-    canvas.setStrokeColor(paper_colour(item.tone))
+    canvas.setStrokeColor(_ink(item.tone))
     canvas.setLineWidth(item.width)
     canvas.setDash(*([1.2, 0.9],) if item.is_dashed else ())
     canvas.drawPath(path)
@@ -121,7 +165,7 @@ def _draw_line(canvas: Any, item: Line) -> None:
 def _draw_text(canvas: Any, item: Text) -> None:
     font = "B612Mono" if item.is_mono else "B612-Bold" if item.is_bold else "B612"
     canvas.setFont(font, item.size * EM_PER_HEIGHT)
-    canvas.setFillColor(paper_colour(item.tone))
+    canvas.setFillColor(_ink(item.tone))
     canvas.saveState()
     canvas.translate(item.x, item.y)
     if item.is_upright:

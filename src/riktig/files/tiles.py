@@ -3,14 +3,14 @@
 Must not know what is drawn.
 """
 
-from collections.abc import Iterator
+from collections.abc import Iterator, Sequence
 from dataclasses import dataclass
 from math import ceil
 from pathlib import Path
 from typing import Any
 
 from riktig.drawings.display import Drawing
-from riktig.files.pdf import draw_items, register_fonts
+from riktig.files.pdf import Box, boxes_of, draw_items, register_fonts
 
 _MM = 72 / 25.4
 PAPERS_MM = {"a4": (210.0, 297.0), "a3": (297.0, 420.0), "letter": (215.9, 279.4), "tabloid": (279.4, 431.8)}
@@ -88,8 +88,9 @@ def write_tiles(drawings: tuple[Drawing, ...], path: Path, paper: str = "a4", *,
     for drawing in drawings:
         tiles = cut_tiles(drawing.width, drawing.height, paper)
         _overview(canvas, drawing, tiles, paper, stamp)
+        boxes = boxes_of(drawing)
         for tile in tiles:
-            _page(canvas, drawing, tile, stamp)
+            _page(canvas, drawing, boxes, tile, stamp)
     canvas.save()
 
 
@@ -126,7 +127,7 @@ def _overview(canvas: Any, drawing: Drawing, tiles: tuple[Tile, ...], paper: str
     canvas.showPage()
 
 
-def _page(canvas: Any, drawing: Drawing, tile: Tile, stamp: str) -> None:
+def _page(canvas: Any, drawing: Drawing, boxes: Sequence[Box], tile: Tile, stamp: str) -> None:
     width, height = tile.w + 2 * EDGE_MM, tile.h + 2 * EDGE_MM + FOOT_MM
     canvas.setPageSize((width * _MM, height * _MM))
     canvas.scale(_MM, _MM)
@@ -137,7 +138,7 @@ def _page(canvas: Any, drawing: Drawing, tile: Tile, stamp: str) -> None:
     clip.rect(left, low, tile.w, tile.h)
     canvas.clipPath(clip, stroke=0, fill=0)
     canvas.translate(left - tile.x, low - tile.y)
-    draw_items(canvas, drawing)
+    draw_items(canvas, drawing, boxes, (tile.x, tile.y, tile.x + tile.w, tile.y + tile.h))
     canvas.restoreState()
     canvas.setDash()
     canvas.setLineWidth(0.15)
