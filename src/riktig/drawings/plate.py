@@ -11,13 +11,14 @@ from riktig.plan.place.layout import EDGE_MM, Box, PlateLayout
 from riktig.plan.plan import Plan
 from riktig.plan.wiring.combs import Comb
 from riktig.plan.wiring.conductors import Conductor, bend_between
+from riktig.plan.wiring.entries import Entry
 from riktig.plan.wiring.geometry import Geometry
 from riktig.plan.wiring.links import HINGE
 
 MARGIN = 14.0
 DOOR_GAP = 40.0
 ENTRY_ROOM = 46.0
-"""Room in the drawing for the glands in the entry wall."""
+"""Room in the drawing for the glands in the entry wall and their names, at least."""
 HEAD_ROOM = 26.0
 
 
@@ -30,7 +31,7 @@ def draw_plate(plan: Plan, *, with_door: bool = True) -> Drawing:
     width = (
         door_origin(plan)[0] + plan.door.width + MARGIN if with_door else x + plan.plate.width + EDGE_MM / 2 + MARGIN
     )
-    height = y + high + EDGE_MM / 2 + HEAD_ROOM + (ENTRY_ROOM if plan.job.supply.entry == "top" else 0.0)
+    height = y + high + EDGE_MM / 2 + HEAD_ROOM + (_entry_room(plan) if plan.job.supply.entry == "top" else 0.0)
     pen.rect(0, 0, width, height, fill=Tone.PAPER, tone=Tone.NONE)
     pen.rect(x - EDGE_MM / 2, y - EDGE_MM / 2, outer, plan.job.enclosure.height, width=1.2, radius=4, tone=Tone.QUIET)
     pen.rect(x, y, plan.plate.width, plan.plate.height, fill=Tone.STEEL, width=0.8, ref=PLATE)
@@ -63,7 +64,7 @@ def _reach(_: str, plate: PlateLayout) -> tuple[float, float]:
 
 def plate_origin(plan: Plan) -> Point:
     """Return where the plate's lower left corner lies in the drawing of `draw_plate`."""
-    room = ENTRY_ROOM if plan.job.supply.entry == "bottom" else 0.0
+    room = _entry_room(plan) if plan.job.supply.entry == "bottom" else 0.0
     return MARGIN + EDGE_MM / 2, MARGIN + EDGE_MM / 2 + room - _reach("plate", plan.plate)[0]
 
 
@@ -73,11 +74,32 @@ def door_origin(plan: Plan) -> Point:
     return x + plan.plate.width + EDGE_MM / 2 + DOOR_GAP, y - EDGE_MM / 2
 
 
+_NAME_MM = 9.0
+"""What the upright name of a gland takes across."""
+
+
+def _name_length(text: str) -> float:
+    return 0.72 * _NAME_MM * len(text)
+
+
+def _named_entries(plan: Plan) -> list[tuple[Entry, float]]:
+    """Return the entries, each with how far from the wall its name begins: behind that of another one which it would lie on."""
+    found: list[tuple[Entry, float]] = []
+    for entry in plan.entries:
+        beside = (off + _name_length(e.cable) + 8.0 for e, off in found if abs(e.x - entry.x) < _NAME_MM)
+        found.append((entry, max(beside, default=15.0)))
+    return found
+
+
+def _entry_room(plan: Plan) -> float:
+    return max([ENTRY_ROOM, *(off + _name_length(entry.cable) + 4.0 for entry, off in _named_entries(plan))])
+
+
 def _draw_entries(pen: Pen, plan: Plan, shift: Point) -> None:
     """Draw the glands in the entry wall: as seen from the front, those behind each other beside their names."""
     is_below = plan.job.supply.entry == "bottom"
     wall = shift[1] - EDGE_MM / 2 if is_below else shift[1] - EDGE_MM / 2 + plan.job.enclosure.height
-    for entry in plan.entries:
+    for entry, off in _named_entries(plan):
         x, d = shift[0] - EDGE_MM / 2 + entry.x, entry.diameter
         tone = Tone.INK if entry.fits else Tone.DANGER
         ref = f"cable:{entry.cable}"
@@ -85,7 +107,7 @@ def _draw_entries(pen: Pen, plan: Plan, shift: Point) -> None:
             x - d / 2, wall - 12 if is_below else wall, d, 12, fill=Tone.PART, tone=tone, width=0.6, radius=1, ref=ref
         )
         text = entry.cable
-        at = wall - 15 - (0.72 * 9 * len(text)) if is_below else wall + 15
+        at = wall - off - _name_length(text) if is_below else wall + off
         pen.text(x + 4.5, at, text, size=9, tone=tone, upright=True, ref=ref, layer=Layer.NOTE)
 
 
