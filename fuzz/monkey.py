@@ -7,6 +7,7 @@ open again leaves with 1; the longest turn is printed.
 
 import argparse
 import faulthandler
+import gc
 import os
 import random
 import sys
@@ -77,14 +78,23 @@ class Watch(threading.Thread):
         super().__init__(daemon=True)
         self._thread, self._since = threading.get_ident(), 0.0
         self._seen: Counter[str] = Counter()
+        self._collecting, self._began = 0.0, 0.0
+        gc.callbacks.append(self._note_collection)
+
+    def _note_collection(self, phase: str, _info: object) -> None:
+        if phase == "start":
+            self._began = time.perf_counter()
+        else:
+            self._collecting += time.perf_counter() - self._began
 
     def begin(self) -> None:
         """Take note that a turn begins."""
-        self._seen, self._since = Counter(), time.perf_counter()
+        self._seen, self._collecting, self._since = Counter(), 0.0, time.perf_counter()
 
     def where(self) -> str:
         """Return where the last turn was most of its time."""
-        return " < ".join(words for words, _ in self._seen.most_common(6))
+        words = " < ".join(words for words, _ in self._seen.most_common(6)) or "in Qt"
+        return f"{words}; {self._collecting:.2f} s of it tidying the heap"
 
     def run(self) -> None:
         """Look, every twentieth of a second."""

@@ -5,12 +5,13 @@ from functools import partial
 from typing import TYPE_CHECKING
 
 from PySide6.QtCore import Qt, QTimer
-from PySide6.QtWidgets import QFrame, QGridLayout, QLabel, QVBoxLayout, QWidget
+from PySide6.QtWidgets import QFrame, QGridLayout, QHBoxLayout, QLabel, QVBoxLayout, QWidget
 
 from riktig.app.finding_list import MOST, PANEL, FindingList
 from riktig.app.hub import Hub
 from riktig.app.session import Session
 from riktig.app.text import tr
+from riktig.app.theme.dressing import scrolled_apart, wear_apart
 from riktig.app.turns import Turns
 from riktig.app.value_card import ValueCard
 from riktig.app.widgets import button, clear_layout, label, scrolled
@@ -52,7 +53,6 @@ class Margin(QFrame):
 
     def __init__(self, session: Session, hub: Hub) -> None:
         super().__init__()
-        self.setObjectName("margin")
         self.setFixedWidth(MARGIN_WIDTH)
         self._session = session
         self._hub = hub
@@ -82,9 +82,15 @@ class Margin(QFrame):
             column.addLayout(part)
         column.addWidget(self._findings)
         column.addLayout(self._below)
-        layout = QVBoxLayout(self)
+        layout = QHBoxLayout(self)
         layout.setContentsMargins(0, 0, 0, 0)
-        self._area = scrolled(holder)
+        layout.setSpacing(0)
+        edge = QFrame()
+        edge.setObjectName("margin")
+        edge.setFixedWidth(1)
+        self._area = scrolled_apart(scrolled(holder))
+        wear_apart(self, self._findings)
+        layout.addWidget(edge)
         layout.addWidget(self._area)
 
     def show_job(self, lookup: "Lookup") -> None:

@@ -8,7 +8,7 @@ from PySide6.QtWidgets import QApplication, QDialog, QHBoxLayout, QPlainTextEdit
 
 from riktig import VERSION
 from riktig.app.text import tr
-from riktig.app.theme.theme import dress
+from riktig.app.theme.dressing import dress
 from riktig.app.widgets import button, label
 
 

@@ -7,7 +7,7 @@ from PySide6.QtWidgets import QMessageBox, QWidget
 
 from riktig.app.files_menu import FilesMenu
 from riktig.app.text import tr
-from riktig.app.theme.theme import dress
+from riktig.app.theme.dressing import dress
 from riktig.files.job_access import JobFileError
 
 

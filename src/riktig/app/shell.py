@@ -5,7 +5,7 @@ from functools import partial
 from pathlib import Path
 from typing import TYPE_CHECKING
 
-from PySide6.QtCore import QEvent
+from PySide6.QtCore import QEvent, Qt
 from PySide6.QtGui import QAction, QCloseEvent, QFocusEvent, QKeySequence
 from PySide6.QtWidgets import (
     QApplication,
@@ -27,10 +27,10 @@ from riktig.app.rescue import offer_rescue
 from riktig.app.session import Session
 from riktig.app.start import StartPage
 from riktig.app.text import tr
-from riktig.app.theme.theme import Theme, Variant, apply_theme, dress, load_theme
+from riktig.app.theme.dressing import Dressing, dress
+from riktig.app.theme.theme import Theme, Variant, apply_theme, load_theme
 from riktig.app.top_bar import TopBar
 from riktig.app.trail import Guide
-from riktig.app.turns import Turns
 from riktig.app.widgets import label
 from riktig.desk.bundle import Bundle
 from riktig.desk.helper import Helper
@@ -91,7 +91,8 @@ class Shell(QMainWindow):
         self.guide = Guide(self.hub, self.show_stage, self.bench, lambda: self._stage)
         self._build_menus()
         self._lay_out()
-        self._dressing = Turns(self._dress_next, self)
+        self._dressing = Dressing(self)
+        self._dressing.rested.connect(self._dress_next, Qt.ConnectionType.QueuedConnection)
         self._always = (self.menuBar(), self.top, self.message, self.writing, self.day_sheet, self.margin, self.start)
         dress(*self._always)
         self._wire()
@@ -203,9 +204,9 @@ class Shell(QMainWindow):
         """Show on a bench what changed while it was not looked at."""
         made, behind, session = self._benches[key], self._behind[key], self.session
         if "theme" in behind:
-            dress(made)
-            made.show_theme(self.theme)
             behind.discard("theme")
+            made.show_theme(self.theme)
+            self._dressing.dress([made])
         if is_look_alone or session.bundle is None or self._lookup is None:
             return
         if "bundle" in behind:
@@ -221,9 +222,7 @@ class Shell(QMainWindow):
     def _dress_next(self) -> None:
         """Give one bench that is not looked at the present look, so that opening it does not take twice as long."""
         key = next((key for key, behind in self._behind.items() if "theme" in behind), None)
-        if key is None:
-            self._dressing.stop()
-        else:
+        if key is not None:
             self._catch_up(key, is_look_alone=True)
 
     def _note_change(self, part: str) -> None:
@@ -353,9 +352,8 @@ class Shell(QMainWindow):
         application = QApplication.instance()
         assert isinstance(application, QApplication)
         apply_theme(application, self.theme)
-        dress(*self._always)
         self._note_change("theme")
-        self._dressing.start()
+        self._dressing.dress(self._always)
 
     def closeEvent(self, event: QCloseEvent) -> None:
         """Keep the change that is under way first, and stay where that cannot be kept; who closes again leaves without it."""

@@ -7,7 +7,7 @@ from PySide6.QtCore import QStringListModel, Qt, Signal
 from PySide6.QtWidgets import QComboBox, QCompleter, QFrame, QHBoxLayout, QLabel, QLineEdit, QListView
 
 from riktig.app.text import tr
-from riktig.app.theme.theme import dress
+from riktig.app.theme.dressing import dress
 from riktig.app.widgets import button, label
 
 

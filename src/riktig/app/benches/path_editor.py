@@ -8,7 +8,7 @@ from PySide6.QtWidgets import QCompleter, QLabel, QListView, QPlainTextEdit, QTe
 
 from riktig.app.session import Session
 from riktig.app.text import tr
-from riktig.app.theme.theme import dress
+from riktig.app.theme.dressing import dress
 from riktig.app.widgets import set_state
 from riktig.job.completion import PathMark, complete_path, mark_faults
 from riktig.job.edits import add_feeder, add_rung, change_member, remove

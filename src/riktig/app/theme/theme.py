@@ -8,14 +8,14 @@ from importlib.resources import files
 
 from PySide6.QtCore import QByteArray, QRectF, Qt
 from PySide6.QtGui import QColor, QFont, QFontDatabase, QIcon, QPainter, QPainterPath, QPalette, QPixmap
-from PySide6.QtWidgets import QApplication, QWidget
+from PySide6.QtWidgets import QApplication
 
+from riktig.app.theme.dressing import SHEET, dress
 from riktig.drawings.display import Tone
 from riktig.drawings.palette import WIRE
 
 FONT_FILES = ("B612-Regular.ttf", "B612-Bold.ttf", "B612Mono-Regular.ttf", "B612Mono-Bold.ttf")
 BASE_POINT_SIZE = 10
-_SHEET = "style-sheet"
 
 
 class Variant(StrEnum):
@@ -87,29 +87,10 @@ def apply_theme(application: QApplication, theme: Theme) -> None:
     style = files("riktig.app.theme").joinpath("style.qss").read_text(encoding="utf-8")
     for role in sorted(theme.roles, key=len, reverse=True):
         style = style.replace(f"@{role}", theme.roles[role])
-    application.setProperty(_SHEET, style)
+    application.setProperty(SHEET, style)
     for window in application.topLevelWidgets():
         if window.styleSheet():
             dress(window)
-
-
-def dress(*parts: QWidget) -> None:
-    """Give parts of a window, and all in them, the style sheet of the present look.
-
-    Each is hidden meanwhile: what is seen is measured and laid out again at each of its widgets, which takes twice as long.
-    """
-    application = QApplication.instance()
-    assert application is not None
-    for part in parts:
-        is_seen, focus = part.isVisible() and not part.isWindow(), part.window().focusWidget()
-        if is_seen:
-            part.hide()
-        part.setStyleSheet("")  # a sheet in place of another takes several times as long
-        part.setStyleSheet(application.property(_SHEET))
-        if is_seen:
-            part.show()
-            if focus is not None and part.isAncestorOf(focus):
-                focus.setFocus()
 
 
 def load_fonts(application: QApplication) -> None:

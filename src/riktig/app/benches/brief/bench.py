@@ -4,7 +4,6 @@ from PySide6.QtCore import Qt
 from PySide6.QtWidgets import (
     QFrame,
     QScrollArea,
-    QSplitter,
     QStackedWidget,
     QTabBar,
     QVBoxLayout,
@@ -22,6 +21,7 @@ from riktig.app.benches.brief.what_if_page import WhatIfPage
 from riktig.app.hub import Hub
 from riktig.app.session import Session
 from riktig.app.text import tr
+from riktig.app.theme.dressing import PlainSplitter, scrolled_apart, wear_apart
 from riktig.app.theme.theme import Theme
 from riktig.app.widgets import scrolled
 from riktig.desk.bundle import Bundle
@@ -50,7 +50,7 @@ class BriefBench(Bench):
         self.rungs: RungsPage | None = None
         self.contacts: ContactsPage | None = None
         self.what_if: WhatIfPage | None = None
-        self._scroll: QScrollArea = scrolled(self.motors)
+        self._scroll: QScrollArea = scrolled_apart(scrolled(self.motors))
         self.pages = QTabBar()
         self.pages.setAccessibleName(tr("Pages of the brief"))
         self.pages.setExpanding(False)
@@ -71,12 +71,13 @@ class BriefBench(Bench):
         self.side = ChartsSide(session, theme)
         self.side.picked.connect(hub.select)
         self.side.turned.connect(self._on_side_turned)
-        self._splitter = QSplitter(Qt.Orientation.Horizontal)
+        self._splitter = PlainSplitter(Qt.Orientation.Horizontal)
         self._splitter.addWidget(wanted)
         self._splitter.addWidget(self.side)
         self._splitter.setSizes(list(_WIDTHS[SINGLE_LINE]))
         layout = QVBoxLayout(self)
         layout.addWidget(self._splitter)
+        wear_apart(self, self._splitter, wanted, self._stack)
         session.job_changed.connect(self._on_session_job_changed)
 
     def show_page(self, page: int) -> None:
@@ -94,7 +95,7 @@ class BriefBench(Bench):
             self.what_if = WhatIfPage(self.session)
             self.what_if.outlook_changed.connect(self._on_what_if_outlook_changed)
             self.what_if.touched.connect(lambda what: self.side.turn_to(_CHART_OF[what]))
-            made = scrolled(self.what_if)
+            made = scrolled_apart(scrolled(self.what_if))
         if made is not None:
             old = self._stack.widget(page)
             self._stack.insertWidget(page, made)
