@@ -99,6 +99,8 @@ def _banded_rows(
             rows = _columns(members, most)
             if job.practice.layout == "rows":
                 rows.sort(key=lambda row: not any(item.is_protection for item in row.items))
+        elif band is Band.FIELD:
+            rows = _with_earth(_fill([item for item in members if item.id not in EARTHS], most), members, right - left)
         else:
             rows = _fill(_for_combs(members) if band is Band.TAP else members, most)
         if rows:
@@ -193,6 +195,19 @@ def _fill(items: Sequence[PlateItem], most: float) -> list[Row]:
             rows.append(with_items(Row(), members))
         else:
             rows[place] = with_items(rows[place], members)
+    return rows
+
+
+def _with_earth(rows: list[Row], members: Sequence[PlateItem], span: float) -> list[Row]:
+    """Return rows of strips with the earth bar and its like beside them, in what the rails keep free; in a row of their own where none has
+    room.
+    """
+    for item in (item for item in members if item.id in EARTHS):
+        place = next((k for k, row in enumerate(rows) if row.plus(item).width <= span), None)
+        if place is None:
+            rows = [*rows, Row().plus(item)]
+        else:
+            rows[place] = rows[place].plus(item)
     return rows
 
 

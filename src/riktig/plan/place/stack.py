@@ -5,6 +5,7 @@ Must not choose which part stands in which row. Frame and mm as the plate.
 
 from collections.abc import Iterator, Mapping, Sequence
 from dataclasses import dataclass, field, replace
+from functools import cached_property
 from typing import Any
 
 from riktig.job.entries import DUCT_KEY, RAIL_KEY, OnPlate, OnRail, Place
@@ -49,7 +50,7 @@ NARROWER_DUCTS = (DuctSizes((40.0, 60.0), (40.0, 60.0)), DuctSizes((25.0, 60.0),
 """Ducts for plates that are too low for the usual ones."""
 
 
-@dataclass(frozen=True, slots=True)
+@dataclass(frozen=True)
 class Row:
     """A row of parts: what sits on its rail and what is screwed to the plate beside it, each from left to right.
 
@@ -63,28 +64,28 @@ class Row:
     to_right: bool = False
     indent: float = 0.0
 
-    @property
+    @cached_property
     def items(self) -> tuple[PlateItem, ...]:
         """All of them."""
         return (*self.rail, *self.fixed)
 
-    @property
+    @cached_property
     def up(self) -> float:
         """From its centre line to the duct above it, in mm."""
         return max((item.up + item.room for item in self.items), default=0.0)
 
-    @property
+    @cached_property
     def down(self) -> float:
         """From its centre line to the duct below it, in mm."""
         return max((item.down + item.room for item in self.items), default=0.0)
 
-    @property
+    @cached_property
     def width(self) -> float:
         """What its parts take beside each other, in mm, reserves included."""
         both = packed_width(self.rail) + packed_width(self.fixed) + (PART_GAP_MM if self.rail and self.fixed else 0.0)
         return self.indent + both
 
-    @property
+    @cached_property
     def begin(self) -> float:
         """From its left end to its rail, in mm: what is screwed to the plate there."""
         return packed_width(self.fixed) + PART_GAP_MM if self.fixed and self.fixed_left else 0.0

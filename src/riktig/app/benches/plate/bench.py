@@ -5,11 +5,12 @@ from typing import TYPE_CHECKING
 
 from PySide6.QtCore import Qt
 from PySide6.QtGui import QKeySequence, QShortcut
-from PySide6.QtWidgets import QComboBox, QGridLayout, QPushButton, QVBoxLayout, QWidget
+from PySide6.QtWidgets import QComboBox, QVBoxLayout, QWidget
 
 from riktig.app.benches.hand.bench import HandBench
 from riktig.app.benches.plate.ahead import Ahead, KnownFaults
 from riktig.app.benches.plate.figures_side import FiguresSide
+from riktig.app.benches.plate.hand_tools import HandTools
 from riktig.app.benches.progress_line import ProgressLine
 from riktig.app.hub import Hub
 from riktig.app.session import Session
@@ -88,29 +89,16 @@ class PlateBench(HandBench):
         self.take = button(tr("Take it"))
         self.take.clicked.connect(self._on_take_clicked)
         self.take.hide()
-        self.pin = button(tr("Pin"), tip=tr("Hold what is selected where it is, or let it go again"))
+        self._tools = tools = HandTools()
+        self.pin, self.swap, self.remove, self.together = tools.pin, tools.swap, tools.remove, tools.together
+        self.rail, self.level, self.upright, self.row = tools.rail, tools.level, tools.upright, tools.row
+        self.longer, self.shorter = tools.longer, tools.shorter
         self.pin.clicked.connect(self._on_pin_clicked)
-        self.swap = button(tr("Swap…"), tip=tr("Exchange what is selected with what is clicked next"))
         self.swap.clicked.connect(self._on_swap_clicked)
-        self.together = button(
-            tr("Together"),
-            tip=tr("A part takes along the rest of its starter, a rail or level duct its row, while this is pressed"),
-        )
-        self.together.setCheckable(True)
-        self.row = button(tr("+ Row"), tip=tr("A new rail and duct below the duct that is clicked next; rows give way"))
-        self.rail = button(tr("+ Rail"), tip=tr("A new rail where the plate is clicked next"))
-        self.level = button(tr("+ Duct ↔"), tip=tr("A new horizontal duct where the plate is clicked next"))
-        self.upright = button(tr("+ Duct ↕"), tip=tr("A new upright duct where the plate is clicked next"))
         for made, new in ((self.rail, "rail"), (self.level, "level"), (self.upright, "upright"), (self.row, "row")):
             made.clicked.connect(lambda _=False, new=new: self._ask_spot(new))
-        self.remove = button(tr("Take away"), tip=tr("Take away the rail or duct that is selected"))
         self.remove.clicked.connect(self._on_remove_clicked)
-        self.longer = button(tr("Longer"), tip=tr("Make the rail or duct that is selected 10 mm longer at its far end"))
-        self.shorter = button(
-            tr("Shorter"), tip=tr("Make the rail or duct that is selected 10 mm shorter at its far end")
-        )
         for made, by in ((self.longer, RESIZE_MM), (self.shorter, -RESIZE_MM)):
-            made.setAutoRepeat(True)
             made.clicked.connect(lambda _=False, by=by: self._resize(by))
         for keys, act in (
             ("P", self._on_pin_clicked),
@@ -122,20 +110,12 @@ class PlateBench(HandBench):
         self._lay_out()
 
     def _lay_out(self) -> None:
-        grid = QGridLayout()
-        grid.setContentsMargins(0, 0, 0, 0)
-        places: tuple[tuple[QPushButton, int, int], ...] = (
-            (self.pin, 0, 0), (self.swap, 0, 1), (self.rail, 1, 0), (self.level, 1, 1), (self.upright, 2, 0), (self.remove, 2, 1),
-            (self.longer, 3, 0), (self.shorter, 3, 1), (self.row, 4, 0), (self.together, 4, 1),
-        )  # fmt: skip
-        for made, row, column in places:
-            grid.addWidget(made, row, column)
         side = QVBoxLayout()
         above: tuple[QWidget, ...] = (self.arrange, self.progress, self.overlay, self.figures)
         below: tuple[QWidget, ...] = (self.enclosure, self.proposal, self.take)
         for widget in above:
             side.addWidget(widget)
-        side.addLayout(grid)
+        side.addWidget(self._tools)
         for widget in below:
             side.addWidget(widget)
         self.lay_out(side)
