@@ -62,6 +62,14 @@ def test_an_emergency_stop_is_free_on_all_sides_and_in_reach() -> None:
     assert all(max(-over for over in box.overlap(stop.box)) >= FREE_MM for box in others)
 
 
+def test_the_names_of_groups_beside_each_other_stand_in_one_line() -> None:
+    """Common practice, no source: one motor has an hour meter above its lamps, the other has not."""
+    text = TWO.replace("[starter.M2]", "[starter.M2]\nhours = true").replace("height = 1200", "height = 1800")
+    frames = plan_of(text).door.frames
+    assert len(frames) == 2 and len({round(frame.top, 6) for frame in frames.values()}) == 1
+    assert len({round(frame.y, 6) for frame in frames.values()}) <= 2
+
+
 @pytest.mark.parametrize(("hinge", "is_right"), [("left", True), ("right", False)])
 def test_what_belongs_to_the_panel_stands_at_the_side_of_the_lock(hinge: str, is_right: bool) -> None:
     plan = plan_of(TWO.replace("[enclosure]\n", f'[enclosure]\nhinge = "{hinge}"\n') + STOP)

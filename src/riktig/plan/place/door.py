@@ -4,7 +4,7 @@ Frame: mm, origin at the lower left corner of the door seen from the front, x ri
 """
 
 from collections.abc import Mapping
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 
 from riktig.catalogue.model import Mounting, Part
 from riktig.job.entries import OnDoor
@@ -63,7 +63,9 @@ class DoorLayout:
 
     @property
     def frames(self) -> dict[str, Box]:
-        """What each group of a motor or module takes of the door, with the room of its devices, by its owner; the panel's own has none."""
+        """What each group of a motor or module takes of the door, with the room of its devices, by its owner; the panel's own has none.
+        Those beside each other are as high as the highest, so that their names stand in one line, where nothing else is above them.
+        """
         found = {}
         for group in self.groups:
             rooms = [room_of(self.boxes[device]) for device in group.devices if device in self.boxes]
@@ -71,7 +73,17 @@ class DoorLayout:
                 x, y = min(room.x for room in rooms), min(room.y for room in rooms)
                 w, h = max(room.right for room in rooms) - x, max(room.top for room in rooms) - y
                 found[group.owner] = Box(x=x, y=y, w=w, h=h)
-        return found
+        return {owner: self._raised(owner, found) for owner in found}
+
+    def _raised(self, owner: str, frames: Mapping[str, Box]) -> Box:
+        """Return a frame with its upper edge at the height of those beside it."""
+        own = frames[owner]
+        beside = (f for f in frames.values() if 2 * own.overlap(f)[1] > min(own.h, f.h))
+        raised = replace(own, h=max(frame.top for frame in beside) - own.y)
+        above = Box(x=own.x, y=own.top, w=own.w, h=raised.top - own.top)
+        inside = next(group.devices for group in self.groups if group.owner == owner)
+        others = [room_of(box) for device, box in self.boxes.items() if device not in inside]
+        return own if any(min(above.overlap(other)) > 0 for other in others) else raised
 
 
 def room_of(box: Box) -> Box:
