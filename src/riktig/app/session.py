@@ -5,7 +5,7 @@ from functools import partial
 from pathlib import Path
 from typing import TYPE_CHECKING, Any, TypeVar
 
-from PySide6.QtCore import QObject, Signal
+from PySide6.QtCore import QObject, QTimer, Signal
 
 from riktig.app.follower import Follower
 from riktig.app.long_work import LongWork
@@ -98,7 +98,7 @@ class Session(QObject):
     @property
     def stale_parts(self) -> frozenset[str]:
         """Which of the parts are older than the Job."""
-        if self._gestures or self.bundle is None:
+        if self._gestures or self._waiting or self.bundle is None:
             return frozenset(self._shown)
         return frozenset(part for part, number in self._shown.items() if number < self._latest)
 
@@ -128,12 +128,12 @@ class Session(QObject):
 
     def close(self) -> None:
         """Close the file and end the worker."""
+        self._waiting.clear()
         self._close_file()
         self.worker.stop()
 
     def _close_file(self) -> None:
         self._follower.stop()
-        self._waiting.clear()
         self._gestures.clear()
         self.unkept = None
         if self.file is not None:
@@ -217,8 +217,8 @@ class Session(QObject):
         return bool(self._gestures)
 
     def when_idle(self, action: Callable[[], object]) -> None:
-        """Call `action` as soon as no edit is under way."""
-        if self._gestures:
+        """Call `action` as soon as no edit is under way and all that waited before it is done."""
+        if self._gestures or self._waiting:
             self._waiting.append(action)
         else:
             action()
@@ -241,10 +241,16 @@ class Session(QObject):
         self._run_waiting()
 
     def _run_waiting(self) -> None:
-        if not self._gestures:
-            waiting, self._waiting = self._waiting, []
-            for action in waiting:
+        """Do the first of what waits, the next one in another turn: steps back that a person asked for while an edit took its time."""
+        if self._waiting and not self._gestures:
+            action = self._waiting[0]
+            try:
                 action()
+            finally:  # only now, so that what is asked for meanwhile comes behind it
+                if self._waiting and self._waiting[0] is action:
+                    del self._waiting[0]
+            if self._waiting:
+                QTimer.singleShot(0, self._run_waiting)
 
     def _take_part(self, part: str, number: int, made: Any) -> None:
         """Show what follows, unless a newer edit has overtaken it."""

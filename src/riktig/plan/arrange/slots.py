@@ -327,13 +327,19 @@ class Arrangement:
 
 
 def _columns_of(items: Sequence[PlateItem], slots: Iterable[Slot]) -> dict[int, tuple[int, ...]]:
-    """Return for each part of a starter all that stands in its column, in their order."""
+    """Return for each part of a starter all that stands in its column, in their order; none of one whose protection, or contactors, are
+    parted among rows.
+    """
     columns: dict[str, list[int]] = {}
+    homes: dict[str, set[tuple[bool, int]]] = {}
     for slot in slots:
         for k in (*slot.rail, *slot.fixed):
-            if items[k].band is Band.STARTER and items[k].load:
-                columns.setdefault(items[k].load, []).append(k)
-    return {k: tuple(members) for members in columns.values() for k in members}
+            item = items[k]
+            if item.band is Band.STARTER and item.load:
+                columns.setdefault(item.load, []).append(k)
+                homes.setdefault(item.load, set()).add((item.is_protection, slot.row))
+    whole = [load for load, rows in homes.items() if len({is_above for is_above, _ in rows}) == len(rows)]
+    return {k: tuple(columns[load]) for load in whole for k in columns[load]}
 
 
 def bands_for(job: Job, present: Iterable[Band], row: int, rows: int) -> frozenset[Band]:

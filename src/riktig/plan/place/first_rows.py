@@ -284,7 +284,7 @@ def _straight(above: Row, below: Row, span: tuple[float, float]) -> tuple[Row, R
 
 
 def _members(rail: Sequence[PlateItem]) -> list[Member]:
-    gaps = [0.0, *(gap_between(a, b) for a, b in pairwise(rail))]
+    gaps = [0.0, *(gap_between(a, b) for a, b in pairwise(rail))][: len(rail)]
     return [
         Member(item.load or None, item.left, item.span, gap, stays=k > 0 and not gap)
         for k, (item, gap) in enumerate(zip(rail, gaps, strict=True))
