@@ -183,8 +183,10 @@ class Monkey:
         elif choice == 6:
             for letter in chance.choice(WORDS):  # QTest types ASCII only
                 for kind in (QEvent.Type.KeyPress, QEvent.Type.KeyRelease):
-                    event = QKeyEvent(kind, Qt.Key.Key_unknown, Qt.KeyboardModifier.NoModifier, letter)
-                    self._turn(lambda event=event: QApplication.sendEvent(QApplication.focusWidget() or widget, event))
+                    target = QApplication.focusWidget() or widget
+                    if isValid(target):
+                        event = QKeyEvent(kind, Qt.Key.Key_unknown, Qt.KeyboardModifier.NoModifier, letter)
+                        self._turn(partial(QApplication.sendEvent, target, event))
         else:
             turned = QPoint(0, chance.choice((-120, 120)))
             wheel = QWheelEvent(
