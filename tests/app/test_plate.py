@@ -18,7 +18,7 @@ from riktig.drawings.door import DOOR_CORNER
 from riktig.drawings.plate import plate_origin
 from riktig.job.edits import change_part
 from riktig.plan.changes.door import try_door_move
-from riktig.plan.changes.plate import try_swap
+from riktig.plan.changes.plate import take_away, try_swap
 from riktig.plan.place.faults import find_faults
 from riktig.plan.place.layout import Box
 from riktig.plan.plan import Plan
@@ -172,6 +172,18 @@ def test_a_row_is_put_in_where_one_clicks(shell: Shell, bench: PlateBench, qtbot
     settled()
     after = plan_of(shell).plate
     assert (len(after.rails), len(after.levels)) == (len(before.rails) + 1, len(before.levels) + 1)
+
+
+def test_a_row_is_not_put_in_where_no_duct_lies(
+    shell: Shell, bench: PlateBench, qtbot: QtBot, settled: Settled
+) -> None:
+    for _ in plan_of(shell).plate.levels:
+        shell.session.apply(partial(take_away, name=plan_of(shell).plate.levels[0].code), "take away")
+        settled()
+    qtbot.mouseClick(bench.row, Qt.MouseButton.LeftButton)
+    at = pixel(bench, shell, 200, 200)
+    qtbot.mouseClick(bench.view.viewport(), Qt.MouseButton.LeftButton, pos=at)
+    assert "no horizontal duct" in bench.words.text()
 
 
 def test_a_duct_is_added_where_one_clicks_and_taken_away_again(

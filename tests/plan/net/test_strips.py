@@ -109,7 +109,8 @@ def test_a_cable_keeps_its_name_when_another_goes() -> None:
 def test_a_strip_wider_than_its_rail_goes_on_on_the_next_between_two_cables() -> None:
     """Common practice, no source: numbers run on, each piece has its end parts, no bridge and no earth rail goes from one to the other."""
     text = HEAD.replace("width = 800\nheight = 1200", "width = 600\nheight = 3000")
-    plan = plan_of(text + "".join(STARTER.replace("M1", f"M{n}") for n in range(1, 27)))
+    motors = "".join(STARTER.replace("M1", f"M{n}") for n in range(1, 27))
+    plan = plan_of(text + motors)
     pieces = {name: [c for c in plan.clamps if c.piece == name] for name in ("X1", "X1 (2)")}
     assert [c.label for c in plan.clamps if c.strip == "X1"] == [c.label for piece in pieces.values() for c in piece]
     assert not {c.drop for c in pieces["X1"]} & {c.drop for c in pieces["X1 (2)"]}
@@ -124,7 +125,7 @@ def test_a_strip_wider_than_its_rail_goes_on_on_the_next_between_two_cables() ->
     bought = {line.code: line.quantity for line in build_bom(plan)}
     ends = len({c.piece for c in plan.clamps})
     assert (bought["end-stop"], bought["end-plate"]) == (2 * ends, ends)
-    assert plan_of(text.replace("600", "2000") + STARTER).plate.boxes.keys().isdisjoint({"X1 (2)"})
+    assert plan_of(text.replace("width = 600", "width = 2000") + motors).plate.boxes.keys().isdisjoint({"X1 (2)"})
 
 
 @given(

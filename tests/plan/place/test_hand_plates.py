@@ -1,6 +1,6 @@
 """First proposals beside plates laid out by hand: twelve jobs of one to thirty motors, their coordinates in `tests/data/plates`.
 
-Each job stands in the smallest enclosure that the hand's plate fits; ours fits it too, with at most a tenth more wire. Common practice,
+Each job stands in the smallest usual enclosure that the hand's plate fits; ours fits it too, at most a tenth more wire. Common practice,
 no source: the plates were laid out row by row from the list of parts, before they were compared.
 """
 

@@ -3,7 +3,7 @@
 Must not judge places itself (`plate_faults`) nor draw them.
 """
 
-from collections.abc import Mapping, Sequence
+from collections.abc import Iterable, Mapping, Sequence
 from dataclasses import dataclass, replace
 
 from riktig.job.edits import keep_choice
@@ -141,19 +141,25 @@ def place_item(layout: PlateLayout, item: PlateItem, box: Box, rail: str | None)
     return replace(layout, boxes=boxes, rail_of=rails, row_of=rows)
 
 
+def shifted_boxes(layout: PlateLayout, names: Iterable[str], dx: float, dy: float) -> dict[str, Box]:
+    """Return the boxes of a plate with some parts moved by some mm, and what hangs below them."""
+    boxes = dict(layout.boxes)
+    for name in names:
+        item = layout.items[name]
+        boxes[name] = replace(boxes[name], x=boxes[name].x + dx, y=boxes[name].y + dy)
+        below = hung_box(item, boxes[name])
+        if below is not None and item.hung is not None:
+            boxes[item.hung[0]] = below
+    return boxes
+
+
 def with_rail(layout: PlateLayout, rail: Rail, known: Known = None) -> Move:
     """Return what another rail, or one at another place, would do; what sits on it moves with it."""
     before = layout.rail(rail.code)
-    boxes = dict(layout.boxes)
+    boxes = layout.boxes
     if before is not None:
-        dx, dy = rail.x - before.x, rail.y - before.y
-        for name, code in layout.rail_of.items():
-            if code == rail.code:
-                item = layout.items[name]
-                boxes[name] = replace(boxes[name], x=boxes[name].x + dx, y=boxes[name].y + dy)
-                below = hung_box(item, boxes[name])
-                if below is not None and item.hung is not None:
-                    boxes[item.hung[0]] = below
+        on_it = (name for name, code in layout.rail_of.items() if code == rail.code)
+        boxes = shifted_boxes(layout, on_it, rail.x - before.x, rail.y - before.y)
     rails = in_order_of_rails((*(r for r in layout.rails if r.code != rail.code), rail))
     changed = replace(layout, rails=rails, boxes=boxes, row_of=count_rows(layout.items.values(), boxes, layout.ducts))
     return _judged(layout, changed, rail.code, rail.place, rail.box, known)

@@ -21,6 +21,7 @@ from riktig.plan.changes.plate import (
     ledger_key,
     nudge,
     place_item,
+    shifted_boxes,
     try_move,
 )
 from riktig.plan.place.items import FINGER_MM, Band
@@ -30,7 +31,6 @@ from riktig.plan.place.layout import (
     PlateLayout,
     Rail,
     count_rows,
-    hung_box,
     in_order_of_ducts,
     in_order_of_rails,
 )
@@ -55,13 +55,7 @@ def try_together(layout: PlateLayout, name: str, x: float, y: float, known: Know
     With a part of a starter go its others that stand on rails, each as far along and as many rails up or down; with a rail or a
     horizontal duct its row goes up or down: the rail, what is screwed on beside it, and the duct below. Each move has the whole plate
     and what is wrong with it.
-
-    Args:
-        layout: the plate.
-        name: what is moved.
-        x: mm of its left edge.
-        y: mm of its lower edge.
-        known: what is wrong with the plate as it is, where that was found before.
+    The arguments are those of `try_move`.
 
     Raises:
         KeyError: nothing on the plate has that name.
@@ -86,13 +80,16 @@ def _with_starter(layout: PlateLayout, first: Move, known: Known) -> tuple[Move,
     """Return a move of a part with the same of the others of its starter, alone where it is of none."""
     name = first.key
     item = layout.items[name]
-    if item.band is not Band.STARTER or not item.load or not item.on_rail:
+    is_on_rail = name in layout.rail_of and name in first.layout.rail_of
+    if item.band is not Band.STARTER or not item.load or not is_on_rail:
         return (first,)
     codes = [rail.code for rail in layout.rails]
-    load, dx = layout.items[name].load, first.box.x - layout.boxes[name].x
+    load, dx = item.load, first.box.x - layout.boxes[name].x
     steps = codes.index(first.layout.rail_of[name]) - codes.index(layout.rail_of[name])
     after, places = layout, dict[str, Spot]()
-    for other in (i for i in layout.items.values() if i.load == load and i.band is Band.STARTER and i.on_rail):
+    for other in (
+        i for i in layout.items.values() if i.load == load and i.band is Band.STARTER and i.id in layout.rail_of
+    ):
         rail = layout.rails[min(max(codes.index(layout.rail_of[other.id]) + steps, 0), len(codes) - 1)]
         box = replace(layout.boxes[other.id], x=layout.boxes[other.id].x + dx, y=rail.y - other.height / 2)
         after = place_item(after, other, box, rail.code)
@@ -140,13 +137,8 @@ def _shifted(layout: PlateLayout, row: _Row, dy: float) -> PlateLayout:
     ducts = in_order_of_ducts(
         replace(d, box=replace(d.box, y=d.box.y + dy)) if d.code in row.ducts else d for d in layout.ducts
     )
-    boxes = dict(layout.boxes)
-    for name, item in layout.items.items():
-        if name in row.screwed or layout.rail_of.get(name) in row.rails:
-            boxes[name] = replace(boxes[name], y=boxes[name].y + dy)
-            below = hung_box(item, boxes[name])
-            if below is not None and item.hung is not None:
-                boxes[item.hung[0]] = below
+    moved = (name for name in layout.items if name in row.screwed or layout.rail_of.get(name) in row.rails)
+    boxes = shifted_boxes(layout, moved, 0.0, dy)
     return replace(
         layout, rails=rails, ducts=ducts, boxes=boxes, row_of=count_rows(layout.items.values(), boxes, ducts)
     )

@@ -29,9 +29,7 @@ from riktig.plan.place.stack import (
 
 _FEW_SHARE = 0.5
 """Share of a row up to which breakers and contactors share one (common practice, no source)."""
-
-
-STRAIGHT_FILL = 0.9
+_STRAIGHT_FILL = 0.9
 """Share of a row that is used where columns stand straight then (common practice, no source)."""
 _FEW_MOTORS = 6
 """So few motors get narrower ducts rather than what protects and what switches them in one row (common practice, no source)."""
@@ -272,7 +270,7 @@ def straightened(rows: Sequence[Row], span: tuple[float, float]) -> list[Row]:
 
 
 def _straight(above: Row, below: Row, span: tuple[float, float]) -> tuple[Row, Row]:
-    most = STRAIGHT_FILL * (span[1] - span[0])
+    most = _STRAIGHT_FILL * (span[1] - span[0])
     begins = (span[0] + above.begin + above.indent, span[0] + below.begin + below.indent)
     upper, lower = _members(above.rail), _members(below.rail)
     for members in (upper, [replace(member, stays=True) for member in upper]):

@@ -21,6 +21,7 @@ from riktig.checks.plate import say_fault
 from riktig.desk.bundle import Bundle
 from riktig.drawings.plate import plate_origin
 from riktig.drawings.plate_overlays import Overlay, draw_hand, draw_overlay, draw_ways
+from riktig.job.faults import JobError
 from riktig.plan.answers.lookup import Lookup
 from riktig.plan.answers.moved import with_layout
 from riktig.plan.answers.plate_figures import plate_figures
@@ -242,9 +243,11 @@ class PlateBench(HandBench):
         item = self._movable(self.hub.selection)
         if self._plan is None or not item:
             return
-        nudge = together.nudge_together if self.together.isChecked() else plate_edits.nudge
-        found = nudge(self._plan.plate, item, dx, dy, known=self._known.faults)
-        moves = found if isinstance(found, tuple) else (found,)
+        plate, known = self._plan.plate, self._known.faults
+        if self.together.isChecked():
+            moves = together.nudge_together(plate, item, dx, dy, known=known)
+        else:
+            moves = (plate_edits.nudge(plate, item, dx, dy, known=known),)
         self._keep_if_legal(moves, moves[-1].faults, f"nudge {self._name(item)}")
 
     def _keep_if_legal(
@@ -277,7 +280,11 @@ class PlateBench(HandBench):
         ox, oy = plate_origin(self._plan)
         plate, at = self._plan.plate, (x - ox, y - oy)
         if self._new == "row":
-            moves = together.insert_row(self._plan.job, plate, at[1])
+            try:
+                moves = together.insert_row(self._plan.job, plate, at[1])
+            except JobError as error:
+                self.say(f"✗ {error}", "danger")
+                return
             places, new = together.row_of(moves)
             edit = partial(together.keep_row, moves=places, new=new)
             self._keep_if_legal(moves, moves[-1].faults, f"put in row {moves[-2].key}", edit)
