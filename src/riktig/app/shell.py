@@ -220,8 +220,9 @@ class Shell(QMainWindow):
         behind.clear()
 
     def _dress_next(self) -> None:
-        """Give one bench that is not looked at the present look, so that opening it does not take twice as long."""
-        key = next((key for key, behind in self._behind.items() if "theme" in behind), None)
+        """Give one bench the present look: the open one first, then those behind it, so that opening them does not take twice as long."""
+        waiting = (key for key, behind in self._behind.items() if "theme" in behind)
+        key = min(waiting, key=lambda key: key != self._stage, default=None)
         if key is not None:
             self._catch_up(key, is_look_alone=True)
 
@@ -352,7 +353,8 @@ class Shell(QMainWindow):
         application = QApplication.instance()
         assert isinstance(application, QApplication)
         apply_theme(application, self.theme)
-        self._note_change("theme")
+        for behind in self._behind.values():
+            behind.add("theme")
         self._dressing.dress(self._always)
 
     def closeEvent(self, event: QCloseEvent) -> None:
