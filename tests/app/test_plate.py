@@ -14,10 +14,11 @@ from riktig.app.benches.door.bench import DoorBench
 from riktig.app.benches.plate.bench import PlateBench
 from riktig.app.shell import Shell
 from riktig.drawings.display import Circle
-from riktig.drawings.door import DOOR_CORNER
+from riktig.drawings.door import DOOR_CORNER, STATION_CORNER
+from riktig.drawings.entry_wall import entry_corner
 from riktig.drawings.plate import plate_origin
 from riktig.job.edits import change_part
-from riktig.plan.changes.door import try_door_move
+from riktig.plan.changes.door import DOOR_FACE, ENTRY_FACE, holes_of, movable_holes, station_face, try_hole_move
 from riktig.plan.changes.plate import take_away, try_swap
 from riktig.plan.place.faults import find_faults
 from riktig.plan.place.layout import Box
@@ -302,12 +303,40 @@ def test_a_device_is_dragged_on_the_door_and_not_onto_another(
     assert door.words.text().startswith("✗") and "too close" in door.words.text()
     qtbot.waitUntil(lambda: door.view.isVisible(), timeout=30_000)
     spots = ((x, y) for y in range(100, 600, 20) for x in range(60, 440, 20))
-    x, y = next(at for at in spots if try_door_move(plan_of(shell), one.device, *at, snap=False).is_legal)
+    x, y = next(at for at in spots if try_hole_move(plan_of(shell), DOOR_FACE, one.device, *at, snap=False).is_legal)
     drag(qtbot, door.view, door_pixel(door, one.x, one.y), door_pixel(door, x, y))
     settled()
     moved = next(c for c in plan_of(shell).door.cutouts if c.device == one.device)
     assert (moved.x, moved.y) == pytest.approx((x, y), abs=10)
     assert plan_of(shell).job.ledger.places[one.device].is_held
+
+
+def test_a_button_of_a_station_and_a_gland_are_dragged_where_they_are_wanted(
+    shell: Shell, door: DoorBench, qtbot: QtBot, settled: Settled
+) -> None:
+    plan = plan_of(shell)
+    face = next(f for f in (station_face(s.location) for s in plan.stations))
+    for name, chosen, by in ((f"Station {face.partition(' ')[2]}", face, (60, 0)), ("Entry wall", ENTRY_FACE, (0, 60))):
+        choose(qtbot, door.chooser, name)
+        plan = plan_of(shell)
+        holes = [c for c in holes_of(plan, chosen) if c.device in movable_holes(plan, chosen)]
+        one = next(c for c in holes if try_hole_move(plan, chosen, c.device, c.x + by[0], c.y + by[1]).is_legal)
+        corner = entry_corner(plan) if chosen == ENTRY_FACE else STATION_CORNER
+        height = door.view.drawing.height  # type: ignore[union-attr]
+        start, end = (
+            door.view.mapFromScene(corner[0] + x, height - (corner[1] + y))
+            for x, y in ((one.x, one.y), (one.x + by[0], one.y + by[1]))
+        )
+        drag(qtbot, door.view, start, end)
+        assert door.words.text().startswith("✓"), door.words.text()
+        settled()
+        moved = next(c for c in holes_of(plan_of(shell), chosen) if c.device == one.device)
+        assert (moved.x, moved.y) == pytest.approx(
+            (one.x + by[0], one.y + by[1]), abs=10
+        ) and door.pin.text() == "Unpin"
+        qtbot.mouseClick(door.pin, Qt.MouseButton.LeftButton)
+        settled()
+        assert next(c for c in holes_of(plan_of(shell), chosen) if c.device == one.device) == one
 
 
 def test_two_entries_that_agree_open_the_step_and_one_alone_does_not(

@@ -1,5 +1,6 @@
 """The shipped parts: marks follow the standards, sizes are whole, and a bad catalogue says where."""
 
+import math
 import re
 
 import pytest
@@ -13,7 +14,7 @@ from riktig.catalogue.loader import (
     parts_of_kind,
     shipped_parts,
 )
-from riktig.catalogue.model import ElementKind
+from riktig.catalogue.model import ElementKind, Mounting
 
 _RULES = {  # EN 50005, EN 50011, EN 50012, IEC 60947-1 Annex L, from memory
     ElementKind.NO: r"(\d)3-\1(4)|97-98|107-108",
@@ -125,3 +126,13 @@ def test_overload_ranges_leave_no_gap_between_them() -> None:
 def test_a_bad_catalogue_is_named(text: str, words: str) -> None:
     with pytest.raises(CatalogueError, match=words):
         parse_parts(text, "mine.toml")
+
+
+def test_what_is_screwed_to_the_plate_has_holes_that_a_screw_and_its_head_find_room_in() -> None:
+    """A washer of M5 is 10 mm wide (ISO 7089): 5 mm to the edge, and no two heads on each other."""
+    for part in shipped_parts():
+        if part.mounting is Mounting.PLATE and not part.rating("hole_mm"):
+            places = [(hole.x, hole.y) for hole in part.holes]
+            assert len(places) >= 2, part.code
+            assert all(5 <= x <= part.width - 5 and 5 <= y <= part.height - 5 for x, y in places), part.code
+            assert all(math.dist(a, b) >= 10 for k, a in enumerate(places) for b in places[:k]), part.code

@@ -19,6 +19,8 @@ KEPT_DOOR = HEAD + TWO + 'S21 = "door {x} 600"\n'
 KEPT_APART = '[kept.places]\n"M1.KR" = "R1 700"\n'
 BUTTONS = "".join(f'[device.S{n}]\nkind = "pushbutton"\nat = "{{place}}"\n' for n in range(20, 50))
 MANY = "".join(f'[device.S{n}]\nkind = "pushbutton"\nat = "st1"\n' for n in range(20, 320))
+IN_BOX = HEAD + STARTER.replace('supply = "C1"', 'supply = "C1"\nbuttons_at = "st1"')
+KEPT_HOLES = '[kept.holes]\n"{}" = "100 {}"\n"{}" = "100 {}"\n'
 THIN = '[kept.values]\n"M1|cable_section" = "1.5 | as found"\n'
 LOCKED = STARTER.replace("kw = 1.5", 'kind = "reversing"\nkw = 1.5\ninterlock = "mechanical"')
 ULS = small_text("ul").replace('kind = "dol"\n', 'kind = "dol"\nprotection = "motor-breaker"\n')
@@ -45,6 +47,16 @@ def rules(text: str) -> set[str]:
         ("station-too-small", HEAD + MANY, HEAD + BUTTONS.format(place="st1")),
         # 22 mm devices stand 30 x 40 mm apart at least: IEC 60947-5-1 6.3, from memory
         ("door-holes-close", KEPT_DOOR.format(x=225), KEPT_DOOR.format(x=260)),
+        (
+            "station-holes-close",
+            IN_BOX + KEPT_HOLES.format("M1.S0", 40, "M1.S1", 60),
+            IN_BOX + KEPT_HOLES.format("M1.S0", 40, "M1.S1", 90),
+        ),
+        (
+            "entries-close",
+            HEAD + STARTER + KEPT_HOLES.format("cable:supply", 60, "cable:W1", 70),
+            HEAD + STARTER + KEPT_HOLES.format("cable:supply", 60, "cable:W1", 130),
+        ),
         # a mechanical interlock snaps between its two contactors: geometry
         ("interlock-apart", HEAD + LOCKED + KEPT_APART, HEAD + LOCKED),
         ("one-pole", SOUND + HEATER + APART, SOUND + HEATER + TOGETHER),

@@ -4,7 +4,7 @@ import pytest
 
 from riktig.drawings.display import Circle, Drawing, Line, Rect, Symbol, Text
 from riktig.drawings.palette import paper_colour
-from riktig.drawings.plate import draw_plate, geometry_of, wire_path
+from riktig.drawings.plate import draw_plate, geometry_of, way_on_plate
 from riktig.drawings.sheet_set import draw_sheets
 from riktig.drawings.single_line import draw_single_line
 from riktig.plan.plan import Plan
@@ -38,13 +38,14 @@ def points_of(drawing: Drawing) -> list[tuple[float, float]]:
 
 def test_the_plate_is_to_scale_and_a_wire_follows_its_ducts(plan: Plan) -> None:
     drawing = draw_plate(plan)
-    boxes = {item.ref: item for item in drawing.items if isinstance(item, Rect) and item.ref in plan.plate.boxes}
+    outlines = [item for item in drawing.items if isinstance(item, Rect) and item.ref in plan.plate.boxes]
+    boxes = {item.ref: item for item in reversed(outlines)}
     for item, box in plan.plate.boxes.items():
         assert (boxes[item].w, boxes[item].h) == (box.w, box.h)
     geometry = geometry_of(plan)
     for wire in plan.conductors:
         if wire.location == "plate" and wire.kind == "wire":
-            (points,) = wire_path(plan, wire, geometry)
+            points = way_on_plate(plan, wire, geometry)
             drawn = sum(abs(a[0] - b[0]) + abs(a[1] - b[1]) for a, b in zip(points, points[1:], strict=False))
             assert wire.length_mm - 130 <= drawn <= wire.length_mm - 110, "drawn way plus 60 mm at each end"
 

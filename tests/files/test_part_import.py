@@ -5,6 +5,8 @@ from pathlib import Path
 import pytest
 
 from riktig.catalogue.loader import CatalogueError, find_part, forget_parts, user_catalogue_path
+from riktig.drawings.display import Line
+from riktig.drawings.plate import draw_plate, plate_origin
 from riktig.files.part_import import add_parts, read_part_file
 from support import HEAD, plan_of
 
@@ -115,10 +117,50 @@ def test_a_part_of_ones_own_brings_its_holes(tmp_path: Path, own: Path) -> None:
         assert [(h.fix, h.diameter) for h in found] == fixes
 
 
+OUTLINED = SCREWED.replace("holes", "outline")
+
+
+def test_a_part_of_ones_own_brings_its_outline(tmp_path: Path, own: Path) -> None:
+    """By hand: a house of 120 x 90 mm with its gable in the middle."""
+    for text, words in (
+        ("0 0; 10 0", "at least 3 corners"),
+        ("0 0; 10 0; 130 5", "beyond 120 x 90"),
+        ("0 0; 1", "write `X Y`"),
+    ):
+        faults = read_part_file(write(tmp_path, TRAFO.format(text), headings=OUTLINED)).faults
+        assert [(f.line, f.column) for f in faults] == [(2, "outline")] and words in faults[0].message
+    add_parts(
+        read_part_file(
+            write(tmp_path, TRAFO.format("0 0; 100% 0; -0.5 60; 50% 100%; 0 60"), headings=OUTLINED)
+        ).families,
+        own,
+    )
+    part = find_part("own-t")
+    assert part is not None and part.outline == ((0, 0), (120, 0), (119.5, 60), (60, 90), (0, 60))
+    plan = plan_of(
+        HEAD + '[device.R9]\nkind = "resistor"\nat = "plate"\npart = "own-t"\n[[feeder]]\npath = "L1 > R9 > N"\n'
+    )
+    box, (ox, oy) = plan.plate.boxes["R9"], plate_origin(plan)
+    drawn = {item.points for item in draw_plate(plan).items if isinstance(item, Line) and item.ref == "R9"}
+    assert ((ox + box.x, oy + box.y), (ox + box.x + 120, oy + box.y)) in {points[:2] for points in drawn}
+
+
+def test_a_hole_may_count_from_the_other_edges_and_leave_its_thread_to_the_panel(tmp_path: Path, own: Path) -> None:
+    """By hand on an outline of 120 x 90 mm: 10 from the right and 8 from the top; the middle of the lower third."""
+    add_parts(read_part_file(write(tmp_path, TRAFO.format("-10 -8; 50% 33.3333%"), headings=SCREWED)).families, own)
+    text = HEAD + '[device.R9]\nkind = "resistor"\nat = "plate"\npart = "own-t"\n[[feeder]]\npath = "L1 > R9 > N"\n'
+    plan = plan_of(text)
+    box = plan.plate.boxes["R9"]
+    found = [(round(h.x - box.x, 1), round(h.y - box.y, 1), h.fix) for h in plan.holes if h.target == "R9"]
+    assert found == [(110, 82, "tap M5"), (60, 30, "tap M5")]
+
+
 @pytest.mark.parametrize(
     ("holes", "words"),
     [
-        ("10 45", "write `X Y THREAD`"),
+        ("10 45 M5 M6", "write `X Y THREAD`"),
+        ("-130 45", "beyond the outline"),
+        ("half 45", "write"),
         ("10 45 M7", "no thread 'M7'"),
         ("130 45 M5", "beyond the outline"),
         ("12", "write"),

@@ -4,7 +4,7 @@ from typing import Annotated, Any, Literal
 
 from pydantic import AfterValidator, BaseModel, ConfigDict, Field, StringConstraints, model_validator
 
-from riktig.catalogue.holes import read_holes
+from riktig.catalogue.holes import read_holes, read_outline
 from riktig.catalogue.model import ElementKind, Mounting
 
 DEVICE_KINDS = (
@@ -95,8 +95,9 @@ class Family(BaseModel):
                 if name in NEEDED_COLUMNS and (isinstance(value, str) or value <= 0):
                     raise ValueError(f"row {place}: {name} is a length in mm above 0, not '{value}'")
             values = dict(zip(self.columns, row, strict=True))
-            pattern = values.get("holes", self.traits.get("holes", ""))
-            read_holes(str(pattern), float(values["width"]), float(values["height"]))
+            size = float(values["width"]), float(values["height"])
+            for key, read in (("holes", read_holes), ("outline", read_outline)):
+                read(str(values.get(key, self.traits.get(key, ""))), *size)
         return self
 
 

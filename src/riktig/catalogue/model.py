@@ -4,7 +4,7 @@ from collections.abc import Mapping
 from dataclasses import dataclass
 from enum import StrEnum
 
-from riktig.catalogue.holes import FixingHole, read_holes
+from riktig.catalogue.holes import FixingHole, read_holes, read_outline
 
 
 class ElementKind(StrEnum):
@@ -149,6 +149,11 @@ class Part:
     def holes(self) -> tuple[FixingHole, ...]:
         """Where it is screwed to the plate, nothing where its data do not say."""
         return read_holes(self.traits.get("holes", ""), self.width, self.height)
+
+    @property
+    def outline(self) -> tuple[tuple[float, float], ...]:
+        """The corners of its outline in mm from the lower left one of the rectangle that holds it, none where it is that rectangle."""
+        return read_outline(self.traits.get("outline", ""), self.width, self.height)
 
     @property
     def poles(self) -> int:

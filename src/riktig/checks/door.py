@@ -1,7 +1,8 @@
 """Rules about door, entry wall and operator stations: holes, depth, shafts, glands."""
 
 import re
-from collections.abc import Iterator, Mapping
+from collections.abc import Iterator, Mapping, Sequence
+from itertools import combinations
 
 from riktig.checks.finding import Finding, Severity
 from riktig.job.model import Standard
@@ -11,6 +12,7 @@ from riktig.plan.place.door import Cutout
 from riktig.plan.place.door_groups import OPERATED_KINDS, row_of
 from riktig.plan.place.heights import floor_to_bottom
 from riktig.plan.plan import Plan
+from riktig.plan.wiring.entries import NUT_SHARE, SPANNER_MM
 from riktig.standards.iec_60947_5_1 import SOURCE_HOLES
 from riktig.standards.operator_heights import Operated, reach_of
 
@@ -32,19 +34,19 @@ def check_holes(plan: Plan) -> Iterator[Finding]:
                 limit=f"{plan.door.width:.0f} x {plan.door.height:.0f} mm",
                 source="geometry",
             )
-    for one, other in near_pairs(plan.door.cutouts):
+    yield from _too_close(plan, plan.door.cutouts, "door-holes-close", "on the door")
+
+
+def _too_close(plan: Plan, cutouts: Sequence[Cutout], rule: str, where: str) -> Iterator[Finding]:
+    for one, other in near_pairs(cutouts):
         missing, limit = missing_between(one, other)
         if missing > 1e-6:
+            names = f"{plan.name_of(one.device)} and {plan.name_of(other.device)}"
             yield Finding(
-                rule="door-holes-close",
-                severity=Severity.MUST,
-                subject=other.device,
-                message=f"{plan.name_of(one.device)} and {plan.name_of(other.device)} sit {missing:.0f} mm too close on the door: "
-                "move one",
-                evidence=f"{abs(one.x - other.x):.0f}, {abs(one.y - other.y):.0f} mm apart",
-                limit=limit,
-                source=str(SOURCE_HOLES),
-            )
+                rule=rule, severity=Severity.MUST, subject=other.device,
+                message=f"{names} sit {missing:.0f} mm too close {where}: move one",
+                evidence=f"{abs(one.x - other.x):.0f}, {abs(one.y - other.y):.0f} mm apart", limit=limit, source=str(SOURCE_HOLES),
+            )  # fmt: skip
 
 
 def _is_on(plan: Plan, cutout: Cutout) -> bool:
@@ -166,7 +168,7 @@ def check_shaft(plan: Plan) -> Iterator[Finding]:
 
 
 def check_entries(plan: Plan) -> Iterator[Finding]:
-    """Yield cables whose glands have no room in the entry wall.
+    """Yield cables whose glands have no room in the entry wall, and two that a person put too close to each other.
 
     Source:
         Geometry of nuts and spanners, common practice, no source.
@@ -185,15 +187,29 @@ def check_entries(plan: Plan) -> Iterator[Finding]:
             limit=f"{plan.job.enclosure.width:.0f} x {plan.job.enclosure.depth:.0f} mm",
             source="common practice, no source",
         )
+    held = [entry for entry in plan.entries if entry.fits and entry.key in plan.job.ledger.holes]
+    for one, other in combinations(held, 2):
+        missing = one.missing_to(other)
+        if missing > 1.0:
+            yield Finding(
+                rule="entries-close", severity=Severity.MUST, subject=f"cable:{other.cable}",
+                message=f"{one.words} and {other.words} come in {missing:.0f} mm too close to each other for their nuts and a spanner: "
+                "move one in the entry wall, or let it go",
+                evidence=f"{abs(one.x - other.x):.0f}, {abs(one.z - other.z):.0f} mm apart",
+                limit=f"nuts of {NUT_SHARE:g} times the hole, {SPANNER_MM:g} mm between", source="common practice, no source",
+            )  # fmt: skip
 
 
 def check_stations(plan: Plan) -> Iterator[Finding]:
-    """Yield operator stations for which no box of the series is large or deep enough.
+    """Yield operator stations for which no box of the series is large or deep enough, and holes in a lid that are too close.
 
     Source:
-        Geometry; series of boxes by common practice, no source.
+        Geometry; series of boxes by common practice, no source; IEC 60947-5-1 6.3, from memory.
     """
     for station in plan.stations:
+        yield from _too_close(
+            plan, station.cutouts, "station-holes-close", f"in the lid of station '{station.location}'"
+        )
         if not station.fits:
             yield Finding(
                 rule="station-too-small",

@@ -24,17 +24,17 @@ class Bundle:
 
     @cached_property
     def plate(self) -> "Drawing":
-        """Plate and door."""
+        """The plate in its enclosure."""
         from riktig.drawings.plate import draw_plate
 
         return draw_plate(self.plan)
 
     @cached_property
-    def plate_alone(self) -> "Drawing":
-        """The plate without the door."""
-        from riktig.drawings.plate import draw_plate
+    def open_panel(self) -> "Drawing":
+        """The plate and the open door, as one stands before them."""
+        from riktig.drawings.open_panel import draw_open_panel
 
-        return draw_plate(self.plan, with_door=False)
+        return draw_open_panel(self.plan)
 
     @cached_property
     def door(self) -> "Drawing":
@@ -66,5 +66,5 @@ def moving_bundle(bundle: Bundle, layout: "PlateLayout") -> Generator[None, None
     plan = yield from moving(bundle.plan, layout)
     yield
     moved = Bundle(plan, bundle.single_line)
-    _ = moved.plate_alone  # drawn already when it is shown
+    _ = moved.plate  # drawn already when it is shown
     return moved

@@ -4,7 +4,7 @@ from collections.abc import Callable
 
 from riktig.drawings.display import Anchor, Drawing, Item, Layer, Pen, Point, Tone
 from riktig.drawings.text_width import text_width
-from riktig.plan.changes.door import DoorMove
+from riktig.plan.changes.door import HoleMove
 from riktig.plan.circuit.model import DOOR, DOOR_STUD
 from riktig.plan.place.depth import block_places
 from riktig.plan.place.door import Cutout
@@ -16,6 +16,8 @@ from riktig.standards.iec_60947_5_1 import hole_for
 MARGIN = 20.0
 DOOR_CORNER = (70.0, 50.0)
 """Where the lower left corner of the door lies in the drawing of `draw_door`."""
+STATION_CORNER = (60.0, 70.0)
+"""Where that of the lid lies in the drawing of `draw_station`."""
 _COLOURS = {
     "red": Tone.RED,
     "green": Tone.DONE,
@@ -191,17 +193,27 @@ def _draw_legend(pen: Pen, x: float, y: float, words: str, ref: str) -> None:
         pen.text(x, y + 8 * k, line, size=6.5, anchor=Anchor.MIDDLE, ref=ref, layer=Layer.NOTE)
 
 
-def draw_door_hand(plan: Plan, move: DoorMove) -> tuple[Item, ...]:
-    """Return a device in the hand where it would go on the drawing of `draw_door`: with a tick where it may, else crossed."""
+def draw_hole_hand(move: HoleMove, name: str, corner: Point, size: float) -> tuple[Item, ...]:
+    """Return what is in the hand where its hole would be: with a tick where it may, else crossed.
+
+    Args:
+        move: what the hand would do.
+        name: what is moved, as people call it.
+        corner: where the lower left corner of the face lies in its drawing.
+        size: of the letters, in mm.
+    """
     pen = Pen()
     b = move.cutout.box
     tone = Tone.DONE if move.is_legal else Tone.DANGER
-    x, y = DOOR_CORNER[0] + move.cutout.x, DOOR_CORNER[1] + move.cutout.y
-    pen.rect(x - b.w / 2 - 6, y - b.h / 2 - 6, b.w + 12, b.h + 12, tone=tone, width=2.4, radius=3)
-    for line in (((x, DOOR_CORNER[1]), (x, y)), ((DOOR_CORNER[0], y), (x, y))):
-        pen.line(*line, width=0.8, tone=tone, dashed=True)
-    words = f"{plan.name_of(move.cutout.device)} {'✓' if move.is_legal else '✗'}  {move.cutout.x:g} / {move.cutout.y:g}"
-    pen.text(x, y + b.h / 2 + 12, words, size=12, anchor=Anchor.MIDDLE, bold=True, tone=tone)
+    x, y = corner[0] + move.cutout.x, corner[1] + move.cutout.y
+    around = size / 2
+    pen.rect(
+        x - b.w / 2 - around, y - b.h / 2 - around, b.w + size, b.h + size, tone=tone, width=size / 5, radius=size / 4
+    )
+    for line in (((x, corner[1]), (x, y)), ((corner[0], y), (x, y))):
+        pen.line(*line, width=size / 15, tone=tone, dashed=True)
+    words = f"{name} {'✓' if move.is_legal else '✗'}  {move.cutout.x:g} / {move.cutout.y:g}"
+    pen.text(x, y + b.h / 2 + size, words, size=size, anchor=Anchor.MIDDLE, bold=True, tone=tone)
     return tuple(pen.items)
 
 
@@ -223,7 +235,7 @@ def _wrapped(words: str, width: float, size: float) -> list[str]:
 def draw_station(plan: Plan, station: Station) -> Drawing:
     """Return the lid of an operator station with holes and legends, its cable entries below, and a side section of its depth."""
     pen = Pen()
-    left, low = 60.0, 70.0
+    left, low = STATION_CORNER
     side = left + station.width + 90
     width, height = side + station.depth + 60, low + station.height + 60
     pen.rect(0, 0, width, height, fill=Tone.PAPER, tone=Tone.NONE)

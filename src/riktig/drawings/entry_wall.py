@@ -1,6 +1,6 @@
 """Owns the picture of the entry wall on the screen: its holes from outside, and a list of what comes in where. Must not place holes."""
 
-from riktig.drawings.display import Anchor, Drawing, Pen, Tone
+from riktig.drawings.display import Anchor, Drawing, Pen, Point, Tone
 from riktig.drawings.door import entry_words
 from riktig.plan.place.depth import PLATE_OFF_MM
 from riktig.plan.plan import Plan
@@ -9,14 +9,24 @@ from riktig.plan.wiring.entries import Entry
 _EDGE = 30.0
 
 
+def entry_corner(plan: Plan) -> Point:
+    """Return where the lower left corner of the wall lies in the drawing of `draw_entry_wall`."""
+    return _EDGE, _EDGE + 1.5 * letter_size(plan) * (len(plan.entries) + 2)
+
+
+def letter_size(plan: Plan) -> float:
+    """Return how large the letters of that drawing are, in mm."""
+    return plan.job.enclosure.width / 46
+
+
 def draw_entry_wall(plan: Plan) -> Drawing:
     """Return the entry wall from outside with the back wall of the enclosure along its lower edge, every hole named; below it what
     each is for, its thread or trade size, and its centre in mm.
     """
     enclosure, entries = plan.job.enclosure, sorted(plan.entries, key=lambda e: (e.x, e.z))
-    size = enclosure.width / 46
+    size = letter_size(plan)
     line = 1.5 * size
-    low = _EDGE + line * (len(entries) + 2)
+    low = entry_corner(plan)[1]
     width, height = enclosure.width + 2 * _EDGE, low + enclosure.depth + 3 * size
     pen = Pen()
     pen.rect(0, 0, width, height, fill=Tone.PAPER, tone=Tone.NONE)

@@ -1,10 +1,10 @@
-"""Owns the drawing of plate and door to scale, and of wires' ways over them. Must not know how they were found."""
+"""Owns the drawing of the plate to scale, and of wires' ways over it. Must not know how they were found."""
 
 from riktig.catalogue.model import Part
 from riktig.drawings.display import Anchor, Drawing, Item, Layer, Pen, Point, Tone, wire_tone
-from riktig.drawings.door import draw_door_face
+from riktig.drawings.part_faces import draw_face
 from riktig.pipeline.rows import by_row
-from riktig.plan.circuit.model import DOOR, PLATE
+from riktig.plan.circuit.model import PLATE
 from riktig.plan.circuit.zones import device_of
 from riktig.plan.net.strips import Clamp
 from riktig.plan.place.layout import EDGE_MM, Box, PlateLayout
@@ -16,43 +16,39 @@ from riktig.plan.wiring.geometry import Geometry
 from riktig.plan.wiring.links import HINGE
 
 MARGIN = 14.0
-DOOR_GAP = 40.0
 ENTRY_ROOM = 46.0
 """Room in the drawing for the glands in the entry wall and their names, at least."""
 HEAD_ROOM = 26.0
 
 
-def draw_plate(plan: Plan, *, with_door: bool = True) -> Drawing:
-    """Return the plate in its enclosure, and the door beside it, 1 mm of drawing for 1 mm of plate."""
+def draw_plate(plan: Plan) -> Drawing:
+    """Return the plate in its enclosure, 1 mm of drawing for 1 mm of plate."""
     pen = Pen()
     x, y = plate_origin(plan)
-    low, high = _reach("plate", plan.plate)
     outer = plan.job.enclosure.width
-    width = (
-        door_origin(plan)[0] + plan.door.width + MARGIN if with_door else x + plan.plate.width + EDGE_MM / 2 + MARGIN
-    )
-    height = y + high + EDGE_MM / 2 + HEAD_ROOM + (_entry_room(plan) if plan.job.supply.entry == "top" else 0.0)
+    width, height = 2 * MARGIN + outer, drawing_height(plan)
     pen.rect(0, 0, width, height, fill=Tone.PAPER, tone=Tone.NONE)
-    pen.rect(x - EDGE_MM / 2, y - EDGE_MM / 2, outer, plan.job.enclosure.height, width=1.2, radius=4, tone=Tone.QUIET)
-    pen.rect(x, y, plan.plate.width, plan.plate.height, fill=Tone.STEEL, width=0.8, ref=PLATE)
     title = f"Plate {plan.plate.width:g} × {plan.plate.height:g} mm in an enclosure {outer:g} × {plan.job.enclosure.height:g} mm"
     pen.text(x - EDGE_MM / 2, height - MARGIN - 4, title, size=11, bold=True)
-    door_x, door_y = door_origin(plan)
-    if with_door:  # the sheet first: the main switch is one thing on both, and lies over both
-        pen.text(
-            door_x,
-            height - MARGIN - 4,
-            f"Door {plan.door.width:g} × {plan.door.height:g} mm, front",
-            size=11,
-            bold=True,
-        )
-        pen.rect(door_x, door_y, plan.door.width, plan.door.height, fill=Tone.STEEL, width=0.8, radius=4, ref=DOOR)
-    _draw_entries(pen, plan, (x, y))
-    _draw_backplate(pen, plan, (x, y))
-    if with_door:
-        draw_door_face(pen, plan, (door_x, door_y))
-    name = "plate"
-    return Drawing(name=name, title=title, width=width, height=height, items=tuple(pen.items))
+    draw_body(pen, plan, (x, y))
+    return Drawing(name="plate", title=title, width=width, height=height, items=tuple(pen.items))
+
+
+def drawing_height(plan: Plan) -> float:
+    """Return how high the drawing of the plate is, in mm."""
+    _, high = _reach("plate", plan.plate)
+    above = _entry_room(plan) if plan.job.supply.entry == "top" else 0.0
+    return plate_origin(plan)[1] + high + EDGE_MM / 2 + HEAD_ROOM + above
+
+
+def draw_body(pen: Pen, plan: Plan, at: Point) -> None:
+    """Draw the enclosure with its entry wall, and the plate in it with its lower left corner at a point."""
+    x, y = at
+    enclosure = plan.job.enclosure
+    pen.rect(x - EDGE_MM / 2, y - EDGE_MM / 2, enclosure.width, enclosure.height, width=1.2, radius=4, tone=Tone.QUIET)
+    pen.rect(x, y, plan.plate.width, plan.plate.height, fill=Tone.STEEL, width=0.8, ref=PLATE)
+    _draw_entries(pen, plan, at)
+    _draw_backplate(pen, plan, at)
 
 
 @by_row
@@ -66,12 +62,6 @@ def plate_origin(plan: Plan) -> Point:
     """Return where the plate's lower left corner lies in the drawing of `draw_plate`."""
     room = _entry_room(plan) if plan.job.supply.entry == "bottom" else 0.0
     return MARGIN + EDGE_MM / 2, MARGIN + EDGE_MM / 2 + room - _reach("plate", plan.plate)[0]
-
-
-def door_origin(plan: Plan) -> Point:
-    """Return where the door's lower left corner lies in the drawing of `draw_plate`."""
-    x, y = plate_origin(plan)
-    return x + plan.plate.width + EDGE_MM / 2 + DOOR_GAP, y - EDGE_MM / 2
 
 
 _NAME_MM = 9.0
@@ -179,10 +169,16 @@ def _slots(_: str, sx: float, sy: float, b: Box, is_vertical: bool) -> tuple[Ite
 
 @by_row
 def _part(item: str, tag: str, part: Part, box: Box, shift: Point) -> tuple[Item, ...]:
-    """Return a part as a box with its tag and terminals."""
+    """Return a part as a box with what it is told by, its tag and its terminals."""
     pen = Pen()
     x, y = shift[0] + box.x, shift[1] + box.y
-    pen.rect(x, y, box.w, box.h, fill=Tone.PART, width=0.6, radius=1.5, ref=item)
+    is_odd = bool(part.outline)
+    tone = Tone.FAINT if is_odd else Tone.INK
+    pen.rect(x, y, box.w, box.h, fill=Tone.PART, tone=tone, width=0.6, radius=1.5, ref=item)
+    if is_odd:
+        corners = [(x + at[0], y + at[1]) for at in (*part.outline, part.outline[0])]
+        pen.line(*corners, width=0.6, ref=item)
+    draw_face(pen, part.kind, (x, y), (box.w, box.h), item)
     wide = 0.9 * len(tag)
     size = min(16.0, box.w / wide, box.h * 0.5)
     if size < 9.0 and box.h > 1.3 * box.w:
@@ -238,26 +234,20 @@ def _strip(strip: str, clamps: tuple[tuple[Clamp, float], ...], box: Box, shift:
     return tuple(pen.items)
 
 
-def wire_path(plan: Plan, conductor: Conductor, geometry: Geometry) -> tuple[tuple[Point, ...], ...]:
-    """Return the way of a conductor over the drawing of `draw_plate` as polylines in mm; empty outside the panel."""
-    if conductor.location == PLATE:
-        a, b = geometry.access(conductor.a), geometry.access(conductor.b)
-        if not conductor.is_wired:
-            return (tuple(_on_plate(plan, [(a.x, a.y), (b.x, b.y)])),)
-        between = _through(conductor, geometry) or bend_between(a, b, geometry.plate.boxes[device_of(conductor.a)])
-        return (tuple(_on_plate(plan, [(a.x, a.y), *between, (b.x, b.y)])),)
+def way_on_plate(plan: Plan, conductor: Conductor, geometry: Geometry) -> tuple[Point, ...]:
+    """Return the way of a conductor over the drawing of `draw_plate` as a polyline in mm, to the hinges where it goes on to the door; empty
+    where no part of it lies on the plate.
+    """
     if conductor.location == HINGE:
         a = geometry.access(conductor.a)
-        points = _on_plate(plan, [(a.x, a.y), *_through(conductor, geometry)])
-        dx, dy = door_origin(plan)
-        x, y = geometry.door_point(conductor.b)
-        hinge = (dx, points[-1][1])
-        return tuple(points), (hinge, (dx + 12, hinge[1]), (dx + 12, dy + y), (dx + x, dy + y))
-    if conductor.location == DOOR:
-        dx, dy = door_origin(plan)
-        (ax, ay), (bx, by) = geometry.door_point(conductor.a), geometry.door_point(conductor.b)
-        return (((dx + ax, dy + ay), (dx + bx, dy + ay), (dx + bx, dy + by)),)
-    return ()
+        return tuple(_on_plate(plan, [(a.x, a.y), *_through(conductor, geometry)]))
+    if conductor.location != PLATE:
+        return ()
+    a, b = geometry.access(conductor.a), geometry.access(conductor.b)
+    if not conductor.is_wired:
+        return tuple(_on_plate(plan, [(a.x, a.y), (b.x, b.y)]))
+    between = _through(conductor, geometry) or bend_between(a, b, geometry.plate.boxes[device_of(conductor.a)])
+    return tuple(_on_plate(plan, [(a.x, a.y), *between, (b.x, b.y)]))
 
 
 def _on_plate(plan: Plan, points: list[Point]) -> list[Point]:
@@ -281,27 +271,7 @@ def geometry_of(plan: Plan) -> Geometry:
     return Geometry(plan.job, plan.parts, plan.plate, plan.door, plan.clamps, plan.clamp_parts)
 
 
-def terminal_point(plan: Plan, geometry: Geometry, terminal: str) -> Point | None:
-    """Return where a terminal lies in the drawing of `draw_plate`, None for one in the field."""
-    device = terminal.rpartition(":")[0]
-    if device in plan.plate.boxes:
-        access = geometry.access(terminal)
-        return _on_plate(plan, [(access.x, access.y)])[0]
-    if device in plan.door.boxes:
-        dx, dy = door_origin(plan)
-        x, y = geometry.door_point(terminal)
-        return dx + x, dy + y
-    return None
-
-
-def draw_wire(
-    plan: Plan, conductor: Conductor, geometry: Geometry, *, width: float = 3.0, with_door: bool = True
-) -> tuple[Pen, bool]:
-    """Return a pen with the way of a conductor in its own colour, and whether it can be seen on plate or door."""
-    pen = Pen()
-    paths = wire_path(plan, conductor, geometry)
-    if not with_door:
-        paths = paths[:1] if conductor.location != DOOR else ()
-    for points in paths:
-        pen.line(*points, width=width, tone=wire_tone(conductor.colour), ref=f"wire:{conductor.id}")
-    return pen, bool(paths)
+def point_on_plate(plan: Plan, geometry: Geometry, terminal: str) -> Point:
+    """Return where a terminal on the plate lies in the drawing of `draw_plate`."""
+    access = geometry.access(terminal)
+    return _on_plate(plan, [(access.x, access.y)])[0]

@@ -4,17 +4,14 @@ from collections.abc import Callable, Sequence
 from enum import StrEnum
 
 from riktig.drawings.display import Anchor, Item, Pen, Point, Tone, wire_tone
-from riktig.drawings.plate import draw_wire, geometry_of, plate_origin, wire_path
+from riktig.drawings.plate import geometry_of, plate_origin, way_on_plate
 from riktig.plan.changes.plate import Move
 from riktig.plan.place.faults import FaultKind, find_faults
 from riktig.plan.place.items import PlateItem
 from riktig.plan.place.layout import Box, PlateLayout
 from riktig.plan.plan import Plan
-from riktig.plan.wiring.conductors import Conductor
 from riktig.plan.wiring.duct_fill import FILL_LIMIT
 
-WIRE_WIDTH_MM, SEVERAL_WIDTH_MM = 3.2, 2.2
-"""How wide the way of a wire is drawn, alone or among several."""
 _HALF_FULL = 0.66 * FILL_LIMIT
 _SPREAD = 7
 """So many places side by side in a duct are used to show wires that lie in it."""
@@ -53,13 +50,13 @@ def draw_wires(plan: Plan) -> tuple[Item, ...]:
             continue
         aside = (place % _SPREAD - _SPREAD // 2) * 4.0
         width = 0.9 if conductor.size.mm2 < 4 else 1.6 if conductor.size.mm2 < 16 else 2.6
-        for points in wire_path(plan, conductor, geometry)[:1]:
-            inner = [(x + aside, y + aside) for x, y in points[1:-1]]
-            pen.line(
-                points[0], (points[0][0], inner[0][1]) if inner else points[0], *inner,
-                (points[-1][0], inner[-1][1]) if inner else points[-1], points[-1],
-                width=width, tone=wire_tone(conductor.colour), ref=f"net:{conductor.number}",
-            )  # fmt: skip
+        points = way_on_plate(plan, conductor, geometry)
+        inner = [(x + aside, y + aside) for x, y in points[1:-1]]
+        pen.line(
+            points[0], (points[0][0], inner[0][1]) if inner else points[0], *inner,
+            (points[-1][0], inner[-1][1]) if inner else points[-1], points[-1],
+            width=width, tone=wire_tone(conductor.colour), ref=f"net:{conductor.number}",
+        )  # fmt: skip
     return tuple(pen.items)
 
 
@@ -208,12 +205,3 @@ def draw_hand(plan: Plan, moves: Sequence[Move], names: Callable[[str], str]) ->
 def _box_of(layout: PlateLayout, name: str) -> Box | None:
     rail, duct = layout.rail(name), layout.duct(name)
     return layout.boxes.get(name) or (rail.box if rail is not None else duct.box if duct is not None else None)
-
-
-def draw_ways(plan: Plan, conductors: tuple[Conductor, ...], *, with_door: bool = True) -> list[Item]:
-    """Return the ways of conductors over the plate drawing, and over the door where that is beside it."""
-    geometry = geometry_of(plan)
-    width = WIRE_WIDTH_MM if len(conductors) == 1 else SEVERAL_WIDTH_MM
-    return [
-        item for c in conductors for item in draw_wire(plan, c, geometry, width=width, with_door=with_door)[0].items
-    ]

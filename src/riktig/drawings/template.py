@@ -3,7 +3,7 @@
 The origin of a template is its datum, the lower left corner seen from the front; 1 mm is 1 mm.
 """
 
-from collections.abc import Iterable
+from collections.abc import Iterable, Sequence
 from dataclasses import dataclass
 
 from riktig.drawings.display import Drawing, Layer, Pen, Point, Text, Tone
@@ -31,8 +31,9 @@ def plate_template(plan: Plan) -> Drawing:
         *((duct.box, Layer.DUCT, f"{duct.code} {duct.width:g}x{duct.depth:g}") for duct in plate.ducts),
         *((box, Layer.PART, plan.name_of(name)) for name, box in plate.boxes.items() if name in drilled),
     ]
-    for box, layer, _ in outlines:
-        sheet.outline(box, layer)
+    odd = {plan.name_of(name): part.outline for name, part in plan.parts.items() if part.outline and name in drilled}
+    for box, layer, words in outlines:
+        sheet.outline(box, layer, odd.get(words, ()) if layer is Layer.PART else ())
     for hole in plan.holes:
         sheet.hole((hole.x, hole.y), hole.diameter, hole.target)
     for box, layer, words in outlines:
@@ -103,9 +104,10 @@ class _Sheet:
         sheet.free.put(Text(x=3, y=3, text="0 / 0", size=4, is_bold=True, layer=Layer.NOTE))
         return sheet
 
-    def outline(self, box: Box, layer: Layer) -> None:
-        """Draw what lies on the sheet."""
-        self.pen.line(*_edges(box), width=0.25, tone=Tone.QUIET, layer=layer)
+    def outline(self, box: Box, layer: Layer, corners: Sequence[Point] = ()) -> None:
+        """Draw what lies on the sheet: its rectangle, or its own corners in the frame of that."""
+        odd = [(box.x + x, box.y + y) for x, y in (*corners, *corners[:1])]
+        self.pen.line(*(odd or _edges(box)), width=0.25, tone=Tone.QUIET, layer=layer)
         self.free.frame(box)
 
     def cutout(self, box: Box, ref: str) -> None:

@@ -154,7 +154,7 @@ def _draw(name: str, plan: Plan) -> _Drawn:
     if name == "sheets":
         return _Drawn(draw_sheets(plan))
     if name == "plate":
-        return _Drawn((draw_plate(plan, with_door=False),), shop_pages(plan), (plate_template(plan),))
+        return _Drawn((draw_plate(plan),), shop_pages(plan), (plate_template(plan),))
     stations = tuple(draw_station(plan, station) for station in plan.stations)
     made = (door_template(plan), entry_template(plan))
     return _Drawn((draw_door(plan), draw_section(plan), *stations), (), tuple(d for d in made if d is not None))

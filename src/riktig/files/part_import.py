@@ -12,7 +12,7 @@ from typing import Any
 from pydantic import ValidationError
 
 from riktig.catalogue.family import DEVICE_KINDS, Family
-from riktig.catalogue.holes import read_holes
+from riktig.catalogue.holes import read_holes, read_outline
 from riktig.catalogue.loader import CatalogueError, find_part, forget_parts, parse_parts
 from riktig.catalogue.model import ElementKind, Mounting
 from riktig.files.rows_in import ListError, OnShare, Rows, no_share, read_rows
@@ -169,11 +169,12 @@ def _make_family(values: dict[str, str], numbers: dict[str, float], fault: Any) 
             return None
         ratings[name] = number
     columns = tuple(numbers)
-    try:
-        read_holes(values.get("holes", ""), numbers["width"], numbers["height"])
-    except ValueError as error:
-        fault("holes", str(error))
-        return None
+    for column, read in (("holes", read_holes), ("outline", read_outline)):
+        try:
+            read(values.get(column, ""), numbers["width"], numbers["height"])
+        except ValueError as error:
+            fault(column, str(error))
+            return None
     try:
         return Family.model_validate(
             {

@@ -73,6 +73,17 @@ Place = OnRail | OnPlate | OnDoor
 
 
 @dataclass(frozen=True, slots=True)
+class HolePlace(_Written):
+    """A hole in the lid of a station or in the entry wall: its centre, from the left and from below or from the back wall."""
+
+    x: float
+    y: float
+
+    def __str__(self) -> str:
+        return f"{self.x:g} {self.y:g}"
+
+
+@dataclass(frozen=True, slots=True)
 class RailPlace(_Written):
     """A rail: its left end, its centre line, its length."""
 
@@ -194,6 +205,15 @@ def read_place(text: str) -> Place:
     if head == _ON_PLATE:
         return OnPlate(*_numbers(text, rest, 2, "`plate X Y`"))
     return OnRail(head, *_numbers(text, rest, 1, "`R1 X`, `plate X Y` or `door X Y`"))
+
+
+def read_hole(text: str) -> HolePlace:
+    """Return where a hole is.
+
+    Raises:
+        EntryError: it is no place.
+    """
+    return HolePlace(*_numbers(text, text.split(), 2, "`X Y`"))
 
 
 def read_rail(text: str) -> RailPlace:
@@ -350,6 +370,7 @@ _READERS: Mapping[str, Callable[[str, str], Any]] = {
     "places": _read_place_of,
     "values": lambda _, text: read_override(text),
     "sheets": lambda _, text: read_sheet(text),
+    "holes": lambda _, text: read_hole(text),
 }
 """The codec of each sort of the ledger; those of `tables` and `texts` are words as they stand."""
 

@@ -7,7 +7,7 @@ from typing import Annotated, Any, Generic, TypeVar
 
 from pydantic import BaseModel, ConfigDict, Field, PlainSerializer, PlainValidator, WithJsonSchema, model_validator
 
-from riktig.job.entries import ClampPlace, EntryError, Joined, Override, SheetPlace, WirePlace, read_entry
+from riktig.job.entries import ClampPlace, EntryError, HolePlace, Joined, Override, SheetPlace, WirePlace, read_entry
 from riktig.job.faults import Fault
 
 
@@ -81,7 +81,8 @@ class Ledger(BaseModel):
     id. clamps: `drop|number` -> terminal, `X1:3`. links: `terminal terminal` (sorted) -> location. places: device,
     strip, bar, rail, duct or plate -> where it is, `R1 X`. cables: drop -> name. values: `subject|quantity` -> a size that a
     person set, `number | reason`. sheets: first path of a figure -> `sheet lane`. tables: own table of the shop -> `digest title`. texts:
-    `wire:` and the key of a link, `clamp:` and that of a clamp, `cable:` and that of a run -> a person's remark.
+    `wire:` and the key of a link, `clamp:` and that of a clamp, `cable:` and that of a run -> a person's remark. holes: device of a
+    station, or `cable:` and what comes in through the entry wall -> `X Y`.
     """
 
     model_config = ConfigDict(frozen=True, extra="forbid")
@@ -97,6 +98,7 @@ class Ledger(BaseModel):
     tables: _Words = Field(default_factory=dict)
     texts: _Words = Field(default_factory=dict)
     sheets: Annotated[Mapping[str, Choice[SheetPlace]], *_AT_THE_DOOR] = Field(default_factory=dict)
+    holes: Annotated[Mapping[str, Choice[HolePlace]], *_AT_THE_DOOR] = Field(default_factory=dict)
 
     @model_validator(mode="before")
     @classmethod

@@ -2,12 +2,13 @@
 
 from riktig.job.edits import replace
 from riktig.job.faults import JobError
-from riktig.job.ledger import Choices, Ledger
+from riktig.job.ledger import Choices, Ledger, merge_choices
 from riktig.job.model import Job
 from riktig.job.validate import check_job
 from riktig.pipeline.engine import Run
 from riktig.plan.net.numbers import find_clashes
-from riktig.plan.stages import allocate, settled_run
+from riktig.plan.stages import allocate, run_of, settled_run
+from riktig.plan.wiring.stations import hole_places
 
 
 def settle(job: Job) -> Job:
@@ -54,7 +55,8 @@ def let_go(ledger: Ledger, *names: str) -> Ledger:
 
 
 def issue_revision(job: Job, name: str) -> Job:
-    """Return the Job as issued under a revision name: every choice in its ledger is frozen."""
+    """Return the Job as issued under a revision name: every choice in its ledger is frozen, and where each hole comes to be is one now."""
     settled = settle(job)
-    frozen = settled.ledger.frozen()
-    return replace(settled, ledger=frozen, revision=name)
+    run = run_of(settled)
+    holes = merge_choices(settled.ledger.holes, hole_places(run["entries"], run["stations"]))
+    return replace(settled, ledger=settled.ledger.with_sorts(holes=holes).frozen(), revision=name)

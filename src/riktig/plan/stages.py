@@ -20,6 +20,7 @@ from riktig.pipeline.rows import forget_rows
 from riktig.plan.basis.conductor import laid_inside
 from riktig.plan.basis.sized import SizedValue
 from riktig.plan.circuit.expand import expand
+from riktig.plan.circuit.incoming import supplies_in
 from riktig.plan.circuit.model import Circuit, with_titles, without_titles
 from riktig.plan.circuit.power import find_power_circuits, roles_in_circuits
 from riktig.plan.circuit.uses import find_uses
@@ -46,6 +47,7 @@ from riktig.plan.sizes.fed import Fed
 from riktig.plan.sizes.loops import find_lines, find_loops
 from riktig.plan.sizes.sections import size_sections, strip_sections
 from riktig.plan.sizes.starter import size_starters
+from riktig.plan.wiring.apart import find_bands, shunned_uprights
 from riktig.plan.wiring.cables import allocate_cables, build_cables
 from riktig.plan.wiring.capacities import Bars, find_twins
 from riktig.plan.wiring.chains import Lengths, Site, allocate_links, find_sites
@@ -53,7 +55,7 @@ from riktig.plan.wiring.combs import find_combs, with_sections
 from riktig.plan.wiring.conductors import Conductor, Ways, build_conductors, size_links
 from riktig.plan.wiring.duct_fill import duct_loads
 from riktig.plan.wiring.ends import class_of
-from riktig.plan.wiring.entries import lay_cables, place_entries
+from riktig.plan.wiring.entries import hole_key, lay_cables, place_entries
 from riktig.plan.wiring.geometry import Geometry
 from riktig.plan.wiring.index import by_clamp, by_device, by_terminal, landed_at, landed_on_device
 from riktig.plan.wiring.links import Link
@@ -106,6 +108,15 @@ def _merge_places(job: Job, plate: Choices, door: Mapping[str, OnDoor]) -> Choic
 def _merge_plate(job: Job, items: Any, potentials: Any, clamps: Any) -> Choices:
     kept = job.ledger.places
     return merge_choices(kept, allocate_places(job, items, potentials, clamps, kept))
+
+
+def _merge_holes(job: Job, circuit: Circuit, cables: Mapping[str, str]) -> Choices:
+    """Return the holes that somebody holds of what is still there; the others are where they come to be."""
+    present = {device.id for device in circuit.devices}
+    present.update(hole_key(name) for name in (*cables.values(), *supplies_in(job)))
+    return merge_choices(
+        job.ledger.holes, {k: c.value for k, c in job.ledger.holes.items() if c.is_held and k in present}
+    )
 
 
 def _lengths(job: Job, ways: Ways) -> Lengths | None:
@@ -287,7 +298,9 @@ STAGES: tuple[Stage, ...] = (
     _stage("geometry", Geometry, _job("supply", "enclosure", "practice"), "parts", "plate", "door", "clamps", "clamp_parts"),
     _stage("ducts", lambda plate: plate.ducts, "plate"),
     _stage("network", DuctNetwork, "ducts"),
-    _stage("ways", Ways, "geometry", "network"),
+    _stage("bands", find_bands, _job("controls", "supply"), "parts", "potentials"),
+    _stage("shunned", shunned_uprights, _job("practice"), "bands", "geometry"),
+    _stage("ways", Ways, "geometry", "network", "shunned"),
     _stage("cuts", cut_pieces, _job("practice"), "plate"),
     _stage("holes", drill_holes, _job("practice"), "plate", "parts"),
     # wires
@@ -322,8 +335,11 @@ STAGES: tuple[Stage, ...] = (
     _stage("cable_ways", lay_cables, _job("supply", "incoming", "extra_supplies"), SHOP, "conductors", "cables", "potentials", "clamps",
            "sections", "ways"),
     _stage("duct_loads", duct_loads, "conductors", "cable_ways"),
-    _stage("entries", place_entries, _job("supply", "incoming", "extra_supplies", "enclosure"), SHOP, "cables", "cable_ways", "sections"),
-    _stage("stations", build_stations, SHOP, "circuit", "parts", "cables"),
+    _stage("entries", place_entries, _job("supply", "incoming", "extra_supplies", "enclosure"), SHOP, "cables", "cable_ways", "sections",
+           "kept.holes"),
+    _stage("stations", build_stations, SHOP, "circuit", "parts", "cables", "kept.holes"),
+    _stage("hole_choices", _merge_holes, _job("supply", "incoming", "extra_supplies"), "kept.holes", "body", "cable_names",
+           allocates="holes"),
     # totals
     _stage("wires_w", wire_losses_w, SHOP, "conductors", "netlist", "starters", "power_circuits", "load"),
     _stage("panel", total_panel, _job("supply", "practice", "enclosure", "extra_supplies"), "bare.starters", "kept.values", SHOP,

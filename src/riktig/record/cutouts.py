@@ -7,7 +7,9 @@ from collections.abc import Iterable
 from dataclasses import dataclass
 from enum import StrEnum
 
+from riktig.plan.place.door import Cutout
 from riktig.plan.plan import Plan
+from riktig.plan.wiring.stations import Gland, Station
 from riktig.record.events import Event, EventKind
 from riktig.record.keys import OperationKey, Sort
 
@@ -17,8 +19,8 @@ TOLERANCE_MM = 1.0
 
 @dataclass(frozen=True, slots=True, kw_only=True)
 class PlannedCutout:
-    """A hole that spoils a door, wall or plate when it is in the wrong place: `key` is its operation, `ref` what it is for, `where` door,
-    entry wall or plate; x and y in mm of that sheet, its size in words, `tolerance` in mm.
+    """A hole that spoils a door, wall, lid or plate when it is in the wrong place: `key` is its operation, `ref` what it is for, `where`
+    door, entry wall, plate or station; x and y in mm of that sheet, its size in words, `tolerance` in mm.
     """
 
     key: OperationKey
@@ -71,21 +73,18 @@ class CutoutCheck:
 
 
 def list_cutouts(plan: Plan) -> tuple[PlannedCutout, ...]:
-    """Return what must be measured before it is cut: holes of door and entry wall, and through holes of the plate."""
-    found = []
-    for c in plan.door.cutouts:
-        size = f"ø {c.diameter:g} mm" if c.diameter else f"{c.w:g} x {c.h:g} mm"
-        found.append(
+    """Return what must be measured before it is cut: holes of door, entry wall and stations, and through holes of the plate."""
+    found = [_in_sheet(c, "door") for c in plan.door.cutouts]
+    for station in plan.stations:
+        where = f"station {station.location}"
+        found.extend(_in_sheet(c, where) for c in station.cutouts)
+        found.extend(
             PlannedCutout(
-                key=OperationKey.of(Sort.CUTOUT, c.device),
-                ref=c.device,
-                where="door",
-                x=round(c.x, 1),
-                y=round(c.y, 1),
-                size=size,
-                tolerance=c.tolerance,
+                key=OperationKey.of(Sort.ENTRY, station_gland(station, g)), ref=f"cable:{g.cable}", where=f"{where}, bottom",
+                x=round(g.x, 1), y=round(g.z, 1), size=f"ø {g.diameter:g} mm, {g.fitting}", tolerance=2 * TOLERANCE_MM,
             )
-        )
+            for g in station.glands
+        )  # fmt: skip
     found.extend(
         PlannedCutout(
             key=OperationKey.of(Sort.ENTRY, e.cable), ref=f"cable:{e.cable}", where="entry wall", x=e.x, y=e.z,
@@ -108,6 +107,18 @@ def list_cutouts(plan: Plan) -> tuple[PlannedCutout, ...]:
         if h.fix.startswith("through")
     )
     return tuple(found)
+
+
+def _in_sheet(hole: Cutout, where: str) -> PlannedCutout:
+    return PlannedCutout(
+        key=OperationKey.of(Sort.CUTOUT, hole.device), ref=hole.device, where=where, x=round(hole.x, 1), y=round(hole.y, 1),
+        size=f"ø {hole.diameter:g} mm" if hole.diameter else f"{hole.w:g} x {hole.h:g} mm", tolerance=hole.tolerance,
+    )  # fmt: skip
+
+
+def station_gland(station: Station, gland: Gland) -> str:
+    """Return what the hole of a gland in the bottom of a station is called: its cable may come in elsewhere too."""
+    return f"{gland.cable} at {station.location}"
 
 
 def read_checks(

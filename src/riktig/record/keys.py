@@ -49,8 +49,8 @@ _WORDS = {
     Sort.PIECE: "piece {}",
     Sort.DEVICE: "device {}",
     Sort.HOLES: "the holes of {}",
-    Sort.CUTOUT: "the door hole of {}",
-    Sort.ENTRY: "the hole in the entry wall of {}",
+    Sort.CUTOUT: "the cut-out of {}",
+    Sort.ENTRY: "the hole of the gland of {}",
     Sort.SCREEN: "the screen of the cable to {}",
     Sort.COMB: "the comb or bridge at {}",
 }

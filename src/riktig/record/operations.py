@@ -6,11 +6,13 @@ Every operation carries the state of the thing it makes, so that a later change 
 from dataclasses import dataclass
 from enum import StrEnum
 
+from riktig.plan.place.door import Cutout
 from riktig.plan.place.pieces import Cut
 from riktig.plan.plan import Plan
 from riktig.plan.wiring.cables import cable_ref
 from riktig.plan.wiring.conductors import STAGE_TITLES, Conductor
 from riktig.plan.wiring.ends import Finish, WireEnd
+from riktig.record.cutouts import station_gland
 from riktig.record.keys import OperationKey, Sort, Step, WireStep, wire_key
 
 
@@ -97,17 +99,7 @@ def _drillings(plan: Plan) -> list[Operation]:
                 ref=target,
             )  # fmt: skip
         )
-    for cutout in plan.door.cutouts:
-        size = f"ø {cutout.diameter:g} mm" if cutout.diameter else f"{cutout.w:g} x {cutout.h:g} mm"
-        at = f"{cutout.x:g}/{cutout.y:g}"
-        found.append(
-            Operation(
-                key=OperationKey.of(Sort.CUTOUT, cutout.device), phase=Phase.DRILL, batch="door",
-                title=f"Cut the door for {plan.name_of(cutout.device)}",
-                detail=f"{size} at {at}, within {cutout.tolerance:g} mm; measure three times before you cut, deburr, square up the bezel",
-                as_planned=at, ref=cutout.device,
-            )
-        )  # fmt: skip
+    found.extend(_cut_out(plan, cutout, "door", "door") for cutout in plan.door.cutouts)
     for entry in plan.entries:
         at = f"{entry.x:g}/{entry.z:g}"
         found.append(
@@ -119,6 +111,39 @@ def _drillings(plan: Plan) -> list[Operation]:
                 as_planned=at, ref=f"cable:{entry.cable}",
             )
         )  # fmt: skip
+    return found + _station_holes(plan)
+
+
+def _cut_out(plan: Plan, cutout: Cutout, sheet: str, batch: str) -> Operation:
+    size = f"ø {cutout.diameter:g} mm" if cutout.diameter else f"{cutout.w:g} x {cutout.h:g} mm"
+    at = f"{cutout.x:g}/{cutout.y:g}"
+    return Operation(
+        key=OperationKey.of(Sort.CUTOUT, cutout.device), phase=Phase.DRILL, batch=batch,
+        title=f"Cut the {sheet} for {plan.name_of(cutout.device)}",
+        detail=f"{size} at {at}, within {cutout.tolerance:g} mm; measure three times before you cut, deburr, square up the bezel",
+        as_planned=at, ref=cutout.device,
+    )  # fmt: skip
+
+
+def _station_holes(plan: Plan) -> list[Operation]:
+    """Return what is cut into stations, box by box: the holes of the lid, then the glands in its bottom."""
+    found: list[Operation] = []
+    for station in plan.stations:
+        batch = f"station {station.location}"
+        found.extend(
+            _cut_out(plan, cutout, f"lid of station '{station.location}'", batch) for cutout in station.cutouts
+        )
+        for gland in station.glands:
+            at = f"{gland.x:g}/{gland.z:g}"
+            found.append(
+                Operation(
+                    key=OperationKey.of(Sort.ENTRY, station_gland(station, gland)), phase=Phase.DRILL, batch=batch,
+                    title=f"Cut the bottom of station '{station.location}' for {gland.cable}",
+                    detail=f"ø {gland.diameter:g} mm for {gland.fitting} at {at}: from the left edge, and from its back; keep the rating "
+                    "of the box",
+                    as_planned=at, ref=f"cable:{gland.cable}",
+                )
+            )  # fmt: skip
     return found
 
 

@@ -42,7 +42,7 @@ class DrawingView(QGraphicsView):
         self._drawing: Drawing | None = None
         self._picture = Picture(self.scene(), self)
         self._picture.made.connect(self._centre)
-        self._wanted = ""
+        self._wanted, self._shift = "", 0.0
         self._overlay: list[DrawnItem] = []
         self._pressed: QPoint | None = None
         self._dragged = False
@@ -55,10 +55,12 @@ class DrawingView(QGraphicsView):
         """What is shown."""
         return self._drawing
 
-    def show_drawing(self, drawing: Drawing | None) -> None:
-        """Replace what is shown; zoom and place stay unless the size of the drawing changed."""
+    def show_drawing(self, drawing: Drawing | None, *, shift: float = 0.0) -> None:
+        """Replace what is shown; zoom and place stay unless the size of the drawing changed. With a shift, what is laid over it and what a
+        hand does is given in mm from so far right in the drawing.
+        """
         old = self._drawing
-        self._drawing = drawing
+        self._drawing, self._shift = drawing, shift
         if drawing == old:
             return
         is_turned = old is not None and drawing is not None and old.name != drawing.name
@@ -77,7 +79,7 @@ class DrawingView(QGraphicsView):
         self._picture.show(self._drawing, self._theme, keep=keep, at_once=at_once)
 
     def show_overlay(self, items: Sequence[Item]) -> None:
-        """Draw items over the drawing, in its own mm; an empty list removes them."""
+        """Draw items over the drawing, in its mm from the shift on; an empty list removes them."""
         for old in self._overlay:
             self.scene().removeItem(old)
         self._overlay.clear()
@@ -89,6 +91,7 @@ class DrawingView(QGraphicsView):
         for ref, members in groups.items():
             drawn = DrawnItem(ref, members, self._drawing.height, self._theme)
             drawn.setZValue(_OVERLAY_Z)
+            drawn.setX(self._shift)
             self.scene().addItem(drawn)
             self._overlay.append(drawn)
 

@@ -14,6 +14,7 @@ from riktig.plan.circuit.model import bar_for
 from riktig.plan.circuit.zones import device_of, mark_of
 from riktig.plan.place.items import PlateItem
 from riktig.plan.plan import Plan
+from riktig.plan.wiring.apart import find_bands, shunned_uprights
 from riktig.plan.wiring.conductors import Conductor
 from riktig.plan.wiring.entries import landings
 from riktig.plan.wiring.geometry import Geometry
@@ -30,7 +31,8 @@ class Pull:
     from above; and mm2. The second end may be the entry of the cables or the door loom.
 
     `is_comb` tells that a comb or bridge takes its place where both items stand in one run of neighbours; `run_mm2`, where it is not
-    0, that the first item of a run alone needs it, of that section.
+    0, that the first item of a run alone needs it, of that section; `shuns` by which upright it may not go, `left` or
+    `right`, "" by either.
     """
 
     a: str
@@ -44,6 +46,7 @@ class Pull:
     mm2: float
     is_comb: bool = False
     run_mm2: float = 0.0
+    shuns: str = ""
 
 
 def pulls_of(plan: Plan) -> tuple[Pull, ...]:
@@ -52,6 +55,7 @@ def pulls_of(plan: Plan) -> tuple[Pull, ...]:
     host = {item.hung[0]: item.id for item in plan.plate.items.values() if item.hung is not None}
     keys = run_keys(plan)
     arresters = {surge.name for surge in plan.job.surges}
+    shuns = _shunned_sides(plan, geometry)
     found: list[Pull] = []
     for c in plan.conductors:
         is_join = c.kind in {"comb", "bridge"} and device_of(c.a) in plan.parts
@@ -65,20 +69,28 @@ def pulls_of(plan: Plan) -> tuple[Pull, ...]:
                 at = (block, plan.plate.items[block].width / 2, 0.0, True)
                 alone = plan.starters[owner].line if (owner := feed[0].partition(".")[0]) in plan.starters else c.size
                 pull = _pull(feed, at, c, run_mm2=plan.sections.inside[c.number].mm2)
-                found.append(replace(pull, mm2=min(alone.mm2, pull.mm2)))
+                found.append(replace(pull, mm2=min(alone.mm2, pull.mm2), shuns=shuns.get(c.number, "")))
             continue
         inside = [end for end in ends if end is not None]
         if len(inside) == 2 and c.kind != "core":
             if inside[0][0] != inside[1][0]:
-                pull = _between(plan, inside, c, keys, is_join=is_join)
+                pull = replace(_between(plan, inside, c, keys, is_join=is_join), shuns=shuns.get(c.number, ""))
                 found.append(
                     replace(pull, mm2=max(pull.mm2, _LEAD_MM2), run_mm2=0.0) if _is_lead(c, arresters) else pull
                 )
         elif inside and (c.kind == "core" or c.location == HINGE):
-            found.append(_pull(inside[0], (GLAND if c.kind == "core" else LOOM, 0.0, 0.0, False), c))
-    found.extend(_supply_pulls(plan, geometry))
+            pull = _pull(inside[0], (GLAND if c.kind == "core" else LOOM, 0.0, 0.0, False), c)
+            found.append(replace(pull, shuns=shuns.get(c.number, "")))
+    found.extend(_supply_pulls(plan, geometry, shuns))
     found.extend(_lock_pulls(plan))
     return tuple(found)
+
+
+def _shunned_sides(plan: Plan, geometry: Geometry) -> dict[str, str]:
+    """Return by number the side whose upright wires of a potential keep out of."""
+    uprights = sorted((duct for duct in plan.plate.ducts if duct.is_vertical), key=lambda duct: duct.level)
+    shunned = shunned_uprights(plan.job, find_bands(plan.job, plan.parts, plan.potentials), geometry)
+    return {number: "left" if uprights[0].code in codes else "right" for number, codes in shunned.items()}
 
 
 def _is_lead(c: Conductor, arresters: Set[str]) -> bool:
@@ -146,7 +158,7 @@ def run_keys(plan: Plan) -> dict[str, str]:
     return found
 
 
-def _supply_pulls(plan: Plan, geometry: Geometry) -> Iterator[Pull]:
+def _supply_pulls(plan: Plan, geometry: Geometry, shuns: Mapping[str, str]) -> Iterator[Pull]:
     """Yield what draws the place where a supply is landed to its entry: its strip, or the incoming switch itself."""
     coming_in = frozenset().union(*supplies_in(plan.job).values())
     for number, terminal, is_outside in landings(coming_in, plan.potentials, plan.clamps, plan.plate):
@@ -155,7 +167,7 @@ def _supply_pulls(plan: Plan, geometry: Geometry) -> Iterator[Pull]:
         box = plan.plate.boxes[item]
         yield Pull(
             a=item, a_x=access.x - box.x, a_y=access.y - box.centre[1], a_top=access.y >= box.centre[1],
-            b=GLAND, b_x=0.0, b_y=0.0, b_top=False, mm2=plan.sections.inside[number].mm2,
+            b=GLAND, b_x=0.0, b_y=0.0, b_top=False, mm2=plan.sections.inside[number].mm2, shuns=shuns.get(number, ""),
         )  # fmt: skip
 
 
@@ -198,6 +210,7 @@ class Cost:
         self._at = np.array([0 if p.a_top else 1 for p in pairs], dtype=int)
         self._bt = np.array([0 if p.b_top else 1 for p in pairs], dtype=int)
         self._w = np.array([weight(p.mm2) for p in pairs])
+        self._barred = _barred(pairs)
         self._comb = np.array([p.is_comb for p in pairs], dtype=bool)
         self._run_w = np.array([weight(p.run_mm2) if p.run_mm2 else 0.0 for p in pairs])
         self._feed = self._run_w > 0
@@ -215,6 +228,7 @@ class Cost:
             np.array([p.a_y for p in pulls]),
             np.array([0 if p.a_top else 1 for p in pulls], dtype=int),
             np.array([weight(p.mm2) for p in pulls]),
+            _barred(pulls),
         )
 
     def of(self, x: Any, y: Any, row: Any, run: Any, many: Any, levels: Any, sides: tuple[float, float]) -> float:
@@ -237,7 +251,8 @@ class Cost:
         la, lb = levels[row_a + self._at], levels[row_b + self._bt]
         tails = np.abs(y[self._a] + self._ay - la) + np.abs(y[self._b] + self._by - lb)
         together = xa + xb
-        detour = np.minimum(together - 2 * left, 2 * right - together)
+        by_left, by_right = self._barred
+        detour = np.minimum(together - 2 * left + by_left, 2 * right - together + by_right)
         way = np.where(la == lb, np.abs(xa - xb), np.abs(la - lb) + detour)
         runs = run[self._a]
         joined = (runs >= 0) & (self._comb & (runs == run[self._b]) | self._feed & (runs != self._a))
@@ -249,12 +264,12 @@ class Cost:
         """Return the wire of the field cables from the duct beside their entry, which they reach straight, to their terminals."""
         import numpy as np
 
-        item, dx, dy, below, w = self._singles[GLAND]
+        item, dx, dy, below, w, (by_left, by_right) = self._singles[GLAND]
         if not len(item):
             return 0.0
         at, level = x[item] + dx, levels[row[item] + below]
         outer = levels[-1] if self._entry_below else levels[0]
-        aside = np.minimum(at - sides[0], sides[1] - at)
+        aside = np.minimum(at - sides[0] + by_left, sides[1] - at + by_right)
         way = np.where(level == outer, 0.0, np.abs(level - outer) + aside)
         return float((w * (way + np.abs(y[item] + dy - level))).sum())
 
@@ -262,7 +277,7 @@ class Cost:
         """Return the wire to the place where the door loom leaves the upright at the hinges."""
         import numpy as np
 
-        item, dx, dy, below, w = self._singles[LOOM]
+        item, dx, dy, below, w, _ = self._singles[LOOM]
         if not len(item):
             return 0.0
         level = levels[row[item] + below]
@@ -270,6 +285,13 @@ class Cost:
         middle = (levels[0] + levels[-1]) / 2
         way = np.abs(x[item] + dx - upright) + np.abs(level - middle)
         return float((w * (way + np.abs(y[item] + dy - level))).sum())
+
+
+def _barred(pulls: Sequence[Pull]) -> tuple[Any, Any]:
+    """Return what a way counts more by the left and by the right upright, in mm: endlessly much where it may not go there."""
+    import numpy as np
+
+    return tuple(np.array([np.inf if p.shuns == side else 0.0 for p in pulls]) for side in ("left", "right"))  # type: ignore[return-value]
 
 
 def weight(mm2: float) -> float:

@@ -1,17 +1,25 @@
-"""Owns changes of the door by hand: what a drag would do, what stands against it, and the edit that keeps it."""
+"""Owns changes of door, stations and entry wall by hand: what a drag would do, what stands against it, and the edit that keeps it.
 
-from collections.abc import Callable, Iterator, Sequence
+A face is what has holes that can be moved: the door, the entry wall, or the lid of a station. Its frame is mm from its lower left corner as
+it is drawn, of the entry wall with the back wall of the enclosure below.
+"""
+
+from collections.abc import Callable, Iterable, Iterator, Mapping, Sequence
 from dataclasses import dataclass, replace
+from functools import partial
 
 from riktig.job.edits import keep_choice
-from riktig.job.entries import OnDoor
+from riktig.job.edits import replace as replace_fields
+from riktig.job.entries import HolePlace, OnDoor
 from riktig.job.faults import Fault, JobError
 from riktig.job.ledger import ChoiceState
 from riktig.job.model import Job
+from riktig.plan.circuit.incoming import MAIN_SWITCH
 from riktig.plan.place.depth import FRAME, Solid, depth_behind, find_meetings, plate_solids
 from riktig.plan.place.door import Cutout, with_window
 from riktig.plan.place.layout import Box
 from riktig.plan.plan import Plan
+from riktig.plan.wiring.stations import BOXES_MM, Station
 from riktig.standards.iec_60947_5_1 import hole_for
 
 SNAP_MM = 8.0
@@ -20,11 +28,21 @@ WEB_MM = 10.0
 """Sheet that stays between two cut-outs of no standard size (common practice, no source)."""
 _FAR_MM = 100.0
 """Cut-outs so far apart are never too close."""
+_TENTH_MM = 0.11
+"""Places of glands are said to a tenth."""
+DOOR_FACE, ENTRY_FACE = "door", "entry"
+
+
+def station_face(location: str) -> str:
+    """Return what the lid of a station is called as a face."""
+    return f"station {location}"
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
-class DoorMove:
-    """What a hand would do to one device on the door: its cut-out there, and what stands against it, in words."""
+class HoleMove:
+    """What a hand would do to one hole of a face: where it would be, and what stands against it, in words. Its device is the key that the
+    ledger has for it.
+    """
 
     cutout: Cutout
     problems: tuple[str, ...]
@@ -65,25 +83,61 @@ def near_pairs(cutouts: Sequence[Cutout]) -> Iterator[tuple[Cutout, Cutout]]:
             yield one, other
 
 
-def try_door_move(plan: Plan, device: str, x: float, y: float, *, snap: bool = True) -> DoorMove:
-    """Return what moving a device with its centre to about (x, y) would do; it goes onto the millimetre, or onto the centre line of
+def holes_of(plan: Plan, face: str) -> tuple[Cutout, ...]:
+    """Return the holes of a face, none where there is no such face; those of the entry wall by their keys in the ledger."""
+    if face == DOOR_FACE:
+        return plan.door.cutouts
+    if face == ENTRY_FACE:
+        return tuple(Cutout(device=e.key, x=e.x, y=e.z, diameter=e.diameter) for e in plan.entries)
+    return next((station.cutouts for station in plan.stations if face == station_face(station.location)), ())
+
+
+def movable_holes(plan: Plan, face: str) -> frozenset[str]:
+    """Return the keys of what can be moved on a face: the shaft of the main switch follows from the plate, the stud of a station from its
+    box.
+    """
+    if face == DOOR_FACE:
+        return frozenset(c.device for c in plan.door.cutouts) - {MAIN_SWITCH}
+    station = _station_of(plan, face)
+    return frozenset(c.device for c in (holes_of(plan, face) if station is None else station.operators))
+
+
+def _station_of(plan: Plan, face: str) -> Station | None:
+    return next((station for station in plan.stations if face == station_face(station.location)), None)
+
+
+def try_hole_move(plan: Plan, face: str, key: str, x: float, y: float, *, snap: bool = True) -> HoleMove:
+    """Return what moving a hole of a face with its centre to about (x, y) would do; it goes onto the millimetre, or onto the centre line of
     another that is near.
 
     Raises:
-        KeyError: there is no cut-out of that device, or its place follows from the plate.
+        KeyError: that face has no such hole, or its place follows from something else.
     """
-    before = next(c for c in plan.door.cutouts if c.device == device) if is_movable(plan, device) else None
-    if before is None:
-        raise KeyError(device)
-    others = [c for c in plan.door.cutouts if c.device != device]
+    if key not in movable_holes(plan, face):
+        raise KeyError(key)
+    holes = holes_of(plan, face)
+    before = next(c for c in holes if c.device == key)
+    others = [c for c in holes if c.device != key]
     xs, ys = ([c.x for c in others], [c.y for c in others]) if snap else ([], [])
     cutout = replace(before, x=_snap(x, xs), y=_snap(y, ys))
-    return DoorMove(cutout=cutout, problems=tuple(_problems(plan, cutout, others, plan.name_of)))
+    if face == ENTRY_FACE:
+        problems = _entry_problems(plan, cutout)
+    else:
+        station = _station_of(plan, face)
+        size, sheet = (plan.door.width, plan.door.height), "the door"
+        if station is not None:  # its box becomes one that takes them all
+            size, sheet = max(BOXES_MM)[:2], "the largest lid"
+        problems = list(_sheet_problems(cutout, others, size, plan.name_of, sheet))
+        problems += _meetings(plan, cutout) if station is None else []
+    return HoleMove(cutout=cutout, problems=tuple(problems))
 
 
-def is_movable(plan: Plan, device: str) -> bool:
-    """Return whether a device has a cut-out that can be moved; the shaft of the main switch follows from the plate."""
-    return device != "Q0" and any(c.device == device for c in plan.door.cutouts)
+def _entry_problems(plan: Plan, moved: Cutout) -> list[str]:
+    before = next(e for e in plan.entries if e.key == moved.device)
+    entry = replace(before, x=moved.x, z=moved.y)
+    found = [] if entry.is_within(plan.job.enclosure) else ["its nut has no room at the edge of the wall"]
+    near = ((entry.missing_to(other), other) for other in plan.entries if other.key != moved.device)
+    return found + [f"{missing:.0f} mm too close to {other.words}" for missing, other in near if missing > _TENTH_MM]
 
 
 def _snap(value: float, lines: list[float]) -> float:
@@ -91,23 +145,30 @@ def _snap(value: float, lines: list[float]) -> float:
     return near if abs(near - value) <= SNAP_MM else float(round(value))
 
 
-def _problems(plan: Plan, cutout: Cutout, others: list[Cutout], name: Callable[[str], str]) -> list[str]:
-    found = []
+def _sheet_problems(
+    cutout: Cutout, others: Sequence[Cutout], size: tuple[float, float], name: Callable[[str], str], sheet: str
+) -> Iterator[str]:
+    """Yield where a hole would lie over the edge of a sheet of a size, or too close to another one."""
     b = cutout.box
-    over = max(-b.x, -b.y, b.right - plan.door.width, b.top - plan.door.height)
+    over = max(-b.x, -b.y, b.right - size[0], b.top - size[1])
     if over > 0:
-        found.append(f"{over:.0f} mm over the edge of the door")
+        yield f"{over:.0f} mm over the edge of {sheet}"
     for other in others:
         missing, _ = missing_between(cutout, other)
         if missing > 1e-6:
-            found.append(f"{missing:.0f} mm too close to {name(other.device)}")
+            yield f"{missing:.0f} mm too close to {name(other.device)}"
+
+
+def _meetings(plan: Plan, cutout: Cutout) -> list[str]:
+    """Return what a device on the door would meet behind it, in words."""
+    found = []
     part = with_window(plan.job, plan.parts)[cutout.device]
     behind = plate_solids(plan.plate, plan.parts)
     box = Box(x=cutout.x - part.width / 2, y=cutout.y - part.height / 2, w=part.width, h=part.height)
     solid = Solid(name=cutout.device, box=box, depth=depth_behind(part))
     for fault in find_meetings([solid], behind, plan.job.enclosure)[:2]:
         when = f"at {fault.angle:.0f}° open" if fault.angle else "when shut"
-        what = "the frame" if fault.plate == FRAME else name(fault.plate)
+        what = "the frame" if fault.plate == FRAME else plan.name_of(fault.plate)
         found.append(f"meets {what} {when}, {fault.missing:.0f} mm too deep")
     return found
 
@@ -118,8 +179,48 @@ def keep_door_place(job: Job, device: str, x: float, y: float) -> Job:
     Raises:
         JobError: a release holds it.
     """
-    choice = job.ledger.places.get(device)
-    if choice is not None and choice.state is ChoiceState.FROZEN:
-        message = f"'{device}' was released where it is: its hole is cut"
-        raise JobError([Fault(at=("kept", "places", device), message=message)])
+    _refuse_released(job, "places", device)
     return keep_choice(job, "places", device, OnDoor(x, y))
+
+
+def keep_holes(job: Job, moved: str, places: Mapping[str, HolePlace]) -> Job:
+    """Return the Job with holes of a station or the entry wall where a person wants them.
+
+    Args:
+        job: the Job.
+        moved: key of the one that was moved.
+        places: where it and those are that stay for its sake.
+
+    Raises:
+        JobError: a release holds it.
+    """
+    _refuse_released(job, "holes", moved)
+    for key, place in places.items():
+        choice = job.ledger.holes.get(key)
+        if choice is None or choice.state is not ChoiceState.FROZEN:
+            job = keep_choice(job, "holes", key, place)
+    return job
+
+
+def _refuse_released(job: Job, sort: str, key: str) -> None:
+    choice = getattr(job.ledger, sort).get(key)
+    if choice is not None and choice.state is ChoiceState.FROZEN:
+        message = f"'{key}' was released where it is: its hole is cut"
+        raise JobError([Fault(at=("kept", sort, key), message=message)])
+
+
+def edit_of(plan: Plan, face: str, move: HoleMove) -> Callable[[Job], Job]:
+    """Return the edit that keeps a move; the others of a station stay where they are then, for its box may become another one."""
+    hole = move.cutout
+    if face == DOOR_FACE:
+        return partial(keep_door_place, device=hole.device, x=hole.x, y=hole.y)
+    station = _station_of(plan, face)
+    stay = {c.device: HolePlace(c.x, c.y) for c in station.operators} if station is not None else {}
+    return partial(keep_holes, moved=hole.device, places={**stay, hole.device: HolePlace(hole.x, hole.y)})
+
+
+def let_go_holes(job: Job, keys: Iterable[str]) -> Job:
+    """Return the Job with holes of stations and the entry wall left to Riktig again; a release holds its own."""
+    gone = {key for key in keys if key in job.ledger.holes and job.ledger.holes[key].state is not ChoiceState.FROZEN}
+    kept = {key: choice for key, choice in job.ledger.holes.items() if key not in gone}
+    return replace_fields(job, ledger=job.ledger.with_sorts(holes=kept))

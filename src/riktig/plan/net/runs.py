@@ -178,7 +178,7 @@ def find_runs(
                 earths[zone] = potential.number
             elif len(parted) > 1 or potential.number in coming_in:
                 is_signal = potential.number in signals.numbers or (zone, potential.number) in signals.outside
-                band = Band.SIGNAL if is_signal else _band_of(potential, job, parts)
+                band = Band.SIGNAL if is_signal else band_of(potential, job, parts)
                 wanted.setdefault(zone, {}).setdefault(band, []).append(potential)
         if len(parted) == 2 and _is_drive_output(parted.get(PLATE, []), parts):
             fed_by_drives.add(potential.number)
@@ -268,7 +268,8 @@ def _landed_direct(run: Run, signals_of: Mapping[str, str]) -> Run:
     return replace(run, is_direct=True)
 
 
-def _band_of(potential: Potential, job: Job, parts: Mapping[str, Part]) -> Band:
+def band_of(potential: Potential, job: Job, parts: Mapping[str, Part]) -> Band:
+    """Return whether a potential is at the voltage of the mains or at extra-low voltage."""
     kinds = {kind for t in potential.net.terminals for kind in _kinds_at(t, parts)}
     if potential.net.function in _OF_MAINS:
         return Band.MAINS

@@ -41,6 +41,8 @@ def first_layout(job: Job, items: Sequence[PlateItem]) -> tuple[list[Row], DuctS
     """
     usual = usual_ducts(job)
     narrow, narrowest = NARROWER_DUCTS
+    if _least_height(job, items, narrowest) > plate_size(job)[1]:
+        return first_rows(job, items, narrowest), narrowest
     if len({item.load for item in items if item.band is Band.STARTER}) <= _FEW_MOTORS:
         for ducts in (usual, narrow):
             rows = _banded_rows(job, items, ducts, in_columns=True, keeps_pairs=True)
@@ -52,6 +54,13 @@ def first_layout(job: Job, items: Sequence[PlateItem]) -> tuple[list[Row], DuctS
         if usual != narrow and _fits(job, *found[1]):
             found.insert(1, (first_rows(job, items, narrow), narrow))
     return next((way for way in found if _fits(job, *way)), found[-1])
+
+
+def _least_height(job: Job, items: Sequence[PlateItem], ducts: DuctSizes) -> float:
+    """Return what no rows of these parts go below, in mm: each stands in a row at least as high, and no wider than the plate."""
+    left, right = inner_span(job, ducts)
+    area = sum(item.span * (item.up + item.down + 2 * item.room) for item in items)
+    return area / (right - left) + 2 * ducts.level[0]
 
 
 def _fits(job: Job, rows: Sequence[Row], ducts: DuctSizes) -> bool:

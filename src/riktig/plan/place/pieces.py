@@ -110,11 +110,12 @@ def drill_holes(job: Job, layout: PlateLayout, parts: Mapping[str, Part]) -> tup
             x, y = box.centre
             fix = f"through, for {part.traits.get('thread', 'stud')}"
             holes.append(Hole(x=round(x, 1), y=round(y, 1), diameter=part.rating("hole_mm"), fix=fix, target=item))
-        elif part.holes:
-            holes.extend(hole(box.x + at.x, box.y + at.y, at.thread, item) for at in part.holes)
+            continue
+        usual = screws["large" if max(box.w, box.h) > _LARGE_MM else "part"]
+        if part.holes:
+            holes.extend(hole(box.x + at.x, box.y + at.y, at.thread or usual, item) for at in part.holes)
         else:
-            thread = screws["large" if max(box.w, box.h) > _LARGE_MM else "part"]
-            holes.extend(hole(x, y, thread, item) for x, y in _feet(box))
+            holes.extend(hole(x, y, usual, item) for x, y in _feet(box))
     return tuple(holes)
 
 

@@ -9,6 +9,8 @@ from riktig.plan.place.layout import Duct
 
 _FAR_MM = 10_000.0
 """What a way counts that no ducts lead."""
+_SHUNNED = 1000.0
+"""So many times its length a duct counts that a way keeps out of."""
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
@@ -47,14 +49,21 @@ class DuctNetwork:
             self._on[b].append(index)
         for code, members in self._on.items():
             members.sort(key=lambda n: self._along(self._ducts[code], n))
-        self._distance, self._before = self._solve()
+        self._ways: dict[frozenset[str], tuple[Any, Any]] = {}
+        self._distance, _ = self._solved(frozenset())
 
     def _along(self, duct: Duct, node: int) -> float:
         _, _, x, y = self._nodes[node]
         return y if duct.is_vertical else x
 
-    def _solve(self) -> tuple[Any, Any]:
-        """Return the least distance between each two nodes in mm, and the node before the second one on that way, n x n each.
+    def _solved(self, shunned: frozenset[str]) -> tuple[Any, Any]:
+        if shunned not in self._ways:
+            self._ways[shunned] = self._solve(shunned)
+        return self._ways[shunned]
+
+    def _solve(self, shunned: frozenset[str]) -> tuple[Any, Any]:
+        """Return the least distance between each two nodes in mm, in shunned ducts counted as much more, and the node before the second one
+        on that way, n x n each.
 
         Source:
             R. W. Floyd, Algorithm 97, Communications of the ACM 5 (1962); SciPy has it too, but takes 0.4 s of every start to load.
@@ -68,7 +77,7 @@ class DuctNetwork:
         for code, members in self._on.items():
             for a, b in zip(members, members[1:], strict=False):
                 gap = abs(self._along(self._ducts[code], a) - self._along(self._ducts[code], b))
-                distance[a, b] = distance[b, a] = max(gap, 1e-6)
+                distance[a, b] = distance[b, a] = max(gap, 1e-6) * (_SHUNNED if code in shunned else 1.0)
         for node in range(size):
             through = distance[:, node, None] + distance[None, node, :]
             is_shorter = through < distance - 1e-9
@@ -76,37 +85,51 @@ class DuctNetwork:
             before = np.where(is_shorter, before[None, node, :], before)
         return distance.tolist(), before.tolist()
 
-    def route(self, a: tuple[str, float], b: tuple[str, float], middles: tuple[float, float] | None = None) -> Route:
+    def route(
+        self,
+        a: tuple[str, float],
+        b: tuple[str, float],
+        middles: tuple[float, float] | None = None,
+        shunned: frozenset[str] = frozenset(),
+    ) -> Route:
         """Return the shortest way between two places, each a duct code and a coordinate along it in mm; straight across, and not
         whole, where no ducts lead from one to the other. Answers are remembered.
 
         With `middles`, the coordinates of what the places belong to, it is the way that is shortest between these: so all conductors of
-        one circuit take the same ducts.
+        one circuit take the same ducts. A shunned duct is taken where no other way leads there, or it is where the way begins or ends, no
+        further than must be.
         """
-        key = (a, b, middles)
+        key = (a, b, middles, shunned)
         known = self._routes.get(key)
         if known is None:
-            known = self._routes[key] = self._find_route(a, b, middles or (a[1], b[1]))
+            known = self._routes[key] = self._find_route(a, b, middles or (a[1], b[1]), shunned)
         return known
 
-    def _find_route(self, a: tuple[str, float], b: tuple[str, float], middles: tuple[float, float]) -> Route:
+    def _find_route(
+        self, a: tuple[str, float], b: tuple[str, float], middles: tuple[float, float], shunned: frozenset[str]
+    ) -> Route:
         if a[0] == b[0]:
             leg = Leg(duct=a[0], start=a[1], end=b[1])
             return Route(length=abs(a[1] - b[1]), legs=(leg,) if a[0] else (), is_whole=bool(a[0]))
         duct_a, duct_b = self._ducts[a[0]], self._ducts[b[0]]
+        distance, before = self._solved(shunned)
+        begin, end = (_SHUNNED if code in shunned else 1.0 for code in (a[0], b[0]))
         best: tuple[float, int, int] | None = None
         for m in self._on[a[0]]:
-            start = abs(self._along(duct_a, m) - middles[0])
+            start = begin * abs(self._along(duct_a, m) - middles[0])
             for n in self._on[b[0]]:
-                total = start + self._distance[m][n] + abs(self._along(duct_b, n) - middles[1])
+                total = start + distance[m][n] + end * abs(self._along(duct_b, n) - middles[1])
                 if total < inf and (best is None or total < best[0]):
                     best = (total, m, n)
         if best is None:
             legs = tuple(Leg(duct=code, start=at, end=at) for code, at in (a, b))
             return Route(length=self._across(a, b), legs=legs, is_whole=False)
         _, m, n = best
-        length = abs(self._along(duct_a, m) - a[1]) + self._distance[m][n] + abs(self._along(duct_b, n) - b[1])
-        return Route(length=length, legs=self._read_back(a, b, m, n))
+        legs = self._read_back(a, b, m, n, before)
+        if shunned:
+            return Route(length=sum(abs(leg.end - leg.start) for leg in legs), legs=legs)
+        length = abs(self._along(duct_a, m) - a[1]) + distance[m][n] + abs(self._along(duct_b, n) - b[1])
+        return Route(length=length, legs=legs)
 
     def _across(self, a: tuple[str, float], b: tuple[str, float]) -> float:
         (ax, ay), (bx, by) = (self.point(*place) for place in (a, b))
@@ -142,10 +165,10 @@ class DuctNetwork:
             found[row] = (to_node[row][None, :] + reach).min(axis=1)
         return np.where(same, direct, np.where(np.isinf(found), direct + _FAR_MM, found))
 
-    def _read_back(self, a: tuple[str, float], b: tuple[str, float], m: int, n: int) -> tuple[Leg, ...]:
+    def _read_back(self, a: tuple[str, float], b: tuple[str, float], m: int, n: int, before: Any) -> tuple[Leg, ...]:
         chain = [n]
         while chain[-1] != m:
-            chain.append(self._before[m][chain[-1]])
+            chain.append(before[m][chain[-1]])
         chain.reverse()
         legs = [Leg(duct=a[0], start=a[1], end=self._along(self._ducts[a[0]], m))]
         for p, q in zip(chain, chain[1:], strict=False):

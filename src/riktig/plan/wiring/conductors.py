@@ -98,10 +98,11 @@ class Conductor:
 
 @dataclass(frozen=True, slots=True)
 class Ways:
-    """Where terminals are, and the ducts between them."""
+    """Where terminals are, the ducts between them, and by number those that wires of a potential keep out of."""
 
     geometry: Geometry
     network: DuctNetwork
+    shunned: Mapping[str, frozenset[str]]
 
 
 def size_links(
@@ -181,7 +182,7 @@ def _screened(links: tuple[Link, ...], signals: Signals) -> dict[str, str]:
 @dataclass(frozen=True, slots=True, kw_only=True)
 class _Ends:
     """What the way of a link depends on: where its ends are, in which row each stands, and the ducts; in a cable its
-    length in mm. `middles` are where along their ducts the things are that its ends belong to.
+    length in mm. `middles` are where along their ducts the things are that its ends belong to, `shunned` ducts that it keeps out of.
     """
 
     places: tuple[Any, ...]
@@ -189,6 +190,7 @@ class _Ends:
     network: DuctNetwork | None
     cable_mm: float = 0.0
     middles: tuple[float, float] | None = None
+    shunned: frozenset[str] = frozenset()
 
 
 def _ends_of(link: Link, ways: Ways, distances: Mapping[str, float]) -> _Ends:
@@ -199,17 +201,18 @@ def _ends_of(link: Link, ways: Ways, distances: Mapping[str, float]) -> _Ends:
             return _Ends(places=(), rows=(None, None), network=None, cable_mm=LOCAL_MM)
         place = zone_of_run(drop).split("/")[0]
         return _Ends(places=(), rows=(None, None), network=None, cable_mm=1000.0 * distances.get(place, 20.0))
+    shunned = ways.shunned.get(link.number, frozenset())
     standing = rows.get(device_of(link.a)), rows.get(device_of(link.b))
     if link.where == PLATE and link.is_wired:
         at_a, at_b = geometry.access(link.a), geometry.access(link.b)
         if geometry.is_direct(link, at_a, at_b):
             return _Ends(places=(at_a, at_b), rows=standing, network=None)
         middles = (geometry.middle(link.a, at_a), geometry.middle(link.b, at_b))
-        return _Ends(places=(at_a, at_b), rows=standing, network=ways.network, middles=middles)
+        return _Ends(places=(at_a, at_b), rows=standing, network=ways.network, middles=middles, shunned=shunned)
     if link.where == HINGE and link.is_wired:
         hinge = geometry.hinge
         places = (geometry.access(link.a), hinge, geometry.from_hinge(link.b, hinge[1]))
-        return _Ends(places=places, rows=standing, network=ways.network)
+        return _Ends(places=places, rows=standing, network=ways.network, shunned=shunned)
     if link.where == DOOR and link.is_wired:
         return _Ends(places=(geometry.door_point(link.a), geometry.door_point(link.b)), rows=standing, network=None)
     return _Ends(places=(), rows=standing, network=None)
@@ -286,10 +289,10 @@ def _measure(link: Link, ends: _Ends) -> tuple[tuple[Leg, ...], float]:
         return (), _round_up(abs(a.x - b.x) + abs(a.y - b.y) + bends + 2 * TAIL_MM)
     if link.where == PLATE:
         a, b = ends.places
-        route, beyond = ends.network.route((a.duct, a.at), (b.duct, b.at), ends.middles), b.tail
+        route, beyond = ends.network.route((a.duct, a.at), (b.duct, b.at), ends.middles, ends.shunned), b.tail
     else:
         a, hinge, across = ends.places
-        route, beyond = ends.network.route((a.duct, a.at), hinge), HINGE_LOOP_MM + across
+        route, beyond = ends.network.route((a.duct, a.at), hinge, None, ends.shunned), HINGE_LOOP_MM + across
     return route.legs, _round_up(route.length + a.tail + beyond + 2 * TAIL_MM)
 
 

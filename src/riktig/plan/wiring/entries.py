@@ -6,10 +6,10 @@ Frame of the entry wall: mm, x as the front of the enclosure, z from its back wa
 from collections.abc import Iterator, Sequence
 from dataclasses import dataclass, replace
 from itertools import islice
-from math import sqrt
+from math import hypot, sqrt
 
 from riktig.job.ids import terminal_id
-from riktig.job.model import Job
+from riktig.job.model import Enclosure, Job
 from riktig.plan.circuit.incoming import SUPPLY, supplies_in
 from riktig.plan.circuit.model import bar_for
 from riktig.plan.circuit.zones import INCOMING, device_of
@@ -30,6 +30,14 @@ NUT_SHARE = 1.45
 """Across the corners of a gland's nut, over its hole (common practice, no source)."""
 SPANNER_MM = 6.0
 """Between two nuts, for a spanner (common practice, no source)."""
+_ROUNDED_MM = 0.11
+"""Places are said to a tenth."""
+_STEP_MM = 5.0
+
+
+def hole_key(name: str) -> str:
+    """Return how the ledger calls the hole in the entry wall of a cable or supply."""
+    return f"cable:{name}"
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
@@ -44,6 +52,26 @@ class Entry:
     z: float
     diameter: float
     fits: bool = True
+
+    @property
+    def key(self) -> str:
+        """How the ledger calls it."""
+        return hole_key(self.cable)
+
+    def missing_to(self, other: "Entry") -> float:
+        """Return how many mm it is too close to another one for both nuts and a spanner between them, 0 or less where it is not."""
+        room = NUT_SHARE * (self.diameter + other.diameter) / 2 + SPANNER_MM
+        return room - hypot(self.x - other.x, self.z - other.z)
+
+    def is_within(self, enclosure: Enclosure) -> bool:
+        """Return whether it has its place in the wall, free edges kept."""
+        half = self.diameter * NUT_SHARE / 2
+        across = (
+            WALL_EDGE_MM + half <= self.x + _ROUNDED_MM
+            and self.x - _ROUNDED_MM <= enclosure.width - WALL_EDGE_MM - half
+        )
+        deep = WALL_EDGE_MM + half <= self.z + _ROUNDED_MM
+        return across and deep and self.z + half - _ROUNDED_MM <= enclosure.depth - WALL_EDGE_MM / 2
 
     @property
     def words(self) -> str:
@@ -96,8 +124,10 @@ def lay_cables(
         return ()
     outer = levels[-1] if job.supply.entry == "bottom" else levels[0]
     ends: dict[str, list[tuple[str, bool]]] = {}
+    shunned: dict[str, frozenset[str]] = {}
     for c in conductors:
         if c.kind == "core":
+            shunned.setdefault(c.location, ways.shunned.get(c.number, frozenset()))
             ends.setdefault(c.location, []).extend(
                 (t, True) for t in (c.a, c.b) if device_of(t) in geometry.plate.boxes
             )
@@ -105,6 +135,7 @@ def lay_cables(
     for supply, numbers in supplies_in(job).items():
         landed = landings(numbers, potentials, clamps, geometry.plate)
         ends[supply] = [(terminal, is_outside) for _, terminal, is_outside in landed]
+        shunned[supply] = next((ways.shunned[number] for number in numbers if number in ways.shunned), frozenset())
         thick[supply] = _supply_diameter(numbers, sections)
     found = []
     for cable, terminals in ends.items():
@@ -112,7 +143,7 @@ def lay_cables(
             at = [geometry.access(terminal, is_outside=is_outside) for terminal, is_outside in terminals]
             middle = sorted(at, key=lambda access: (access.duct, access.x))[len(at) // 2]
             x = min(max(middle.x, outer.box.x), outer.box.right)
-            route = ways.network.route((outer.code, x), (middle.duct, middle.at))
+            route = ways.network.route((outer.code, x), (middle.duct, middle.at), None, shunned[cable])
             found.append(CableWay(cable=cable, legs=route.legs, length=route.length, diameter=thick[cable]))
     return tuple(found)
 
@@ -134,7 +165,7 @@ def _supply_diameter(numbers: frozenset[str], sections: Sections) -> float:
 
 def place_entries(job: Job, cables: Sequence[Cable], ways: Sequence[CableWay], sections: Sections) -> tuple[Entry, ...]:
     """Return the holes of the entry wall: each as near below or above its terminals as its neighbours let it, in rows from the
-    back; those of the supplies among them.
+    back; those of the supplies among them. Those that somebody holds stay, and the others go around them.
     """
     near = {way.cable: way.legs[0].start + EDGE_MM / 2 for way in ways if way.legs}
     middle = job.enclosure.width / 2
@@ -147,6 +178,15 @@ def place_entries(job: Job, cables: Sequence[Cable], ways: Sequence[CableWay], s
         fitting, hole = _supply_fitting(numbers, sections)
         if hole:
             wanted.append((near.get(name, middle), name, fitting, hole))
+    held = []
+    for _, name, fitting, hole in wanted:
+        choice = job.ledger.holes.get(hole_key(name))
+        if choice is not None and choice.is_held:
+            entry = Entry(cable=name, fitting=fitting, x=choice.value.x, z=choice.value.y, diameter=hole)
+            held.append(replace(entry, fits=entry.is_within(job.enclosure)))
+    if held:
+        names = {entry.cable for entry in held}
+        return _around(held, sorted(one for one in wanted if one[1] not in names), job.enclosure)
     rows: list[list[Entry]] = []
     left, right = WALL_EDGE_MM, job.enclosure.width - WALL_EDGE_MM
     z = WALL_EDGE_MM
@@ -161,6 +201,30 @@ def place_entries(job: Job, cables: Sequence[Cable], ways: Sequence[CableWay], s
             break
         waiting, z = over, z + deep + SPANNER_MM
     return tuple(entry for row in rows for entry in row)
+
+
+def _around(
+    held: Sequence[Entry], wanted: Sequence[tuple[float, str, str, float]], enclosure: Enclosure
+) -> tuple[Entry, ...]:
+    """Return entries around those that are held, each in the first row from the back that has room and as near to where it is wanted as it
+    has it there.
+    """
+    found = list(held)
+    step = max((hole for *_, hole in wanted), default=0.0) * NUT_SHARE + SPANNER_MM
+    for x, name, fitting, hole in wanted:
+        half = hole * NUT_SHARE / 2
+        spots = [
+            Entry(cable=name, fitting=fitting, x=round(x + aside, 1), z=round(z, 1), diameter=hole)
+            for z in _steps(WALL_EDGE_MM + half, enclosure.depth, step)
+            for aside in sorted(_steps(-enclosure.width, enclosure.width, _STEP_MM), key=abs)
+        ]
+        free = (s for s in spots if s.is_within(enclosure) and all(s.missing_to(other) <= 0 for other in found))
+        found.append(next(free, replace(spots[0], fits=False)))
+    return tuple(found)
+
+
+def _steps(begin: float, end: float, by: float) -> list[float]:
+    return [begin + by * k for k in range(int((end - begin) // by) + 1)]
 
 
 def _row(

@@ -7,6 +7,8 @@ from collections.abc import Mapping, Sequence
 from dataclasses import dataclass
 
 from riktig.catalogue.model import Mounting, Part
+from riktig.job.entries import HolePlace
+from riktig.job.model import Job
 from riktig.plan.circuit.model import DOOR, PLATE, Circuit, CircuitDevice
 from riktig.plan.circuit.zones import zone_of
 from riktig.plan.net.runs import zone_of_run
@@ -14,7 +16,7 @@ from riktig.plan.place.depth import depth_behind
 from riktig.plan.place.door import Cutout
 from riktig.plan.place.layout import Box
 from riktig.plan.wiring.cables import Cable
-from riktig.plan.wiring.entries import NUT_SHARE, SPANNER_MM
+from riktig.plan.wiring.entries import NUT_SHARE, SPANNER_MM, Entry
 from riktig.standards.iec_60947_5_1 import hole_for
 
 PITCH_MM = 50.0
@@ -48,8 +50,9 @@ class Gland:
 
 @dataclass(frozen=True, slots=True, kw_only=True)
 class Station:
-    """The box at a location, in mm. `legends` are words and places of the plates above the holes, `deepest` is how far its parts
-    reach in with the bend of their wires; `fits` tells whether a box of the series takes them all, `needs` what they ask for.
+    """The box at a location, in mm. `operators` are those of its cut-outs that a person may move, all but the earth stud; `legends` are
+    words and places of the plates above the holes, `deepest` is how far its parts reach in with the bend of their wires; `fits` tells
+    whether a box of the series takes them all, `needs` what they ask for.
     """
 
     location: str
@@ -57,6 +60,7 @@ class Station:
     height: float
     depth: float
     cutouts: tuple[Cutout, ...]
+    operators: tuple[Cutout, ...]
     legends: tuple[tuple[str, Box], ...]
     glands: tuple[Gland, ...]
     deepest: float
@@ -64,15 +68,27 @@ class Station:
     needs: str
 
 
-def build_stations(circuit: Circuit, parts: Mapping[str, Part], cables: Sequence[Cable]) -> tuple[Station, ...]:
-    """Return the stations in drawing order: what is mounted in a door, but stands at a location of its own."""
+def build_stations(
+    job: Job, circuit: Circuit, parts: Mapping[str, Part], cables: Sequence[Cable]
+) -> tuple[Station, ...]:
+    """Return the stations in drawing order: what is mounted in a door, but stands at a location of its own; holes that somebody holds stay
+    where they are.
+    """
     at: dict[str, list[CircuitDevice]] = {}
     studs = {device.location: device for device in circuit.devices if device.kind == "earth-stud"}
     for device in circuit.devices:
         zone = zone_of(device)
         if zone not in {PLATE, DOOR} and "/" not in zone and parts[device.id].mounting is Mounting.DOOR:
             at.setdefault(zone, []).append(device)
-    return tuple(_station(place, members, studs.get(place), parts, cables) for place, members in at.items())
+    held = {key: (choice.value.x, choice.value.y) for key, choice in job.ledger.holes.items() if choice.is_held}
+    return tuple(_station(place, members, studs.get(place), parts, cables, held) for place, members in at.items())
+
+
+def hole_places(entries: Sequence[Entry], stations: Sequence[Station]) -> dict[str, HolePlace]:
+    """Return where the holes are that are neither in the plate nor in the door, by their keys in the ledger."""
+    places = {entry.key: HolePlace(entry.x, entry.z) for entry in entries}
+    places.update((hole.device, HolePlace(hole.x, hole.y)) for station in stations for hole in station.operators)
+    return places
 
 
 def _rank(device: CircuitDevice) -> int:
@@ -90,46 +106,64 @@ def _station(
     stud: CircuitDevice | None,
     parts: Mapping[str, Part],
     cables: Sequence[Cable],
+    held: Mapping[str, tuple[float, float]],
 ) -> Station:
     """Return the box of a place; the earth stud of a metal one sits in the lower left corner of its lid."""
     ordered = sorted(members, key=_rank)
+    stood = _beside({device.id: held[device.id] for device in ordered if device.id in held}, ordered)
     columns = -(-len(ordered) // MOST_IN_COLUMN)
     rows = -(-len(ordered) // columns)
     deepest = max(depth_behind(parts[d.id]) for d in ordered)
-    glands = [cable for cable in cables if zone_of_run(cable.drop) == place and cable.hole_mm]
-    wide = max(
-        2 * EDGE_MM + (columns - 1) * COLUMN_MM, sum(NUT_SHARE * (c.hole_mm or 0.0) + SPANNER_MM for c in glands) + 10
-    )
-    high, deep = 2 * EDGE_MM + (rows - 1) * PITCH_MM, deepest + LID_MM + FLOOR_MM
+    entering = [cable for cable in cables if zone_of_run(cable.drop) == place and cable.hole_mm]
+    across = max((x for x, _ in stood.values()), default=EDGE_MM + (columns - 1) * COLUMN_MM) + EDGE_MM
+    wide = max(across, sum(NUT_SHARE * (c.hole_mm or 0.0) + SPANNER_MM for c in entering) + 10)
+    high = max((y for _, y in stood.values()), default=EDGE_MM + (rows - 1) * PITCH_MM) + EDGE_MM
+    deep = deepest + LID_MM + FLOOR_MM
     box = next((b for b in BOXES_MM if b[0] >= wide and b[1] >= high and b[2] >= deep), None)
     width, height, depth = box or (wide, high, deep)
-    cutouts, legends = [], []
-    top = height / 2 + (rows - 1) * PITCH_MM / 2
-    for k, device in enumerate(ordered):
-        x = width / 2 + (k // rows - (columns - 1) / 2) * COLUMN_MM
-        y = top - (k % rows) * PITCH_MM
-        part = parts[device.id]
-        cutouts.append(
-            Cutout(
-                device=device.id,
-                x=x,
-                y=y,
-                diameter=part.rating("hole_mm"),
-                w=part.rating("cut_w"),
-                h=part.rating("cut_h"),
-            )
-        )
-        hole = hole_for(part.rating("hole_mm"))
-        above = y + (hole.diameter if hole is not None else part.height) / 2 + 6
-        legends.append((device.title or device.id, Box(x=x - LEGEND_W_MM / 2, y=above, w=LEGEND_W_MM, h=LEGEND_H_MM)))
-    if stud is not None:
-        cutouts.append(Cutout(device=stud.id, x=STUD_MM, y=STUD_MM, diameter=parts[stud.id].rating("hole_mm")))
-    step = width / (len(glands) + 1)
+    operators = tuple(
+        _cutout(device.id, parts, *(stood.get(device.id) or _in_columns(k, rows, columns, width, height)))
+        for k, device in enumerate(ordered)
+    )
+    earth = () if stud is None else (_cutout(stud.id, parts, STUD_MM, STUD_MM),)
+    step = width / (len(entering) + 1)
     return Station(
-        location=place, width=width, height=height, depth=depth, cutouts=tuple(cutouts), legends=tuple(legends),
+        location=place, width=width, height=height, depth=depth, cutouts=(*operators, *earth), operators=operators,
+        legends=tuple(_legend(device, hole, parts) for device, hole in zip(ordered, operators, strict=True)),
         glands=tuple(
             Gland(cable=c.name, fitting=c.fitting, x=step * (k + 1), z=depth / 2, diameter=c.hole_mm or 0.0)
-            for k, c in enumerate(glands)
+            for k, c in enumerate(entering)
         ),
         deepest=deepest, fits=box is not None, needs=f"{wide:.0f} x {high:.0f} mm and {deep:.0f} mm deep",
     )  # fmt: skip
+
+
+def _beside(
+    held: Mapping[str, tuple[float, float]], ordered: Sequence[CircuitDevice]
+) -> dict[str, tuple[float, float]]:
+    """Return places with one for each device that has none, down a column of its own right of all that are held; none where none is."""
+    found = dict(held)
+    if held:
+        x, top = max(x for x, _ in held.values()) + COLUMN_MM, max(y for _, y in held.values())
+        for k, device in enumerate(device for device in ordered if device.id not in held):
+            found[device.id] = (x + k // MOST_IN_COLUMN * COLUMN_MM, top - k % MOST_IN_COLUMN * PITCH_MM)
+    return found
+
+
+def _in_columns(k: int, rows: int, columns: int, width: float, height: float) -> tuple[float, float]:
+    """Return the centre of the k-th device, column by column from the top, in the middle of the lid."""
+    top = height / 2 + (rows - 1) * PITCH_MM / 2
+    return width / 2 + (k // rows - (columns - 1) / 2) * COLUMN_MM, top - (k % rows) * PITCH_MM
+
+
+def _cutout(device: str, parts: Mapping[str, Part], x: float, y: float) -> Cutout:
+    part = parts[device]
+    return Cutout(
+        device=device, x=x, y=y, diameter=part.rating("hole_mm"), w=part.rating("cut_w"), h=part.rating("cut_h")
+    )
+
+
+def _legend(device: CircuitDevice, hole: Cutout, parts: Mapping[str, Part]) -> tuple[str, Box]:
+    size = hole_for(hole.diameter)
+    above = hole.y + (size.diameter if size is not None else parts[device.id].height) / 2 + 6
+    return device.title or device.id, Box(x=hole.x - LEGEND_W_MM / 2, y=above, w=LEGEND_W_MM, h=LEGEND_H_MM)

@@ -5,7 +5,7 @@ from PySide6.QtGui import QKeyEvent
 from PySide6.QtWidgets import QHBoxLayout, QListWidget, QProgressBar, QVBoxLayout
 
 from riktig.app.benches.bench import Bench
-from riktig.drawings.plate_overlays import draw_ways
+from riktig.drawings.open_panel import draw_ways, open_shift
 from riktig.app.canvas.view import DrawingView
 from riktig.app.hub import Hub
 from riktig.app.session import Session
@@ -98,9 +98,9 @@ class BuildBench(Bench):
         return column
 
     def show_bundle(self, bundle: Bundle, lookup: Lookup) -> None:
-        """Show the plate of the Job now."""
+        """Show the open panel of the Job now."""
         self._plan, self._lookup = bundle.plan, lookup
-        self.view.show_drawing(bundle.plate)
+        self.view.show_drawing(bundle.open_panel, shift=open_shift(bundle.plan))
 
     def show_progress(self, progress: Progress) -> None:
         """Show the next step, what follows, and how far each stage is."""

@@ -1,4 +1,4 @@
-"""Owns the Door bench: the door to scale with its cut-outs, the side section of depth, stations, and measuring before cutting."""
+"""Owns the Door bench: door, stations and entry wall to scale with their holes, the side section of depth, measuring before cutting."""
 
 from functools import partial
 
@@ -12,23 +12,46 @@ from riktig.app.text import tr
 from riktig.app.theme.theme import Theme
 from riktig.app.widgets import button, label
 from riktig.desk.bundle import Bundle
-from riktig.drawings.display import Drawing
-from riktig.drawings.door import DOOR_CORNER, block_words, cutout_area, draw_door_hand, draw_station
-from riktig.drawings.entry_wall import draw_entry_wall
+from riktig.drawings.display import Drawing, Point
+from riktig.drawings.door import DOOR_CORNER, STATION_CORNER, block_words, cutout_area, draw_hole_hand, draw_station
+from riktig.drawings.entry_wall import draw_entry_wall, entry_corner, letter_size
 from riktig.drawings.section import draw_section
 from riktig.plan.answers.lookup import Lookup
 from riktig.plan.arrange.edit import pin_all
-from riktig.plan.changes.door import DoorMove, is_movable, keep_door_place, try_door_move
+from riktig.plan.changes.door import (
+    DOOR_FACE,
+    ENTRY_FACE,
+    HoleMove,
+    edit_of,
+    holes_of,
+    let_go_holes,
+    movable_holes,
+    station_face,
+    try_hole_move,
+)
 from riktig.plan.place.depth import clear_depth
 from riktig.plan.plan import Plan
 from riktig.record.cutouts import CutoutState
 from riktig.record.progress import Progress
 
-_DOOR, _SECTION, _ENTRY = "door", "section", "entry"
+_SECTION = "section"
+_LETTERS_MM = {DOOR_FACE: 12.0}
+_STATION_LETTERS_MM = 6.0
+
+
+_IDLE = {
+    DOOR_FACE: "Drag a device; arrow keys nudge what is selected. The main switch follows from the plate.",
+    ENTRY_FACE: "Drag a hole; arrow keys nudge what is selected. The others go around what is held.",
+}
+_IDLE_STATION = "Drag a device; arrow keys nudge what is selected. The box is as large as its holes ask."
+_FOLLOWS = {DOOR_FACE: "The main switch follows from the plate: move it there."}
+_FOLLOWS_BOX = "The earth stud sits in the corner of its box."
 
 
 class DoorBench(HandBench):
-    """A device is dragged where it should sit; what stands against that is said at once. Beside it, what is measured before cutting."""
+    """A device or gland is dragged where it should sit; what stands against that is said at once. Beside it, what is measured before
+    cutting.
+    """
 
     def __init__(self, session: Session, hub: Hub, theme: Theme) -> None:
         super().__init__(session, hub, theme, tr("Door"))
@@ -37,7 +60,7 @@ class DoorBench(HandBench):
         self._progress: Progress | None = None
         self._held = ""
         self._grip = (0.0, 0.0)
-        self._move: DoorMove | None = None
+        self._move: HoleMove | None = None
         self.view.picked.connect(hub.select)
         self.chooser = QComboBox()
         self.chooser.setAccessibleName(tr("What is shown"))
@@ -59,11 +82,11 @@ class DoorBench(HandBench):
     def show_bundle(self, bundle: Bundle, lookup: Lookup) -> None:
         """Show the door."""
         self._bundle, self._plan, self._move, self._held = bundle, bundle.plan, None, ""
-        wanted = self.chooser.currentData() or _DOOR
-        choices = [(_DOOR, tr("Door")), (_SECTION, tr("Side section"))]
+        wanted = self._face()
+        choices = [(DOOR_FACE, tr("Door")), (_SECTION, tr("Side section"))]
         if bundle.plan.entries:
-            choices.append((_ENTRY, tr("Entry wall")))
-        choices.extend((f"station {s.location}", f"{tr('Station')} {s.location}") for s in bundle.plan.stations)
+            choices.append((ENTRY_FACE, tr("Entry wall")))
+        choices.extend((station_face(s.location), f"{tr('Station')} {s.location}") for s in bundle.plan.stations)
         self.chooser.blockSignals(True)
         self.chooser.clear()
         for key, name in choices:
@@ -85,20 +108,19 @@ class DoorBench(HandBench):
             return
         self._show_chosen()
         self.view.mark(lookup.marks(ref) if ref else ())
-        choice = self._plan.job.ledger.places.get(self._device(ref))
-        self.pin.setEnabled(is_movable(self._plan, self._device(ref)))
-        self.pin.setText(tr("Unpin") if choice is not None and choice.is_held else tr("Pin"))
+        self.pin.setEnabled(self._device(ref) in movable_holes(self._plan, self._face()))
+        self.pin.setText(tr("Unpin") if self._is_held(self._device(ref)) else tr("Pin"))
         self._show_card()
 
     def _show_chosen(self) -> None:
         plan, bundle = self._plan, self._bundle
         if plan is None or bundle is None:
             return
-        chosen = self.chooser.currentData()
-        self.view.take_movable(frozenset(c.device for c in plan.door.cutouts) if chosen == _DOOR else frozenset())
+        chosen = self._face()
+        self.view.take_movable(frozenset(c.device for c in holes_of(plan, chosen)))
         before = self.view.drawing
         self.view.show_drawing(self._drawing(plan, bundle, chosen))
-        if chosen == _DOOR and (before is None or before.name != bundle.door.name):
+        if chosen == DOOR_FACE and (before is None or before.name != bundle.door.name):
             self.view.show_part(*cutout_area(plan))
         self.show_overlay()
         device = self._device(self.hub.selection)
@@ -115,20 +137,48 @@ class DoorBench(HandBench):
             else f"✓ {tr('nothing meets when shut or swinging')}"
         )
         self.facts.setText("\n".join(facts))
-        self.say(tr("Drag a device; arrow keys nudge what is selected. The main switch follows from the plate."))
+        if movable_holes(plan, chosen):
+            self.say(tr(_IDLE.get(chosen, _IDLE_STATION)))
+        else:
+            self.say("")
 
     def _drawing(self, plan: Plan, bundle: Bundle, chosen: str) -> Drawing:
         if chosen == _SECTION:
             return draw_section(plan, self._device(self.hub.selection))
-        if chosen == _ENTRY:
+        if chosen == ENTRY_FACE:
             return draw_entry_wall(plan)
-        station = next((s for s in plan.stations if chosen == f"station {s.location}"), None)
+        station = next((s for s in plan.stations if chosen == station_face(s.location)), None)
         return draw_station(plan, station) if station is not None else bundle.door
 
     def show_overlay(self) -> None:
         """Draw what is in the hand."""
-        if self._plan is not None:
-            self.view.show_overlay(draw_door_hand(self._plan, self._move) if self._move is not None else [])
+        if self._plan is None:
+            return
+        if self._move is None:
+            self.view.show_overlay(())
+            return
+        face = self._face()
+        letters = letter_size(self._plan) if face == ENTRY_FACE else _LETTERS_MM.get(face, _STATION_LETTERS_MM)
+        name = self._name(self._move.cutout.device)
+        self.view.show_overlay(draw_hole_hand(self._move, name, self._corner(self._plan), letters))
+
+    def _face(self) -> str:
+        return str(self.chooser.currentData() or DOOR_FACE)
+
+    def _corner(self, plan: Plan) -> Point:
+        face = self._face()
+        return entry_corner(plan) if face == ENTRY_FACE else DOOR_CORNER if face == DOOR_FACE else STATION_CORNER
+
+    def _name(self, key: str) -> str:
+        return (
+            self._plan.name_of(key) if self._plan is not None and key in self._plan.tags else key.removeprefix("cable:")
+        )
+
+    def _is_held(self, key: str) -> bool:
+        assert self._plan is not None
+        ledger = self._plan.job.ledger
+        choice = (ledger.places if self._face() == DOOR_FACE else ledger.holes).get(key)
+        return choice is not None and choice.is_held
 
     def _show_card(self) -> None:
         if self._progress is None or self._plan is None:
@@ -154,24 +204,26 @@ class DoorBench(HandBench):
     # -- by hand
 
     def _on_view_grabbed(self, ref: str, x: float, y: float) -> None:
-        if self._plan is None or not is_movable(self._plan, ref):
-            self.say(tr("The main switch follows from the plate: move it there."), "danger")
+        if self._plan is None or ref not in movable_holes(self._plan, self._face()):
+            self.say(tr(_FOLLOWS.get(self._face(), _FOLLOWS_BOX)), "danger")
             return
-        cutout = next(c for c in self._plan.door.cutouts if c.device == ref)
+        cutout = next(c for c in holes_of(self._plan, self._face()) if c.device == ref)
+        corner = self._corner(self._plan)
         self._held = ref
-        self._grip = (x - DOOR_CORNER[0] - cutout.x, y - DOOR_CORNER[1] - cutout.y)
+        self._grip = (x - corner[0] - cutout.x, y - corner[1] - cutout.y)
         self.hub.select(ref)
 
     def _on_view_carried(self, x: float, y: float) -> None:
         if self._plan is None or not self._held:
             return
-        at = (x - DOOR_CORNER[0] - self._grip[0], y - DOOR_CORNER[1] - self._grip[1])
-        self._move = try_door_move(self._plan, self._held, *at)
+        corner = self._corner(self._plan)
+        at = (x - corner[0] - self._grip[0], y - corner[1] - self._grip[1])
+        self._move = try_hole_move(self._plan, self._face(), self._held, *at)
         self.show_overlay()
         self._say_move(self._move)
 
-    def _say_move(self, move: DoorMove) -> None:
-        name = self._plan.tags.get(move.cutout.device, move.cutout.device) if self._plan is not None else ""
+    def _say_move(self, move: HoleMove) -> None:
+        name = self._name(move.cutout.device)
         if move.is_legal:
             self.say(f"✓ {name}: {move.cutout.x:g} / {move.cutout.y:g} mm", "done")
         else:
@@ -188,26 +240,35 @@ class DoorBench(HandBench):
         self._move, self._held = None, ""
 
     def _on_view_nudged(self, dx: float, dy: float) -> None:
-        device = self._device(self.hub.selection)
-        if self._plan is None or not is_movable(self._plan, device):
+        key, face = self._device(self.hub.selection), self._face()
+        if self._plan is None or key not in movable_holes(self._plan, face):
             return
-        cutout = next(c for c in self._plan.door.cutouts if c.device == device)
-        self._keep_if_legal(try_door_move(self._plan, device, cutout.x + dx, cutout.y + dy, snap=False))
+        cutout = next(c for c in holes_of(self._plan, face) if c.device == key)
+        self._keep_if_legal(try_hole_move(self._plan, face, key, cutout.x + dx, cutout.y + dy, snap=False))
 
-    def _keep_if_legal(self, move: DoorMove) -> None:
+    def _keep_if_legal(self, move: HoleMove) -> None:
+        if self._plan is None:
+            return
         if move.is_legal:
-            edit = partial(keep_door_place, device=move.cutout.device, x=move.cutout.x, y=move.cutout.y)
-            self.session.apply(edit, "move a device on the door")
+            self.session.apply(edit_of(self._plan, self._face(), move), f"move {self._name(move.cutout.device)}")
         else:
             self.show_overlay()
             self._say_move(move)
 
     def _on_pin_clicked(self) -> None:
-        device = self._device(self.hub.selection)
-        if self._plan is not None and is_movable(self._plan, device):
-            choice = self._plan.job.ledger.places.get(device)
-            is_held = choice is not None and choice.is_held
-            self.session.apply(partial(pin_all, keys=(device,), is_held=not is_held), "pin on the door")
+        key, face = self._device(self.hub.selection), self._face()
+        if self._plan is None or key not in movable_holes(self._plan, face):
+            return
+        is_held = self._is_held(key)
+        words = f"{'let go' if is_held else 'pin'} {self._name(key)}"
+        if face == DOOR_FACE:
+            self.session.apply(partial(pin_all, keys=(key,), is_held=not is_held), words)
+        elif is_held:
+            keys = (key,) if face == ENTRY_FACE else tuple(sorted(movable_holes(self._plan, face)))
+            self.session.apply(partial(let_go_holes, keys=keys), words)
+        else:
+            hole = next(c for c in holes_of(self._plan, face) if c.device == key)
+            self.session.apply(edit_of(self._plan, face, HoleMove(cutout=hole, problems=())), words)
 
     def _on_card_measured(self, x: float, y: float) -> None:
         if self._progress is None:

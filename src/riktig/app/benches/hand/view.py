@@ -15,7 +15,7 @@ NUDGE_MM, LONG_NUDGE_MM = 1.0, 10.0
 
 
 class HandView(DrawingView):
-    """What is movable follows the pointer while it is dragged; anything else pans. Points are mm of the drawing, y up."""
+    """What is movable follows the pointer while it is dragged; anything else pans. Points are mm of the drawing from its shift on, y up."""
 
     grabbed = Signal(str, float, float)
     """A thing is dragged from a point on."""
@@ -93,6 +93,6 @@ class HandView(DrawingView):
             super().keyPressEvent(event)
 
     def _mm(self, point: QPoint) -> QPointF:
-        """Return a point of the view in mm of the drawing, y up."""
+        """Return a point of the view in mm of the drawing from its shift on, y up."""
         at = self.mapToScene(point)
-        return QPointF(at.x(), (self._drawing.height if self._drawing is not None else 0.0) - at.y())
+        return QPointF(at.x() - self._shift, (self._drawing.height if self._drawing is not None else 0.0) - at.y())

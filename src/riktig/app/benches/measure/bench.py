@@ -16,8 +16,8 @@ from riktig.app.theme.theme import Theme
 from riktig.app.widgets import button, card, label, set_state
 from riktig.desk.bundle import Bundle
 from riktig.drawings.display import Anchor, Item, Pen, Tone
-from riktig.drawings.plate import geometry_of, terminal_point
-from riktig.drawings.plate_overlays import draw_ways
+from riktig.drawings.open_panel import draw_ways, open_shift, terminal_point
+from riktig.drawings.plate import geometry_of
 from riktig.live.resistance import WiringFault, WiringFaultKind
 from riktig.plan.answers.lookup import Lookup
 from riktig.plan.plan import Plan
@@ -110,9 +110,9 @@ class MeasureBench(Bench):
         return column
 
     def show_bundle(self, bundle: Bundle, lookup: Lookup) -> None:
-        """Show the plate; the simulated meter reads the panel as it is designed now."""
+        """Show the open panel; the simulated meter reads the panel as it is designed now."""
         self._plan, self._lookup = bundle.plan, lookup
-        self.view.show_drawing(bundle.plate)
+        self.view.show_drawing(bundle.open_panel, shift=open_shift(bundle.plan))
         self.fault.clear()
         self.fault.addItem(tr("as designed"), ())
         wires = [c for c in bundle.plan.conductors if c.is_wired]

@@ -5,7 +5,7 @@ from typing import TYPE_CHECKING
 
 from PySide6.QtCore import Qt
 from PySide6.QtGui import QKeySequence, QShortcut
-from PySide6.QtWidgets import QComboBox, QVBoxLayout, QWidget
+from PySide6.QtWidgets import QCheckBox, QComboBox, QVBoxLayout, QWidget
 
 from riktig.app.benches.hand.bench import HandBench
 from riktig.app.benches.plate.ahead import Ahead, KnownFaults
@@ -19,8 +19,9 @@ from riktig.app.theme.theme import Theme
 from riktig.app.widgets import button, label
 from riktig.checks.plate import say_fault
 from riktig.desk.bundle import Bundle
+from riktig.drawings.open_panel import draw_ways, open_shift
 from riktig.drawings.plate import plate_origin
-from riktig.drawings.plate_overlays import Overlay, draw_hand, draw_overlay, draw_ways
+from riktig.drawings.plate_overlays import Overlay, draw_hand, draw_overlay
 from riktig.job.faults import JobError
 from riktig.plan.answers.lookup import Lookup
 from riktig.plan.answers.moved import with_layout
@@ -74,6 +75,9 @@ class PlateBench(HandBench):
         for sort, name in _OVERLAYS:
             self.overlay.addItem(tr(name), sort)
         self.overlay.currentIndexChanged.connect(self.show_overlay)
+        self.door = QCheckBox(tr("With the open door"))
+        self.door.setToolTip(tr("As one stands before the open panel: the door beside it from inside"))
+        self.door.toggled.connect(self.show_overlay)
         self.progress = ProgressLine(tr("Looking for the shortest wires"))
         self.progress.stopped.connect(session.long.stop)
         session.long.told.connect(self.progress.show_share)
@@ -112,7 +116,7 @@ class PlateBench(HandBench):
 
     def _lay_out(self) -> None:
         side = QVBoxLayout()
-        above: tuple[QWidget, ...] = (self.arrange, self.progress, self.overlay, self.figures)
+        above: tuple[QWidget, ...] = (self.arrange, self.progress, self.overlay, self.door, self.figures)
         below: tuple[QWidget, ...] = (self.enclosure, self.proposal, self.take)
         for widget in above:
             side.addWidget(widget)
@@ -132,7 +136,7 @@ class PlateBench(HandBench):
         self.view.take_movable(
             frozenset((*plate.items, *(r.code for r in plate.rails), *(d.code for d in plate.ducts)))
         )
-        self.view.show_drawing(bundle.plate_alone)
+        self.show_overlay()
         self.figures.show_figures(bundle.plan, plate_figures(bundle.plan))
 
     def show_selection(self, ref: str, lookup: Lookup) -> None:
@@ -151,12 +155,18 @@ class PlateBench(HandBench):
         self.say(tr(_IDLE) if not ref else _say_wires(self._plan, lookup.conductors(ref)))
 
     def show_overlay(self) -> None:
-        """Draw the overlay, the wires of the selection, and what is in the hand."""
-        if self._plan is None or self._lookup is None:
+        """Draw the plate, with the open door where that is wanted, the overlay, the wires of the selection, and what is in the hand."""
+        if self._plan is None or self._lookup is None or self._bundle is None:
             return
+        if self.door.isChecked():
+            self.view.show_drawing(self._bundle.open_panel, shift=open_shift(self._plan))
+        else:
+            self.view.show_drawing(self._bundle.plate)
         items = list(draw_overlay(self._plan, Overlay(self.overlay.currentData())))
         ref = self.hub.selection
-        items.extend(draw_ways(self._plan, self._lookup.conductors(ref), with_door=False) if ref else ())
+        items.extend(
+            draw_ways(self._plan, self._lookup.conductors(ref), with_door=self.door.isChecked()) if ref else ()
+        )
         items.extend(draw_hand(self._plan, self._moves, self._name))
         self.view.show_overlay(items)
 

@@ -19,7 +19,7 @@ from riktig.app.theme.theme import Theme
 from riktig.app.widgets import button, card, label, scrolled
 from riktig.desk.bundle import Bundle
 from riktig.drawings.display import wire_tone
-from riktig.drawings.plate_overlays import draw_ways
+from riktig.drawings.open_panel import draw_ways, open_shift
 from riktig.plan.answers.lookup import Lookup
 from riktig.plan.changes.wires import rewire
 from riktig.plan.net.numbers import natural_key
@@ -157,7 +157,7 @@ class WiresBench(Bench):
     def show_bundle(self, bundle: Bundle, lookup: Lookup) -> None:
         """Show the conductors."""
         self._plan, self._lookup = bundle.plan, lookup
-        self.view.show_drawing(bundle.plate)
+        self.view.show_drawing(bundle.open_panel, shift=open_shift(bundle.plan))
         self.only.show_plan(bundle.plan, self._progress)
         self._made = tuple(c for c in bundle.plan.conductors if not c.is_inside_one)
         self.model.set_rows(self._made)

@@ -1,0 +1,45 @@
+"""Owns which upright ducts power and extra-low voltage keep to. Must not know who is joined to whom.
+
+Source: conductors of different voltages may lie in one duct where all are insulated for the highest (IEC 60204-1:2016 13.1.3, NFPA 79
+13.1.3, from memory), but extra-low voltage and signals are led apart from power, against what that induces in them (common practice).
+"""
+
+from collections.abc import Mapping
+from dataclasses import dataclass
+
+from riktig.catalogue.model import Part
+from riktig.job.model import Job
+from riktig.plan.net.numbers import Potential
+from riktig.plan.net.runs import Band, band_of
+from riktig.plan.wiring.geometry import Geometry
+from riktig.standards.colours import ConductorFunction
+
+_POWER = frozenset({ConductorFunction.POWER, ConductorFunction.NEUTRAL, ConductorFunction.EXCEPTED})
+
+
+@dataclass(frozen=True, slots=True)
+class Bands:
+    """Numbers of the potentials of power, and of those at extra-low voltage."""
+
+    power: frozenset[str]
+    low: frozenset[str]
+
+
+def find_bands(job: Job, parts: Mapping[str, Part], potentials: tuple[Potential, ...]) -> Bands:
+    """Return which potentials are to be kept apart; the control circuits at mains voltage may go with either."""
+    return Bands(
+        power=frozenset(p.number for p in potentials if p.net.function in _POWER),
+        low=frozenset(p.number for p in potentials if band_of(p, job, parts) is Band.ELV),
+    )
+
+
+def shunned_uprights(job: Job, bands: Bands, geometry: Geometry) -> Mapping[str, frozenset[str]]:
+    """Return by number the uprights that wires of a potential keep out of where others lead there too: extra-low voltage goes up and down
+    at the hinges, where the door loom leaves, power in the others. None where the shop does not do so, or the panel has but one of both, or
+    one upright.
+    """
+    uprights = frozenset(duct.code for duct in geometry.plate.ducts if duct.is_vertical)
+    own, _ = geometry.hinge
+    if job.practice.uprights == "shared" or len(uprights) < 2 or own not in uprights or not (bands.power and bands.low):
+        return {}
+    return {**dict.fromkeys(bands.power, frozenset({own})), **dict.fromkeys(bands.low, uprights - {own})}
