@@ -17,7 +17,8 @@ from riktig.drawings.display import Circle
 from riktig.drawings.door import DOOR_CORNER, STATION_CORNER
 from riktig.drawings.entry_wall import entry_corner
 from riktig.drawings.plate import plate_origin
-from riktig.job.edits import change_part
+from riktig.job.edits import change_part, replace
+from riktig.job.model import Job, Location
 from riktig.plan.changes.door import DOOR_FACE, ENTRY_FACE, holes_of, movable_holes, station_face, try_hole_move
 from riktig.plan.changes.plate import take_away, try_swap
 from riktig.plan.place.faults import find_faults
@@ -311,12 +312,19 @@ def test_a_device_is_dragged_on_the_door_and_not_onto_another(
     assert plan_of(shell).job.ledger.places[one.device].is_held
 
 
+def with_station(job: Job, starter: str) -> Job:
+    """Return a Job whose starter has its buttons in a box beside the machine."""
+    starters = tuple(replace(s, buttons_at="st1") if s.name == starter else s for s in job.starters)
+    return replace(job, locations=(*job.locations, Location(name="st1")), starters=starters)
+
+
 def test_a_button_of_a_station_and_a_gland_are_dragged_where_they_are_wanted(
     shell: Shell, door: DoorBench, qtbot: QtBot, settled: Settled
 ) -> None:
-    plan = plan_of(shell)
-    face = next(f for f in (station_face(s.location) for s in plan.stations))
-    for name, chosen, by in ((f"Station {face.partition(' ')[2]}", face, (60, 0)), ("Entry wall", ENTRY_FACE, (0, 60))):
+    shell.session.apply(partial(with_station, starter=plan_of(shell).job.starters[0].name), "buttons at a station")
+    settled()
+    face = station_face("st1")
+    for name, chosen, by in (("Entry wall", ENTRY_FACE, (0, 60)), ("Station st1", face, (60, 0))):
         choose(qtbot, door.chooser, name)
         plan = plan_of(shell)
         holes = [c for c in holes_of(plan, chosen) if c.device in movable_holes(plan, chosen)]
