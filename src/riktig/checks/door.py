@@ -99,21 +99,22 @@ def _operated(plan: Plan, device: str) -> Operated | None:
 
 
 def check_openings(plan: Plan) -> Iterator[Finding]:
-    """Yield what lets air through the door and keeps less out than the enclosure is stated to.
+    """Yield what lets air through door or side walls and keeps less out than the enclosure is stated to.
 
     Source:
         An assembly has the degree of protection of its weakest opening: IEC 61439-1 8.2.2, IEC 60529, UL 50E; from memory.
     """
     rating = plan.job.enclosure.rating
-    openings = [device for device, part in plan.parts.items() if device in plan.door.boxes and "ip" in part.traits]
+    around = plan.door.boxes.keys() | {cutout.device for wall in plan.walls for cutout in wall.cutouts}
+    openings = [device for device, part in plan.parts.items() if device in around and "ip" in part.traits]
     poor = [device for device in openings if not _keeps(rating, plan.parts[device].traits)]
     if poor:
         traits = plan.parts[poor[0]].traits
         keeps = f"IP{traits['ip']} or type {traits['ul_type']}"
         yield Finding(
             rule="opening-rating", severity=Severity.SHOULD, subject=poor[0], evidence=keeps, limit=rating,
-            message=f"{', '.join(plan.name_of(device) for device in poor)} in the door of an enclosure {rating} keep {keeps}: write that "
-            "for the enclosure, or carry the heat away through its walls (a larger one, or a cooler)",
+            message=f"{', '.join(plan.name_of(device) for device in poor)} in door or wall of an enclosure {rating} keep {keeps}: "
+            "write that for the enclosure, or carry the heat away through its walls (a larger one, or a cooler)",
             source="IEC 61439-1 8.2.2, IEC 60529, UL 50E, from memory",
         )  # fmt: skip
 
@@ -197,6 +198,34 @@ def check_entries(plan: Plan) -> Iterator[Finding]:
                 "move one in the entry wall, or let it go",
                 evidence=f"{abs(one.x - other.x):.0f}, {abs(one.z - other.z):.0f} mm apart",
                 limit=f"nuts of {NUT_SHARE:g} times the hole, {SPANNER_MM:g} mm between", source="common practice, no source",
+            )  # fmt: skip
+
+
+def check_walls(plan: Plan) -> Iterator[Finding]:
+    """Yield what is cut into side walls beyond their edge, too close to another cut-out, or meets what is inside.
+
+    Source:
+        Geometry; web between cut-outs by common practice, no source.
+    """
+    for wall in plan.walls:
+        where = f"in the {wall.side} wall"
+        yield from _too_close(plan, wall.cutouts, "wall-holes-close", where)
+        for cutout in wall.cutouts:
+            b, name = cutout.box, plan.name_of(cutout.device)
+            if min(b.x, b.y, wall.width - b.right, wall.height - b.top) <= 0:
+                yield Finding(
+                    rule="wall-too-small", severity=Severity.MUST, subject=cutout.device, source="geometry",
+                    message=f"{name} does not fit {where}: take a deeper enclosure, or put it elsewhere",
+                    evidence=f"{b.w:g} x {b.h:g} mm at {cutout.x:g}/{cutout.y:g}", limit=f"{wall.width:g} x {wall.height:g} mm",
+                )  # fmt: skip
+        worst = {fault.device: fault for fault in sorted(wall.meetings, key=lambda fault: fault.missing)}
+        for fault in worst.values():
+            one, other = plan.name_of(fault.device), plan.name_of(fault.other)
+            yield Finding(
+                rule="wall-depth", severity=Severity.MUST, subject=fault.device,
+                message=f"{one} {where} meets {other} inside, it is {fault.missing:.0f} mm too deep: move one of them, or take a deeper "
+                "enclosure",
+                evidence=f"{fault.missing:.0f} mm", limit="0 mm", source="geometry; common practice, no source",
             )  # fmt: skip
 
 

@@ -82,6 +82,7 @@ RULES: tuple[Callable[[Plan], Iterator[Finding]], ...] = (
     door.check_shaft,
     door.check_entries,
     door.check_stations,
+    door.check_walls,
     fit.check_ducts,
     fit.check_grouping,
     fit.check_pieces,

@@ -49,6 +49,7 @@ def draw_body(pen: Pen, plan: Plan, at: Point) -> None:
     pen.rect(x, y, plan.plate.width, plan.plate.height, fill=Tone.STEEL, width=0.8, ref=PLATE)
     _draw_entries(pen, plan, at)
     _draw_backplate(pen, plan, at)
+    _draw_walls(pen, plan, at)
 
 
 @by_row
@@ -142,6 +143,30 @@ def _draw_backplate(pen: Pen, plan: Plan, shift: Point) -> None:
     geometry = geometry_of(plan)
     for comb in plan.combs:
         _draw_comb(pen, plan, comb, shift, geometry)
+
+
+def _draw_walls(pen: Pen, plan: Plan, at: Point) -> None:
+    """Draw what sits in the side walls, dashed as far as it reaches in."""
+    for wall in plan.walls:
+        for hole in wall.cutouts:
+            part = plan.parts[hole.device]
+            edge = at[0] - EDGE_MM / 2 + (0.0 if wall.side == "left" else plan.job.enclosure.width - part.depth)
+            y = at[1] - EDGE_MM / 2 + hole.y
+            low, end = y - part.height / 2, edge + part.depth
+            pen.rect(edge, low, part.depth, part.height, tone=Tone.NONE, width=0, ref=hole.device)
+            corners = ((edge, low), (end, low), (end, low + part.height), (edge, low + part.height), (edge, low))
+            pen.line(*corners, width=0.8, dashed=True, ref=hole.device)
+            middle = (edge + part.depth / 2 + 4, y)
+            pen.text(
+                *middle,
+                plan.name_of(hole.device),
+                size=11,
+                anchor=Anchor.MIDDLE,
+                bold=True,
+                upright=True,
+                ref=hole.device,
+                layer=Layer.TAG,
+            )
 
 
 def _draw_pin(pen: Pen, x: float, y: float, ref: str) -> None:
@@ -268,7 +293,7 @@ def _through(conductor: Conductor, geometry: Geometry) -> list[Point]:
 
 def geometry_of(plan: Plan) -> Geometry:
     """Return where the terminals of a Plan are."""
-    return Geometry(plan.job, plan.parts, plan.plate, plan.door, plan.clamps, plan.clamp_parts)
+    return Geometry(plan.job, plan.parts, plan.plate, plan.door, plan.clamps, plan.clamp_parts, plan.walls)
 
 
 def point_on_plate(plan: Plan, geometry: Geometry, terminal: str) -> Point:

@@ -29,7 +29,7 @@ HoleRow = tuple[str, float, float, float, float, float, str, str]
 
 
 def hole_rows(plan: Plan) -> list[HoleRow]:
-    """Return every hole of plate, door, entry wall and operator stations, sheet by sheet."""
+    """Return every hole of plate, door, walls and operator stations, sheet by sheet."""
     rows: list[HoleRow] = [
         ("plate", h.x, h.y, h.diameter, 0.0, 0.0, h.fix, plan.tags.get(h.target, h.target)) for h in plan.holes
     ]
@@ -50,6 +50,11 @@ def hole_rows(plan: Plan) -> list[HoleRow]:
         )
         for e in plan.entries
     )
+    for wall in plan.walls:
+        rows.extend(
+            (f"{wall.side} wall", c.x, c.y, c.diameter, c.w, c.h, _how(plan, c), plan.name_of(c.device))
+            for c in wall.cutouts
+        )
     for station in plan.stations:
         sheet = f"station {station.location}"
         rows.extend(

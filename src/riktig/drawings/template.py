@@ -9,6 +9,7 @@ from dataclasses import dataclass
 from riktig.drawings.display import Drawing, Layer, Pen, Point, Text, Tone
 from riktig.drawings.free_texts import FreeTexts
 from riktig.plan.place.depth import PLATE_OFF_MM
+from riktig.plan.place.door import Cutout
 from riktig.plan.place.layout import Box
 from riktig.plan.plan import Plan
 
@@ -18,7 +19,11 @@ CROSS_MM = 6.0
 
 def templates(plan: Plan) -> tuple[Drawing, ...]:
     """Return the templates of plate, door and entry wall; a sheet without a hole has none."""
-    return tuple(d for d in (plate_template(plan), door_template(plan), entry_template(plan)) if d is not None)
+    return tuple(
+        d
+        for d in (plate_template(plan), door_template(plan), entry_template(plan), *wall_templates(plan))
+        if d is not None
+    )
 
 
 def plate_template(plan: Plan) -> Drawing:
@@ -49,21 +54,38 @@ def door_template(plan: Plan) -> Drawing | None:
     """Return the door with its cut-outs, None without any."""
     if not plan.door.cutouts:
         return None
-    width, height = plan.door.width, plan.door.height
-    sheet = _Sheet.of(width, height)
-    for c in plan.door.cutouts:
+    size = plan.door.width, plan.door.height
+    title = f"Template of the door, {size[0]:g} x {size[1]:g} mm, datum lower left, front"
+    return _cut_sheet(plan, "door-template", title, size, plan.door.cutouts)
+
+
+def _cut_sheet(plan: Plan, name: str, title: str, size: tuple[float, float], cutouts: Sequence[Cutout]) -> Drawing:
+    """Return a sheet with cut-outs, each with its size and what it is for."""
+    sheet = _Sheet.of(*size)
+    for c in cutouts:
         if c.diameter:
             sheet.hole((c.x, c.y), c.diameter, c.device)
         else:
             sheet.cutout(c.box, c.device)
-    for c in plan.door.cutouts:
+    for c in cutouts:
         tag = plan.name_of(c.device)
         if c.diameter:
             sheet.name_hole((c.x, c.y), c.diameter, tag, c.device)
         else:
             words = f"{c.w:g} x {c.h:g} {tag}"
             sheet.free.beside(c.box, Text(x=0, y=0, text=words, size=4, ref=c.device, layer=Layer.NOTE))
-    return sheet.drawing("door-template", f"Template of the door, {width:g} x {height:g} mm, datum lower left, front")
+    return sheet.drawing(name, title)
+
+
+def wall_templates(plan: Plan) -> tuple[Drawing, ...]:
+    """Return the side walls that have cut-outs, from outside."""
+    return tuple(
+        _cut_sheet(
+            plan, f"wall-{wall.side}-template", f"Template of the {wall.side} wall, {wall.width:g} x {wall.height:g} mm, datum lower left, "
+            "from outside", (wall.width, wall.height), wall.cutouts,
+        )
+        for wall in plan.walls
+    )  # fmt: skip
 
 
 def entry_template(plan: Plan) -> Drawing | None:

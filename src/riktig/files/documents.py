@@ -12,7 +12,8 @@ from riktig.drawings.plate import draw_plate
 from riktig.drawings.section import draw_section
 from riktig.drawings.sheet_set import draw_sheets
 from riktig.drawings.shop_papers import shop_pages
-from riktig.drawings.template import door_template, entry_template, plate_template
+from riktig.drawings.template import door_template, entry_template, plate_template, wall_templates
+from riktig.drawings.wall import draw_wall
 from riktig.files.dxf import drawing_to_dxf
 from riktig.files.pdf import write_pdf
 from riktig.files.svg import drawing_to_svg
@@ -156,5 +157,6 @@ def _draw(name: str, plan: Plan) -> _Drawn:
     if name == "plate":
         return _Drawn((draw_plate(plan),), shop_pages(plan), (plate_template(plan),))
     stations = tuple(draw_station(plan, station) for station in plan.stations)
-    made = (door_template(plan), entry_template(plan))
-    return _Drawn((draw_door(plan), draw_section(plan), *stations), (), tuple(d for d in made if d is not None))
+    walls = tuple(draw_wall(plan, wall) for wall in plan.walls)
+    made = (door_template(plan), entry_template(plan), *wall_templates(plan))
+    return _Drawn((draw_door(plan), draw_section(plan), *walls, *stations), (), tuple(d for d in made if d is not None))

@@ -159,7 +159,7 @@ def _device(plan: Plan, device_id: str) -> dict[str, Any]:
         "tag": plan.tags[device_id],
         "kind": device.kind,
         "part": part.code,
-        "location": device.location,
+        "location": device.place,
         "title": device.title,
         "starter": device.owner if device.owner in plan.motors else None,
         "role": device.role,
@@ -278,6 +278,18 @@ def _door(plan: Plan) -> dict[str, Any]:
         "entries": [
             {"for": e.cable, "fitting": e.fitting, "x": e.x, "z": e.z, "diameter": e.diameter, "fits": e.fits}
             for e in plan.entries
+        ],
+        "walls": [
+            {
+                "side": wall.side,
+                "width": wall.width,
+                "height": wall.height,
+                "cutouts": [
+                    {"for": plan.name_of(c.device), "x": c.x, "y": c.y, "diameter": c.diameter, "w": c.w, "h": c.h}
+                    for c in wall.cutouts
+                ],
+            }
+            for wall in plan.walls
         ],
         "stations": [
             {

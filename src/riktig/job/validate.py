@@ -5,11 +5,12 @@ from collections.abc import Iterator, Sequence
 
 from riktig.catalogue.family import DEVICE_KINDS
 from riktig.catalogue.loader import find_part, parts_of_kind
+from riktig.catalogue.model import Mounting
 from riktig.job.faults import Fault, JobError, Key, did_you_mean
 from riktig.job.model import Device, Feeder, Job, Rung
 from riktig.job.names import find_path_faults, lines_of, named_members, names_known, way_in_names
 from riktig.job.paths import CONTACT_SORTS, MAINS, SORTS
-from riktig.job.validate_modules import PLACES, module_faults, no_place, starter_faults
+from riktig.job.validate_modules import PLACES, WALLS, module_faults, no_place, starter_faults
 
 
 def check_job(job: Job) -> None:
@@ -78,7 +79,7 @@ def _name_faults(job: Job) -> Iterator[Fault]:
     counts = Counter(name for _, name in named)
     reserved = {*MAINS, "in", "incoming", "phase_lamps", "pass_through", "Q0"}
     for table, name in named:
-        if name in reserved or (table == "location" and name in PLACES):
+        if name in reserved or (table == "location" and name in {*PLACES, *WALLS}):
             yield Fault(at=(table, name), message=f"'{name}' is taken by Riktig: choose another name")
         elif counts[name] > 1:
             yield Fault(at=(table, name), message=f"two things are called '{name}': give one of them another name")
@@ -121,14 +122,27 @@ def _control_faults(job: Job) -> Iterator[Fault]:
             yield Fault(at=("control", control.name), message="volts is missing: give the secondary voltage")
 
 
+def _wall_faults(device: Device, at: tuple[str, ...]) -> Iterator[Fault]:
+    """Yield what would sit in a side wall and has no part that is held in a cut-out."""
+    if device.at in WALLS and device.kind in DEVICE_KINDS:
+        parts = parts_of_kind(device.kind) if device.part is None else filter(None, (find_part(device.part),))
+        if not any(part.mounting is Mounting.DOOR for part in parts):
+            words = device.part or f"a {device.kind}"
+            yield Fault(
+                at=(*at, "at"),
+                message=f"{words} is held in no cut-out: put it on the plate, or give a part with mounting door",
+            )
+
+
 def _device_faults(job: Job, places: set[str]) -> Iterator[Fault]:
     for device in job.devices:
         at = ("device", device.name)
         if device.kind not in DEVICE_KINDS:
             hint = did_you_mean(device.kind, DEVICE_KINDS) or f" (there are: {', '.join(DEVICE_KINDS)})"
             yield Fault(at=(*at, "kind"), message=f"no device kind '{device.kind}'{hint}")
-        if device.at is not None and device.at not in places:
-            yield no_place((*at, "at"), device.at, places)
+        if device.at is not None and device.at not in places | WALLS.keys():
+            yield no_place((*at, "at"), device.at, places | WALLS.keys())
+        yield from _wall_faults(device, at)
         yield from _contact_faults(device, at)
         if device.part is not None and device.kind in DEVICE_KINDS:
             part = find_part(device.part)

@@ -10,6 +10,8 @@ from riktig.job.paths import PathError, Ref, parse_path
 from riktig.job.roles import is_maintained, pumps_of
 
 PLACES = ("plate", "door")
+WALLS = {"left_wall": "left", "right_wall": "right"}
+"""Where a device with a cut-out may be besides: in a side wall of the enclosure, seen from the front."""
 _ONLY_FOR = {
     "level": ("pump",),
     "speed": ("drive",),

@@ -22,6 +22,7 @@ from riktig.plan.panel import PanelTotals
 from riktig.plan.place.door import DoorLayout
 from riktig.plan.place.layout import PlateLayout
 from riktig.plan.place.pieces import Cut, Hole
+from riktig.plan.place.walls import WallLayout
 from riktig.plan.sheets.allocation import Place, SheetSet
 from riktig.plan.sizes.loops import Loop
 from riktig.plan.sizes.needs import Need
@@ -83,6 +84,7 @@ class Plan:
     cable_ways: tuple[CableWay, ...]
     entries: tuple[Entry, ...]
     stations: tuple[Station, ...]
+    walls: tuple[WallLayout, ...]
     runs: Runs
     combs: tuple[Comb, ...]
     twins: frozenset[str]

@@ -58,5 +58,5 @@ def issue_revision(job: Job, name: str) -> Job:
     """Return the Job as issued under a revision name: every choice in its ledger is frozen, and where each hole comes to be is one now."""
     settled = settle(job)
     run = run_of(settled)
-    holes = merge_choices(settled.ledger.holes, hole_places(run["entries"], run["stations"]))
+    holes = merge_choices(settled.ledger.holes, hole_places(run["entries"], run["stations"], run["walls"]))
     return replace(settled, ledger=settled.ledger.with_sorts(holes=holes).frozen(), revision=name)

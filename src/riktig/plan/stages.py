@@ -40,6 +40,7 @@ from riktig.plan.place.pieces import cut_pieces, drill_holes
 from riktig.plan.place.places import allocate_places
 from riktig.plan.place.routes import DuctNetwork
 from riktig.plan.place.stack import strip_room
+from riktig.plan.place.walls import build_walls
 from riktig.plan.sheets.allocation import allocate_sheets, device_places, find_sections, order_figures, read_sheets
 from riktig.plan.sizes.coils import coils_of
 from riktig.plan.sizes.electrical import equip
@@ -295,7 +296,8 @@ STAGES: tuple[Stage, ...] = (
            "body", "door_groups", "behind_door", "parts"),
     _stage("places", _merge_places, "kept.places", "plate_choices", "door_values", allocates="places"),
     _stage("door", read_door, _job("enclosure", "incoming"), SHOP, "body", "parts", "plate", "door_groups", "places"),
-    _stage("geometry", Geometry, _job("supply", "enclosure", "practice"), "parts", "plate", "door", "clamps", "clamp_parts"),
+    _stage("walls", build_walls, _job("enclosure"), "kept.holes", "body", "parts", "plate", "door"),
+    _stage("geometry", Geometry, _job("supply", "enclosure", "practice"), "parts", "plate", "door", "clamps", "clamp_parts", "walls"),
     _stage("ducts", lambda plate: plate.ducts, "plate"),
     _stage("network", DuctNetwork, "ducts"),
     _stage("bands", find_bands, _job("controls", "supply"), "parts", "potentials"),

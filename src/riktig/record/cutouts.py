@@ -73,8 +73,10 @@ class CutoutCheck:
 
 
 def list_cutouts(plan: Plan) -> tuple[PlannedCutout, ...]:
-    """Return what must be measured before it is cut: holes of door, entry wall and stations, and through holes of the plate."""
+    """Return what must be measured before it is cut: holes of door, walls and stations, and through holes of the plate."""
     found = [_in_sheet(c, "door") for c in plan.door.cutouts]
+    for wall in plan.walls:
+        found.extend(_in_sheet(c, f"{wall.side} wall") for c in wall.cutouts)
     for station in plan.stations:
         where = f"station {station.location}"
         found.extend(_in_sheet(c, where) for c in station.cutouts)

@@ -100,6 +100,9 @@ def _drillings(plan: Plan) -> list[Operation]:
             )  # fmt: skip
         )
     found.extend(_cut_out(plan, cutout, "door", "door") for cutout in plan.door.cutouts)
+    for wall in plan.walls:
+        sheet = f"{wall.side} wall"
+        found.extend(_cut_out(plan, cutout, sheet, sheet) for cutout in wall.cutouts)
     for entry in plan.entries:
         at = f"{entry.x:g}/{entry.z:g}"
         found.append(
@@ -149,12 +152,12 @@ def _station_holes(plan: Plan) -> list[Operation]:
 
 def _mountings(plan: Plan) -> list[Operation]:
     mounted, labelled = [], []
-    inside = [d for d in plan.circuit.devices if d.id in plan.plate.boxes or d.location == "door"]
+    inside = [d for d in plan.circuit.devices if d.id in plan.plate.boxes or d.location == "door" or d.wall]
     for device in inside:
         tag, part = plan.tags[device.id], plan.parts[device.id]
         box = plan.plate.boxes.get(device.id) or plan.door.boxes.get(device.id)
         place = f"{box.x:.0f}/{box.y:.0f}" if box is not None else ""
-        where = "door" if device.location == "door" else "plate"
+        where = f"{device.wall} wall" if device.wall else "door" if device.location == "door" else "plate"
         mounted.append(
             Operation(
                 key=OperationKey.of(Sort.DEVICE, device.id, Step.MOUNTED),

@@ -117,7 +117,7 @@ def test_a_strip_wider_than_its_rail_goes_on_on_the_next_between_two_cables() ->
     assert not find_faults(plan.plate)
     boxes = [plan.plate.boxes[name] for name in pieces]
     assert boxes[0].centre[1] != boxes[1].centre[1] and all(box.w <= 600 - 50 - 2 * (25 + 10) for box in boxes)
-    geometry = Geometry(plan.job, plan.parts, plan.plate, plan.door, plan.clamps, plan.clamp_parts)
+    geometry = Geometry(plan.job, plan.parts, plan.plate, plan.door, plan.clamps, plan.clamp_parts, plan.walls)
     for name, members in pieces.items():
         for clamp in members:
             at, box = geometry.access(clamp.id), plan.plate.boxes[name]

@@ -61,7 +61,8 @@ class Wording:
         rating = rating_words(plan, use.device) if use.is_feeder or device.kind == "timer" else use.position or ""
         is_told = use.is_feeder or use.position is not None or (use.wants_contact and device.kind in WORKED_BY_COIL)
         title = "" if is_told else device.title.split(",")[0]
-        location = "" if device.location == PLATE or device.kind == "motor" else f"+{device.location}"
+        is_plain = device.place == PLATE or device.kind == "motor"
+        location = "" if is_plain else f"+{device.place}"
         return Words(
             tag=plan.tags[use.device],
             place=main if is_part else None,

@@ -42,7 +42,7 @@ def draw_device_list(plan: Plan) -> list[Sheet]:
         rows.append(
             (
                 Cell(text=plan.tags[device.id], ref=device.id, bold=True), Cell(text=_purpose(plan, device.id)),
-                Cell(text=part.title), Cell(text=part.code), Cell(text=_setting(plan, device.id)), Cell(text=device.location),
+                Cell(text=part.title), Cell(text=part.code), Cell(text=_setting(plan, device.id)), Cell(text=device.place),
                 Cell(text=place.label if place else "–", link=f"device:{device.id}" if place else None),
             )
         )  # fmt: skip

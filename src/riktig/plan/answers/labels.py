@@ -38,7 +38,7 @@ def build_labels(plan: "Plan") -> tuple[Label, ...]:
         counts[("device", tag)] += 1
         if device.id in plan.plate.boxes:
             counts[("plate", tag)] += 1
-        elif device.location not in {"plate"}:
+        elif device.place != "plate":
             counts[("legend", device.title or tag)] += 1
     for owner in plan.door.frames:
         counts[("heading", " ".join(filter(None, plan.heading_of(owner))))] += 1

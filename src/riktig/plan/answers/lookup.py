@@ -160,7 +160,7 @@ class Lookup:
         device, part = plan.circuit.device(device_id), plan.parts[device_id]
         place = plan.sheet_places.get(device_id)
         box = plan.plate.boxes.get(device_id)
-        facts = [("Part", f"{part.title} ({part.code})"), ("Where", device.location)]
+        facts = [("Part", f"{part.title} ({part.code})"), ("Where", device.place)]
         if device.positions:
             facts.append(("Positions", ", ".join(device.positions)))
         facts.extend(_setting_fact(name, value) for name, value in device.settings.items())

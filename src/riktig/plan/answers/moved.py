@@ -13,6 +13,7 @@ from riktig.plan.place.door_places import behind_door
 from riktig.plan.place.layout import PlateLayout
 from riktig.plan.place.pieces import cut_pieces, drill_holes
 from riktig.plan.place.routes import DuctNetwork
+from riktig.plan.place.walls import build_walls
 from riktig.plan.plan import Plan
 from riktig.plan.wiring.apart import find_bands, shunned_uprights
 from riktig.plan.wiring.conductors import Ways, measure_again
@@ -40,7 +41,8 @@ def moving(plan: Plan, layout: PlateLayout) -> Generator[None, None, Plan]:
     if behind_door(job, circuit, layout, plan.parts) != behind_door(job, circuit, plan.plate, plan.parts):
         door = read_door(job, circuit, plan.parts, layout, plan.door.groups, job.ledger.places)
     yield
-    geometry = Geometry(job, plan.parts, layout, door, plan.clamps, plan.clamp_parts)
+    walls = build_walls(job, circuit, plan.parts, layout, door) if plan.walls else ()
+    geometry = Geometry(job, plan.parts, layout, door, plan.clamps, plan.clamp_parts, walls)
     bands = find_bands(job, plan.parts, plan.potentials)
     ways = Ways(geometry, DuctNetwork(layout.ducts), shunned_uprights(job, bands, geometry))
     still = frozenset(name for name, box in layout.boxes.items() if plan.plate.boxes.get(name) == box)
@@ -58,6 +60,7 @@ def moving(plan: Plan, layout: PlateLayout) -> Generator[None, None, Plan]:
         plan,
         plate=layout,
         door=door,
+        walls=walls,
         conductors=conductors,
         conductors_at=with_new(plan.conductors_at, new, is_by_device=False),
         conductors_of=with_new(plan.conductors_of, new, is_by_device=True),

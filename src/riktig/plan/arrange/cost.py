@@ -51,7 +51,7 @@ class Pull:
 
 def pulls_of(plan: Plan) -> tuple[Pull, ...]:
     """Return what draws the parts of a Plan together: its wires on the plate and to the door, its cables to the entry, its combs."""
-    geometry = Geometry(plan.job, plan.parts, plan.plate, plan.door, plan.clamps, plan.clamp_parts)
+    geometry = Geometry(plan.job, plan.parts, plan.plate, plan.door, plan.clamps, plan.clamp_parts, plan.walls)
     host = {item.hung[0]: item.id for item in plan.plate.items.values() if item.hung is not None}
     keys = run_keys(plan)
     arresters = {surge.name for surge in plan.job.surges}

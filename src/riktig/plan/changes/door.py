@@ -1,7 +1,7 @@
 """Owns changes of door, stations and entry wall by hand: what a drag would do, what stands against it, and the edit that keeps it.
 
-A face is what has holes that can be moved: the door, the entry wall, or the lid of a station. Its frame is mm from its lower left corner as
-it is drawn, of the entry wall with the back wall of the enclosure below.
+A face is what has holes that can be moved: the door, the entry wall, a side wall, or the lid of a station. Its frame is mm from its lower
+left corner as it is drawn, of the entry wall with the back wall of the enclosure below.
 """
 
 from collections.abc import Callable, Iterable, Iterator, Mapping, Sequence
@@ -18,6 +18,7 @@ from riktig.plan.circuit.incoming import MAIN_SWITCH
 from riktig.plan.place.depth import FRAME, Solid, depth_behind, find_meetings, plate_solids
 from riktig.plan.place.door import Cutout, with_window
 from riktig.plan.place.layout import Box
+from riktig.plan.place.walls import WallLayout, inside_of, meetings_of
 from riktig.plan.plan import Plan
 from riktig.plan.wiring.stations import BOXES_MM, Station
 from riktig.standards.iec_60947_5_1 import hole_for
@@ -31,6 +32,11 @@ _FAR_MM = 100.0
 _TENTH_MM = 0.11
 """Places of glands are said to a tenth."""
 DOOR_FACE, ENTRY_FACE = "door", "entry"
+
+
+def wall_face(side: str) -> str:
+    """Return what a side wall is called as a face."""
+    return f"{side} wall"
 
 
 def station_face(location: str) -> str:
@@ -89,7 +95,8 @@ def holes_of(plan: Plan, face: str) -> tuple[Cutout, ...]:
         return plan.door.cutouts
     if face == ENTRY_FACE:
         return tuple(Cutout(device=e.key, x=e.x, y=e.z, diameter=e.diameter) for e in plan.entries)
-    return next((station.cutouts for station in plan.stations if face == station_face(station.location)), ())
+    wall, station = _wall_of(plan, face), _station_of(plan, face)
+    return wall.cutouts if wall is not None else station.cutouts if station is not None else ()
 
 
 def movable_holes(plan: Plan, face: str) -> frozenset[str]:
@@ -100,6 +107,10 @@ def movable_holes(plan: Plan, face: str) -> frozenset[str]:
         return frozenset(c.device for c in plan.door.cutouts) - {MAIN_SWITCH}
     station = _station_of(plan, face)
     return frozenset(c.device for c in (holes_of(plan, face) if station is None else station.operators))
+
+
+def _wall_of(plan: Plan, face: str) -> WallLayout | None:
+    return next((wall for wall in plan.walls if face == wall_face(wall.side)), None)
 
 
 def _station_of(plan: Plan, face: str) -> Station | None:
@@ -123,12 +134,17 @@ def try_hole_move(plan: Plan, face: str, key: str, x: float, y: float, *, snap: 
     if face == ENTRY_FACE:
         problems = _entry_problems(plan, cutout)
     else:
-        station = _station_of(plan, face)
+        station, wall = _station_of(plan, face), _wall_of(plan, face)
         size, sheet = (plan.door.width, plan.door.height), "the door"
-        if station is not None:  # its box becomes one that takes them all
+        if wall is not None:
+            size, sheet = (wall.width, wall.height), "the wall"
+        elif station is not None:  # its box becomes one that takes them all
             size, sheet = max(BOXES_MM)[:2], "the largest lid"
         problems = list(_sheet_problems(cutout, others, size, plan.name_of, sheet))
-        problems += _meetings(plan, cutout) if station is None else []
+        if wall is not None:
+            problems += _met_inside(plan, wall, cutout)
+        elif station is None:
+            problems += _meetings(plan, cutout)
     return HoleMove(cutout=cutout, problems=tuple(problems))
 
 
@@ -171,6 +187,13 @@ def _meetings(plan: Plan, cutout: Cutout) -> list[str]:
         what = "the frame" if fault.plate == FRAME else plan.name_of(fault.plate)
         found.append(f"meets {what} {when}, {fault.missing:.0f} mm too deep")
     return found
+
+
+def _met_inside(plan: Plan, wall: WallLayout, cutout: Cutout) -> list[str]:
+    """Return what a device in a side wall would meet inside, in words."""
+    inside = inside_of(plan.job.enclosure, wall.side, plan.parts, plan.plate, plan.door)
+    faults = sorted(meetings_of(cutout, plan.parts[cutout.device], inside), key=lambda fault: -fault.missing)
+    return [f"meets {plan.name_of(fault.other)}, {fault.missing:.0f} mm too deep" for fault in faults[:2]]
 
 
 def keep_door_place(job: Job, device: str, x: float, y: float) -> Job:

@@ -5,6 +5,7 @@ from dataclasses import replace
 
 from riktig.job.model import Job
 from riktig.job.paths import Path, nodes_of, parse_path, refs_of, with_devices
+from riktig.job.validate_modules import WALLS
 from riktig.pipeline.rows import by_row
 from riktig.plan.circuit.estop import EstopFeeds
 from riktig.plan.circuit.incoming import expand_control, expand_ways_in
@@ -135,7 +136,12 @@ def _own_devices(job: Job, families: Set[str]) -> Iterable[CircuitDevice]:
             if device.kind in _LOADS
             else {}
         )
-        location = device.at or ("field" if draws and device.kind in _IN_FIELD else usual_place(device.kind))
+        wall = WALLS.get(device.at or "", "")
+        location = (
+            PLATE
+            if wall
+            else device.at or ("field" if draws and device.kind in _IN_FIELD else usual_place(device.kind))
+        )
         wants = {"curve": device.curve} if device.curve else {}
         if device.kind in _IN_FIELD | {"disconnect"} and location not in {PLATE, DOOR}:
             wants |= IN_FIELD
@@ -147,7 +153,7 @@ def _own_devices(job: Job, families: Set[str]) -> Iterable[CircuitDevice]:
             poles=device.poles, colour=device.colour, contacts=None if is_selector else device.contacts,
             positions=device.contacts if is_selector else None, part=device.part, owner=owner or None,
             role=role if owner else None, wants=wants, least=least,
-            draws=draws,
+            draws=draws, wall=wall,
             settings={key: value for key, value in settings.items() if value is not None},
         )  # fmt: skip
 
@@ -160,15 +166,18 @@ _LOADS = _IN_FIELD | {"valve", "resistor", "load", "lamp", "beacon", "horn", "me
 
 
 def _outlet_filters(devices: list[CircuitDevice]) -> list[CircuitDevice]:
-    """Return the filter through which the air of each fan in the door leaves the panel again."""
+    """Return the filter through which the air of each fan in the door or a wall leaves the panel again, of the latter in the other wall."""
     return [
         CircuitDevice(
-            id=f"{fan.owner or fan.id}.OF", kind="outlet-filter", location=DOOR, owner=fan.owner, role="OF",
-            title=f"Outlet filter, {fan.title or fan.id}",
+            id=f"{fan.owner or fan.id}.OF", kind="outlet-filter", location=fan.location, owner=fan.owner, role="OF",
+            title=f"Outlet filter, {fan.title or fan.id}", wall=_OPPOSITE.get(fan.wall, ""),
         )
         for fan in devices
-        if fan.kind == "fan" and fan.location == DOOR
+        if fan.kind == "fan" and fan.blows
     ]  # fmt: skip
+
+
+_OPPOSITE = {"left": "right", "right": "left"}
 
 
 def _box_studs(job: Job, devices: list[CircuitDevice]) -> list[CircuitDevice]:

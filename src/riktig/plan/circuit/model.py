@@ -23,7 +23,8 @@ class CircuitDevice:
 
     `contacts` are what a person asked for; `positions` those of a selector from left to right. `wants` are traits that
     its part must have, `least` ratings that it must reach, `settings` what is set at it, with units in the names; `draws` is what a
-    person says that a load takes: one of kw, va or amps.
+    person says that a load takes: one of kw, va or amps. `wall` is the side wall of the enclosure in which it sits, `left` or
+    `right`, "" in none; what sits in one is wired like what is on the plate.
     """
 
     id: str
@@ -41,6 +42,17 @@ class CircuitDevice:
     least: Mapping[str, float] = field(default_factory=dict)
     settings: Mapping[str, float] = field(default_factory=dict)
     draws: Mapping[str, float] = field(default_factory=dict)
+    wall: str = ""
+
+    @property
+    def place(self) -> str:
+        """Where it is, as people say it."""
+        return f"{self.wall} wall" if self.wall else self.location
+
+    @property
+    def blows(self) -> bool:
+        """Whether a fan or filter is one of the enclosure's: in its door or a side wall."""
+        return self.location == DOOR or bool(self.wall)
 
     def held_va(self, part: Part, volts: float) -> float:
         """Return what it takes while it is on in VA (W on DC) at some volts: as a person says, else as its part states."""

@@ -185,7 +185,7 @@ def plate_items(
     found = []
     for device in circuit.devices:
         part = parts[device.id]
-        if zones[device.id] != PLATE or device.id in taken:
+        if zones[device.id] != PLATE or device.id in taken or device.wall:
             continue
         below = hung.get(device.id)
         load, role = loads.get(device.id, ("", ""))

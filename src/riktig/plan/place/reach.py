@@ -80,7 +80,7 @@ class Reach:
             if duct is not None:
                 return Access(x=x, y=y, duct=duct.code, at=x, tail=abs(y - duct.level))
         if self._layout.ducts:
-            return self._nearest(x, y)
+            return self.nearest(x, y)
         return Access(x=x, y=y, duct="", at=x, tail=0.0)
 
     def _straight_from(self, x: float, item: str, *, is_top: bool) -> Straight:
@@ -104,7 +104,7 @@ class Reach:
             left < box.right and right > box.x and self._host.get(name, name) != mine for left, right, _, _, name in row
         )
 
-    def _nearest(self, x: float, y: float) -> Access:
+    def nearest(self, x: float, y: float) -> Access:
         """Return where the nearest duct of any kind is met."""
         found = []
         for duct in self._layout.ducts:

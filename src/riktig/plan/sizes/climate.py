@@ -31,7 +31,7 @@ def needs_of_climate(
         with the wires as routed, checks it.
     """
     inside = [d for d in circuit.devices if d.location in {PLATE, DOOR} and d.part is None]
-    fans = [d.id for d in inside if d.kind == "fan" and d.location == DOOR]
+    fans = [d.id for d in inside if d.kind == "fan" and d.blows]
     outlets = [d.id for d in inside if d.kind == "outlet-filter"]
     heaters = [d.id for d in inside if d.kind == "heater"]
     box = job.enclosure

@@ -86,7 +86,7 @@ def balance_heat(
     by_device = device_losses(circuit, parts, duties, diversity)
     area = surface_m2(box)
     coefficient = iec_60890.wall_coefficient(box.material)
-    fans = sum(parts[d.id].rating("m3h") for d in circuit.devices if d.kind == "fan" and d.location == DOOR)
+    fans = sum(parts[d.id].rating("m3h") for d in circuit.devices if d.kind == "fan" and d.blows)
     fans *= iec_60890.air_factor(0) / iec_60890.air_factor(box.altitude)
     losses = decide(_losses_value(by_device, wires_w, diversity), chosen)
     total = losses.value

@@ -1,6 +1,6 @@
-"""Owns where terminals are on plate and door, and which duct each one's wire goes into. Must not know how wires are joined or measured."""
+"""Owns where terminals are on plate, door and side walls, and which duct each one's wire goes into. Must not know how wires are joined."""
 
-from collections.abc import Mapping
+from collections.abc import Mapping, Sequence
 from typing import Any
 
 from riktig.catalogue.model import Part, Side
@@ -9,10 +9,12 @@ from riktig.plan.circuit.incoming import WAY_IN
 from riktig.plan.circuit.model import DOOR, EARTH_BAR, PLATE, is_bar, place_of_block
 from riktig.plan.circuit.zones import device_of, mark_of
 from riktig.plan.net.strips import Clamp
-from riktig.plan.place.door import DoorLayout
-from riktig.plan.place.layout import Box, PlateLayout
+from riktig.plan.place.depth import PLATE_OFF_MM
+from riktig.plan.place.door import Cutout, DoorLayout
+from riktig.plan.place.layout import EDGE_MM, Box, PlateLayout
 from riktig.plan.place.reach import Access, Reach
 from riktig.plan.place.routes import DuctNetwork
+from riktig.plan.place.walls import WallLayout
 from riktig.plan.wiring.links import Link
 
 TAIL_MM = 60.0
@@ -26,7 +28,7 @@ class Geometry:
 
     def __init__(
         self, job: Job, parts: Mapping[str, Part], plate: PlateLayout, door: DoorLayout, clamps: tuple[Clamp, ...],
-        clamp_parts: Mapping[str, Part],
+        clamp_parts: Mapping[str, Part], walls: Sequence[WallLayout],
     ) -> None:  # fmt: skip
         self._parts = parts
         self.plate = plate
@@ -34,6 +36,7 @@ class Geometry:
         self._piece: dict[str, str] = {clamp.id: clamp.piece for clamp in clamps}
         self._clamp_x = _clamp_centres(plate, clamps, clamp_parts)
         self._jumpers = job.practice.jumpers if job.practice.jumpers else -1.0
+        self._walls = {hole.device: (wall, hole) for wall in walls for hole in wall.cutouts}
         self._inside_is_top = job.supply.entry == "bottom"
         self._hinge_x = 0.0 if job.enclosure.hinge == "left" else plate.width
         self.reach = Reach(plate)
@@ -52,6 +55,8 @@ class Geometry:
             is_outside: whether the field side of a strip terminal is meant.
         """
         item, mark = self._item_of(terminal), mark_of(terminal)
+        if item in self._walls:
+            return self._from_wall(*self._walls[item])
         box = self.plate.boxes[item]
         if terminal in self._clamp_x:
             x, is_top = self._clamp_x[terminal], self._inside_is_top != is_outside
@@ -66,6 +71,18 @@ class Geometry:
     def _item_of(self, terminal: str) -> str:
         return self._piece.get(terminal) or device_of(terminal)
 
+    def _from_wall(self, wall: WallLayout, hole: Cutout) -> Access:
+        """Return where the wires of what sits in a side wall meet the upright on that side, and how far it is along wall and plate."""
+        y = hole.y - EDGE_MM / 2
+        x = 0.0 if wall.side == "left" else self.plate.width
+        uprights = self.plate.uprights
+        if not uprights:
+            return self.reach.nearest(x, y)
+        duct = min(uprights, key=lambda upright: abs(upright.level - x))
+        at = min(max(y, duct.box.y), duct.box.top)
+        tail = abs(wall.from_back(hole) - PLATE_OFF_MM) + EDGE_MM / 2 + abs(duct.level - x) + abs(at - y)
+        return Access(x=x, y=y, duct=duct.code, at=at, tail=tail)
+
     def middle(self, terminal: str, access: Access) -> float:
         """Return the coordinate along its duct of the middle of what a terminal belongs to; for one of a block that of all blocks of its
         side of the main switch.
@@ -77,6 +94,9 @@ class Geometry:
 
     def _middles_of(self, item: str) -> tuple[Access, Access]:
         """Return where the middle of an item meets the ducts above and below it."""
+        if item in self._walls:
+            access = self._from_wall(*self._walls[item])
+            return access, access
         boxes = self.plate.boxes
         own = self._blocks[place_of_block(item)] if item in self._distributing else [boxes[item]]
         x, box = sum(one.centre[0] for one in own) / len(own), boxes[item]

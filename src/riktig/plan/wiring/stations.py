@@ -15,6 +15,7 @@ from riktig.plan.net.runs import zone_of_run
 from riktig.plan.place.depth import depth_behind
 from riktig.plan.place.door import Cutout
 from riktig.plan.place.layout import Box
+from riktig.plan.place.walls import WallLayout
 from riktig.plan.wiring.cables import Cable
 from riktig.plan.wiring.entries import NUT_SHARE, SPANNER_MM, Entry
 from riktig.standards.iec_60947_5_1 import hole_for
@@ -84,10 +85,13 @@ def build_stations(
     return tuple(_station(place, members, studs.get(place), parts, cables, held) for place, members in at.items())
 
 
-def hole_places(entries: Sequence[Entry], stations: Sequence[Station]) -> dict[str, HolePlace]:
+def hole_places(
+    entries: Sequence[Entry], stations: Sequence[Station], walls: Sequence[WallLayout]
+) -> dict[str, HolePlace]:
     """Return where the holes are that are neither in the plate nor in the door, by their keys in the ledger."""
     places = {entry.key: HolePlace(entry.x, entry.z) for entry in entries}
     places.update((hole.device, HolePlace(hole.x, hole.y)) for station in stations for hole in station.operators)
+    places.update((hole.device, HolePlace(hole.x, hole.y)) for wall in walls for hole in wall.cutouts)
     return places
 
 

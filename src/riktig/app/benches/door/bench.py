@@ -1,4 +1,4 @@
-"""Owns the Door bench: door, stations and entry wall to scale with their holes, the side section of depth, measuring before cutting."""
+"""Owns the Door bench: door, walls and stations to scale with their holes, the side section of depth, measuring before cutting."""
 
 from functools import partial
 
@@ -16,6 +16,7 @@ from riktig.drawings.display import Drawing, Point
 from riktig.drawings.door import DOOR_CORNER, STATION_CORNER, block_words, cutout_area, draw_hole_hand, draw_station
 from riktig.drawings.entry_wall import draw_entry_wall, entry_corner, letter_size
 from riktig.drawings.section import draw_section
+from riktig.drawings.wall import WALL_CORNER, draw_wall
 from riktig.plan.answers.lookup import Lookup
 from riktig.plan.arrange.edit import pin_all
 from riktig.plan.changes.door import (
@@ -28,6 +29,7 @@ from riktig.plan.changes.door import (
     movable_holes,
     station_face,
     try_hole_move,
+    wall_face,
 )
 from riktig.plan.place.depth import clear_depth
 from riktig.plan.plan import Plan
@@ -35,7 +37,7 @@ from riktig.record.cutouts import CutoutState
 from riktig.record.progress import Progress
 
 _SECTION = "section"
-_LETTERS_MM = {DOOR_FACE: 12.0}
+_LETTERS_MM = {DOOR_FACE: 12.0, wall_face("left"): 12.0, wall_face("right"): 12.0}
 _STATION_LETTERS_MM = 6.0
 
 
@@ -43,6 +45,9 @@ _IDLE = {
     DOOR_FACE: "Drag a device; arrow keys nudge what is selected. The main switch follows from the plate.",
     ENTRY_FACE: "Drag a hole; arrow keys nudge what is selected. The others go around what is held.",
 }
+_IDLE |= dict.fromkeys(
+    map(wall_face, ("left", "right")), "Drag what sits in the wall; dashed is what stands near it inside."
+)
 _IDLE_STATION = "Drag a device; arrow keys nudge what is selected. The box is as large as its holes ask."
 _FOLLOWS = {DOOR_FACE: "The main switch follows from the plate: move it there."}
 _FOLLOWS_BOX = "The earth stud sits in the corner of its box."
@@ -86,6 +91,7 @@ class DoorBench(HandBench):
         choices = [(DOOR_FACE, tr("Door")), (_SECTION, tr("Side section"))]
         if bundle.plan.entries:
             choices.append((ENTRY_FACE, tr("Entry wall")))
+        choices.extend((wall_face(w.side), tr(f"{w.side.capitalize()} wall")) for w in bundle.plan.walls)
         choices.extend((station_face(s.location), f"{tr('Station')} {s.location}") for s in bundle.plan.stations)
         self.chooser.blockSignals(True)
         self.chooser.clear()
@@ -147,6 +153,9 @@ class DoorBench(HandBench):
             return draw_section(plan, self._device(self.hub.selection))
         if chosen == ENTRY_FACE:
             return draw_entry_wall(plan)
+        wall = next((w for w in plan.walls if chosen == wall_face(w.side)), None)
+        if wall is not None:
+            return draw_wall(plan, wall)
         station = next((s for s in plan.stations if chosen == station_face(s.location)), None)
         return draw_station(plan, station) if station is not None else bundle.door
 
@@ -167,7 +176,10 @@ class DoorBench(HandBench):
 
     def _corner(self, plan: Plan) -> Point:
         face = self._face()
-        return entry_corner(plan) if face == ENTRY_FACE else DOOR_CORNER if face == DOOR_FACE else STATION_CORNER
+        if face == ENTRY_FACE:
+            return entry_corner(plan)
+        known = {DOOR_FACE: DOOR_CORNER, **{wall_face(wall.side): WALL_CORNER for wall in plan.walls}}
+        return known.get(face, STATION_CORNER)
 
     def _name(self, key: str) -> str:
         return (
@@ -264,7 +276,7 @@ class DoorBench(HandBench):
         if face == DOOR_FACE:
             self.session.apply(partial(pin_all, keys=(key,), is_held=not is_held), words)
         elif is_held:
-            keys = (key,) if face == ENTRY_FACE else tuple(sorted(movable_holes(self._plan, face)))
+            keys = (key,) if "wall" in face or face == ENTRY_FACE else tuple(sorted(movable_holes(self._plan, face)))
             self.session.apply(partial(let_go_holes, keys=keys), words)
         else:
             hole = next(c for c in holes_of(self._plan, face) if c.device == key)
