@@ -150,11 +150,16 @@ def read_table(data: bytes, suffix: str = ".csv") -> bool:
 # -- sound ones to begin with
 
 
+_IN_A_WALL = '[device.V77]\nkind = "fan"\nat = "right_wall"\n'
+
+
 def base_briefs() -> list[str]:
-    """Return sound briefs: the demos, random panels of all sorts, and one with all its choices written out."""
+    """Return sound briefs: the demos, random panels of all sorts, a fan in a side wall, and some with all their choices written out."""
     demos = [files("riktig").joinpath("demos", f"{name}.toml").read_text(encoding="utf-8") for name in ("iec", "ul")]
     panels = [panel_text(seed) for seed in range(12)]
+    panels.append(f"{panels[0]}{_IN_A_WALL}")
     kept = [write_brief(parse_brief(text)) for text in (demos[0], panels[1], panels[2])]
+    kept.append(write_brief(issue_revision(parse_brief(panels[-1]), "A")))
     return [*demos, *panels, *kept]
 
 

@@ -113,11 +113,20 @@ kw = 2
 path = "L1 L2 L3 > Q3 > E2"
 [device.Q3]
 kind = "breaker"
+[device.V1]
+kind = "fan"
+at = "left_wall"
+[device.F9]
+kind = "breaker"
+[[feeder]]
+path = "L1 > F9 > V1 > N"
 [kept.parts]
 "M1.Q" = "of no catalogue"
+[kept.holes]
+"V1" = "120 300"
 """
 """A control supply and a motor in plain circuit on a second way in, a device called like a strip, a motor named by its role, a part
-that is held and unknown.
+that is held and unknown, a fan in a side wall.
 """
 
 
