@@ -37,7 +37,7 @@ def draw_plate(plan: Plan) -> Drawing:
 def drawing_height(plan: Plan) -> float:
     """Return how high the drawing of the plate is, in mm."""
     _, high = _reach("plate", plan.plate)
-    above = _entry_room(plan) if plan.job.supply.entry == "top" else 0.0
+    above = _entry_room("room", plan.entries) if plan.job.supply.entry == "top" else 0.0
     return plate_origin(plan)[1] + high + EDGE_MM / 2 + HEAD_ROOM + above
 
 
@@ -61,7 +61,7 @@ def _reach(_: str, plate: PlateLayout) -> tuple[float, float]:
 
 def plate_origin(plan: Plan) -> Point:
     """Return where the plate's lower left corner lies in the drawing of `draw_plate`."""
-    room = _entry_room(plan) if plan.job.supply.entry == "bottom" else 0.0
+    room = _entry_room("room", plan.entries) if plan.job.supply.entry == "bottom" else 0.0
     return MARGIN + EDGE_MM / 2, MARGIN + EDGE_MM / 2 + room - _reach("plate", plan.plate)[0]
 
 
@@ -73,24 +73,27 @@ def _name_length(text: str) -> float:
     return 0.72 * _NAME_MM * len(text)
 
 
-def _named_entries(plan: Plan) -> list[tuple[Entry, float]]:
+@by_row
+def _named_entries(_: str, entries: tuple[Entry, ...]) -> tuple[tuple[Entry, float], ...]:
     """Return the entries, each with how far from the wall its name begins: behind that of another one which it would lie on."""
     found: list[tuple[Entry, float]] = []
-    for entry in plan.entries:
+    for entry in entries:
         beside = (off + _name_length(e.cable) + 8.0 for e, off in found if abs(e.x - entry.x) < _NAME_MM)
         found.append((entry, max(beside, default=15.0)))
-    return found
+    return tuple(found)
 
 
-def _entry_room(plan: Plan) -> float:
-    return max([ENTRY_ROOM, *(off + _name_length(entry.cable) + 4.0 for entry, off in _named_entries(plan))])
+@by_row
+def _entry_room(_: str, entries: tuple[Entry, ...]) -> float:
+    """Return the room in the drawing for the glands and their names, in mm."""
+    return max([ENTRY_ROOM, *(off + _name_length(one.cable) + 4.0 for one, off in _named_entries("names", entries))])
 
 
 def _draw_entries(pen: Pen, plan: Plan, shift: Point) -> None:
     """Draw the glands in the entry wall: as seen from the front, those behind each other beside their names."""
     is_below = plan.job.supply.entry == "bottom"
     wall = shift[1] - EDGE_MM / 2 if is_below else shift[1] - EDGE_MM / 2 + plan.job.enclosure.height
-    for entry, off in _named_entries(plan):
+    for entry, off in _named_entries("names", plan.entries):
         x, d = shift[0] - EDGE_MM / 2 + entry.x, entry.diameter
         tone = Tone.INK if entry.fits else Tone.DANGER
         ref = f"cable:{entry.cable}"

@@ -128,7 +128,7 @@ class PlateBench(HandBench):
     # -- what is shown
 
     def show_bundle(self, bundle: Bundle, lookup: Lookup) -> None:
-        """Show the plate."""
+        """Take over the plate; it is drawn with the selection, which follows."""
         self._bundle, self._plan, self._lookup = bundle, bundle.plan, lookup
         self._moves, self._held = (), ""
         plate = bundle.plan.plate
@@ -136,15 +136,14 @@ class PlateBench(HandBench):
         self.view.take_movable(
             frozenset((*plate.items, *(r.code for r in plate.rails), *(d.code for d in plate.ducts)))
         )
-        self.show_overlay()
         self.figures.show_figures(bundle.plan, plate_figures(bundle.plan))
 
     def show_selection(self, ref: str, lookup: Lookup) -> None:
-        """Mark the selection and draw the ways of its wires."""
+        """Draw the plate with the ways of the wires of the selection, and mark that."""
         if self._plan is None:
             return
-        self.view.mark(lookup.marks(ref) if ref else ())
         self.show_overlay()
+        self.view.mark(lookup.marks(ref) if ref else ())
         item = self._movable(ref)
         choice = self._plan.job.ledger.places.get(plate_edits.ledger_key(self._plan.plate, item)) if item else None
         self.pin.setText(tr("Unpin") if choice is not None and choice.is_held else tr("Pin"))
