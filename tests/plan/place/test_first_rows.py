@@ -7,7 +7,10 @@ import pytest
 
 from riktig.checks.finding import Severity
 from riktig.checks.run import find_all
-from support import HEAD, STARTER, demo_text, plan_of
+from riktig.plan.arrange.edit import arrange_plate
+from riktig.plan.place.faults import find_faults
+from riktig.plan.plan import compute_plan
+from support import HEAD, STARTER, demo_text, job_of, plan_of
 
 
 @pytest.mark.parametrize("entry", ["top", "bottom"])
@@ -189,3 +192,19 @@ def test_short_jumpers_go_direct_in_the_school_that_lays_them_so(world: str) -> 
         gap = max(boxes[a].x, boxes[b].x) - min(boxes[a].right, boxes[b].right)
         assert gap <= 100 and c.length_mm <= 100 + 2 * 30 + 2 * 60 + 30 + 10
     assert all(c == before[c.id] for c in direct.conductors if c not in jumpers and not before[c.id].legs)
+
+
+@pytest.mark.parametrize("motors", [8, 10])
+def test_an_earth_bar_that_has_a_row_for_itself_lies_at_the_edge_with_no_duct_beyond(motors: int) -> None:
+    """By hand on 500 x 2000 mm: strips leave no 250 mm for the bar; it lies where cables enter (common practice, no source)."""
+    text = HEAD.replace("width = 800\nheight = 1200", "width = 500\nheight = 2000")
+    job = job_of(text + "".join(STARTER.replace("M1", f"M{n}") for n in range(1, motors)))
+    for plan in (compute_plan(job), compute_plan(arrange_plate(job, effort=0.05))):
+        bar, lowest = plan.plate.boxes["PE.bar"], min(duct.box.y for duct in plan.plate.levels)
+        assert bar.top < lowest and not find_faults(plan.plate)
+        assert sum(plan.plate.row_of[name] == plan.plate.row_of["PE.bar"] for name in plan.plate.boxes) <= 2, (
+            "but for the stud"
+        )
+        wires = [c for c in plan.conductors_of["PE.bar"] if c.kind == "wire"]
+        assert wires and all(c.legs for c in wires)
+        assert all(entry.fits for entry in plan.entries)

@@ -194,10 +194,12 @@ def _may_join(plan: Plan, c: Conductor) -> bool:
 
 
 class Cost:
-    """Wire of an arrangement. Rows count from the top; level k is the duct above row k."""
+    """Wire of an arrangement. Rows count from the top; level k is the duct above row k. `edge` is 1 where no duct lies beyond the row where
+    the cables come in, else 0.
+    """
 
     def __init__(
-        self, items: Sequence[PlateItem], pulls: Sequence[Pull], *, entry_below: bool, loom_left: bool
+        self, items: Sequence[PlateItem], pulls: Sequence[Pull], *, entry_below: bool, loom_left: bool, edge: int = 0
     ) -> None:
         import numpy as np
 
@@ -217,7 +219,7 @@ class Cost:
         self._singles = {
             kind: self._gather([p for p in pulls if p.b == kind and p.a in self.index]) for kind in (GLAND, LOOM)
         }
-        self._entry_below, self._loom_left = entry_below, loom_left
+        self._outer, self._loom_left = (-1 - edge if entry_below else edge), loom_left
 
     def _gather(self, pulls: Sequence[Pull]) -> tuple[Any, ...]:
         import numpy as np
@@ -268,7 +270,7 @@ class Cost:
         if not len(item):
             return 0.0
         at, level = x[item] + dx, levels[row[item] + below]
-        outer = levels[-1] if self._entry_below else levels[0]
+        outer = levels[self._outer]
         aside = np.minimum(at - sides[0] + by_left, sides[1] - at + by_right)
         way = np.where(level == outer, 0.0, np.abs(level - outer) + aside)
         return float((w * (way + np.abs(y[item] + dy - level))).sum())

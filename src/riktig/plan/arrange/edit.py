@@ -26,6 +26,7 @@ from riktig.plan.place.stack import (
     DuctSizes,
     Row,
     inner_span,
+    place_of_level,
     stack_rows,
     usual_ducts,
 )
@@ -134,8 +135,9 @@ def needed_ducts(plan: Plan, ducts: DuctSizes) -> DuctSizes:
         return next(fitting, DUCT_SERIES_MM[-1])
 
     upright = size(*(duct.code for duct in plan.plate.uprights))
-    single = {k: size(duct.code) for k, duct in enumerate(plan.plate.levels)}
-    return DuctSizes(upright, ducts.level, {k: s for k, s in single.items() if s != ducts.level})
+    single = {place_of_level(duct.code): size(duct.code) for duct in plan.plate.levels}
+    left_out = {k: s for k, s in ducts.single.items() if not s[0]}
+    return DuctSizes(upright, ducts.level, {**{k: s for k, s in single.items() if s != ducts.level}, **left_out})
 
 
 def _in_frame(start: Job, plan: Plan, seed: int, effort: float, progress: Progress) -> Job:

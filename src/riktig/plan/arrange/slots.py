@@ -12,6 +12,7 @@ from riktig.job.entries import OnPlate, OnRail, Place
 from riktig.job.model import Job
 from riktig.plan.arrange.cost import Cost, Pull
 from riktig.plan.circuit.incoming import MAIN_SWITCH
+from riktig.plan.place.arresters import EARTHS
 from riktig.plan.place.columns import Member, straight_places
 from riktig.plan.place.heights import handle_reach
 from riktig.plan.place.items import PART_GAP_MM, Band, PlateItem
@@ -33,7 +34,7 @@ class Slot:
     """A stretch of a row while parts are put into it: on its rail, and screwed to the plate beside it.
 
     `row` counts from the top; where its rail stands, `rail_code` is its code, `y` its centre line, `up` and `down` the room it then
-    has to the ducts; `tall` is what its parts ask for above and below.
+    has to the ducts; `tall` is what its parts ask for above and below; `only` are the ids of what alone may stand in it, none for all.
     """
 
     row: int
@@ -49,6 +50,7 @@ class Slot:
     up: float = 0.0
     down: float = 0.0
     tall: tuple[float, float] = (0.0, 0.0)
+    only: frozenset[str] = frozenset()
 
 
 class Arrangement:
@@ -70,7 +72,8 @@ class Arrangement:
         self._ducts = ducts
         self._from_top = job.supply.entry == "bottom"
         self._height = plate_size(job)[1]
-        self._cost = Cost(items, pulls, entry_below=self._from_top, loom_left=job.enclosure.hinge == "left")
+        edge = int(frame is None and not ducts.at(len(self.slots) if self._from_top else 0)[0])
+        self._cost = Cost(items, pulls, entry_below=self._from_top, loom_left=job.enclosure.hinge == "left", edge=edge)
         count = len(self.items)
         self._x, self._y = np.zeros(count), np.zeros(count)
         self._row, self._run = np.zeros(count, dtype=int), np.full(count, -1)
@@ -152,7 +155,7 @@ class Arrangement:
                 if self._ups[k] > slot.up + 1e-6 or self._downs[k] > slot.down + 1e-6:
                     return False
         for k in (*slot.rail, *slot.fixed):
-            if self.items[k].band not in slot.bands:
+            if self.items[k].band not in slot.bands or (slot.only and self.items[k].id not in slot.only):
                 return False
         if Band.LOW in slot.bands and self.changes_of_voltage(slot) > 1:
             return False
@@ -367,6 +370,7 @@ def slots_of(job: Job, rows: Sequence[Row], items: Sequence[PlateItem], ducts: D
                 fixed=[index[item.id] for item in row.fixed],
                 to_right=row.to_right,
                 fixed_left=row.fixed_left,
+                only=EARTHS if ducts.at(number)[0] == 0 or ducts.at(number + 1)[0] == 0 else frozenset(),
             )  # fmt: skip
         )
     return found

@@ -4,11 +4,13 @@ from collections.abc import Iterator, Mapping, Sequence
 from dataclasses import dataclass
 from enum import StrEnum
 
+from riktig.plan.circuit.model import EARTH_BAR, PLATE_STUD
 from riktig.plan.place.items import PlateItem
 from riktig.plan.place.layout import Box, Duct, PlateLayout, Rail
 from riktig.plan.place.reach import Reach
 
 _SLACK = 1e-6
+_EARTHS = frozenset({EARTH_BAR, PLATE_STUD})
 OVERHANG_MM = 5.0
 """How far a part may stand over the end of its rail (common practice, no source)."""
 TOUCH_MM = 2.0
@@ -204,8 +206,8 @@ def _distance(ducts: Mapping[str, Duct], one: str, other: str) -> tuple[float, s
 
 
 def _unreached(layout: PlateLayout, only: frozenset[str] | None) -> Iterator[PlateFault]:
-    """Yield parts of which a side with terminals has no duct that wires reach straight; `only` those that it, or what stands before
-    it, is about.
+    """Yield parts of which a side with terminals has no duct that wires reach straight, of an earth bar or stud both sides; `only` those
+    that it, or what stands before it, is about.
     """
     reach = Reach(layout)
     spans = [(box.x, box.right) for name in only or () if (box := layout.boxes.get(name)) is not None]
@@ -214,15 +216,14 @@ def _unreached(layout: PlateLayout, only: frozenset[str] | None) -> Iterator[Pla
         if only is not None and name not in only and not any(left < x < right for left, right in spans):
             continue
         item = layout.items.get(name)
-        sides = reach.sides(name)
-        for is_top in sides:
-            level = box.top if is_top else box.y
-            found = reach.straight(x, level, is_top=is_top, item=name)
-            if found.duct is None:
-                yield PlateFault(
-                    kind=FaultKind.REACH,
-                    item=item.id if item is not None else name,
-                    other=found.blocked_by,
-                    missing=0.0,
-                )
-                break
+        found = [
+            reach.straight(x, box.top if is_top else box.y, is_top=is_top, item=name) for is_top in reach.sides(name)
+        ]
+        shut = [one for one in found if one.duct is None]
+        if shut and (name not in _EARTHS or len(shut) == len(found)):
+            yield PlateFault(
+                kind=FaultKind.REACH,
+                item=item.id if item is not None else name,
+                other=shut[0].blocked_by,
+                missing=0.0,
+            )

@@ -37,23 +37,38 @@ _FEW_MOTORS = 6
 
 def first_layout(job: Job, items: Sequence[PlateItem]) -> tuple[list[Row], DuctSizes]:
     """Return rows and ducts of a first proposal: the usual ducts, the next narrower ones that do where the plate is too low for those, the
-    narrowest where none do.
+    narrowest where none do. An earth bar in a row of its own stands at the edge, with no duct beyond it.
     """
     usual = usual_ducts(job)
     narrow, narrowest = NARROWER_DUCTS
     if _least_height(job, items, narrowest) > plate_size(job)[1]:
-        return first_rows(job, items, narrowest), narrowest
+        return _at_the_edge(job, first_rows(job, items, narrowest), narrowest)
     if len({item.load for item in items if item.band is Band.STARTER}) <= _FEW_MOTORS:
         for ducts in (usual, narrow):
-            rows = _banded_rows(job, items, ducts, in_columns=True, keeps_pairs=True)
-            if _fits(job, rows, ducts):
-                return rows, ducts
-    found = [(first_rows(job, items, usual), usual)]
+            way = _at_the_edge(job, _banded_rows(job, items, ducts, in_columns=True, keeps_pairs=True), ducts)
+            if _fits(job, *way):
+                return way
+    found = [_at_the_edge(job, first_rows(job, items, usual), usual)]
     if not _fits(job, *found[0]):
-        found.append((first_rows(job, items, narrowest), narrowest))
+        found.append(_at_the_edge(job, first_rows(job, items, narrowest), narrowest))
         if usual != narrow and _fits(job, *found[1]):
-            found.insert(1, (first_rows(job, items, narrow), narrow))
+            found.insert(1, _at_the_edge(job, first_rows(job, items, narrow), narrow))
     return next((way for way in found if _fits(job, *way)), found[-1])
+
+
+def _at_the_edge(job: Job, rows: list[Row], ducts: DuctSizes) -> tuple[list[Row], DuctSizes]:
+    """Return rows and ducts, without the one between the edge and an earth bar that has the row there for itself: the earth conductors of
+    the cables come straight to it (common practice, no source).
+    """
+    is_below = job.supply.entry == "bottom"
+    if len(rows) < 2 or not is_bare((rows[-1] if is_below else rows[0]).items):
+        return rows, ducts
+    return rows, replace(ducts, single={**ducts.single, len(rows) if is_below else 0: (0.0, ducts.level[1])})
+
+
+def is_bare(items: Sequence[PlateItem]) -> bool:
+    """Return whether a row holds an earth bar, and nothing but earth."""
+    return any(item.id == EARTH_BAR for item in items) and all(item.id in EARTHS for item in items)
 
 
 def _least_height(job: Job, items: Sequence[PlateItem], ducts: DuctSizes) -> float:

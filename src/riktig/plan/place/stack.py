@@ -29,7 +29,9 @@ _WIDE_FROM_MM = 800.0
 
 @dataclass(frozen=True, slots=True)
 class DuctSizes:
-    """Width and depth in mm of the upright ducts, of the horizontal ones, and of single ones by their place from the top."""
+    """Width and depth in mm of the upright ducts, of the horizontal ones, and of single ones by their place from the top; one of no width
+    is left out.
+    """
 
     upright: tuple[float, float]
     level: tuple[float, float]
@@ -216,6 +218,7 @@ def stack_rows(job: Job, rows: Sequence[Row], ducts: DuctSizes) -> Stack:
             depth=sizes[k][1],
         )
         for k, y in enumerate(edges if rows else ())
+        if sizes[k][0]
     )
     rails: list[Rail] = []
     places: dict[str, Place] = {}
@@ -227,6 +230,11 @@ def stack_rows(job: Job, rows: Sequence[Row], ducts: DuctSizes) -> Stack:
             start, end = rail_span(row, span)
             rails.append(Rail(code=f"R{number}", x=start, y=line, length=end - start))
     return Stack(tuple(rails), tuple(made), places, low, high)
+
+
+def place_of_level(code: str) -> int:
+    """Return the place from the top of a horizontal duct of stacked rows, 0 the highest."""
+    return int(code.removeprefix("D")) - 3
 
 
 def rail_span(row: Row, span: tuple[float, float]) -> tuple[float, float]:
