@@ -274,6 +274,21 @@ def test_what_is_pinned_stays_and_rails_and_ducts_with_it() -> None:
     assert not free.ledger.places["M1.K"].is_held
 
 
+def test_columns_stay_straight_around_what_is_pinned_in_another_row() -> None:
+    job = job_of(
+        HEAD.replace("width = 800", "width = 1000") + "".join(STARTER.replace("M1", f"M{n}") for n in range(1, 7))
+    )
+    pinned = pin_all(job, ["C1.T", "Q0"], is_held=True)
+    before, after = compute_plan(pinned), compute_plan(arrange_plate(pinned, effort=0.1))
+    boxes, rows = after.plate.boxes, after.plate.row_of
+    assert (boxes["C1.T"], boxes["Q0"]) == (before.plate.boxes["C1.T"], before.plate.boxes["Q0"])
+    assert weighted_length(after) < weighted_length(before)
+    for n in range(1, 7):
+        upper, lower = boxes[f"M{n}.Q"], boxes[f"M{n}.K"]
+        assert rows[f"M{n}.Q"] + 1 == rows[f"M{n}.K"] and abs(upper.centre[0] - lower.centre[0]) <= 5, n
+    check_legal(after.plate)
+
+
 def test_on_two_rails_at_one_height_each_part_stays_on_its_own() -> None:
     """One rail is cut in two between its parts, and both pieces are held."""
     job = job_of(HEAD + "".join(STARTER.replace("M1", f"M{n}") for n in range(1, 7)))

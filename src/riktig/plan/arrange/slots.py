@@ -3,6 +3,7 @@
 Must not know how arrangements are searched (`arrange`). A *slot* is a stretch of a row in which parts stand beside each other.
 """
 
+from collections import Counter
 from collections.abc import Iterable, Mapping, Sequence
 from dataclasses import dataclass, field
 from itertools import pairwise
@@ -89,12 +90,13 @@ class Arrangement:
         )
         self._reach, self._was_in_reach = handle_reach(job), False
         self._frame = frame
-        is_free = job.practice.layout == "free" or frame is not None
-        self.columns = {} if is_free else _columns_of(self.items, self.slots)
+        whole = _whole(self.slots)
+        self.columns = {} if job.practice.layout == "free" else _columns_of(self.items, whole)
         self._pairs = {
             id(slot): pair
-            for pair in pairwise(self.slots)
-            if set.intersection(*({self.columns[k] for k in s.rail if k in self.columns} for s in pair))
+            for pair in pairwise(whole)
+            if pair[1].row == pair[0].row + 1
+            and set.intersection(*({self.columns[k] for k in s.rail if k in self.columns} for s in pair))
             for slot in pair
         }
         self._known: dict[Any, tuple[list[float], list[float]]] = {}
@@ -104,6 +106,8 @@ class Arrangement:
         self._sides = (side, plate_size(job)[0] - side)
         if frame is not None:
             self._take_frame(frame)
+            if not all(self.fits(slot) for slot in self.slots):  # a hand has left them otherwise than straight
+                self.columns, self._pairs = {}, {}
         self.low_most = max(self._height, self.height)
 
     def _take_frame(self, frame: PlateLayout) -> None:
@@ -327,6 +331,12 @@ class Arrangement:
             x = float(self._x[k])
             found[item.id] = OnRail(code, x) if code else OnPlate(box.x, box.y)
         return found
+
+
+def _whole(slots: Sequence[Slot]) -> list[Slot]:
+    """Return the slots that have a rail for themselves: nothing held parts it."""
+    shared = Counter(slot.rail_code for slot in slots if slot.rail_code)
+    return [slot for slot in slots if shared[slot.rail_code] <= 1]
 
 
 def _columns_of(items: Sequence[PlateItem], slots: Iterable[Slot]) -> dict[int, tuple[int, ...]]:
