@@ -5,7 +5,7 @@ All of it lies in the upper and lower quarter of a part, so that its tag has the
 
 from collections.abc import Callable, Mapping
 
-from riktig.drawings.display import Pen, Tone
+from riktig.drawings.display import Pen, Point, Tone
 
 _LEAST_MM = 15.0
 """What is narrower or lower has no room for a face."""
@@ -29,10 +29,12 @@ class _Face:
         self._pen.rect(x, y, end - x, top - y, fill=fill, tone=Tone.QUIET, width=_LINE_MM, radius=1, ref=self._ref)
 
     def ribs(self, count: int, band: tuple[float, float] = _UPPER) -> None:
-        """Draw cooling fins or slots as upright strokes."""
+        """Draw cooling fins or slots as upright strokes, in one line that goes up and down."""
+        ends: list[Point] = []
         for k in range(count):
             x = 0.15 + 0.7 * k / max(1, count - 1)
-            self._pen.line(self._at(x, band[0]), self._at(x, band[1]), width=_LINE_MM, tone=Tone.QUIET, ref=self._ref)
+            ends.extend(self._at(x, share) for share in (band if k % 2 else band[::-1]))
+        self._pen.line(*ends, width=_LINE_MM, tone=Tone.QUIET, ref=self._ref)
 
     def across(self, share: float) -> None:
         """Draw the edge of a cover over the whole width."""

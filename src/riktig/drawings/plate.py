@@ -294,8 +294,18 @@ def _through(conductor: Conductor, geometry: Geometry) -> list[Point]:
     return points
 
 
+_known: dict[str, tuple[Plan, Geometry]] = {}
+
+
 def geometry_of(plan: Plan) -> Geometry:
-    """Return where the terminals of a Plan are."""
+    """Return where the terminals of a Plan are; that of the last one is remembered, for a picture asks several times."""
+    last = _known.get("last")
+    if last is None or last[0] is not plan:
+        last = _known["last"] = plan, _new_geometry(plan)
+    return last[1]
+
+
+def _new_geometry(plan: Plan) -> Geometry:
     return Geometry(plan.job, plan.parts, plan.plate, plan.door, plan.clamps, plan.clamp_parts, plan.walls)
 
 
