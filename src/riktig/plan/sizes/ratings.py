@@ -238,6 +238,7 @@ def needs_of_modules(
     needs = {}
     is_ul = job.practice.standard is Standard.UL
     curves = ("C", "inverse-time") if is_ul else ("B", "C")
+    secondaries = {one.name: one.volts for one in job.excepted if one.volts}  # where no part is made for it
     for device in circuit.devices:
         if (
             device.kind not in {"breaker", "disconnect"}
@@ -259,7 +260,8 @@ def needs_of_modules(
             needs[device.id] = _primary_of_module(job, transformer.rating("va"), is_ul=is_ul)
             continue
         if transformer is not None and "amps" not in device.least:
-            needs[device.id] = _secondary_of_module(transformer, curves, is_ul=is_ul)
+            volts = transformer.rating("volts") or secondaries.get(device.owner, job.supply.volts)
+            needs[device.id] = _secondary_of_module(transformer.rating("va"), volts, curves, is_ul=is_ul)
             continue
         needs[device.id] = Need(
             quantity="protective_rating", amps=amps, curves=curves, strength_ka=job.supply.available_ka, source=CP_CONTROL,
@@ -283,13 +285,12 @@ def _primary_of_module(job: Job, va: float, *, is_ul: bool) -> Need:
     )  # fmt: skip
 
 
-def _secondary_of_module(transformer: Part, curves: tuple[str, ...], *, is_ul: bool) -> Need:
+def _secondary_of_module(va: float, volts: float, curves: tuple[str, ...], *, is_ul: bool) -> Need:
     """Return what guards the transformer of an excepted circuit against overload: the largest that is made within its limit.
 
     Source:
         IEC 61558-1, IEC 60204-1:2016 7.2.7; NEC Table 450.3(B); from memory.
     """
-    va, volts = transformer.rating("va"), transformer.rating("volts")
     rated = va / volts
     most = nec.transformer_limit_a("secondary", rated) if is_ul else rated
     made = {p.rating("amps") for p in parts_of_kind("breaker") if p.traits.get("curve") in curves}
