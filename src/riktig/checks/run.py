@@ -100,8 +100,8 @@ RULES: tuple[Callable[[Plan], Iterator[Finding]], ...] = (
 
 
 def find_impossible(plan: Plan) -> tuple[Finding, ...]:
-    """Return what makes plate, door or entry wall impossible to build as they are drawn."""
-    rules = (plate.check_places, door.check_holes, door.check_entries)
+    """Return what makes plate, door or a wall impossible to build as they are drawn."""
+    rules = (plate.check_places, door.check_holes, door.check_entries, door.check_walls)
     return tuple(finding for rule in rules for finding in rule(plan) if finding.severity is Severity.MUST)
 
 

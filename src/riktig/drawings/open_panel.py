@@ -154,8 +154,8 @@ def terminal_point(plan: Plan, geometry: Geometry, terminal: str) -> Point | Non
     device = terminal.rpartition(":")[0]
     if device in plan.door.boxes:
         return _on_door(plan, *geometry.door_point(terminal))
-    is_inside = device in plan.plate.boxes or bool(plan.circuit.index.get(device) and plan.circuit.index[device].wall)
-    return point_on_plate(plan, geometry, terminal) if is_inside else None
+    in_walls = (hole.device for wall in plan.walls for hole in wall.cutouts)
+    return point_on_plate(plan, geometry, terminal) if device in {*plan.plate.boxes, *in_walls} else None
 
 
 def draw_ways(plan: Plan, conductors: tuple[Conductor, ...], *, with_door: bool = True) -> list[Item]:

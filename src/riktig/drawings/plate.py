@@ -156,7 +156,6 @@ def _draw_walls(pen: Pen, plan: Plan, at: Point) -> None:
             edge = at[0] - EDGE_MM / 2 + (0.0 if wall.side == "left" else plan.job.enclosure.width - part.depth)
             y = at[1] - EDGE_MM / 2 + hole.y
             low, end = y - part.height / 2, edge + part.depth
-            pen.rect(edge, low, part.depth, part.height, tone=Tone.NONE, width=0, ref=hole.device)
             corners = ((edge, low), (end, low), (end, low + part.height), (edge, low + part.height), (edge, low))
             pen.line(*corners, width=0.8, dashed=True, ref=hole.device)
             middle = (edge + part.depth / 2 + 4, y)

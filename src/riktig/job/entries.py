@@ -74,7 +74,7 @@ Place = OnRail | OnPlate | OnDoor
 
 @dataclass(frozen=True, slots=True)
 class HolePlace(_Written):
-    """A hole in the lid of a station or in the entry wall: its centre, from the left and from below or from the back wall."""
+    """A hole in the lid of a station, a side wall or the entry wall: its centre, from the left and from below or from the back wall."""
 
     x: float
     y: float

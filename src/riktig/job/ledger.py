@@ -82,7 +82,7 @@ class Ledger(BaseModel):
     strip, bar, rail, duct or plate -> where it is, `R1 X`. cables: drop -> name. values: `subject|quantity` -> a size that a
     person set, `number | reason`. sheets: first path of a figure -> `sheet lane`. tables: own table of the shop -> `digest title`. texts:
     `wire:` and the key of a link, `clamp:` and that of a clamp, `cable:` and that of a run -> a person's remark. holes: device of a
-    station, or `cable:` and what comes in through the entry wall -> `X Y`.
+    station or in a side wall, or `cable:` and what comes in through the entry wall -> `X Y`.
     """
 
     model_config = ConfigDict(frozen=True, extra="forbid")

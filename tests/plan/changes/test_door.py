@@ -13,7 +13,7 @@ from riktig.plan.changes.door import (
     ENTRY_FACE,
     edit_of,
     keep_door_place,
-    let_go_holes,
+    letting_go,
     missing_between,
     movable_holes,
     station_face,
@@ -106,7 +106,7 @@ def test_a_button_of_a_station_goes_where_a_hand_wants_it_and_the_others_stay() 
     assert now.fits and all(c.box.x > 0 and c.box.right < now.width and c.box.top < now.height for c in now.cutouts)
     legends = dict(zip((c.device for c in now.operators), now.legends, strict=True))
     assert legends["M1.S1"][1].centre[0] == x + 60, "its legend goes with it"
-    loose = compute_plan(settle(let_go_holes(moved.job, movable_holes(moved, face))))
+    loose = compute_plan(settle(letting_go(moved, face, "M1.S0")(moved.job)))
     assert loose.stations == plan.stations and loose.job.ledger.holes == {}
 
 
@@ -122,7 +122,7 @@ def test_a_gland_goes_where_a_hand_wants_it_and_the_others_around_it() -> None:
     assert (entries[one.cable].x, entries[one.cable].z) == (onto.cutout.x, onto.cutout.y)
     assert entries.keys() == {entry.cable for entry in plan.entries} and all(entry.fits for entry in moved.entries)
     assert all(a.missing_to(b) <= 0.2 for a, b in combinations(moved.entries, 2)), "nuts and a spanner have their room"
-    assert compute_plan(settle(let_go_holes(moved.job, (one.key,)))).entries == plan.entries
+    assert compute_plan(settle(letting_go(moved, ENTRY_FACE, one.key)(moved.job))).entries == plan.entries
 
 
 def test_a_release_holds_the_holes_of_stations_and_entry_wall() -> None:
@@ -135,4 +135,4 @@ def test_a_release_holds_the_holes_of_stations_and_entry_wall() -> None:
         key = min(movable_holes(held, face))
         with pytest.raises(JobError, match="released where it is"):
             edit_of(held, face, try_hole_move(held, face, key, 100, 100))(issued)
-        assert settle(let_go_holes(issued, (key,))).ledger.holes == issued.ledger.holes
+        assert settle(letting_go(held, face, key)(issued)).ledger.holes == issued.ledger.holes

@@ -35,7 +35,14 @@ def test_a_fan_sits_low_in_its_wall_and_its_filter_high_in_the_other_one(plan: P
     ].height < outlet[1].y
     assert (fan[0].width, fan[0].height) == (350, 1200) and "V1" not in plan.plate.items and "V1" not in plan.door.boxes
     assert not [f for f in find_all(plan) if f.rule.startswith("wall")]
-    assert plan.panel.heat.values, "its air counts"
+
+
+def test_the_air_of_a_fan_counts_in_a_wall_as_in_the_door() -> None:
+    carried = []
+    for fan in (FAN.format("left"), FAN.format("left").replace("left_wall", "door"), ""):
+        values = {v.quantity: v.value for v in plan_of(DEEP + STARTER + fan).panel.heat.values}
+        carried.append(values["losses"] / values["temperature_rise"])
+    assert carried[0] == pytest.approx(carried[1]) and carried[0] > 1.3 * carried[2], "W for each K"
 
 
 def test_no_wall_device_meets_what_is_inside_by_solids_of_shapely(plan: Plan) -> None:

@@ -15,7 +15,7 @@ from riktig.plan.place.pieces import cut_pieces, drill_holes
 from riktig.plan.place.routes import DuctNetwork
 from riktig.plan.place.walls import build_walls
 from riktig.plan.plan import Plan
-from riktig.plan.wiring.apart import find_bands, shunned_uprights
+from riktig.plan.wiring.apart import shunned_by
 from riktig.plan.wiring.conductors import Ways, measure_again
 from riktig.plan.wiring.duct_fill import duct_loads, loads_after
 from riktig.plan.wiring.entries import landings, lay_cables, place_entries
@@ -43,8 +43,8 @@ def moving(plan: Plan, layout: PlateLayout) -> Generator[None, None, Plan]:
     yield
     walls = build_walls(job, circuit, plan.parts, layout, door) if plan.walls else ()
     geometry = Geometry(job, plan.parts, layout, door, plan.clamps, plan.clamp_parts, walls)
-    bands = find_bands(job, plan.parts, plan.potentials)
-    ways = Ways(geometry, DuctNetwork(layout.ducts), shunned_uprights(job, bands, geometry))
+    shunned = shunned_by(job, plan.parts, plan.potentials, geometry)
+    ways = Ways(geometry, DuctNetwork(layout.ducts), shunned)
     still = frozenset(name for name, box in layout.boxes.items() if plan.plate.boxes.get(name) == box)
     frame_stands = (layout.ducts, layout.rails) == (plan.plate.ducts, plan.plate.rails)
     moved = frozenset(map(strip_of, layout.boxes.keys() - still)) | {"Q0"} if frame_stands else None

@@ -14,7 +14,7 @@ from riktig.plan.circuit.model import bar_for
 from riktig.plan.circuit.zones import device_of, mark_of
 from riktig.plan.place.items import PlateItem
 from riktig.plan.plan import Plan
-from riktig.plan.wiring.apart import find_bands, shunned_uprights
+from riktig.plan.wiring.apart import shunned_by
 from riktig.plan.wiring.conductors import Conductor
 from riktig.plan.wiring.entries import landings
 from riktig.plan.wiring.geometry import Geometry
@@ -89,7 +89,7 @@ def pulls_of(plan: Plan) -> tuple[Pull, ...]:
 def _shunned_sides(plan: Plan, geometry: Geometry) -> dict[str, str]:
     """Return by number the side whose upright wires of a potential keep out of."""
     uprights = sorted((duct for duct in plan.plate.ducts if duct.is_vertical), key=lambda duct: duct.level)
-    shunned = shunned_uprights(plan.job, find_bands(plan.job, plan.parts, plan.potentials), geometry)
+    shunned = shunned_by(plan.job, plan.parts, plan.potentials, geometry)
     return {number: "left" if uprights[0].code in codes else "right" for number, codes in shunned.items()}
 
 

@@ -14,10 +14,10 @@ from riktig.job.entries import HolePlace, OnDoor
 from riktig.job.faults import Fault, JobError
 from riktig.job.ledger import ChoiceState
 from riktig.job.model import Job
+from riktig.plan.arrange.edit import pin_all
 from riktig.plan.circuit.incoming import MAIN_SWITCH
 from riktig.plan.place.depth import FRAME, Solid, depth_behind, find_meetings, plate_solids
-from riktig.plan.place.door import Cutout, with_window
-from riktig.plan.place.layout import Box
+from riktig.plan.place.door import Cutout, box_on_door, with_window
 from riktig.plan.place.walls import WallLayout, inside_of, meetings_of
 from riktig.plan.plan import Plan
 from riktig.plan.wiring.stations import BOXES_MM, Station
@@ -180,7 +180,7 @@ def _meetings(plan: Plan, cutout: Cutout) -> list[str]:
     found = []
     part = with_window(plan.job, plan.parts)[cutout.device]
     behind = plate_solids(plan.plate, plan.parts)
-    box = Box(x=cutout.x - part.width / 2, y=cutout.y - part.height / 2, w=part.width, h=part.height)
+    box = box_on_door(part, cutout.x, cutout.y)
     solid = Solid(name=cutout.device, box=box, depth=depth_behind(part))
     for fault in find_meetings([solid], behind, plan.job.enclosure)[:2]:
         when = f"at {fault.angle:.0f}° open" if fault.angle else "when shut"
@@ -240,6 +240,15 @@ def edit_of(plan: Plan, face: str, move: HoleMove) -> Callable[[Job], Job]:
     station = _station_of(plan, face)
     stay = {c.device: HolePlace(c.x, c.y) for c in station.operators} if station is not None else {}
     return partial(keep_holes, moved=hole.device, places={**stay, hole.device: HolePlace(hole.x, hole.y)})
+
+
+def letting_go(plan: Plan, face: str, key: str) -> Callable[[Job], Job]:
+    """Return the edit that leaves a hole to Riktig again, of a station all of them: they were held together."""
+    station = _station_of(plan, face)
+    keys = (key,) if station is None else tuple(hole.device for hole in station.operators)
+    if face == DOOR_FACE:
+        return partial(pin_all, keys=keys, is_held=False)
+    return partial(let_go_holes, keys=keys)
 
 
 def let_go_holes(job: Job, keys: Iterable[str]) -> Job:

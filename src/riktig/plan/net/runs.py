@@ -10,7 +10,7 @@ from riktig.plan.circuit.incoming import led_in
 from riktig.plan.circuit.model import PLATE, Circuit
 from riktig.plan.circuit.zones import by_zone, device_of, is_drop, mark_of, zones_of
 from riktig.plan.net.numbers import Potential
-from riktig.plan.net.signals import Signals
+from riktig.plan.net.signals import OF_MAINS, Signals
 from riktig.standards.colours import ConductorFunction
 
 STANDARD_CORES = (2, 3, 4, 5, 7, 12, 18, 25, 34, 50)
@@ -19,7 +19,6 @@ SPARE_SHARE = 0.1
 _FEW_CORES = 5
 ELV_AC_V, ELV_DC_V = 50.0, 120.0
 _OF_ELECTRONICS = frozenset({ElementKind.SENSOR, ElementKind.INPUT, ElementKind.ENABLE, ElementKind.SOURCE})
-_OF_MAINS = frozenset({ConductorFunction.POWER, ConductorFunction.NEUTRAL, ConductorFunction.EXCEPTED})
 
 
 class Band(StrEnum):
@@ -214,7 +213,7 @@ def _local_runs(
     for potential in potentials:
         parted = by_zone(potential.net.terminals, dict(zones))
         ends = [zone for zone in parted if is_drop(zone)]
-        if potential.net.function not in _OF_MAINS or len(ends) != 2 or len(parted) != 2:
+        if potential.net.function not in OF_MAINS or len(ends) != 2 or len(parted) != 2:
             continue
         origin = next((zone for zone in ends if zone in isolators), None)
         if origin is not None:
@@ -234,7 +233,7 @@ def _runs_of(
     if is_direct:
         power = [p for p in mains if p.number in fed_by_drives]
     else:
-        power = [p for p in mains if not is_thick or p.net.function in _OF_MAINS]
+        power = [p for p in mains if not is_thick or p.net.function in OF_MAINS]
     if power and len(power) < len(mains):
         parted |= {Band.MAINS: power, Band.CONTROL: [p for p in mains if p not in power]}
     if not parted:
@@ -250,7 +249,7 @@ def _runs_of(
             numbers=tuple(numbers),
             screen=Screen.BOTH if is_motor else Screen.PANEL if band is Band.SIGNAL else None,
             is_direct=is_motor,
-            is_control=any(p.net.function not in _OF_MAINS for p in members),
+            is_control=any(p.net.function not in OF_MAINS for p in members),
         )
 
 
@@ -271,7 +270,7 @@ def _landed_direct(run: Run, signals_of: Mapping[str, str]) -> Run:
 def band_of(potential: Potential, job: Job, parts: Mapping[str, Part]) -> Band:
     """Return whether a potential is at the voltage of the mains or at extra-low voltage."""
     kinds = {kind for t in potential.net.terminals for kind in _kinds_at(t, parts)}
-    if potential.net.function in _OF_MAINS:
+    if potential.net.function in OF_MAINS:
         return Band.MAINS
     control = job.control(potential.net.supply) if potential.net.supply is not None else None
     if ElementKind.SENSOR in kinds or (control is None and kinds & _OF_ELECTRONICS):

@@ -12,7 +12,8 @@ from riktig.plan.net.numbers import Potential
 from riktig.standards.colours import ConductorFunction
 
 _ANALOG = frozenset({ElementKind.ANALOG_IN, ElementKind.ANALOG_OUT})
-_OF_MAINS = frozenset({ConductorFunction.POWER, ConductorFunction.NEUTRAL, ConductorFunction.EXCEPTED})
+OF_MAINS = frozenset({ConductorFunction.POWER, ConductorFunction.NEUTRAL, ConductorFunction.EXCEPTED})
+"""What conductors of the mains are for."""
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
@@ -52,7 +53,7 @@ def find_signals(circuit: Circuit, parts: Mapping[str, Part], potentials: tuple[
 
 def _is_rail(potential: Potential) -> bool:
     """Return whether a potential is an end of a supply, on which much else hangs."""
-    return potential.net.function in _OF_MAINS or any(name[-1] in "+-" for name in potential.net.names)
+    return potential.net.function in OF_MAINS or any(name[-1] in "+-" for name in potential.net.names)
 
 
 def _is_analog(terminal: str, parts: Mapping[str, Part]) -> bool:

@@ -123,6 +123,13 @@ def box_on_door(part: Part, x: float, y: float) -> Box:
     return Box(x=x - part.width / 2, y=y - part.height / 2, w=part.width, h=part.height)
 
 
+def cutout_of(device: str, part: Part, x: float, y: float) -> Cutout:
+    """Return what is cut for a part with its centre at a point in mm."""
+    return Cutout(
+        device=device, x=x, y=y, diameter=part.rating("hole_mm"), w=part.rating("cut_w"), h=part.rating("cut_h")
+    )
+
+
 def read_door(
     job: Job,
     circuit: Circuit,
@@ -142,16 +149,7 @@ def read_door(
         x, y = place.x, place.y
         boxes[device] = box_on_door(part, x, y)
         if part.rating("hole_mm") or part.rating("cut_w"):
-            cutouts.append(
-                Cutout(
-                    device=device,
-                    x=x,
-                    y=y,
-                    diameter=part.rating("hole_mm"),
-                    w=part.rating("cut_w"),
-                    h=part.rating("cut_h"),
-                )
-            )
+            cutouts.append(cutout_of(device, part, x, y))
     behind = plate_solids(plate, parts)
     handle, shaft = handle_of(job, plate), None
     if handle is not None:
@@ -163,7 +161,7 @@ def read_door(
     x = 25.0 if job.enclosure.hinge == "left" else job.enclosure.width - 25.0
     boxes[DOOR_STUD] = Box(x=x - 10, y=30, w=20, h=20)
     if DOOR_STUD in parts:
-        cutouts.append(Cutout(device=DOOR_STUD, x=x, y=40.0, diameter=parts[DOOR_STUD].rating("hole_mm")))
+        cutouts.append(cutout_of(DOOR_STUD, parts[DOOR_STUD], x, 40.0))
     return DoorLayout(
         width=job.enclosure.width, height=job.enclosure.height, cutouts=tuple(cutouts), boxes=boxes, meetings=meetings, shaft=shaft,
         groups=groups,

@@ -61,12 +61,12 @@ def _at_the_edge(job: Job, rows: list[Row], ducts: DuctSizes) -> tuple[list[Row]
     the cables come straight to it (common practice, no source).
     """
     is_below = job.supply.entry == "bottom"
-    if len(rows) < 2 or not is_bare((rows[-1] if is_below else rows[0]).items):
+    if len(rows) < 2 or not _is_bare((rows[-1] if is_below else rows[0]).items):
         return rows, ducts
     return rows, replace(ducts, single={**ducts.single, len(rows) if is_below else 0: (0.0, ducts.level[1])})
 
 
-def is_bare(items: Sequence[PlateItem]) -> bool:
+def _is_bare(items: Sequence[PlateItem]) -> bool:
     """Return whether a row holds an earth bar, and nothing but earth."""
     return any(item.id == EARTH_BAR for item in items) and all(item.id in EARTHS for item in items)
 

@@ -11,7 +11,7 @@ from riktig.catalogue.model import Part
 from riktig.job.model import Enclosure, Job
 from riktig.plan.circuit.model import Circuit, CircuitDevice
 from riktig.plan.place.depth import AIR_MM, DOOR_SKIN_MM, PLATE_OFF_MM, Solid, depth_behind, door_solids, plate_solids
-from riktig.plan.place.door import Cutout, DoorLayout
+from riktig.plan.place.door import Cutout, DoorLayout, box_on_door, cutout_of
 from riktig.plan.place.layout import Box, PlateLayout
 
 WALL_EDGE_MM = 40.0
@@ -73,11 +73,16 @@ def _through(solid: Solid, enclosure: Enclosure, side: str, back: float, front: 
 
 def meetings_of(cutout: Cutout, part: Part, inside: Iterable[Inside]) -> Iterator[WallFault]:
     """Yield what a device in a wall would meet inside with its wires, air kept."""
-    body = Box(x=cutout.x - part.width / 2, y=cutout.y - part.height / 2, w=part.width, h=part.height)
+    body = box_on_door(part, cutout.x, cutout.y)
     for one in inside:
-        missing = depth_behind(part) + AIR_MM - one.gap
+        missing = _missing(part, one)
         if missing > 0 and min(body.overlap(one.box)) > 0:
             yield WallFault(device=cutout.device, other=one.name, missing=missing)
+
+
+def _missing(part: Part, one: Inside) -> float:
+    """Return how many mm too far a part would reach in before something inside."""
+    return depth_behind(part) + AIR_MM - one.gap
 
 
 def build_walls(
@@ -105,29 +110,25 @@ def _cutouts(
     job: Job, devices: Sequence[CircuitDevice], parts: Mapping[str, Part], inside: Sequence[Inside]
 ) -> list[Cutout]:
     kept = {key: choice.value for key, choice in job.ledger.holes.items() if choice.is_held}
-    placed = [_cutout(d, parts, kept[d.id].x, kept[d.id].y) for d in devices if d.id in kept]
-    for device in devices:
-        if device.id not in kept:
-            spots = _spots(job.enclosure, device, parts[device.id])
-            placed.append(
-                min((_cutout(device, parts, *spot) for spot in spots), key=lambda c: _badness(c, parts, placed, inside))
-            )
-    order = {device.id: place for place, device in enumerate(devices)}
-    return sorted(placed, key=lambda c: order[c.device])
+    placed = {d.id: _cutout(d, parts, kept[d.id].x, kept[d.id].y) for d in devices if d.id in kept}
+    for device in (d for d in devices if d.id not in kept):
+        part = parts[device.id]
+        near = [one for one in inside if _missing(part, one) > 0]
+        spots = [_cutout(device, parts, *spot) for spot in _spots(job.enclosure, device, part)]
+        free = (c for c in spots if _badness(c, parts, placed, near) == (0.0, 0.0))
+        placed[device.id] = next(free, None) or min(spots, key=lambda c: _badness(c, parts, placed, near))
+    return [placed[device.id] for device in devices]
 
 
 def _badness(
-    cutout: Cutout, parts: Mapping[str, Part], placed: Sequence[Cutout], inside: Sequence[Inside]
+    cutout: Cutout, parts: Mapping[str, Part], placed: Mapping[str, Cutout], inside: Sequence[Inside]
 ) -> tuple[float, float]:
-    """Return by how many mm a spot overlaps others, and what is inside; the first of several that are as good is taken."""
+    """Return by how many mm a spot overlaps others, and what is inside."""
     part = parts[cutout.device]
-    own = _frame(cutout, part)
-    crowded = sum(max(0.0, min(own.overlap(_frame(other, parts[other.device]))) + WEB_MM) for other in placed)
-    return crowded, sum(fault.missing for fault in meetings_of(cutout, part, inside))
-
-
-def _frame(cutout: Cutout, part: Part) -> Box:
-    return Box(x=cutout.x - part.width / 2, y=cutout.y - part.height / 2, w=part.width, h=part.height)
+    own = box_on_door(part, cutout.x, cutout.y)
+    others = (box_on_door(parts[other.device], other.x, other.y) for other in placed.values())
+    crowded = sum(max(0.0, min(own.overlap(other)) + WEB_MM) for other in others)
+    return crowded, float(sum(fault.missing for fault in meetings_of(cutout, part, inside)))
 
 
 def _spots(enclosure: Enclosure, device: CircuitDevice, part: Part) -> Iterator[tuple[float, float]]:
@@ -145,7 +146,4 @@ def _grid(low: float, high: float) -> list[float]:
 
 
 def _cutout(device: CircuitDevice, parts: Mapping[str, Part], x: float, y: float) -> Cutout:
-    part = parts[device.id]
-    return Cutout(
-        device=device.id, x=round(x, 1), y=round(y, 1), diameter=part.rating("hole_mm"), w=part.rating("cut_w"), h=part.rating("cut_h")
-    )  # fmt: skip
+    return cutout_of(device.id, parts[device.id], round(x, 1), round(y, 1))

@@ -11,10 +11,8 @@ from riktig.catalogue.model import Part
 from riktig.job.model import Job
 from riktig.plan.net.numbers import Potential
 from riktig.plan.net.runs import Band, band_of
+from riktig.plan.net.signals import OF_MAINS
 from riktig.plan.wiring.geometry import Geometry
-from riktig.standards.colours import ConductorFunction
-
-_POWER = frozenset({ConductorFunction.POWER, ConductorFunction.NEUTRAL, ConductorFunction.EXCEPTED})
 
 
 @dataclass(frozen=True, slots=True)
@@ -28,7 +26,7 @@ class Bands:
 def find_bands(job: Job, parts: Mapping[str, Part], potentials: tuple[Potential, ...]) -> Bands:
     """Return which potentials are to be kept apart; the control circuits at mains voltage may go with either."""
     return Bands(
-        power=frozenset(p.number for p in potentials if p.net.function in _POWER),
+        power=frozenset(p.number for p in potentials if p.net.function in OF_MAINS),
         low=frozenset(p.number for p in potentials if band_of(p, job, parts) is Band.ELV),
     )
 
@@ -43,3 +41,12 @@ def shunned_uprights(job: Job, bands: Bands, geometry: Geometry) -> Mapping[str,
     if job.practice.uprights == "shared" or len(uprights) < 2 or own not in uprights or not (bands.power and bands.low):
         return {}
     return {**dict.fromkeys(bands.power, frozenset({own})), **dict.fromkeys(bands.low, uprights - {own})}
+
+
+def shunned_by(
+    job: Job, parts: Mapping[str, Part], potentials: tuple[Potential, ...], geometry: Geometry
+) -> Mapping[str, frozenset[str]]:
+    """Return the same of a panel as it is, where nothing of it is kept; nothing is looked for where uprights are shared."""
+    if job.practice.uprights == "shared":
+        return {}
+    return shunned_uprights(job, find_bands(job, parts, potentials), geometry)

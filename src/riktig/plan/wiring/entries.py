@@ -211,15 +211,17 @@ def _around(
     """
     found = list(held)
     step = max((hole for *_, hole in wanted), default=0.0) * NUT_SHARE + SPANNER_MM
+    asides = sorted(_steps(-enclosure.width, enclosure.width, _STEP_MM), key=abs)
     for x, name, fitting, hole in wanted:
-        half = hole * NUT_SHARE / 2
-        spots = [
-            Entry(cable=name, fitting=fitting, x=round(x + aside, 1), z=round(z, 1), diameter=hole)
-            for z in _steps(WALL_EDGE_MM + half, enclosure.depth, step)
-            for aside in sorted(_steps(-enclosure.width, enclosure.width, _STEP_MM), key=abs)
-        ]
+        first = WALL_EDGE_MM + hole * NUT_SHARE / 2
+        wish = Entry(cable=name, fitting=fitting, x=round(x, 1), z=round(first, 1), diameter=hole, fits=False)
+        spots = (
+            replace(wish, x=round(x + aside, 1), z=round(z, 1), fits=True)
+            for z in _steps(first, enclosure.depth, step)
+            for aside in asides
+        )
         free = (s for s in spots if s.is_within(enclosure) and all(s.missing_to(other) <= 0 for other in found))
-        found.append(next(free, replace(spots[0], fits=False)))
+        found.append(next(free, wish))
     return tuple(found)
 
 

@@ -13,7 +13,7 @@ from riktig.plan.circuit.model import DOOR, PLATE, Circuit, CircuitDevice
 from riktig.plan.circuit.zones import zone_of
 from riktig.plan.net.runs import zone_of_run
 from riktig.plan.place.depth import depth_behind
-from riktig.plan.place.door import Cutout
+from riktig.plan.place.door import Cutout, cutout_of
 from riktig.plan.place.layout import Box
 from riktig.plan.place.walls import WallLayout
 from riktig.plan.wiring.cables import Cable
@@ -126,10 +126,10 @@ def _station(
     box = next((b for b in BOXES_MM if b[0] >= wide and b[1] >= high and b[2] >= deep), None)
     width, height, depth = box or (wide, high, deep)
     operators = tuple(
-        _cutout(device.id, parts, *(stood.get(device.id) or _in_columns(k, rows, columns, width, height)))
+        cutout_of(device.id, parts[device.id], *(stood.get(device.id) or _in_columns(k, rows, columns, width, height)))
         for k, device in enumerate(ordered)
     )
-    earth = () if stud is None else (_cutout(stud.id, parts, STUD_MM, STUD_MM),)
+    earth = () if stud is None else (cutout_of(stud.id, parts[stud.id], STUD_MM, STUD_MM),)
     step = width / (len(entering) + 1)
     return Station(
         location=place, width=width, height=height, depth=depth, cutouts=(*operators, *earth), operators=operators,
@@ -158,13 +158,6 @@ def _in_columns(k: int, rows: int, columns: int, width: float, height: float) ->
     """Return the centre of the k-th device, column by column from the top, in the middle of the lid."""
     top = height / 2 + (rows - 1) * PITCH_MM / 2
     return width / 2 + (k // rows - (columns - 1) / 2) * COLUMN_MM, top - (k % rows) * PITCH_MM
-
-
-def _cutout(device: str, parts: Mapping[str, Part], x: float, y: float) -> Cutout:
-    part = parts[device]
-    return Cutout(
-        device=device, x=x, y=y, diameter=part.rating("hole_mm"), w=part.rating("cut_w"), h=part.rating("cut_h")
-    )
 
 
 def _legend(device: CircuitDevice, hole: Cutout, parts: Mapping[str, Part]) -> tuple[str, Box]:

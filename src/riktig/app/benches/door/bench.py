@@ -1,7 +1,5 @@
 """Owns the Door bench: door, walls and stations to scale with their holes, the side section of depth, measuring before cutting."""
 
-from functools import partial
-
 from PySide6.QtWidgets import QComboBox, QVBoxLayout
 
 from riktig.app.benches.door.measure_card import MARKS, MeasureCard
@@ -18,14 +16,13 @@ from riktig.drawings.entry_wall import draw_entry_wall, entry_corner, letter_siz
 from riktig.drawings.section import draw_section
 from riktig.drawings.wall import WALL_CORNER, draw_wall
 from riktig.plan.answers.lookup import Lookup
-from riktig.plan.arrange.edit import pin_all
 from riktig.plan.changes.door import (
     DOOR_FACE,
     ENTRY_FACE,
     HoleMove,
     edit_of,
     holes_of,
-    let_go_holes,
+    letting_go,
     movable_holes,
     station_face,
     try_hole_move,
@@ -273,11 +270,8 @@ class DoorBench(HandBench):
             return
         is_held = self._is_held(key)
         words = f"{'let go' if is_held else 'pin'} {self._name(key)}"
-        if face == DOOR_FACE:
-            self.session.apply(partial(pin_all, keys=(key,), is_held=not is_held), words)
-        elif is_held:
-            keys = (key,) if "wall" in face or face == ENTRY_FACE else tuple(sorted(movable_holes(self._plan, face)))
-            self.session.apply(partial(let_go_holes, keys=keys), words)
+        if is_held:
+            self.session.apply(letting_go(self._plan, face, key), words)
         else:
             hole = next(c for c in holes_of(self._plan, face) if c.device == key)
             self.session.apply(edit_of(self._plan, face, HoleMove(cutout=hole, problems=())), words)
