@@ -13,10 +13,11 @@ from shapely.strtree import STRtree
 from effort import EFFORT, examples
 from riktig.job.model import Job
 from riktig.plan.arrange.cost import GLAND, Pull, pulls_of, run_keys, weight, weighted_length
-from riktig.plan.arrange.edit import arrange_plate, pin_all
+from riktig.plan.arrange.edit import arrange_plate
 from riktig.plan.arrange.search import Cancelled, Search
 from riktig.plan.arrange.slots import Arrangement, Slot, slots_of
 from riktig.plan.changes import plate as plate_edits
+from riktig.plan.changes.plate import pin_all
 from riktig.plan.net.numbers import natural_key
 from riktig.plan.place.faults import FaultKind, find_faults
 from riktig.plan.place.first_rows import first_rows, straightened

@@ -3,13 +3,12 @@
 Must not know how the search goes (`arrange`).
 """
 
-from collections.abc import Iterable, Sequence
-from dataclasses import replace as replace_fields
+from collections.abc import Sequence
 from typing import Any
 
 from riktig.job.edits import replace
 from riktig.job.entries import DUCT_KEY, RAIL_KEY, SIZE_KEY, OnDoor
-from riktig.job.ledger import Choice, ChoiceState
+from riktig.job.ledger import Choice
 from riktig.job.model import Job
 from riktig.plan.arrange.cost import pulls_of, run_keys, weighted_length
 from riktig.plan.arrange.search import SEED, Progress, Search
@@ -194,14 +193,3 @@ def _free_slots(job: Job, layout: PlateLayout, items: Sequence[PlateItem]) -> li
                 )
             )  # fmt: skip
     return found
-
-
-def pin_all(job: Job, keys: Iterable[str], *, is_held: bool) -> Job:
-    """Return the settled Job with places on plate or door held by a person, or left to Riktig again; a release holds its own."""
-    wanted = frozenset(keys)
-    state = ChoiceState.KEPT if is_held else ChoiceState.AUTO
-    places = {
-        key: replace_fields(choice, state=state) if key in wanted and choice.state is not ChoiceState.FROZEN else choice
-        for key, choice in job.ledger.places.items()
-    }
-    return settle(replace(job, ledger=replace(job.ledger, places=places)))

@@ -14,7 +14,7 @@ from riktig.job.entries import HolePlace, OnDoor
 from riktig.job.faults import Fault, JobError
 from riktig.job.ledger import ChoiceState
 from riktig.job.model import Job
-from riktig.plan.arrange.edit import pin_all
+from riktig.plan.changes.plate import pin_all
 from riktig.plan.circuit.incoming import MAIN_SWITCH
 from riktig.plan.place.depth import FRAME, Solid, depth_behind, find_meetings, plate_solids
 from riktig.plan.place.door import Cutout, box_on_door, with_window

@@ -25,6 +25,7 @@ from riktig.plan.place.layout import (
     in_order_of_rails,
 )
 from riktig.plan.place.stack import usual_ducts
+from riktig.plan.settle import settle
 
 SNAP_MM = 12.0
 """How near a dragged part comes to an edge or neighbour before it is drawn there."""
@@ -373,3 +374,14 @@ def take_away(job: Job, name: str) -> Job:
     on_it = {k for k, c in job.ledger.places.items() if isinstance(c.value, OnRail) and c.value.rail == name}
     places = {k: c for k, c in job.ledger.places.items() if k != key and k not in on_it}
     return with_fields(job, ledger=with_fields(job.ledger, places=places))
+
+
+def pin_all(job: Job, keys: Iterable[str], *, is_held: bool) -> Job:
+    """Return the settled Job with places on plate or door held by a person, or left to Riktig again; a release holds its own."""
+    wanted = frozenset(keys)
+    state = ChoiceState.KEPT if is_held else ChoiceState.AUTO
+    places = {
+        key: replace(choice, state=state) if key in wanted and choice.state is not ChoiceState.FROZEN else choice
+        for key, choice in job.ledger.places.items()
+    }
+    return settle(with_fields(job, ledger=with_fields(job.ledger, places=places)))

@@ -26,10 +26,10 @@ from riktig.job.faults import JobError
 from riktig.plan.answers.lookup import Lookup
 from riktig.plan.answers.moved import with_layout
 from riktig.plan.answers.plate_figures import plate_figures
-from riktig.plan.arrange.edit import arrange_plate, pin_all
+from riktig.plan.arrange.edit import arrange_plate
 from riktig.plan.changes import plate as plate_edits
 from riktig.plan.changes import together
-from riktig.plan.changes.plate import Move
+from riktig.plan.changes.plate import Move, pin_all
 from riktig.plan.place.faults import PlateFault
 from riktig.plan.plan import Plan
 from riktig.plan.wiring.conductors import Conductor
