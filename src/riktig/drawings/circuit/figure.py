@@ -154,28 +154,36 @@ class _Walk:
         return out, end
 
     def _fork(self, fork: Fork, lane: int, u: float, ports: Ports, width: int) -> tuple[Ports, float]:
-        """Draw branches side by side: tapped above, joined below, one conductor under the other."""
+        """Draw branches side by side: tapped above, joined below, one conductor under the other; a load leads nothing on to be joined."""
         channel = (POWER_FORK_CELLS if self._geo.is_power else FORK_CELLS) / 2 * self._cell
         cells = max(steps_cells(branch, is_power=self._geo.is_power) for branch in fork.branches)
         bottom = u + channel + cells * self._cell
         lanes = [at for _, at in fork_lanes(fork, width, lane)]
         ports, heads = self._taps(ports, u, lanes[1:], width)
+        trunk = self._geo.axes(lane, width)
         out: Ports = ()
         last: Ports = ()
         for index, branch in enumerate(fork.branches):
             start = ports if index == 0 else heads[index - 1]
             ends, _ = self._steps(branch, lanes[index], u + channel, start, width)
+            if not ends:
+                continue
             if index == 0:
-                out = tuple(port.moved(bottom + channel) for port in ends)
+                out = last = tuple(port.moved(bottom + channel) for port in ends)
                 for port, goal in zip(ends, out, strict=True):
                     self._writer.wire(port.number, (port.v, port.u), (goal.v, goal.u))
-                last = out
                 continue
-            for i, (port, before) in enumerate(zip(ends, last, strict=True)):
+            below = tuple(
+                Port(v=v, u=bottom + channel, number=port.number) for v, port in zip(trunk, ends, strict=False)
+            )
+            for i, (port, goal) in enumerate(zip(ends, last or below, strict=False)):
                 level = bottom + TAP + TAP_STEP * i
-                self._writer.wire(port.number, (port.v, port.u), (port.v, level), (before.v, level))
-                self._writer.dot(port.number, before.v, level)
-            last = ends
+                self._writer.wire(port.number, (port.v, port.u), (port.v, level), (goal.v, level))
+                if last:
+                    self._writer.dot(port.number, goal.v, level)
+                else:
+                    self._writer.wire(port.number, (goal.v, level), (goal.v, goal.u))
+            out, last = out or below, ends
         return out, bottom + channel
 
     def _taps(self, ports: Ports, u: float, lanes: list[int], width: int) -> tuple[Ports, list[Ports]]:

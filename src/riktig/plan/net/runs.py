@@ -155,7 +155,9 @@ class Runs:
 def find_runs(
     job: Job, circuit: Circuit, parts: Mapping[str, Part], potentials: tuple[Potential, ...], signals: Signals
 ) -> Runs:
-    """Return the runs in the order of their zones in the drawing, bands apart; earth goes in the first of its zone."""
+    """Return the runs in the order of their zones in the drawing, bands apart; earth goes in the first of its zone, from the panel too
+    where an isolator on the way takes none.
+    """
     zones = zones_of(circuit)
     wanted: dict[str, dict[Band, list[Potential]]] = {}
     earths: dict[str, str] = {}
@@ -189,8 +191,9 @@ def find_runs(
     runs: list[Run] = []
     for zone in sorted({*wanted, *earths, *local}, key=lambda z: order[z]):
         earth = earths.get(zone)
-        if zone in wanted or zone not in local:
-            beside = None if zone in local else earth
+        led_on = zone in local and local[zone][0] in earths
+        if zone in wanted or zone not in local or (earth is not None and not led_on):
+            beside = None if led_on else earth
             found = _runs_of(zone, wanted.get(zone, {}), beside, fed_by_drives, is_thick=zone in thick)
             runs.extend(_landed_direct(run, signals_of) for run in found)
         if zone in local:
@@ -199,7 +202,7 @@ def find_runs(
             runs.append(
                 Run(
                     key=f"{zone}~{Band.LOCAL.value}", zone=zone, band=Band.LOCAL, origin=origin, is_control=False,
-                    numbers=(*numbers, *([earth] if earth is not None else [])), screen=Screen.BOTH if is_screened else None,
+                    numbers=(*numbers, *([earth] if earth is not None and led_on else [])), screen=Screen.BOTH if is_screened else None,
                 )
             )  # fmt: skip
     return Runs(tuple(runs), signals)
