@@ -19,6 +19,7 @@ from support import HEAD, STARTER, job_of
 
 MM = st.integers(-20_000, 90_000).map(lambda tenth: tenth / 10)
 LENGTH = st.integers(1, 90_000).map(lambda tenth: tenth / 10)
+DUCTS = st.lists(st.tuples(st.sampled_from(["D1", "D12"]), st.integers(1, 1000).map(float), st.just(62.5))).map(tuple)
 READERS = {
     entries.OnRail: (entries.read_place, st.builds(entries.OnRail, st.just("R7"), MM)),
     entries.OnPlate: (entries.read_place, st.builds(entries.OnPlate, MM, MM)),
@@ -28,7 +29,7 @@ READERS = {
         entries.read_duct,
         st.builds(entries.DuctPlace, is_vertical=st.booleans(), x=MM, y=MM, length=LENGTH, width=LENGTH, depth=LENGTH),
     ),
-    entries.PlateSize: (entries.read_size, st.builds(entries.PlateSize, LENGTH, LENGTH, st.booleans())),
+    entries.PlateSize: (entries.read_size, st.builds(entries.PlateSize, LENGTH, LENGTH, st.booleans(), DUCTS)),
     entries.SheetPlace: (entries.read_sheet, st.builds(entries.SheetPlace, st.integers(10, 99_999), st.integers(0, 9))),
     entries.ClampPlace: (entries.read_clamp, st.builds(entries.ClampPlace, st.just("X1A"), st.integers(0, 999))),
     entries.Joined: (
@@ -63,6 +64,9 @@ BAD = (
     ("places", "M1.S0", "door 80", "write `door X Y`"),
     ("places", "rail:R1", "65 1000", "write `X Y LENGTH`"),
     ("places", "duct:D1", "x 1 2 3 4 5", "write `h X Y LENGTH WIDTH DEPTH`"),
+    ("places", "plate:size", "750 1150 provisional D1 60", "then `D1 WIDTH DEPTH`"),
+    ("places", "plate:size", "750 1150 provisional ../x 60 80", "then `D1 WIDTH DEPTH`"),
+    ("places", "plate:size", "750 1150 provisional D1 1e9 80", "in mm up to 1000"),
     ("places", "plate:size", "750 1150 perhaps", "write `WIDTH HEIGHT arranged`"),
     ("sheets", "M1.power", "10", "write `SHEET LANE`"),
     ("clamps", "st|3", "X1", "write `STRIP:NUMBER`"),

@@ -17,6 +17,8 @@ from riktig.units.numbers import BadNumber, parse_number
 RAIL_KEY, DUCT_KEY, SIZE_KEY = "rail:", "duct:", "plate:size"
 _ON_PLATE, _ON_DOOR, _ARRANGED, _PROVISIONAL = "plate", "door", "arranged", "provisional"
 _SHEET = re.compile(r"^([1-9]\d{1,4}) (\d)$")
+_DUCT = re.compile(r"^D[1-9]\d{0,2}$")
+_WIDEST_DUCT_MM = 1000.0
 _CLAMP = re.compile(r"^(\S+):(\d+)$")
 
 
@@ -113,14 +115,19 @@ class DuctPlace(_Written):
 
 @dataclass(frozen=True, slots=True)
 class PlateSize(_Written):
-    """For which plate things have places, and whether somebody laid it out on purpose."""
+    """For which plate things have places, and whether somebody laid it out on purpose; while nobody did, which ducts are to be larger than
+    usual, each with width and depth.
+    """
 
     width: float
     height: float
     is_arranged: bool
+    ducts: tuple[tuple[str, float, float], ...] = ()
 
     def __str__(self) -> str:
-        return f"{self.width:g} {self.height:g} {_ARRANGED if self.is_arranged else _PROVISIONAL}"
+        state = _ARRANGED if self.is_arranged else _PROVISIONAL
+        ducts = (f"{code} {width:g} {depth:g}" for code, width, depth in self.ducts)
+        return " ".join((f"{self.width:g} {self.height:g} {state}", *ducts))
 
 
 @dataclass(frozen=True, slots=True)
@@ -245,11 +252,17 @@ def read_size(text: str) -> PlateSize:
     Raises:
         EntryError: it is no size.
     """
-    *size, state = text.split() if len(text.split()) > 2 else [*text.split(), _ARRANGED]
+    form = "`WIDTH HEIGHT arranged`"
+    size, (state, *ducts) = text.split()[:2], text.split()[2:] or [_ARRANGED]
     if state not in {_ARRANGED, _PROVISIONAL}:
-        raise EntryError(f"'{shown(text)}' is none: write `WIDTH HEIGHT arranged`")
-    width, height = _numbers(text, size, 2, "`WIDTH HEIGHT arranged`")
-    return PlateSize(width, height, state == _ARRANGED)
+        raise EntryError(f"'{shown(text)}' is none: write {form}")
+    width, height = _numbers(text, size, 2, form)
+    codes, numbers = ducts[::3], [word for k, word in enumerate(ducts) if k % 3]
+    form += ", then `D1 WIDTH DEPTH` of each duct that is to be larger than usual"
+    sizes = [float(f"{number:g}") for number in _numbers(text, numbers, 2 * len(codes), form)]
+    if not all(map(_DUCT.match, codes)) or not all(0 < size <= _WIDEST_DUCT_MM for size in sizes):
+        raise EntryError(f"'{shown(text)}' is none: write {form}, in mm up to {_WIDEST_DUCT_MM:g}")
+    return PlateSize(width, height, state == _ARRANGED, tuple(zip(codes, sizes[::2], sizes[1::2], strict=True)))
 
 
 def read_sheet(text: str) -> SheetPlace:

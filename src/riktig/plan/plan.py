@@ -43,8 +43,8 @@ from riktig.units.conductor_size import ConductorSize
 @dataclass(frozen=True, slots=True, kw_only=True)
 class Plan:
     """All that follows from a Job. Device ids key `tags`, `parts`, `uses_of` and `conductors_of`, clamp ids `clamp_parts` and
-    `clamp_by_id`, terminals `potential_at` and `conductors_at`, codes of ducts `duct_loads`; `twins` are the terminals that take a twin
-    ferrule, `paired` those that have one.
+    `clamp_by_id`, terminals `potential_at` and `conductors_at`, codes of ducts `duct_loads`, numbers `shunned`, the uprights that their
+    wires keep out of; `twins` are the terminals that take a twin ferrule, `paired` those that have one.
     """
 
     job: Job
@@ -80,6 +80,7 @@ class Plan:
     conductors_at: Mapping[str, tuple[Conductor, ...]]
     conductors_of: Mapping[str, tuple[Conductor, ...]]
     duct_loads: Mapping[str, DuctLoad]
+    shunned: Mapping[str, frozenset[str]]
     cables: tuple[Cable, ...]
     cable_ways: tuple[CableWay, ...]
     entries: tuple[Entry, ...]

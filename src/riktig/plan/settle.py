@@ -1,14 +1,22 @@
 """Owns settling: after an edit, keep in the ledger what still holds and allocate only what is new."""
 
+from dataclasses import replace as replace_fields
+
 from riktig.job.edits import replace
+from riktig.job.entries import SIZE_KEY
 from riktig.job.faults import JobError
-from riktig.job.ledger import Choices, Ledger, merge_choices
+from riktig.job.ledger import Choice, Choices, Ledger, merge_choices
 from riktig.job.model import Job
 from riktig.job.validate import check_job
 from riktig.pipeline.engine import Run
 from riktig.plan.net.numbers import find_clashes
+from riktig.plan.place.places import is_provisional
 from riktig.plan.stages import allocate, run_of, settled_run
+from riktig.plan.wiring.duct_sizes import asked_of, followed
 from riktig.plan.wiring.stations import hole_places
+
+_PASSES = 3
+"""So often a plate is laid out, at most, until its ducts are as wide as the wires ask that it leads to."""
 
 
 def settle(job: Job) -> Job:
@@ -31,11 +39,35 @@ def begin_settling(job: Job) -> Run:
 
 
 def settle_by(run: Run, job: Job) -> Job:
-    """Return the Job with the ledger that a run of it allocates: the very same Job where nothing is to be allocated.
+    """Return the Job with the ledger that a run of it allocates: the very same Job where nothing is to be allocated. While nobody arranged
+    the plate it is laid out again, with larger ducts, where wires do not find room in the usual ones.
 
     Raises:
         JobError: paths do not fit together; the ledger is left alone.
     """
+    settled = _allocated(run, job)
+    for _ in range(_PASSES - 1):
+        roomy = _with_roomy_ducts(settled)
+        if roomy is settled:
+            break
+        settled = _allocated(allocate(roomy), roomy)
+    return settled
+
+
+def _with_roomy_ducts(settled: Job) -> Job:
+    """Return a settled Job that asks for the ducts that its wires need, the very same one where it does already."""
+    places = settled.ledger.places
+    if not is_provisional(places):
+        return settled
+    run, size = run_of(settled), places[SIZE_KEY].value
+    asked = asked_of(run["plate"], run["duct_loads"], size.ducts)
+    if asked == size.ducts:
+        return settled
+    sized = {**places, SIZE_KEY: Choice(replace_fields(size, ducts=followed(settled, run["plate"], asked)))}
+    return replace(settled, ledger=replace(settled.ledger, places=sized))
+
+
+def _allocated(run: Run, job: Job) -> Job:
     clashes = find_clashes(run["netlist"], job.ledger.numbers)
     if clashes:
         raise JobError(clashes)

@@ -49,11 +49,12 @@ from riktig.plan.sizes.loops import find_lines, find_loops
 from riktig.plan.sizes.sections import size_sections, strip_sections
 from riktig.plan.sizes.starter import size_starters
 from riktig.plan.wiring.apart import find_bands, shunned_uprights
+from riktig.plan.wiring.balance import shun_full_uprights
 from riktig.plan.wiring.cables import allocate_cables, build_cables
 from riktig.plan.wiring.capacities import Bars, find_twins
 from riktig.plan.wiring.chains import Lengths, Site, allocate_links, find_sites
 from riktig.plan.wiring.combs import find_combs, with_sections
-from riktig.plan.wiring.conductors import Conductor, Ways, build_conductors, size_links
+from riktig.plan.wiring.conductors import Conductor, Ways, build_conductors, led_round, size_links
 from riktig.plan.wiring.duct_fill import duct_loads
 from riktig.plan.wiring.ends import class_of
 from riktig.plan.wiring.entries import hole_key, lay_cables, place_entries
@@ -301,8 +302,8 @@ STAGES: tuple[Stage, ...] = (
     _stage("ducts", lambda plate: plate.ducts, "plate"),
     _stage("network", DuctNetwork, "ducts"),
     _stage("bands", find_bands, _job("controls", "supply"), "parts", "potentials"),
-    _stage("shunned", shunned_uprights, _job("practice"), "bands", "geometry"),
-    _stage("ways", Ways, "geometry", "network", "shunned"),
+    _stage("apart", shunned_uprights, _job("practice"), "bands", "geometry"),
+    _stage("ways", Ways, "geometry", "network", "apart"),
     _stage("cuts", cut_pieces, _job("practice"), "plate"),
     _stage("holes", drill_holes, _job("practice"), "plate", "parts"),
     # wires
@@ -322,20 +323,22 @@ STAGES: tuple[Stage, ...] = (
         SHOP, "body", "parts", "potentials", "clamps", "sections", "laid_inside", "links"),
     _stage("link_sizes", lambda links, sections, runs, taps: size_links(links, sections, runs, taps[0]), "links", "sections", "runs",
            "taps"),
-    _stage("conductors", build_conductors, _job("supply", "practice", "locations", "excepted"), "links", "link_sizes", "potentials", "ways",
+    _stage("laid", build_conductors, _job("supply", "practice", "locations", "excepted"), "links", "link_sizes", "potentials", "ways",
            "cable_names", "signals"),
     _stage("combs", lambda combs, conductors: with_sections(
         combs, {end: c.size.mm2 for c in conductors if c.kind == "comb" for end in (c.a, c.b)}),
-           "found_combs", "conductors"),
+           "found_combs", "laid"),
+    # cables
+    _stage("cables", lambda conductors, runs, names, circuit, tags, potentials: build_cables(
+        conductors, runs, names, _targets(circuit, tags), _earth_of(potentials)), SHOP, "laid", "runs", "cable_names", "body", "tags",
+        "potentials"),
+    _stage("cable_ways", lay_cables, _job("supply", "incoming", "extra_supplies"), SHOP, "laid", "cables", "potentials", "clamps",
+           "sections", "ways"),
+    _stage("shunned", shun_full_uprights, "laid", "cable_ways", "ways"),
+    _stage("conductors", led_round, "laid", "ways", "shunned"),
     _stage("conductors_at", landed_at, "conductors"),
     _stage("conductors_of", landed_on_device, "conductors"),
     _stage("paired", _paired, "conductors_at", "twins"),
-    # cables
-    _stage("cables", lambda conductors, runs, names, circuit, tags, potentials: build_cables(
-        conductors, runs, names, _targets(circuit, tags), _earth_of(potentials)), SHOP, "conductors", "runs", "cable_names", "body", "tags",
-        "potentials"),
-    _stage("cable_ways", lay_cables, _job("supply", "incoming", "extra_supplies"), SHOP, "conductors", "cables", "potentials", "clamps",
-           "sections", "ways"),
     _stage("duct_loads", duct_loads, "conductors", "cable_ways"),
     _stage("entries", place_entries, _job("supply", "incoming", "extra_supplies", "enclosure"), SHOP, "cables", "cable_ways", "sections",
            "kept.holes"),

@@ -121,7 +121,7 @@ def test_what_is_tapped_from_the_mains_stands_beside_the_way_in_like_beside_like
     practice, no source. Past the starters of 30 and 55 kW they would be longer.
     """
     text = HEAD.replace("volts = 400", f'volts = 400\nentry = "{entry}"').replace(
-        "width = 800\nheight = 1200", "width = 1600\nheight = 2000"
+        "width = 800\nheight = 1200", "width = 2000\nheight = 2000"
     )
     ways = "".join(f"[way.W{n}]\namps = 10\npoles = 1\n" for n in range(1, 5)) + '[excepted.X1]\nload = "light"\n'
     motors = "".join(f'[starter.M{n}]\nkw = {kw}\nsupply = "C1"\n' for n, kw in ((1, 55), (2, 30), (3, 4)))

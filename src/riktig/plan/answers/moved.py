@@ -43,11 +43,11 @@ def moving(plan: Plan, layout: PlateLayout) -> Generator[None, None, Plan]:
     yield
     walls = build_walls(job, circuit, plan.parts, layout, door) if plan.walls else ()
     geometry = Geometry(job, plan.parts, layout, door, plan.clamps, plan.clamp_parts, walls)
-    shunned = shunned_by(job, plan.parts, plan.potentials, geometry)
-    ways = Ways(geometry, DuctNetwork(layout.ducts), shunned)
     still = frozenset(name for name, box in layout.boxes.items() if plan.plate.boxes.get(name) == box)
     frame_stands = (layout.ducts, layout.rails) == (plan.plate.ducts, plan.plate.rails)
     moved = frozenset(map(strip_of, layout.boxes.keys() - still)) | {"Q0"} if frame_stands else None
+    shunned = plan.shunned if frame_stands else shunned_by(job, plan.parts, plan.potentials, geometry)
+    ways = Ways(geometry, DuctNetwork(layout.ducts), shunned)
     conductors = measure_again(plan.conductors, ways, moved)
     yield
     new = {c.id: c for old, c in zip(plan.conductors, conductors, strict=True) if c is not old}

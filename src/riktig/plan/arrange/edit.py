@@ -19,28 +19,23 @@ from riktig.plan.place.items import PART_GAP_MM, Band, PlateItem
 from riktig.plan.place.layout import PlateLayout
 from riktig.plan.place.places import arranged_size, holds_plate
 from riktig.plan.place.stack import (
-    DUCT_SERIES_MM,
     RAIL_GAP_MM,
     ROW_FILL,
     DuctSizes,
     Row,
     inner_span,
-    place_of_level,
+    least_sizes,
     stack_rows,
     usual_ducts,
 )
 from riktig.plan.plan import Plan, compute_plan
 from riktig.plan.settle import let_go, settle
-from riktig.plan.wiring.duct_fill import FILL_TARGET
+from riktig.plan.wiring.duct_sizes import needed_ducts
 
 
 def is_pinned(job: Job) -> bool:
     """Return whether something on the plate is held, so that rails and ducts stay where they are."""
     return holds_plate(job.ledger.places)
-
-
-LEAST_DUCT_MM = (40.0, 60.0)
-"""The smallest duct that is laid between rows (common practice, no source)."""
 
 
 def _go_on(share: float, cost: float) -> bool:
@@ -83,7 +78,8 @@ def _loosened(job: Job) -> Job:
 def _in_rows(start: Job, plan: Plan, seed: int, effort: float, progress: Progress) -> Job:
     """Arrange rows that are made to measure; then give each duct the size that its wires ask for."""
     items = tuple(plan.plate.items.values())
-    rows, ducts = first_layout(start, items)
+    asked = start.ledger.places[SIZE_KEY].value.ducts
+    rows, ducts = first_layout(start, items, least_sizes(asked))
     slots = slots_of(start, rows, items, ducts, ROW_FILL)
     made = Arrangement(start, items, pulls_of(plan), slots, ducts, run_keys(plan))
     search = Search(made, seed=seed, effort=effort)
@@ -93,7 +89,7 @@ def _in_rows(start: Job, plan: Plan, seed: int, effort: float, progress: Progres
         rows = made.rows() if not made.columns else straightened(made.rows(), inner_span(start, ducts))
         found.append((compute_plan(_with_rows(start, rows, ducts)), rows))
     routed, rows = min(found, key=lambda entry: weighted_length(entry[0]), default=(plan, rows))
-    sized = needed_ducts(routed, ducts)
+    sized = needed_ducts(routed.plate, routed.duct_loads, ducts)
     if sized != ducts:
         trial = compute_plan(_with_rows(start, rows, sized))
         if _is_no_worse(trial.plate, routed.plate):
@@ -121,22 +117,6 @@ def with_places(job: Job, values: dict[str, Any]) -> Job:
     arranged = Choice(arranged_size(job))
     size = before if before is not None and before.is_held else arranged
     return settle(replace(job, ledger=replace(job.ledger, places={**old, **new, SIZE_KEY: size})))
-
-
-def needed_ducts(plan: Plan, ducts: DuctSizes) -> DuctSizes:
-    """Return the sizes of ducts that leave room at their fullest place: one for both uprights, one for each horizontal duct; none is
-    smaller than is usual for few wires.
-    """
-
-    def size(*codes: str) -> tuple[float, float]:
-        area = max((plan.duct_loads[code].area for code in codes if code in plan.duct_loads), default=0.0)
-        fitting = (s for s in DUCT_SERIES_MM if s >= LEAST_DUCT_MM and s[0] * s[1] * FILL_TARGET >= area)
-        return next(fitting, DUCT_SERIES_MM[-1])
-
-    upright = size(*(duct.code for duct in plan.plate.uprights))
-    single = {place_of_level(duct.code): size(duct.code) for duct in plan.plate.levels}
-    left_out = {k: s for k, s in ducts.single.items() if not s[0]}
-    return DuctSizes(upright, ducts.level, {**{k: s for k, s in single.items() if s != ducts.level}, **left_out})
 
 
 def _in_frame(start: Job, plan: Plan, seed: int, effort: float, progress: Progress) -> Job:

@@ -25,6 +25,7 @@ from riktig.plan.place.stack import (
     pack,
     rows_height,
     usual_ducts,
+    wider,
 )
 
 _FEW_SHARE = 0.5
@@ -35,12 +36,28 @@ _FEW_MOTORS = 6
 """So few motors get narrower ducts rather than what protects and what switches them in one row (common practice, no source)."""
 
 
-def first_layout(job: Job, items: Sequence[PlateItem]) -> tuple[list[Row], DuctSizes]:
+def first_layout(job: Job, items: Sequence[PlateItem], least: DuctSizes | None = None) -> tuple[list[Row], DuctSizes]:
     """Return rows and ducts of a first proposal: the usual ducts, the next narrower ones that do where the plate is too low for those, the
     narrowest where none do. An earth bar in a row of its own stands at the edge, with no duct beyond it.
+
+    Args:
+        job: its enclosure, supply, incoming and practice.
+        items: the parts.
+        least: what the wires ask of the ducts where that is known; given where the plate is high and wide enough for it, at least to the
+            uprights.
     """
-    usual = usual_ducts(job)
-    narrow, narrowest = NARROWER_DUCTS
+    plain = usual_ducts(job), *NARROWER_DUCTS
+    if least is not None:
+        for wanted in (least, replace(least, single={})):
+            way = _proposal(job, items, *(wider(ducts, wanted) for ducts in plain))
+            if _fits(job, *way):
+                return way
+    return _proposal(job, items, *plain)
+
+
+def _proposal(
+    job: Job, items: Sequence[PlateItem], usual: DuctSizes, narrow: DuctSizes, narrowest: DuctSizes
+) -> tuple[list[Row], DuctSizes]:
     if _least_height(job, items, narrowest) > plate_size(job)[1]:
         return _at_the_edge(job, first_rows(job, items, narrowest), narrowest)
     if len({item.load for item in items if item.band is Band.STARTER}) <= _FEW_MOTORS:

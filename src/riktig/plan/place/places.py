@@ -26,7 +26,7 @@ from riktig.plan.place.layout import (
     read_ducts,
     read_rails,
 )
-from riktig.plan.place.stack import RAIL_GAP_MM, ROW_FILL, SIDE_GAP_MM, stack_rows, usual_ducts
+from riktig.plan.place.stack import RAIL_GAP_MM, ROW_FILL, SIDE_GAP_MM, least_sizes, stack_rows, usual_ducts
 
 
 def allocate_places(
@@ -40,16 +40,17 @@ def allocate_places(
 
     Until somebody arranges the plate, moves something by hand or issues a revision, all of it is laid out afresh, and again when the
     enclosure gets another size; what a brief holds stands where it says. From then on what stands legally stays, and what is new takes
-    the best free place.
+    the best free place. Which ducts are to be larger than usual is said by whoever knows the wires, and holds for that enclosure.
     """
     arranged = arranged_size(job)
     before = kept[SIZE_KEY].value if SIZE_KEY in kept else arranged
     frame = {key: choice for key, choice in kept.items() if key.startswith((RAIL_KEY, DUCT_KEY))}
     if not frame or (before != arranged and not holds_plate(kept)):
-        stack = stack_rows(job, *first_layout(job, items))
+        asked = asked_ducts(kept, arranged)
+        stack = stack_rows(job, *first_layout(job, items, least_sizes(asked)))
         held = {item.id: kept[item.id] for item in items if _is_held(kept, item.id)}
         if not held:
-            return {SIZE_KEY: PlateSize(*plate_size(job), is_arranged=False), **stack.values()}
+            return {SIZE_KEY: replace(arranged, is_arranged=False, ducts=asked), **stack.values()}
         first = {key: Choice(value) for key, value in stack.values().items()}
         frame = {key: choice for key, choice in first.items() if key not in stack.places}
         return {
@@ -80,6 +81,21 @@ def arranged_size(job: Job) -> PlateSize:
 def holds_plate(places: Choices) -> bool:
     """Return whether something on the plate is held, so that its rails and ducts stay where they are."""
     return any(choice.is_held and not isinstance(choice.value, OnDoor) for choice in places.values())
+
+
+def asked_ducts(kept: Choices, size: PlateSize) -> tuple[tuple[str, float, float], ...]:
+    """Return which ducts of a plate of this size are to be larger than usual."""
+    before = kept[SIZE_KEY].value if SIZE_KEY in kept else size
+    return before.ducts if (before.width, before.height) == (size.width, size.height) else ()
+
+
+def is_provisional(places: Choices) -> bool:
+    """Return whether the plate is laid out afresh with every change: nobody arranged it, nor holds anything on it."""
+    return SIZE_KEY in places and not places[SIZE_KEY].value.is_arranged and not holds_plate(places)
+
+
+def _values(choices: Choices) -> dict[str, Any]:
+    return {key: choice.value for key, choice in choices.items()}
 
 
 def _is_held(kept: Choices, key: str) -> bool:
@@ -124,7 +140,7 @@ class _Floor:
     def __init__(self, job: Job, frame: Choices, ties: Mapping[str, Mapping[str, int]]) -> None:
         self._job = job
         self._width, self._height = plate_size(job)
-        self._frame = {key: choice.value for key, choice in frame.items()}
+        self._frame = _values(frame)
         self._held = frozenset(key for key, choice in frame.items() if choice.is_held)
         self._rails: dict[str, Rail] = {rail.code: rail for rail in read_rails(self._frame)}
         self._ducts: list[Duct] = list(read_ducts(self._frame))

@@ -3,7 +3,7 @@
 Must not choose which part stands in which row. Frame and mm as the plate.
 """
 
-from collections.abc import Iterator, Mapping, Sequence
+from collections.abc import Iterable, Iterator, Mapping, Sequence
 from dataclasses import dataclass, field, replace
 from functools import cached_property
 from typing import Any
@@ -22,8 +22,11 @@ ROW_FILL = 0.8
 """Share of a row that is used when parts are first put there; the rest is reserve (common practice, no source)."""
 DUCT_SERIES_MM = (
     (25.0, 60.0), (40.0, 60.0), (60.0, 60.0), (60.0, 80.0), (80.0, 80.0), (100.0, 80.0), (120.0, 80.0), (120.0, 100.0),
+    (150.0, 100.0), (200.0, 100.0),
 )  # fmt: skip
 """Width and depth of wiring ducts, rising (DIN 43659 and common practice, from memory)."""
+UPRIGHTS = ("D1", "D2")
+"""Codes of the upright ducts of stacked rows; the horizontal ones follow from the top."""
 _WIDE_FROM_MM = 800.0
 
 
@@ -40,6 +43,27 @@ class DuctSizes:
     def at(self, place: int) -> tuple[float, float]:
         """Return the size of the horizontal duct at a place, 0 the highest."""
         return self.single.get(place, self.level)
+
+
+def least_sizes(ducts: Iterable[tuple[str, float, float]]) -> DuctSizes | None:
+    """Return codes, widths and depths of ducts of stacked rows as the sizes that are asked for, None of none."""
+    sizes = {code: (width, depth) for code, width, depth in ducts}
+    levels = {place_of_level(code): size for code, size in sizes.items() if code not in UPRIGHTS}
+    return (
+        DuctSizes(next((sizes[code] for code in UPRIGHTS if code in sizes), (0.0, 0.0)), (0.0, 0.0), levels)
+        if sizes
+        else None
+    )
+
+
+def wider(one: DuctSizes, least: DuctSizes) -> DuctSizes:
+    """Return the sizes of ducts where each is as large as it was and as another one asks."""
+    single = {k: max(one.at(k), size, key=_inside) for k, size in least.single.items()}
+    return DuctSizes(max(one.upright, least.upright, key=_inside), one.level, {**one.single, **single})
+
+
+def _inside(size: tuple[float, float]) -> float:
+    return size[0] * size[1]
 
 
 def usual_ducts(job: Job) -> DuctSizes:
@@ -203,16 +227,16 @@ def stack_rows(job: Job, rows: Sequence[Row], ducts: DuctSizes) -> Stack:
     bottom, top = min(0.0, low), max(height, high)
     made = [
         Duct(
-            code=f"D{n}",
+            code=code,
             box=Box(x=x, y=bottom, w=side, h=top - bottom),
             is_vertical=True,
             depth=ducts.upright[1],
         )
-        for n, x in ((1, 0.0), (2, width - side))
+        for code, x in zip(UPRIGHTS, (0.0, width - side), strict=True)
     ]
     made.extend(
         Duct(
-            code=f"D{k + 3}",
+            code=level_code(k),
             box=Box(x=side, y=y, w=width - 2 * side, h=sizes[k][0]),
             is_vertical=False,
             depth=sizes[k][1],
@@ -230,6 +254,11 @@ def stack_rows(job: Job, rows: Sequence[Row], ducts: DuctSizes) -> Stack:
             start, end = rail_span(row, span)
             rails.append(Rail(code=f"R{number}", x=start, y=line, length=end - start))
     return Stack(tuple(rails), tuple(made), places, low, high)
+
+
+def level_code(place: int) -> str:
+    """Return what the horizontal duct at a place from the top of stacked rows is called, 0 the highest."""
+    return f"D{place + 3}"
 
 
 def place_of_level(code: str) -> int:

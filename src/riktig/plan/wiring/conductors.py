@@ -316,6 +316,21 @@ def measure_again(conductors: tuple[Conductor, ...], ways: Ways, moved: frozense
     return tuple(made)
 
 
+def led_round(
+    conductors: tuple[Conductor, ...], ways: Ways, shunned: Mapping[str, frozenset[str]]
+) -> tuple[Conductor, ...]:
+    """Return the same conductors where some keep out of uprights besides.
+
+    Args:
+        conductors: all of them, as they go by `ways`.
+        ways: where their ends are, the ducts, and what potentials keep out of.
+        shunned: what potentials keep out of now.
+    """
+    led = Ways(ways.geometry, ways.network, shunned)
+    changed = {number for number, codes in shunned.items() if codes != ways.shunned.get(number)}
+    return tuple(measure_again((c,), led, None)[0] if c.number in changed else c for c in conductors)
+
+
 def bend_between(a: Access, b: Access, box: Box) -> list[tuple[float, float]]:
     """Return the corners in mm of a lead from one device straight to the next, out of the side of `box` that its first end is on."""
     beyond = max(a.y, b.y) + BEND_MM if a.y >= box.centre[1] else min(a.y, b.y) - BEND_MM

@@ -1,0 +1,172 @@
+"""Owns that no upright duct is fuller than is wanted while another one has room: which circuits go round the other side.
+
+A circuit goes by the upright that is shorter, and all its conductors go one way. Where that one is too full, those go by another that need
+least more wire for what they free; a tap ahead of its protection stays as short
+as it must be (common practice, no source). Must not know how a way is found.
+"""
+
+from collections import defaultdict
+from collections.abc import Iterable, Mapping
+from dataclasses import dataclass, replace
+from math import ceil, floor, pi
+
+from riktig.plan.circuit.zones import device_of
+from riktig.plan.place.layout import Duct
+from riktig.plan.place.routes import Leg
+from riktig.plan.wiring.conductors import Conductor, Ways, measure_again
+from riktig.plan.wiring.duct_fill import FILL_TARGET, duct_loads
+from riktig.plan.wiring.entries import CableWay
+from riktig.plan.wiring.taps import LONGEST_TAP_MM
+from riktig.standards.wire_diameters import outer_diameter_mm
+
+_POWER_STAGES = frozenset({"incoming", "distribution", "feeds"})
+_AHEAD = frozenset({"incoming", "distribution"})
+_LEAST_GAIN = 0.01
+"""A circuit that frees a smaller share of a duct stays where it is."""
+_STEP_MM = 40.0
+_Spot = tuple[str, int]
+"""The code of a duct, and which of the places along it."""
+
+
+def shun_full_uprights(
+    conductors: tuple[Conductor, ...], cables: tuple[CableWay, ...], ways: Ways
+) -> Mapping[str, frozenset[str]]:
+    """Return by number the uprights that wires of a potential keep out of: those known before, and the full ones that circuits leave.
+
+    Args:
+        conductors: all of them, as they go by the shortest ways.
+        cables: ways of field cables through the ducts; they stay.
+        ways: where terminals are, the ducts, and what potentials keep out of already; these stay.
+    """
+    uprights = {duct.code: duct for duct in ways.geometry.plate.ducts if duct.is_vertical}
+    loads = duct_loads(conductors, cables, uprights)
+    if len(uprights) < 2 or all(load.area <= FILL_TARGET * _inside(uprights[code]) for code, load in loads.items()):
+        return ways.shunned
+    return _Balance(conductors, cables, ways).shunned()
+
+
+def circuits_of(conductors: Iterable[Conductor]) -> list[tuple[Conductor, ...]]:
+    """Return the wires in ducts by what goes one way together: the lines of one power circuit, what lies under one screen, else those of
+    one potential.
+    """
+    wires = [c for c in conductors if c.legs]
+    root: dict[str, str] = {}
+
+    def top(number: str) -> str:
+        while root.setdefault(number, number) != number:
+            number = root[number]
+        return number
+
+    first: dict[tuple[str, ...], str] = {}
+    for c in wires:
+        if c.screened or c.stage in _POWER_STAGES:
+            pair = sorted((device_of(c.a), device_of(c.b)))
+            beside = first.setdefault(("screen", c.screened) if c.screened else ("lines", *pair), c.number)
+            root[top(c.number)] = top(beside)
+    found: defaultdict[str, list[Conductor]] = defaultdict(list)
+    for c in wires:
+        found[top(c.number)].append(c)
+    return [tuple(members) for members in found.values()]
+
+
+@dataclass(frozen=True, slots=True)
+class _Move:
+    """A circuit that leaves an upright: by how many mm2 each place gets fuller, and how many mm of wire it needs more."""
+
+    circuit: tuple[Conductor, ...]
+    left: str
+    change: Mapping[_Spot, float]
+    more: float
+
+
+class _Balance:
+    """What lies in the ducts, looked at every 40 mm, while circuits are led round the other side."""
+
+    def __init__(self, conductors: tuple[Conductor, ...], cables: tuple[CableWay, ...], ways: Ways) -> None:
+        self._ways = ways
+        self._ducts = {duct.code: duct for duct in ways.geometry.plate.ducts}
+        self._uprights = [code for code, duct in self._ducts.items() if duct.is_vertical]
+        self._areas: defaultdict[_Spot, float] = defaultdict(float)
+        _lay(conductors, 1, self._areas)
+        for way in cables:
+            _spread(way.legs, way.diameter**2 * pi / 4, self._areas)
+        self._moves: dict[str, list[_Move]] = {}
+        self._circuits = [
+            circuit for circuit in circuits_of(conductors) if not any(c.number in ways.shunned for c in circuit)
+        ]
+
+    def shunned(self) -> dict[str, frozenset[str]]:
+        """Return what potentials keep out of, once as many circuits were led round as serve."""
+        found = dict(self._ways.shunned)
+        while (move := self._cheapest()) is not None:
+            self._moves = {
+                code: [m for m in moves if m.circuit is not move.circuit] for code, moves in self._moves.items()
+            }
+            self._circuits.remove(move.circuit)
+            for spot, change in move.change.items():
+                self._areas[spot] += change
+            found.update(dict.fromkeys((c.number for c in move.circuit), frozenset({move.left})))
+        return found
+
+    def _cheapest(self) -> _Move | None:
+        """Return what frees the fullest place of an upright for least wire, None where that is not too full or nothing serves."""
+        spots = (spot for spot in self._areas if spot[0] in self._uprights)
+        fullest = max(spots, key=self._fill, default=None)
+        if fullest is None or self._fill(fullest) <= FILL_TARGET:
+            return None
+        code, least = fullest[0], _LEAST_GAIN * _inside(self._ducts[fullest[0]])
+        if code not in self._moves:
+            moves = (self._leaving(circuit, code) for circuit in self._circuits if _lies_in(circuit, code))
+            self._moves[code] = [move for move in moves if move is not None]
+        serving = (move for move in self._moves[code] if -move.change.get(fullest, 0.0) >= least)
+        cheapest = sorted(serving, key=lambda move: move.more / -move.change[fullest])
+        return next((move for move in cheapest if self._allows(move, fullest)), None)
+
+    def _leaving(self, circuit: tuple[Conductor, ...], code: str) -> _Move | None:
+        """Return a circuit led round an upright, and what that changes; None where a tap would get too long by it."""
+        shunned = dict.fromkeys((c.number for c in circuit), frozenset({code}))
+        around = measure_again(circuit, replace(self._ways, shunned=shunned), None)
+        if any(c.stage in _AHEAD and c.laid_mm > LONGEST_TAP_MM for c in around):
+            return None
+        change: defaultdict[_Spot, float] = defaultdict(float)
+        _lay(circuit, -1, change)
+        _lay(around, 1, change)
+        return _Move(circuit, code, change, sum(c.length_mm for c in around) - sum(c.length_mm for c in circuit))
+
+    def _fill(self, spot: _Spot) -> float:
+        return self._areas[spot] / _inside(self._ducts[spot[0]])
+
+    def _allows(self, move: _Move, fullest: _Spot) -> bool:
+        """Return whether a move makes no duct fuller than is wanted, or than it is at its fullest place; another upright may get nearly as
+        full as the one that is freed.
+        """
+        others = [code for code in self._uprights if code != move.left]
+        most = dict.fromkeys(others, self._fill(fullest)) | {move.left: FILL_TARGET}
+        for spot, change in move.change.items():
+            code = spot[0]
+            if code not in most:
+                most[code] = max(FILL_TARGET, *(self._fill(other) for other in list(self._areas) if other[0] == code))
+            if change > 0 and self._areas.get(spot, 0.0) + change >= most[code] * _inside(self._ducts[code]):
+                return False
+        return True
+
+
+def _lies_in(circuit: tuple[Conductor, ...], code: str) -> bool:
+    return any(leg.duct == code for c in circuit for leg in c.legs)
+
+
+def _lay(conductors: Iterable[Conductor], sign: int, areas: defaultdict[_Spot, float]) -> None:
+    for c in conductors:
+        _spread(c.legs, sign * outer_diameter_mm(c.size.mm2) ** 2 * pi / 4, areas)
+
+
+def _spread(legs: Iterable[Leg], area: float, areas: defaultdict[_Spot, float]) -> None:
+    """Add an area at each place that the legs pass."""
+    for leg in legs:
+        low, high = sorted((leg.start, leg.end))
+        for k in range(ceil(low / _STEP_MM), floor(high / _STEP_MM) + 1):
+            areas[leg.duct, k] += area
+
+
+def _inside(duct: Duct) -> float:
+    return duct.width * duct.depth

@@ -1,0 +1,84 @@
+"""Owns how large ducts are to be for what lies in them. Must not lay out the plate.
+
+Source: ducts are chosen to be less than half full, so that wires can be added (common practice, no source).
+"""
+
+from collections.abc import Mapping, Sequence
+
+from riktig.job.model import Job
+from riktig.plan.place.first_rows import first_layout
+from riktig.plan.place.layout import Duct, PlateLayout
+from riktig.plan.place.stack import DUCT_SERIES_MM, DuctSizes, Row, least_sizes, level_code, place_of_level
+from riktig.plan.wiring.duct_fill import FILL_LIMIT, FILL_TARGET, DuctLoad
+
+_LEAST_DUCT_MM = (40.0, 60.0)
+"""The smallest duct that is laid between rows (common practice, no source)."""
+_TRIES = 3
+Sizes = tuple[tuple[str, float, float], ...]
+"""Codes of ducts with width and depth in mm."""
+
+
+def needed_ducts(plate: PlateLayout, loads: Mapping[str, DuctLoad], ducts: DuctSizes) -> DuctSizes:
+    """Return the sizes of ducts that leave room at their fullest place: one for both uprights, one for each horizontal duct; none is
+    smaller than is usual for few wires, and what is left out stays so.
+    """
+    upright = _size_for(plate.uprights, loads)
+    single = {place_of_level(duct.code): _size_for((duct,), loads) for duct in plate.levels}
+    left_out = {k: s for k, s in ducts.single.items() if not s[0]}
+    return DuctSizes(upright, ducts.level, {**{k: s for k, s in single.items() if s != ducts.level}, **left_out})
+
+
+def _size_for(ducts: tuple[Duct, ...], loads: Mapping[str, DuctLoad]) -> tuple[float, float]:
+    area = max((loads[duct.code].area for duct in ducts if duct.code in loads), default=0.0)
+    fitting = (s for s in DUCT_SERIES_MM if s >= _LEAST_DUCT_MM and s[0] * s[1] * FILL_TARGET >= area)
+    return next(fitting, DUCT_SERIES_MM[-1])
+
+
+def asked_of(plate: PlateLayout, loads: Mapping[str, DuctLoad], asked: Sizes) -> Sizes:
+    """Return which ducts of a plate of stacked rows are to be larger than usual: those that are too full, and of those asked for before the
+    ones that are not two sizes too large.
+
+    Args:
+        plate: the plate.
+        loads: what lies in its ducts.
+        asked: which ones were asked for, and how large.
+    """
+    known = {code: (width, depth) for code, width, depth in asked}
+    wanted: dict[str, tuple[float, float]] = {}
+    for ducts in (plate.uprights, *((duct,) for duct in plate.levels)):
+        code, needed = next((duct.code for duct in ducts), ""), _size_for(ducts, loads)
+        next_larger = DUCT_SERIES_MM[min(DUCT_SERIES_MM.index(needed) + 1, len(DUCT_SERIES_MM) - 1)]
+        if any(duct.code in loads and loads[duct.code].area > FILL_LIMIT * duct.width * duct.depth for duct in ducts):
+            wanted[code] = max(needed, known.get(code, needed), key=_area)
+        elif code in known and _area(known[code]) <= _area(next_larger):
+            wanted[code] = known[code]
+    return tuple((code, *size) for code, size in wanted.items())
+
+
+def followed(job: Job, plate: PlateLayout, asked: Sizes) -> Sizes:
+    """Return the sizes of ducts with the horizontal ones called as they will be in the rows that such ducts lead to: each below the row in
+    which most of the parts above it stand then.
+    """
+    items, found = tuple(plate.items.values()), asked
+    for _ in range(_TRIES):
+        rows, _ = first_layout(job, items, least_sizes(found))
+        before, found = found, _renamed(plate, rows, asked)
+        if found == before:
+            break
+    return found
+
+
+def _renamed(plate: PlateLayout, rows: Sequence[Row], asked: Sizes) -> Sizes:
+    names = [frozenset(item.id for item in row.items) for row in rows]
+    levels = {duct.code: duct.level for duct in plate.levels}
+    found = []
+    for code, width, depth in asked:
+        ceiling = min((y for y in levels.values() if y > levels.get(code, y)), default=plate.height)
+        above = {name for name, box in plate.boxes.items() if levels.get(code, ceiling) < box.centre[1] < ceiling}
+        row = max(range(len(names)), key=lambda k: len(names[k] & above), default=0)
+        found.append((level_code(row + 1) if above else code, width, depth))
+    return tuple(found)
+
+
+def _area(size: tuple[float, float]) -> float:
+    return size[0] * size[1]
