@@ -88,8 +88,9 @@ def _draw_door(pen: Pen, plan: Plan, corner: Point) -> None:
     hinge = x + door.width if _hangs_left(plan) else x - DOOR_GAP
     for share in (0.12, 0.88):
         pen.rect(hinge, y + door.height * share - 25, DOOR_GAP, 50, fill=Tone.FAINT, tone=Tone.QUIET, width=0.4)
-    pen.rect(hinge - 4, y + door.height / 2 - 11, DOOR_GAP + 8, 22, fill=Tone.PART, width=0.5, radius=9, ref=DOOR)
-    pen.text(hinge + DOOR_GAP / 2, y + door.height / 2 - 4, "loom", size=9, anchor=Anchor.MIDDLE, layer=Layer.NOTE)
+    loom = _loom_level(plan, geometry_of(plan))
+    pen.rect(hinge - 4, loom - 11, DOOR_GAP + 8, 22, fill=Tone.PART, width=0.5, radius=9, ref=DOOR)
+    pen.text(hinge + DOOR_GAP / 2, loom - 4, "loom", size=9, anchor=Anchor.MIDDLE, layer=Layer.NOTE)
     for owner, frame in door.frames.items():
         at = (x + door.width - frame.right, y + frame.y)
         pen.rect(at[0] + 2, at[1] + 2, frame.w - 4, frame.h - 4, tone=Tone.FAINT, width=0.5, radius=6, ref=owner)
@@ -135,6 +136,11 @@ def _from_behind(cutout: Cutout, part: Part | None, name: str, at: Point) -> tup
     return tuple(pen.items)
 
 
+def _loom_level(plan: Plan, geometry: Geometry) -> float:
+    """Return how high the loom goes over to the door, in the drawing."""
+    return plate_origin(plan)[1] + geometry.hinge[1]
+
+
 def way_over(plan: Plan, conductor: Conductor, geometry: Geometry) -> tuple[Point, ...]:
     """Return the way of a conductor over plate and open door in mm; empty outside the panel."""
     if conductor.location != HINGE:
@@ -144,7 +150,7 @@ def way_over(plan: Plan, conductor: Conductor, geometry: Geometry) -> tuple[Poin
         return way_on_plate(plan, conductor, geometry)
     inside = way_on_plate(plan, conductor, geometry)
     end = _on_door(plan, *geometry.door_point(conductor.b))
-    level = door_corner(plan)[1] + plan.door.height / 2
+    level = _loom_level(plan, geometry)
     near = _on_door(plan, 2 * _FOLD_MM if _hangs_left(plan) else plan.door.width - 2 * _FOLD_MM, 0.0)[0]
     return (*inside, (inside[-1][0], level), (near, level), (near, end[1]), end)
 

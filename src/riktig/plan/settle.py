@@ -45,12 +45,12 @@ def settle_by(run: Run, job: Job) -> Job:
     Raises:
         JobError: paths do not fit together; the ledger is left alone.
     """
-    settled = _allocated(run, job)
+    before, settled = job, _allocated(run, job)
     for _ in range(_PASSES - 1):
-        roomy = _with_roomy_ducts(settled)
-        if roomy is settled:
+        if settled is before:
             break
-        settled = _allocated(allocate(roomy), roomy)
+        before = _with_roomy_ducts(settled)
+        settled = settled if before is settled else _allocated(allocate(before), before)
     return settled
 
 

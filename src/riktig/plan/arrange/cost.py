@@ -28,7 +28,7 @@ WORK_MM2 = 4.0
 @dataclass(frozen=True, slots=True, kw_only=True)
 class Pull:
     """What draws two places together: ends as item, x from the item's left edge, y from its centre line, whether wires come to it
-    from above; and mm2. The second end may be the entry of the cables or the door loom.
+    from above; and mm2. The second end may be the entry of the cables or the door loom, of which `b_y` is how high it leaves the upright.
 
     `is_comb` tells that a comb or bridge takes its place where both items stand in one run of neighbours; `run_mm2`, where it is not
     0, that the first item of a run alone needs it, of that section; `shuns` by which upright it may not go, `left` or
@@ -79,8 +79,8 @@ def pulls_of(plan: Plan) -> tuple[Pull, ...]:
                     replace(pull, mm2=max(pull.mm2, _LEAD_MM2), run_mm2=0.0) if _is_lead(c, arresters) else pull
                 )
         elif inside and (c.kind == "core" or c.location == HINGE):
-            pull = _pull(inside[0], (GLAND if c.kind == "core" else LOOM, 0.0, 0.0, False), c)
-            found.append(replace(pull, shuns=shuns.get(c.number, "")))
+            other = (GLAND, 0.0, 0.0, False) if c.kind == "core" else (LOOM, 0.0, geometry.hinge[1], False)
+            found.append(replace(_pull(inside[0], other, c), shuns=shuns.get(c.number, "")))
     found.extend(_supply_pulls(plan, geometry, shuns))
     found.extend(_lock_pulls(plan))
     return tuple(found)
@@ -231,6 +231,7 @@ class Cost:
             np.array([0 if p.a_top else 1 for p in pulls], dtype=int),
             np.array([weight(p.mm2) for p in pulls]),
             _barred(pulls),
+            np.array([p.b_y for p in pulls]),
         )
 
     def of(self, x: Any, y: Any, row: Any, run: Any, many: Any, levels: Any, sides: tuple[float, float]) -> float:
@@ -266,7 +267,7 @@ class Cost:
         """Return the wire of the field cables from the duct beside their entry, which they reach straight, to their terminals."""
         import numpy as np
 
-        item, dx, dy, below, w, (by_left, by_right) = self._singles[GLAND]
+        item, dx, dy, below, w, (by_left, by_right), _ = self._singles[GLAND]
         if not len(item):
             return 0.0
         at, level = x[item] + dx, levels[row[item] + below]
@@ -279,13 +280,12 @@ class Cost:
         """Return the wire to the place where the door loom leaves the upright at the hinges."""
         import numpy as np
 
-        item, dx, dy, below, w, _ = self._singles[LOOM]
+        item, dx, dy, below, w, _, height = self._singles[LOOM]
         if not len(item):
             return 0.0
         level = levels[row[item] + below]
         upright = sides[0] if self._loom_left else sides[1]
-        middle = (levels[0] + levels[-1]) / 2
-        way = np.abs(x[item] + dx - upright) + np.abs(level - middle)
+        way = np.abs(x[item] + dx - upright) + np.abs(level - height)
         return float((w * (way + np.abs(y[item] + dy - level))).sum())
 
 

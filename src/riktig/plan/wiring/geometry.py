@@ -1,6 +1,7 @@
 """Owns where terminals are on plate, door and side walls, and which duct each one's wire goes into. Must not know how wires are joined."""
 
 from collections.abc import Mapping, Sequence
+from statistics import median
 from typing import Any
 
 from riktig.catalogue.model import Part, Side
@@ -136,7 +137,7 @@ class Geometry:
     def from_hinge(self, terminal: str, height: float) -> float:
         """Return the mm from the hinges at a height to a door terminal."""
         x, y = self.door_point(terminal)
-        return (x if not self._hinge_x else self._door.width - x) + abs(y - height)
+        return (x if not self._hinge_x else self._door.width - x) + abs(y - EDGE_MM / 2 - height)
 
     def lengths(self, zone: str, terminals: list[str], network: DuctNetwork) -> Any:
         """Return the mm to cut between each two terminals of a zone, n x n, None where places are not known (in boxes)."""
@@ -152,12 +153,18 @@ class Geometry:
         return None
 
     def _hinge(self) -> tuple[str, float]:
-        """Return where the door loom leaves the ducts: the upright nearest to the hinges, half way up; any duct where none stands."""
+        """Return where the door loom leaves the ducts: the upright nearest to the hinges, half way from its middle to the height of what
+        stands on the door (common practice, no source); any duct where none stands.
+        """
         ducts = [d for d in self.plate.ducts if d.is_vertical] or list(self.plate.ducts)
         if not ducts:
             return "", 0.0
         duct = min(ducts, key=lambda d: (abs(d.box.centre[0] - self._hinge_x), d.code))
-        return duct.code, duct.box.centre[1 if duct.is_vertical else 0]
+        if not duct.is_vertical:
+            return duct.code, duct.box.centre[0]
+        heights = [box.centre[1] - EDGE_MM / 2 for box in self._door.boxes.values()]
+        at = (duct.box.centre[1] + median(heights)) / 2 if heights else duct.box.centre[1]
+        return duct.code, min(max(at, duct.box.y), duct.box.top)
 
 
 def _clamp_centres(plate: PlateLayout, clamps: tuple[Clamp, ...], clamp_parts: Mapping[str, Part]) -> dict[str, float]:

@@ -132,7 +132,8 @@ class DoorBench(HandBench):
         facts = [f"{tr('Between plate and door')}: {clear_depth(plan.job.enclosure):g} mm"]
         if plan.door.shaft is not None:
             facts.append(f"{tr('Shaft of the main switch')}: {plan.door.shaft:.0f} mm, {tr('centre')} ± 3 mm")
-        facts.append(f"{tr('Hinges')}: {tr(plan.job.enclosure.hinge)}; {tr('the loom goes over there, half way up')}")
+        loom = tr("the loom goes over there, half way from the middle to what stands on the door")
+        facts.append(f"{tr('Hinges')}: {tr(plan.job.enclosure.hinge)}; {loom}")
         meetings = plan.door.meetings
         facts.append(
             f"✗ {len(meetings)} {tr('meet something behind')}"
