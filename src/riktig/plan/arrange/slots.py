@@ -102,8 +102,8 @@ class Arrangement:
         self._known: dict[Any, tuple[list[float], list[float]]] = {}
         self._beside: dict[tuple[int, int], Member] = {}
         self._keys = [keys.get(item.id, "") for item in items]
-        side = ducts.upright[0] / 2
-        self._sides = (side, plate_size(job)[0] - side)
+        (left, _), (right, _) = ducts.sides
+        self._sides = (left / 2, plate_size(job)[0] - right / 2)
         if frame is not None:
             self._take_frame(frame)
             if not all(self.fits(slot) for slot in self.slots):  # a hand has left them otherwise than straight

@@ -33,12 +33,18 @@ _WIDE_FROM_MM = 800.0
 @dataclass(frozen=True, slots=True)
 class DuctSizes:
     """Width and depth in mm of the upright ducts, of the horizontal ones, and of single ones by their place from the top; one of no width
-    is left out.
+    is left out. `right` is that of the right upright where it is another one than the left has.
     """
 
     upright: tuple[float, float]
     level: tuple[float, float]
     single: Mapping[int, tuple[float, float]] = field(default_factory=dict)
+    right: tuple[float, float] | None = None
+
+    @property
+    def sides(self) -> tuple[tuple[float, float], tuple[float, float]]:
+        """The sizes of the left and the right upright."""
+        return self.upright, self.right or self.upright
 
     def at(self, place: int) -> tuple[float, float]:
         """Return the size of the horizontal duct at a place, 0 the highest."""
@@ -49,17 +55,15 @@ def least_sizes(ducts: Iterable[tuple[str, float, float]]) -> DuctSizes | None:
     """Return codes, widths and depths of ducts of stacked rows as the sizes that are asked for, None of none."""
     sizes = {code: (width, depth) for code, width, depth in ducts}
     levels = {place_of_level(code): size for code, size in sizes.items() if code not in UPRIGHTS}
-    return (
-        DuctSizes(next((sizes[code] for code in UPRIGHTS if code in sizes), (0.0, 0.0)), (0.0, 0.0), levels)
-        if sizes
-        else None
-    )
+    left, right = (sizes.get(code, (0.0, 0.0)) for code in UPRIGHTS)
+    return DuctSizes(left, (0.0, 0.0), levels, right) if sizes else None
 
 
 def wider(one: DuctSizes, least: DuctSizes) -> DuctSizes:
     """Return the sizes of ducts where each is as large as it was and as another one asks."""
     single = {k: max(one.at(k), size, key=_inside) for k, size in least.single.items()}
-    return DuctSizes(max(one.upright, least.upright, key=_inside), one.level, {**one.single, **single})
+    left, right = (max(pair, key=_inside) for pair in zip(one.sides, least.sides, strict=True))
+    return DuctSizes(left, one.level, {**one.single, **single}, right)
 
 
 def _inside(size: tuple[float, float]) -> float:
@@ -167,8 +171,8 @@ class Stack:
 def inner_span(job: Job, ducts: DuctSizes) -> tuple[float, float]:
     """Return where parts may begin and end between the upright ducts, in mm."""
     width, _ = plate_size(job)
-    side = ducts.upright[0] + SIDE_GAP_MM
-    return side, width - side
+    (left, _), (right, _) = ducts.sides
+    return left + SIDE_GAP_MM, width - right - SIDE_GAP_MM
 
 
 def strip_room(job: Job) -> float:
@@ -221,23 +225,23 @@ def stack_rows(job: Job, rows: Sequence[Row], ducts: DuctSizes) -> Stack:
     """Return rails, ducts and places of rows from the top: D1 and D2 upright, D3 over the first row, one more below each."""
     width, height = plate_size(job)
     lines, edges = lines_in_reach(job, rows, ducts)
-    side = ducts.upright[0]
+    (left, _), (right, _) = ducts.sides
     sizes = [ducts.at(k) for k in range(len(edges))]
     low, high = (edges[-1], edges[0] + sizes[0][0]) if rows else (0.0, height)
     bottom, top = min(0.0, low), max(height, high)
     made = [
         Duct(
             code=code,
-            box=Box(x=x, y=bottom, w=side, h=top - bottom),
+            box=Box(x=x, y=bottom, w=w, h=top - bottom),
             is_vertical=True,
-            depth=ducts.upright[1],
+            depth=depth,
         )
-        for code, x in zip(UPRIGHTS, (0.0, width - side), strict=True)
+        for code, x, (w, depth) in zip(UPRIGHTS, (0.0, width - right), ducts.sides, strict=True)
     ]
     made.extend(
         Duct(
             code=level_code(k),
-            box=Box(x=side, y=y, w=width - 2 * side, h=sizes[k][0]),
+            box=Box(x=left, y=y, w=width - left - right, h=sizes[k][0]),
             is_vertical=False,
             depth=sizes[k][1],
         )

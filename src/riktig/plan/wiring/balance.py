@@ -14,13 +14,15 @@ from riktig.plan.circuit.zones import device_of
 from riktig.plan.place.layout import Duct
 from riktig.plan.place.routes import Leg
 from riktig.plan.wiring.conductors import Conductor, Ways, measure_again
-from riktig.plan.wiring.duct_fill import FILL_TARGET, duct_loads
+from riktig.plan.wiring.duct_fill import FILL_LIMIT, FILL_TARGET, duct_loads
 from riktig.plan.wiring.entries import CableWay
 from riktig.plan.wiring.taps import LONGEST_TAP_MM
 from riktig.standards.wire_diameters import outer_diameter_mm
 
 _POWER_STAGES = frozenset({"incoming", "distribution", "feeds"})
 _AHEAD = frozenset({"incoming", "distribution"})
+_LEVEL_MOST = (FILL_TARGET + FILL_LIMIT) / 2
+"""So full a horizontal duct may get by what is led round."""
 _LEAST_GAIN = 0.01
 """A circuit that frees a smaller share of a duct stays where it is."""
 _STEP_MM = 40.0
@@ -137,15 +139,15 @@ class _Balance:
         return self._areas[spot] / _inside(self._ducts[spot[0]])
 
     def _allows(self, move: _Move, fullest: _Spot) -> bool:
-        """Return whether a move makes no duct fuller than is wanted, or than it is at its fullest place; another upright may get nearly as
-        full as the one that is freed.
+        """Return whether a move makes no horizontal duct too full, or fuller than it is at its fullest place; another upright may get
+        nearly as full as the one that is freed.
         """
         others = [code for code in self._uprights if code != move.left]
         most = dict.fromkeys(others, self._fill(fullest)) | {move.left: FILL_TARGET}
         for spot, change in move.change.items():
             code = spot[0]
             if code not in most:
-                most[code] = max(FILL_TARGET, *(self._fill(other) for other in list(self._areas) if other[0] == code))
+                most[code] = max(_LEVEL_MOST, *(self._fill(other) for other in list(self._areas) if other[0] == code))
             if change > 0 and self._areas.get(spot, 0.0) + change >= most[code] * _inside(self._ducts[code]):
                 return False
         return True

@@ -13,24 +13,30 @@ from riktig.plan.wiring.duct_fill import FILL_LIMIT, FILL_TARGET, DuctLoad
 
 _LEAST_DUCT_MM = (40.0, 60.0)
 """The smallest duct that is laid between rows (common practice, no source)."""
+_ASKED_FILL = (FILL_TARGET + FILL_LIMIT) / 2
+"""Share that a duct of a proposal is made larger for, less than what is too full."""
+_APART = 2
+"""Uprights have two sizes only where the series has them so far apart."""
 _TRIES = 3
 Sizes = tuple[tuple[str, float, float], ...]
 """Codes of ducts with width and depth in mm."""
 
 
 def needed_ducts(plate: PlateLayout, loads: Mapping[str, DuctLoad], ducts: DuctSizes) -> DuctSizes:
-    """Return the sizes of ducts that leave room at their fullest place: one for both uprights, one for each horizontal duct; none is
-    smaller than is usual for few wires, and what is left out stays so.
+    """Return the sizes of ducts that leave room at their fullest place: one for both uprights where the series has them beside each other,
+    one for each horizontal duct; none is smaller than is usual for few wires, and what is left out stays so.
     """
-    upright = _size_for(plate.uprights, loads)
-    single = {place_of_level(duct.code): _size_for((duct,), loads) for duct in plate.levels}
+    left, right = (_size_for(duct, loads) for duct in (plate.uprights[0], plate.uprights[-1]))
+    if abs(DUCT_SERIES_MM.index(left) - DUCT_SERIES_MM.index(right)) < _APART:
+        left = right = max(left, right, key=_area)
+    single = {place_of_level(duct.code): _size_for(duct, loads) for duct in plate.levels}
     left_out = {k: s for k, s in ducts.single.items() if not s[0]}
-    return DuctSizes(upright, ducts.level, {**{k: s for k, s in single.items() if s != ducts.level}, **left_out})
+    return DuctSizes(left, ducts.level, {**{k: s for k, s in single.items() if s != ducts.level}, **left_out}, right)
 
 
-def _size_for(ducts: tuple[Duct, ...], loads: Mapping[str, DuctLoad]) -> tuple[float, float]:
-    area = max((loads[duct.code].area for duct in ducts if duct.code in loads), default=0.0)
-    fitting = (s for s in DUCT_SERIES_MM if s >= _LEAST_DUCT_MM and s[0] * s[1] * FILL_TARGET >= area)
+def _size_for(duct: Duct, loads: Mapping[str, DuctLoad], most: float = FILL_TARGET) -> tuple[float, float]:
+    area = loads[duct.code].area if duct.code in loads else 0.0
+    fitting = (s for s in DUCT_SERIES_MM if s >= _LEAST_DUCT_MM and s[0] * s[1] * most >= area)
     return next(fitting, DUCT_SERIES_MM[-1])
 
 
@@ -45,10 +51,10 @@ def asked_of(plate: PlateLayout, loads: Mapping[str, DuctLoad], asked: Sizes) ->
     """
     known = {code: (width, depth) for code, width, depth in asked}
     wanted: dict[str, tuple[float, float]] = {}
-    for ducts in (plate.uprights, *((duct,) for duct in plate.levels)):
-        code, needed = next((duct.code for duct in ducts), ""), _size_for(ducts, loads)
+    for duct in (*plate.uprights, *plate.levels):
+        code, needed = duct.code, _size_for(duct, loads, _ASKED_FILL)
         next_larger = DUCT_SERIES_MM[min(DUCT_SERIES_MM.index(needed) + 1, len(DUCT_SERIES_MM) - 1)]
-        if any(duct.code in loads and loads[duct.code].area > FILL_LIMIT * duct.width * duct.depth for duct in ducts):
+        if code in loads and loads[code].area > FILL_LIMIT * duct.width * duct.depth:
             wanted[code] = max(needed, known.get(code, needed), key=_area)
         elif code in known and _area(known[code]) <= _area(next_larger):
             wanted[code] = known[code]
