@@ -43,7 +43,8 @@ def _toggle_detached(job: Job, chance: random.Random) -> Job:
 
 
 PRACTICE: dict[str, tuple[object, ...]] = {
-    **CHOICES, "grouped": (2, 4, 6), "kerf": (0.0, 3.0), "stock": (1500.0, 2000.0), "conductors": ("mm2", "awg"),
+    **CHOICES, "grouped": (2, 4, 6), "grouping": ("declared", "laid"),
+    "kerf": (0.0, 3.0), "stock": (1500.0, 2000.0), "conductors": ("mm2", "awg"),
 }  # fmt: skip
 ENCLOSURE: dict[str, tuple[object, ...]] = {
     "width": (600.0, 800.0, 1200.0), "height": (800.0, 1200.0, 2000.0), "depth": (200.0, 300.0, 400.0), "hinge": ("left", "right"),

@@ -67,6 +67,8 @@ BAD = (
     ("places", "plate:size", "750 1150 provisional D1 60", "then `D1 WIDTH DEPTH`"),
     ("places", "plate:size", "750 1150 provisional ../x 60 80", "then `D1 WIDTH DEPTH`"),
     ("places", "plate:size", "750 1150 provisional D1 1e9 80", "in mm up to 1000"),
+    ("groups", "M1", "0", "1 to 999"),
+    ("groups", "M1", "many", "1 to 999"),
     ("places", "plate:size", "750 1150 perhaps", "write `WIDTH HEIGHT arranged`"),
     ("sheets", "M1.power", "10", "write `SHEET LANE`"),
     ("clamps", "st|3", "X1", "write `STRIP:NUMBER`"),

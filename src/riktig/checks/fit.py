@@ -3,7 +3,7 @@
 from collections.abc import Iterator
 
 from riktig.checks.finding import Finding, Severity
-from riktig.plan.answers.grouping import Crowded, crowded_wires
+from riktig.plan.grouping import Crowded, crowded_wires
 from riktig.plan.plan import Plan
 from riktig.plan.wiring.duct_fill import FILL_LIMIT
 from riktig.units.numbers import format_number
@@ -52,7 +52,7 @@ def check_grouping(plan: Plan) -> Iterator[Finding]:
             rule="duct-grouping", severity=Severity.SHOULD, subject=names[0] if names else "Q0",
             message=f"{circuits} loaded circuits lie together in duct {duct}: there the wires {whose} carry too little{worst}, "
             f"{found.wire.size.label()} for {format_number(found.amps)} A carries {format_number(found.carries)} A: "
-            + (f"write [practice] grouped = {circuits}, or arrange" if is_owned else "lead them by themselves, or arrange")
+            + ('write [practice] grouping = "laid", or arrange' if is_owned else "lead them by themselves, or arrange")
             + " the plate so that fewer lie together",
             evidence=f"{format_number(found.carries)} A", limit=f"{format_number(found.amps)} A",
             source="IEC 60204-1:2016 Table D.2, from memory",

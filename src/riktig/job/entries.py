@@ -17,6 +17,7 @@ from riktig.units.numbers import BadNumber, parse_number
 RAIL_KEY, DUCT_KEY, SIZE_KEY = "rail:", "duct:", "plate:size"
 _ON_PLATE, _ON_DOOR, _ARRANGED, _PROVISIONAL = "plate", "door", "arranged", "provisional"
 _SHEET = re.compile(r"^([1-9]\d{1,4}) (\d)$")
+_COUNT = re.compile(r"^[1-9]\d{0,2}$")
 _DUCT = re.compile(r"^D[1-9]\d{0,2}$")
 _WIDEST_DUCT_MM = 1000.0
 _CLAMP = re.compile(r"^(\S+):(\d+)$")
@@ -223,6 +224,17 @@ def read_hole(text: str) -> HolePlace:
     return HolePlace(*_numbers(text, text.split(), 2, "`X Y`"))
 
 
+def read_count(text: str) -> int:
+    """Return how many circuits lie together.
+
+    Raises:
+        EntryError: it is no such number.
+    """
+    if not _COUNT.match(text):
+        raise EntryError(f"'{shown(text)}' is none: write how many circuits lie together, 1 to 999")
+    return int(text)
+
+
 def read_rail(text: str) -> RailPlace:
     """Return where a rail lies.
 
@@ -384,6 +396,7 @@ _READERS: Mapping[str, Callable[[str, str], Any]] = {
     "values": lambda _, text: read_override(text),
     "sheets": lambda _, text: read_sheet(text),
     "holes": lambda _, text: read_hole(text),
+    "groups": lambda _, text: read_count(text),
 }
 """The codec of each sort of the ledger; those of `tables` and `texts` are words as they stand."""
 

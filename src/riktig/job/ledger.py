@@ -82,7 +82,8 @@ class Ledger(BaseModel):
     strip, bar, rail, duct or plate -> where it is, `R1 X`. cables: drop -> name. values: `subject|quantity` -> a size that a
     person set, `number | reason`. sheets: first path of a figure -> `sheet lane`. tables: own table of the shop -> `digest title`. texts:
     `wire:` and the key of a link, `clamp:` and that of a clamp, `cable:` and that of a run -> a person's remark. holes: device of a
-    station or in a side wall, or `cable:` and what comes in through the entry wall -> `X Y`.
+    station or in a side wall, or `cable:` and what comes in through the entry wall -> `X Y`. groups: starter or load
+    -> how many loaded circuits lie together in the ducts with its wires, `9`.
     """
 
     model_config = ConfigDict(frozen=True, extra="forbid")
@@ -99,6 +100,7 @@ class Ledger(BaseModel):
     texts: _Words = Field(default_factory=dict)
     sheets: Annotated[Mapping[str, Choice[SheetPlace]], *_AT_THE_DOOR] = Field(default_factory=dict)
     holes: Annotated[Mapping[str, Choice[HolePlace]], *_AT_THE_DOOR] = Field(default_factory=dict)
+    groups: Annotated[Mapping[str, Choice[int]], *_AT_THE_DOOR] = Field(default_factory=dict)
 
     @model_validator(mode="before")
     @classmethod

@@ -9,14 +9,16 @@ from riktig.job.ledger import Choice, Choices, Ledger, merge_choices
 from riktig.job.model import Job
 from riktig.job.validate import check_job
 from riktig.pipeline.engine import Run
+from riktig.plan.grouping import real_groups
 from riktig.plan.net.numbers import find_clashes
 from riktig.plan.place.places import is_provisional
+from riktig.plan.plan import compute_plan
 from riktig.plan.stages import allocate, run_of, settled_run
 from riktig.plan.wiring.duct_sizes import asked_of, followed
 from riktig.plan.wiring.stations import hole_places
 
 _PASSES = 3
-"""So often a plate is laid out, at most, until its ducts are as wide as the wires ask that it leads to."""
+"""So often a plate is laid out, at most, until ducts, sections and how many circuits lie together agree."""
 
 
 def settle(job: Job) -> Job:
@@ -40,7 +42,7 @@ def begin_settling(job: Job) -> Run:
 
 def settle_by(run: Run, job: Job) -> Job:
     """Return the Job with the ledger that a run of it allocates: the very same Job where nothing is to be allocated. While nobody arranged
-    the plate it is laid out again, with larger ducts, where wires do not find room in the usual ones.
+    the plate it is laid out again where wires do not find room in the usual ducts, or lie together with more than they are sized for.
 
     Raises:
         JobError: paths do not fit together; the ledger is left alone.
@@ -49,22 +51,36 @@ def settle_by(run: Run, job: Job) -> Job:
     for _ in range(_PASSES - 1):
         if settled is before:
             break
-        before = _with_roomy_ducts(settled)
+        before = _laid_better(settled)
         settled = settled if before is settled else _allocated(allocate(before), before)
     return settled
 
 
-def _with_roomy_ducts(settled: Job) -> Job:
-    """Return a settled Job that asks for the ducts that its wires need, the very same one where it does already."""
+def _laid_better(settled: Job) -> Job:
+    """Return a settled Job that asks for the ducts and knows the groups that its wires lead to, the very same one where it does already."""
     places = settled.ledger.places
     if not is_provisional(places):
         return settled
+    grouped = with_real_groups(settled)
     run, size = run_of(settled), places[SIZE_KEY].value
     asked = asked_of(run["plate"], run["duct_loads"], size.ducts)
     if asked == size.ducts:
-        return settled
+        return grouped
     sized = {**places, SIZE_KEY: Choice(replace_fields(size, ducts=followed(settled, run["plate"], asked)))}
-    return replace(settled, ledger=replace(settled.ledger, places=sized))
+    return replace(grouped, ledger=replace(grouped.ledger, places=sized))
+
+
+def with_real_groups(settled: Job) -> Job:
+    """Return the Job with as many circuits together as really lie in its ducts, the very same one where it has no more than it knows;
+    what is held stays. Fewer are not taken back: thicker wires would make the next ones count again.
+    """
+    old = settled.ledger.groups
+    more = {
+        name: Choice(count)
+        for name, count in real_groups(compute_plan(settled)).items()
+        if name not in old or (count > old[name].value and not old[name].is_held)
+    }
+    return replace(settled, ledger=replace(settled.ledger, groups={**old, **more})) if more else settled
 
 
 def _allocated(run: Run, job: Job) -> Job:

@@ -76,6 +76,13 @@ def _job(*fields: str) -> tuple[str, ...]:
     return tuple(f"job.{field}" for field in fields)
 
 
+def _keep_groups(job: Job) -> Choices:
+    """Return how many circuits lie together with those that are still there."""
+    there = {*(starter.name for starter in job.starters), *(device.name for device in job.devices)}
+    old = job.ledger.groups
+    return old if old.keys() <= there else {name: choice for name, choice in old.items() if name in there}
+
+
 def _merge_parts(job: Job, parts: Mapping[str, Part]) -> Choices:
     """Return the codes of the parts; one that a person holds and no catalogue has stays written, for it may be imported yet."""
     old = job.ledger.parts
@@ -218,7 +225,8 @@ STAGES: tuple[Stage, ...] = (
     _stage("uses", find_uses, "bare"),
     _stage("uses_of", by_device, "uses"),
     # sizes that lead to parts
-    _stage("laid_inside", laid_inside, _job("practice", "enclosure", "ways", "devices"), "bare.starters"),
+    _stage("group_choices", _keep_groups, _job("devices"), "bare.starters", "kept.groups", allocates="groups"),
+    _stage("laid_inside", laid_inside, _job("practice", "enclosure", "ways", "devices"), "bare.starters", "group_choices"),
     _stage("power_circuits", find_power_circuits, "bare"),
     _stage("motor_roles", roles_in_circuits, "power_circuits"),
     _stage("starters", size_starters, _job("supply", "practice", "enclosure", "extra_supplies", "locations", "devices"), "bare.starters",

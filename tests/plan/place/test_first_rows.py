@@ -7,10 +7,13 @@ import pytest
 
 from riktig.checks.finding import Severity
 from riktig.checks.run import find_all
+from riktig.checks.wiring import check_taps
 from riktig.plan.arrange.edit import arrange_plate
 from riktig.plan.place.faults import find_faults
 from riktig.plan.plan import compute_plan
 from support import HEAD, STARTER, demo_text, job_of, plan_of
+
+PLATES = Path(__file__).parents[2] / "data" / "plates"
 
 
 @pytest.mark.parametrize("entry", ["top", "bottom"])
@@ -113,6 +116,19 @@ def test_blocks_ahead_of_the_main_switch_stand_beside_it_where_its_row_has_room(
     assert len(rows) == 1
     mains = [c.laid_mm for c in plan.conductors if c.is_wired and c.b.startswith("Q0:") and c.a.startswith("in.")]
     assert mains and max(mains) <= 1000
+
+
+@pytest.mark.parametrize("layout", ["columns", "rows"])
+def test_a_large_plate_has_its_taps_within_their_length(layout: str) -> None:
+    """3 m: IEC 60364-4-43 434.2.1, from memory. The way in stands between the starters, and none of these is parted for it."""
+    text = (
+        (PLATES / "12-malt-house.toml").read_text("utf-8").replace("[practice]\n", f'[practice]\nlayout = "{layout}"\n')
+    )
+    plan = plan_of(text)
+    assert not list(check_taps(plan))
+    rows = plan.plate.row_of
+    if layout == "columns":
+        assert all(rows[f"M{n}.K"] - rows[f"M{n}.Q"] in {0, 1} for n in range(1, 31) if f"M{n}.K" in rows)
 
 
 @pytest.mark.parametrize("entry", ["top", "bottom"])

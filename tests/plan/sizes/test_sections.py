@@ -195,6 +195,22 @@ def test_wires_that_carry_too_little_where_they_really_lie_together_are_named_on
     assert "M1, M2" in crowded.message and "for 15.5 A" in crowded.message
 
 
+def test_a_shop_that_sizes_by_the_ducts_has_sizes_that_carry_where_they_lie() -> None:
+    """By hand: 15.5 A and 31 A · 0.91 · 0.5 = 14.1 A of 6 mm2 among nine, so 10 mm2, 44 A, 20 A. As above."""
+    starters = "".join(f'[starter.M{n}]\nkw = 7.5\nsupply = "C1"\n' for n in range(1, 15))
+    roomy = HEAD.replace("width = 800\nheight = 1200", "width = 1600\nheight = 2000")
+    plan = plan_of(roomy.replace("[supply]", '[practice]\ngrouping = "laid"\n[supply]') + starters)
+    assert not [f for f in find_all(plan) if f.rule == "duct-grouping" and f.subject != "Q0"]
+    together = {name: choice.value for name, choice in plan.job.ledger.groups.items()}
+    sections = {v.subject: v.value for v in plan.sizing if v.quantity == "conductor_section" and v.subject[0] == "M"}
+    assert max(together.values()) >= 9 and len(sections) == 14
+    assert all(
+        sections[name] == (10 if together.get(name, 4) >= 9 else 6)
+        for name in sections
+        if together.get(name, 4) not in range(5, 9)
+    )
+
+
 @pytest.mark.parametrize("seed", [2, 4, 6, 9, 14, 31, 43])
 def test_the_earth_of_a_drive_is_one_size_in_list_and_wires_and_goes_with_its_lines_as_laid(seed: int) -> None:
     """IEC 60204-1 Table 1, at least 2.5 mm2 by itself (IEC 60364-5-54 543.1.3); NEC 250.122 by the device, never above the lines: all

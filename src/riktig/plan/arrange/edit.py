@@ -29,7 +29,7 @@ from riktig.plan.place.stack import (
     usual_ducts,
 )
 from riktig.plan.plan import Plan, compute_plan
-from riktig.plan.settle import let_go, settle
+from riktig.plan.settle import let_go, settle, with_real_groups
 from riktig.plan.wiring.duct_sizes import needed_ducts
 
 
@@ -57,7 +57,11 @@ def arrange_plate(job: Job, *, seed: int = SEED, effort: float = 1.0, progress: 
         Cancelled: the progress said no.
         JobError: the Job does not fit together.
     """
-    start = settle(replace(job, ledger=let_go(job.ledger, "places", "links"))) if not is_pinned(job) else _loosened(job)
+    start = (
+        settle(replace(job, ledger=let_go(job.ledger, "places", "links", "groups")))
+        if not is_pinned(job)
+        else _loosened(job)
+    )
     plan = compute_plan(start)
     found = (
         _in_frame(start, plan, seed, effort, progress)
@@ -65,8 +69,8 @@ def arrange_plate(job: Job, *, seed: int = SEED, effort: float = 1.0, progress: 
         else _in_rows(start, plan, seed, effort, progress)
     )
     if job.practice.wiring == "shortest":
-        return settle(replace(found, ledger=let_go(found.ledger, "links")))
-    return found
+        found = settle(replace(found, ledger=let_go(found.ledger, "links")))
+    return settle(with_real_groups(found))
 
 
 def _loosened(job: Job) -> Job:

@@ -1,10 +1,11 @@
 """Owns what a conductor carries where it lies, and the smallest one that carries a current. Must not know circuits."""
 
 from collections.abc import Iterator
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 from functools import cache
 from math import exp, inf, log
 
+from riktig.job.ledger import Choices
 from riktig.job.model import Job
 from riktig.standards import iec_60204_1, nec, ul_508a
 from riktig.standards.tables import Source, own_digests
@@ -25,7 +26,7 @@ _CABLE_CONDUCTORS = 3
 @dataclass(frozen=True, slots=True, kw_only=True)
 class Laid:
     """Where a conductor lies: `method`, air around it in degC, loaded circuits together; `to_load` tells that it is laid outside to what is
-    no motor.
+    no motor. `groups` are circuits, as the ledger names them, that lie together with more than these in the panel, with how many.
     """
 
     is_iec: bool
@@ -34,22 +35,36 @@ class Laid:
     air_c: float
     grouped: int
     to_load: bool = False
+    groups: tuple[tuple[str, int], ...] = ()
+
+    def of(self, *names: str) -> "Laid":
+        """Return how the conductors of circuits lie that share them: together with the most of any."""
+        more = max((count for name, count in self.groups if name in names), default=0)
+        return replace(self, grouped=max(self.grouped, more), groups=())
 
     @property
     def is_inside(self) -> bool:
         return self.method == INSIDE
 
 
-def laid_inside(job: Job) -> Laid:
-    """Return how conductors lie in the panel: air as declared, warmer than the ambient; circuits as declared, and never more than
-    there are.
+def laid_inside(job: Job, choices: Choices) -> Laid:
+    """Return how conductors lie in the panel: air as declared, warmer than the ambient; circuits as declared, or as many more as the ledger
+    has of the ducts where the shop sizes by these, and never more than there are.
+
+    Args:
+        job: its practice, enclosure, starters, ways and devices.
+        choices: how many circuits lie together, as the ledger has it.
     """
     enclosure, is_iec = job.enclosure, job.practice.standard == "iec"
     air = enclosure.ambient + enclosure.inside_rise if is_iec else enclosure.ambient
     loads = {device.name for device in job.devices if device.kind in {"motor", "load", "heater"}}
     there = len({starter.name for starter in job.starters} | loads) + len(job.ways)
-    grouped = min(job.practice.grouped, max(there, 1)) if is_iec else 1
-    return Laid(is_iec=is_iec, metric=is_metric(job), method=INSIDE, air_c=air, grouped=grouped)
+    laid = Laid(is_iec=is_iec, metric=is_metric(job), method=INSIDE, air_c=air, grouped=1)
+    if not is_iec:
+        return laid
+    groups = choices.items() if job.practice.grouping == "laid" else ()
+    together = tuple((name, min(choice.value, there)) for name, choice in groups)
+    return replace(laid, grouped=min(job.practice.grouped, max(there, 1)), groups=together)
 
 
 def laid_outside(job: Job, place: str, *, to_load: bool = False) -> Laid:

@@ -32,6 +32,8 @@ _FEW_SHARE = 0.5
 """Share of a row up to which breakers and contactors share one (common practice, no source)."""
 _STRAIGHT_FILL = 0.9
 """Share of a row that is used where columns stand straight then (common practice, no source)."""
+_TAP_WAY_MM = 2600.0
+"""Between the rows of the way in and of what it feeds, and across them, for taps of 3 m (common practice, no source)."""
 _FEW_MOTORS = 6
 """So few motors get narrower ducts rather than what protects and what switches them in one row (common practice, no source)."""
 
@@ -154,6 +156,7 @@ def _banded_rows(
     by_height = ByHeight(parted[Band.LIGHT], parted[Band.WARM], span, height, ducts)
     for share in (ROW_FILL, 1.0):
         _squeeze(merged, share * span, height - by_height.takes(merged), ducts, keeps_pairs=keeps_pairs)
+    merged = _with_taps_in_reach(job, merged, ducts)
     merged = found = _with_handle_in_reach(job, merged, ducts)
     for is_apart in (True, False):
         hung_below = with_arresters_below(merged, span, is_fed_above=job.supply.entry == "bottom", is_apart=is_apart)
@@ -161,6 +164,42 @@ def _banded_rows(
         if rows_height(found, ducts) <= height:
             break
     return straightened(found, (left, right)) if in_columns else found
+
+
+def _with_taps_in_reach(job: Job, rows: list[Row], ducts: DuctSizes) -> list[Row]:
+    """Return the rows with that of the way in as near to where it was as keeps what it feeds within a tap's length, where it was too far
+    from that; what protects motors stays above their contactors.
+
+    Source:
+        IEC 60364-4-43 434.2.1, NEC 240.21(B)(1), from memory.
+    """
+    way_in = next((k for k, row in enumerate(rows) if leads_in(row)), None)
+    if way_in is None:
+        return rows
+    if _longest_tap(job, rows, ducts) <= _TAP_WAY_MM:
+        return rows
+    others = [*rows[:way_in], *rows[way_in + 1 :]]
+    found = []
+    for place in range(len(rows)):
+        if place in {0, len(others)} or not _are_a_pair(*others[place - 1 : place + 1]):
+            moved = [*others[:place], rows[way_in], *others[place:]]
+            found.append((max(_longest_tap(job, moved, ducts), _TAP_WAY_MM), abs(place - way_in), moved))
+    return min(found, key=lambda entry: entry[:2])[2]
+
+
+def _longest_tap(job: Job, rows: Sequence[Row], ducts: DuctSizes) -> float:
+    """Return how far it is at most from the way in to what it feeds, up or down and by the nearer upright, in mm."""
+    left, right = inner_span(job, ducts)
+    lines, _ = lines_in_reach(job, rows, ducts)
+    begin, at = next((row.width, y) for row, y in zip(rows, lines, strict=True) if leads_in(row))
+    fed = ((row, y) for row, y in zip(rows, lines, strict=True) if any(item.is_protection for item in row.items))
+    return max((abs(y - at) + min(begin + row.width, right - left) for row, y in fed), default=0.0)
+
+
+def _are_a_pair(above: Row, below: Row) -> bool:
+    """Return whether one row switches the motors that the one above it protects."""
+    protects, switches = (any(i.is_protection and i.load for i in row.items) for row in (above, below))
+    return protects and not switches and _holds_starters(below)
 
 
 def _with_handle_in_reach(job: Job, rows: list[Row], ducts: DuctSizes) -> list[Row]:

@@ -235,7 +235,9 @@ class _ReadCircuits:
                 max(amps, rating_of(self._parts, ahead)),
                 f"protected by {rating_of(self._parts, ahead):g} A; ",
             )
-        return self._sizer.inside(ahead or fed[0], amps, values, words=words, ahead=ahead or "", is_power=True)
+        return self._sizer.inside(
+            ahead or fed[0], amps, values, words=words, ahead=ahead or "", is_power=True, circuits=fed
+        )
 
     def _alone(self, name: str, devices: set[str], values: list[SizedValue]) -> ConductorSize:
         if name in self._loads:

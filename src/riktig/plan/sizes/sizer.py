@@ -38,12 +38,23 @@ class Sizer:
         self.laid = laid
 
     def inside(
-        self, subject: str, amps: float, values: list[SizedValue], *, words: str, ahead: str, is_power: bool
+        self,
+        subject: str,
+        amps: float,
+        values: list[SizedValue],
+        *,
+        words: str,
+        ahead: str,
+        is_power: bool,
+        circuits: tuple[str, ...] = (),
     ) -> ConductorSize:
-        """Return the section for a current in A; its value, one for each subject, is added."""
-        size = choose_size(amps, self.laid, is_power=is_power) or largest_size(self.laid)
+        """Return the section for a current in A of some circuits, by default of the subject alone; its value, one for each subject, is
+        added.
+        """
+        laid = self.laid.of(subject, *circuits)
+        size = choose_size(amps, laid, is_power=is_power) or largest_size(laid)
         places = {"current": ahead} if ahead else {}
-        value = section_value(subject, "conductor_section", size, self.laid, amps, words=words, places=places)
+        value = section_value(subject, "conductor_section", size, laid, amps, words=words, places=places)
         return self._add(value, size, values)
 
     def passed_on(self, mm2: float | None, supply_a: float, values: list[SizedValue]) -> ConductorSize:

@@ -153,7 +153,7 @@ def _world(
     )  # fmt: skip
     own = tuple(f"{device}|" for device, _ in one.devices) + (f"{starter.name}|",)
     return StarterWorld(
-        motor=motor, inside=inside, tables=tables, metres=place.distance if place is not None else 20.0,
+        motor=motor, inside=inside.of(starter.name), tables=tables, metres=place.distance if place is not None else 20.0,
         outside=replace(outside, grouped=2 * outside.grouped) if starter.kind == "star-delta" else outside,
         chosen=tuple((k, v) for k, v in chosen.items() if k.startswith(own)),
     )  # fmt: skip

@@ -1,10 +1,11 @@
-"""Owns which power circuits really lie together in each duct, and which of their wires carry too little there. Must not mend it."""
+"""Owns which power circuits really lie together in each duct, and which of their wires carry too little there. Must not size any."""
 
 from collections import defaultdict
 from collections.abc import Mapping
 from dataclasses import dataclass, replace
 
 from riktig.job.ids import WireId
+from riktig.job.model import Standard
 from riktig.plan.basis.conductor import carries_a
 from riktig.plan.basis.motor import DELTA_SHARE
 from riktig.plan.circuit.power import sharing
@@ -39,19 +40,8 @@ def crowded_wires(plan: Plan) -> tuple[Crowded, ...]:
     Source:
         IEC 60204-1:2016 Table D.2; IEC 60364-5-52 Table B.52.17 with its notes; from memory.
     """
-    currents = _currents(plan)
-    alone = replace(plan.laid_inside, grouped=1)
-    ways: defaultdict[str, list[tuple[float, float, str, Conductor, float]]] = defaultdict(list)
-    for wire in plan.conductors:
-        owner, amps = currents.get(wire.id, ("", 0.0))
-        bare = carries_a(wire.size, alone) or 0.0
-        if wire.id in currents and amps > LITTLE_LOADED * bare:
-            for leg in wire.legs:
-                low, high = sorted((leg.start, leg.end))
-                if high - low >= _LEAST_WAY_MM:
-                    ways[leg.duct].append((low, high, owner, wire, amps))
     worst: dict[str, Crowded] = {}
-    for duct, laid in ways.items():
+    for duct, laid in _loaded_legs(plan).items():
         place, circuits = _fullest(laid)
         together = replace(plan.laid_inside, grouped=circuits)
         for low, high, owner, wire, amps in laid:
@@ -63,7 +53,47 @@ def crowded_wires(plan: Plan) -> tuple[Crowded, ...]:
     return tuple(worst.values())
 
 
-def _fullest(laid: list[tuple[float, float, str, Conductor, float]]) -> tuple[float, int]:
+def real_groups(plan: Plan) -> dict[str, int]:
+    """Return how many loaded circuits really lie together with each starter or load where these are more than its wires are sized for in
+    any case; none where these are as declared, and none in North America. What comes from the main switch is to be led by itself.
+
+    Source:
+        IEC 60204-1:2016 Table D.2; ways of less than 600 mm are not counted; from memory.
+    """
+    found: dict[str, int] = {}
+    if plan.job.practice.standard is not Standard.IEC or plan.job.practice.grouping != "laid":
+        return found
+    for laid in _loaded_legs(plan).values():
+        places = sorted({low for low, *_ in laid})
+        counts = [len({owner for low, high, owner, *_ in laid if low <= place <= high}) for place in places]
+        for low, high, owner, *_ in laid:
+            most = max(count for place, count in zip(places, counts, strict=True) if low <= place <= high)
+            for name in owner.split() if most > plan.laid_inside.grouped else ():
+                found[name] = max(most, found.get(name, 0))
+    return found
+
+
+_Leg = tuple[float, float, str, Conductor, float]
+"""From and to along its duct in mm, what the wire belongs to, the wire, and the current in A."""
+
+
+def _loaded_legs(plan: Plan) -> Mapping[str, list[_Leg]]:
+    """Return by duct where wires lie that are loaded enough, and long enough, to warm each other."""
+    currents = _currents(plan)
+    alone = replace(plan.laid_inside, grouped=1)
+    ways: defaultdict[str, list[_Leg]] = defaultdict(list)
+    for wire in plan.conductors:
+        owner, amps = currents.get(wire.id, ("", 0.0))
+        bare = carries_a(wire.size, alone) or 0.0
+        if wire.id in currents and amps > LITTLE_LOADED * bare:
+            for leg in wire.legs:
+                low, high = sorted((leg.start, leg.end))
+                if high - low >= _LEAST_WAY_MM:
+                    ways[leg.duct].append((low, high, owner, wire, amps))
+    return ways
+
+
+def _fullest(laid: list[_Leg]) -> tuple[float, int]:
     """Return the place in a duct where most circuits lie together, and how many."""
     best = (0.0, 0)
     starts = sorted({low for low, *_ in laid})
