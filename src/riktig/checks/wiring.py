@@ -10,8 +10,7 @@ from riktig.plan.circuit.power import PowerCircuit
 from riktig.plan.circuit.zones import device_of, mark_of
 from riktig.plan.plan import Plan
 from riktig.plan.sizes.distribution import FEEDING
-from riktig.plan.wiring.taps import LONGEST_TAP_MM
-from riktig.standards.colours import ConductorFunction
+from riktig.plan.wiring.taps import LONGEST_TAP_MM, long_taps
 
 _EPS = 1e-6
 
@@ -191,12 +190,8 @@ def check_taps(plan: Plan) -> Iterator[Finding]:
     Source:
         3 m, laid short-circuit-proof: IEC 60364-4-43 434.2.1; 10 ft: NEC 240.21(B)(1); from memory.
     """
-    power = [p for p in plan.potentials if p.net.function is ConductorFunction.POWER]
-    lines = {p.number for p in power if p.net.is_line or not FEEDING.isdisjoint(map(device_of, p.net.terminals))}
-    for wire in plan.conductors:
-        is_tap = wire.kind == "wire" and wire.number in lines and wire.size.mm2 < plan.sections.inside[wire.number].mm2
-        if is_tap and wire.laid_mm > LONGEST_TAP_MM:
-            yield Finding(
+    for wire in long_taps(plan.conductors, plan.potentials, plan.sections):
+        yield Finding(
                     rule="long-tap", severity=Severity.MUST, subject=device_of(wire.b), evidence=f"{wire.laid_mm:g} mm",
                     message=f"{plan.terminal_label(wire.a)} to {plan.terminal_label(wire.b)} is {wire.laid_mm / 1000:.1f} m of "
                     f"{wire.size.label()} ahead of its own protection: arrange the plate, or move the device nearer to its block",

@@ -14,11 +14,15 @@ from riktig.plan.net.numbers import find_clashes
 from riktig.plan.place.places import is_provisional
 from riktig.plan.plan import compute_plan
 from riktig.plan.stages import allocate, run_of, settled_run
+from riktig.plan.wiring.duct_fill import FILL_LIMIT
 from riktig.plan.wiring.duct_sizes import asked_of, followed
 from riktig.plan.wiring.stations import hole_places
+from riktig.plan.wiring.taps import long_taps
 
 _PASSES = 3
 """So often a plate is laid out, at most, until ducts, sections and how many circuits lie together agree."""
+_TAP_COUNTS = 0.05
+"""A tap that is too long counts as a duct that is so much too full."""
 
 
 def settle(job: Job) -> Job:
@@ -47,27 +51,39 @@ def settle_by(run: Run, job: Job) -> Job:
     Raises:
         JobError: paths do not fit together; the ledger is left alone.
     """
-    before, settled = job, _allocated(run, job)
+    settled = _allocated(run, job)
+    if settled is job or not is_provisional(settled.ledger.places):
+        return settled
     for _ in range(_PASSES - 1):
-        if settled is before:
+        grouped = with_real_groups(settled)
+        roomy = _with_roomy_ducts(settled, grouped)
+        if roomy is settled:
             break
-        before = _laid_better(settled)
-        settled = settled if before is settled else _allocated(allocate(before), before)
+        trial = _allocated(allocate(roomy), roomy)
+        if roomy is not grouped and _crowding(trial) >= _crowding(settled):
+            return settled if grouped is settled else _allocated(allocate(grouped), grouped)
+        settled = trial
     return settled
 
 
-def _laid_better(settled: Job) -> Job:
-    """Return a settled Job that asks for the ducts and knows the groups that its wires lead to, the very same one where it does already."""
-    places = settled.ledger.places
-    if not is_provisional(places):
-        return settled
-    grouped = with_real_groups(settled)
-    run, size = run_of(settled), places[SIZE_KEY].value
+def _with_roomy_ducts(settled: Job, grouped: Job) -> Job:
+    """Return a Job that asks for the ducts that the wires of the settled one need, the very same one where that asks for them already."""
+    run, places = run_of(settled), settled.ledger.places
+    size = places[SIZE_KEY].value
     asked = asked_of(run["plate"], run["duct_loads"], size.ducts)
     if asked == size.ducts:
         return grouped
     sized = {**places, SIZE_KEY: Choice(replace_fields(size, ducts=followed(settled, run["plate"], asked)))}
     return replace(grouped, ledger=replace(grouped.ledger, places=sized))
+
+
+def _crowding(settled: Job) -> float:
+    """Return how crowded a plate is: what its ducts hold too much, each as a share of what it holds, and its taps that are too long."""
+    run = run_of(settled)
+    loads = run["duct_loads"]
+    fills = (loads[d.code].area / (d.width * d.depth) for d in run["plate"].ducts if d.code in loads)
+    taps = sum(1 for _ in long_taps(run["conductors"], run["potentials"], run["sections"]))
+    return float(sum(max(fill - FILL_LIMIT, 0.0) for fill in fills) + _TAP_COUNTS * taps)
 
 
 def with_real_groups(settled: Job) -> Job:

@@ -299,3 +299,13 @@ def test_a_further_supply_has_blocks_where_its_main_conductors_fit_no_device() -
     sizes = {device_of(c.b): c.size.mm2 for c in plan.conductors if c.number == "P.L1" and c.is_wired}
     assert sizes == {"P.Q": 50, **{f"M{n}.Q": 10 for n in range(2, 6)}}
     assert [f.message for f in find_all(plan) if f.severity == "must"] == []
+
+
+def test_the_neutral_to_a_coil_is_of_the_size_of_its_control_circuit_and_not_of_the_motor_that_it_switches() -> None:
+    """A coil's clamp takes 4 mm2 at most (the part's own data); its fuse lets 1 mm2 do (IEC 60204-1 Table 5, from memory)."""
+    text = HEAD.replace('kind = "transformer"\nfrom = "L1 L2"\n', "")
+    starters = "".join(f'[starter.M{n}]\nkw = 18.5\nsupply = "C1"\n' for n in range(1, 6))
+    plan = plan_of(text.replace("width = 800\nheight = 1200", "width = 1200\nheight = 2000") + starters)
+    coils = [c for c in plan.conductors if c.number == "N" and any(end.endswith(".K:A2") for end in (c.a, c.b))]
+    assert plan.potential_at["M1.K:A2"].number == "N" and {c.size.mm2 for c in coils} == {1}
+    assert not [f for f in find_all(plan) if f.rule == "clamp-size"]

@@ -1,6 +1,6 @@
 """Owns the size of each wire that may be smaller than the main conductors: taps from a block, and earth wires. Must not know routes."""
 
-from collections.abc import Iterable, Mapping
+from collections.abc import Iterable, Iterator, Mapping
 from dataclasses import replace
 from math import inf
 
@@ -14,10 +14,11 @@ from riktig.plan.circuit.model import DOOR, DOOR_STUD, EARTH_BAR, PLATE_STUD, Ci
 from riktig.plan.circuit.zones import INCOMING, device_of, mark_of
 from riktig.plan.net.numbers import Potential
 from riktig.plan.net.strips import Clamp
-from riktig.plan.sizes.distribution import feeding_of
+from riktig.plan.sizes.distribution import FEEDING, feeding_of
 from riktig.plan.sizes.sections import Sections, rating_of
 from riktig.plan.sizes.sizer import LEAST_BOND_MM2
 from riktig.plan.sizes.starter import size_of_mm2
+from riktig.plan.wiring.conductors import Conductor
 from riktig.plan.wiring.links import Link
 from riktig.standards import iec_60204_1, iec_60364_5
 from riktig.standards.colours import ConductorFunction
@@ -45,6 +46,18 @@ def wire_value(link_key: str, number: str, size: ConductorSize, chosen: Chosen) 
         source="section of its potential or of what it feeds", needed=size.mm2, inputs={"size": size.label()},
     ), chosen)  # fmt: skip
     return value if value.reason is not None else replace(value, needed=None)
+
+
+def long_taps(
+    conductors: Iterable[Conductor], potentials: Iterable[Potential], sections: Sections
+) -> Iterator[Conductor]:
+    """Yield wires thinner than the main conductors that they hang on and longer than a tap may be."""
+    power = [p for p in potentials if p.net.function is ConductorFunction.POWER]
+    lines = {p.number for p in power if p.net.is_line or not FEEDING.isdisjoint(map(device_of, p.net.terminals))}
+    for wire in conductors:
+        is_tap = wire.kind == "wire" and wire.number in lines and wire.size.mm2 < sections.inside[wire.number].mm2
+        if is_tap and wire.laid_mm > LONGEST_TAP_MM:
+            yield wire
 
 
 class TapSizes:
@@ -156,9 +169,15 @@ class TapSizes:
         part = self._parts.get(device) if device in self._feeding else None
         return part is not None and any(e.kind is ElementKind.POLE and mark in e.marks for e in part.elements)
 
+    def _is_coil(self, end: str) -> bool:
+        """Return whether an end is at a coil, which leads none of what the device switches."""
+        device, _, mark = end.rpartition(":")
+        part = self._parts.get(device)
+        return part is not None and any(e.kind is ElementKind.COIL and mark in e.marks for e in part.elements)
+
     def _size_for(self, ends: tuple[str, ...], number: str) -> ConductorSize:
         main = self._sections.inside[number]
-        devices = dict.fromkeys(device_of(end) for end in ends)
+        devices = dict.fromkeys(device_of(end) for end in ends if not self._is_coil(end))
         clamps = [self._clamps[end] for end in ends if end in self._clamps]
         leads_on = any(self._leads_on(end) for end in ends)
         is_led = bar_for(number) in self._bars or not number.startswith("in.")
