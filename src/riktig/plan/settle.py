@@ -69,6 +69,8 @@ def settle_by(run: Run, job: Job) -> Job:
 def _with_roomy_ducts(settled: Job, grouped: Job) -> Job:
     """Return a Job that asks for the ducts that the wires of the settled one need, the very same one where that asks for them already."""
     run, places = run_of(settled), settled.ledger.places
+    if run["plate"].height_used > run["plate"].height:
+        return grouped  # it is too low for the ducts that it has
     size = places[SIZE_KEY].value
     asked = asked_of(run["plate"], run["duct_loads"], size.ducts)
     if asked == size.ducts:
@@ -90,6 +92,8 @@ def with_real_groups(settled: Job) -> Job:
     """Return the Job with as many circuits together as really lie in its ducts, the very same one where it has no more than it knows;
     what is held stays. Fewer are not taken back: thicker wires would make the next ones count again.
     """
+    if settled.practice.grouping != "laid":
+        return settled
     old = settled.ledger.groups
     more = {
         name: Choice(count)

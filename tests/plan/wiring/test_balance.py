@@ -7,6 +7,7 @@ import pytest
 
 from panels import roomy_panel_text
 from riktig.plan.circuit.zones import device_of
+from riktig.plan.place.layout import PlateLayout
 from riktig.plan.place.routes import DuctNetwork
 from riktig.plan.plan import Plan
 from riktig.plan.wiring.balance import shun_full_uprights
@@ -20,15 +21,19 @@ SEEDS = (2, 6, 14, 31)
 
 
 def _narrow(plan: Plan) -> tuple[Plan, Ways]:
-    """Return a Plan as it goes by the shortest ways, on a plate whose upright ducts hold a quarter of what they held."""
-    ducts = tuple(
-        replace(d, depth=d.depth / 4) if d.is_vertical else replace(d, depth=d.depth * 4) for d in plan.plate.ducts
+    """Return a Plan as it goes by the shortest ways, on a plate whose upright ducts together hold twice what lies in them."""
+    short = led_round(
+        plan.conductors, replace(_ways(plan, plan.plate), shunned=dict.fromkeys(plan.shunned, frozenset())), {}
     )
-    layout = replace(plan.plate, ducts=ducts)
+    loads = duct_loads(short, plan.cable_ways, {d.code for d in plan.plate.uprights})
+    share = 2 * sum(load.area for load in loads.values()) / sum(d.width * d.depth for d in plan.plate.uprights)
+    ducts = tuple(replace(d, depth=d.depth * (share if d.is_vertical else 4)) for d in plan.plate.ducts)
+    return replace(plan, conductors=short), _ways(plan, replace(plan.plate, ducts=ducts))
+
+
+def _ways(plan: Plan, layout: PlateLayout) -> Ways:
     geometry = Geometry(plan.job, plan.parts, layout, plan.door, plan.clamps, plan.clamp_parts, plan.walls)
-    ways = Ways(geometry, DuctNetwork(ducts), {})
-    short = led_round(plan.conductors, replace(ways, shunned=dict.fromkeys(plan.shunned, frozenset())), {})
-    return replace(plan, conductors=short), ways
+    return Ways(geometry, DuctNetwork(layout.ducts), {})
 
 
 @pytest.mark.parametrize("seed", SEEDS)

@@ -48,13 +48,14 @@ def first_layout(job: Job, items: Sequence[PlateItem], least: DuctSizes | None =
         least: what the wires ask of the ducts where that is known; given where the plate is high and wide enough for it, at least to the
             uprights.
     """
-    plain = usual_ducts(job), *NARROWER_DUCTS
-    if least is not None:
+    usual = usual_ducts(job), *NARROWER_DUCTS
+    plain = _proposal(job, items, *usual)
+    if least is not None and _fits(job, *plain):
         for wanted in (least, replace(least, single={})):
-            way = _proposal(job, items, *(wider(ducts, wanted) for ducts in plain))
+            way = _proposal(job, items, *(wider(ducts, wanted) for ducts in usual))
             if _fits(job, *way):
                 return way
-    return _proposal(job, items, *plain)
+    return plain
 
 
 def _proposal(

@@ -21,6 +21,8 @@ from riktig.standards.wire_diameters import outer_diameter_mm
 
 _POWER_STAGES = frozenset({"incoming", "distribution", "feeds"})
 _AHEAD = frozenset({"incoming", "distribution"})
+_FAR_TOO_FULL = 1.2
+"""Where uprights are so full on the whole, nothing is led round: they are to be larger first."""
 _LEVEL_MOST = (FILL_TARGET + FILL_LIMIT) / 2
 """So full a horizontal duct may get by what is led round."""
 _LEAST_GAIN = 0.01
@@ -33,7 +35,8 @@ _Spot = tuple[str, int]
 def shun_full_uprights(
     conductors: tuple[Conductor, ...], cables: tuple[CableWay, ...], ways: Ways
 ) -> Mapping[str, frozenset[str]]:
-    """Return by number the uprights that wires of a potential keep out of: those known before, and the full ones that circuits leave.
+    """Return by number the uprights that wires of a potential keep out of: those known before, and the full ones that circuits leave,
+    where these are not far too small altogether.
 
     Args:
         conductors: all of them, as they go by the shortest ways.
@@ -43,6 +46,8 @@ def shun_full_uprights(
     uprights = {duct.code: duct for duct in ways.geometry.plate.ducts if duct.is_vertical}
     loads = duct_loads(conductors, cables, uprights)
     if len(uprights) < 2 or all(load.area <= FILL_TARGET * _inside(uprights[code]) for code, load in loads.items()):
+        return ways.shunned
+    if sum(load.area for load in loads.values()) > _FAR_TOO_FULL * sum(map(_inside, uprights.values())):
         return ways.shunned
     return _Balance(conductors, cables, ways).shunned()
 
@@ -92,7 +97,7 @@ class _Balance:
         _lay(conductors, 1, self._areas)
         for way in cables:
             _spread(way.legs, way.diameter**2 * pi / 4, self._areas)
-        self._moves: dict[str, list[_Move]] = {}
+        self._moves: dict[tuple[str, str], _Move | None] = {}
         self._circuits = [
             circuit for circuit in circuits_of(conductors) if not any(c.number in ways.shunned for c in circuit)
         ]
@@ -101,9 +106,6 @@ class _Balance:
         """Return what potentials keep out of, once as many circuits were led round as serve."""
         found = dict(self._ways.shunned)
         while (move := self._cheapest()) is not None:
-            self._moves = {
-                code: [m for m in moves if m.circuit is not move.circuit] for code, moves in self._moves.items()
-            }
             self._circuits.remove(move.circuit)
             for spot, change in move.change.items():
                 self._areas[spot] += change
@@ -117,15 +119,20 @@ class _Balance:
         if fullest is None or self._fill(fullest) <= FILL_TARGET:
             return None
         code, least = fullest[0], _LEAST_GAIN * _inside(self._ducts[fullest[0]])
-        if code not in self._moves:
-            moves = (self._leaving(circuit, code) for circuit in self._circuits if _lies_in(circuit, code))
-            self._moves[code] = [move for move in moves if move is not None]
-        serving = (move for move in self._moves[code] if -move.change.get(fullest, 0.0) >= least)
+        there = (circuit for circuit in self._circuits if _area_at(circuit, fullest) >= least)
+        moves = (self._leaving(circuit, code) for circuit in there)
+        serving = (move for move in moves if move is not None and -move.change.get(fullest, 0.0) >= least)
         cheapest = sorted(serving, key=lambda move: move.more / -move.change[fullest])
         return next((move for move in cheapest if self._allows(move, fullest)), None)
 
     def _leaving(self, circuit: tuple[Conductor, ...], code: str) -> _Move | None:
         """Return a circuit led round an upright, and what that changes; None where a tap would get too long by it."""
+        key = circuit[0].number, code
+        if key not in self._moves:
+            self._moves[key] = self._led_round(circuit, code)
+        return self._moves[key]
+
+    def _led_round(self, circuit: tuple[Conductor, ...], code: str) -> _Move | None:
         shunned = dict.fromkeys((c.number for c in circuit), frozenset({code}))
         around = measure_again(circuit, replace(self._ways, shunned=shunned), None)
         if any(c.stage in _AHEAD and c.laid_mm > LONGEST_TAP_MM for c in around):
@@ -153,8 +160,16 @@ class _Balance:
         return True
 
 
-def _lies_in(circuit: tuple[Conductor, ...], code: str) -> bool:
-    return any(leg.duct == code for c in circuit for leg in c.legs)
+def _area_at(circuit: tuple[Conductor, ...], spot: _Spot) -> float:
+    """Return what a circuit takes of a duct at a place, in mm2."""
+    code, at = spot[0], spot[1] * _STEP_MM
+    lying = (
+        c
+        for c in circuit
+        for leg in c.legs
+        if leg.duct == code and min(leg.start, leg.end) <= at <= max(leg.start, leg.end)
+    )
+    return sum(outer_diameter_mm(c.size.mm2) ** 2 * pi / 4 for c in lying)
 
 
 def _lay(conductors: Iterable[Conductor], sign: int, areas: defaultdict[_Spot, float]) -> None:
