@@ -30,6 +30,13 @@ def check_ducts(plan: Plan) -> Iterator[Finding]:
             )
 
 
+def _mend_first(plan: Plan, *, is_owned: bool) -> str:
+    """Return what mends it besides arranging; nothing for motors whose sizes follow the ducts already, but for what a hand moved since."""
+    if not is_owned:
+        return "lead them by themselves, or "
+    return 'write [practice] grouping = "laid", or ' if plan.job.practice.grouping == "declared" else ""
+
+
 def check_grouping(plan: Plan) -> Iterator[Finding]:
     """Yield power wires that carry too little among the circuits that really lie in one duct with them, once for a duct.
 
@@ -52,8 +59,8 @@ def check_grouping(plan: Plan) -> Iterator[Finding]:
             rule="duct-grouping", severity=Severity.SHOULD, subject=names[0] if names else "Q0",
             message=f"{circuits} loaded circuits lie together in duct {duct}: there the wires {whose} carry too little{worst}, "
             f"{found.wire.size.label()} for {format_number(found.amps)} A carries {format_number(found.carries)} A: "
-            + ('write [practice] grouping = "laid", or arrange' if is_owned else "lead them by themselves, or arrange")
-            + " the plate so that fewer lie together",
+            + _mend_first(plan, is_owned=is_owned)
+            + "arrange the plate so that fewer lie together",
             evidence=f"{format_number(found.carries)} A", limit=f"{format_number(found.amps)} A",
             source="IEC 60204-1:2016 Table D.2, from memory",
         )  # fmt: skip

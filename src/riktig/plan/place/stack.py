@@ -61,12 +61,13 @@ def least_sizes(ducts: Iterable[tuple[str, float, float]]) -> DuctSizes | None:
 
 def wider(one: DuctSizes, least: DuctSizes) -> DuctSizes:
     """Return the sizes of ducts where each is as large as it was and as another one asks."""
-    single = {k: max(one.at(k), size, key=_inside) for k, size in least.single.items()}
-    left, right = (max(pair, key=_inside) for pair in zip(one.sides, least.sides, strict=True))
+    single = {k: max(one.at(k), size, key=inside_mm2) for k, size in least.single.items()}
+    left, right = (max(pair, key=inside_mm2) for pair in zip(one.sides, least.sides, strict=True))
     return DuctSizes(left, one.level, {**one.single, **single}, right)
 
 
-def _inside(size: tuple[float, float]) -> float:
+def inside_mm2(size: tuple[float, float]) -> float:
+    """Return what a duct of a width and depth holds, in mm2."""
     return size[0] * size[1]
 
 

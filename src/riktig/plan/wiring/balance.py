@@ -8,16 +8,15 @@ as it must be (common practice, no source). Must not know how a way is found.
 from collections import defaultdict
 from collections.abc import Iterable, Mapping
 from dataclasses import dataclass, replace
-from math import ceil, floor, pi
+from math import ceil, floor
 
 from riktig.plan.circuit.zones import device_of
 from riktig.plan.place.layout import Duct
 from riktig.plan.place.routes import Leg
 from riktig.plan.wiring.conductors import Conductor, Ways, measure_again
-from riktig.plan.wiring.duct_fill import FILL_LIMIT, FILL_TARGET, duct_loads
+from riktig.plan.wiring.duct_fill import FILL_LIMIT, FILL_TARGET, duct_loads, round_area_mm2, wire_area_mm2
 from riktig.plan.wiring.entries import CableWay
 from riktig.plan.wiring.taps import LONGEST_TAP_MM
-from riktig.standards.wire_diameters import outer_diameter_mm
 
 _POWER_STAGES = frozenset({"incoming", "distribution", "feeds"})
 _AHEAD = frozenset({"incoming", "distribution"})
@@ -96,7 +95,7 @@ class _Balance:
         self._areas: defaultdict[_Spot, float] = defaultdict(float)
         _lay(conductors, 1, self._areas)
         for way in cables:
-            _spread(way.legs, way.diameter**2 * pi / 4, self._areas)
+            _spread(way.legs, round_area_mm2(way.diameter), self._areas)
         self._moves: dict[tuple[str, str], _Move | None] = {}
         self._circuits = [
             circuit for circuit in circuits_of(conductors) if not any(c.number in ways.shunned for c in circuit)
@@ -154,7 +153,7 @@ class _Balance:
         for spot, change in move.change.items():
             code = spot[0]
             if code not in most:
-                most[code] = max(_LEVEL_MOST, *(self._fill(other) for other in list(self._areas) if other[0] == code))
+                most[code] = max(_LEVEL_MOST, *(self._fill(other) for other in self._areas if other[0] == code))
             if change > 0 and self._areas.get(spot, 0.0) + change >= most[code] * _inside(self._ducts[code]):
                 return False
         return True
@@ -169,12 +168,12 @@ def _area_at(circuit: tuple[Conductor, ...], spot: _Spot) -> float:
         for leg in c.legs
         if leg.duct == code and min(leg.start, leg.end) <= at <= max(leg.start, leg.end)
     )
-    return sum(outer_diameter_mm(c.size.mm2) ** 2 * pi / 4 for c in lying)
+    return sum(wire_area_mm2(c) for c in lying)
 
 
 def _lay(conductors: Iterable[Conductor], sign: int, areas: defaultdict[_Spot, float]) -> None:
     for c in conductors:
-        _spread(c.legs, sign * outer_diameter_mm(c.size.mm2) ** 2 * pi / 4, areas)
+        _spread(c.legs, sign * wire_area_mm2(c), areas)
 
 
 def _spread(legs: Iterable[Leg], area: float, areas: defaultdict[_Spot, float]) -> None:

@@ -62,6 +62,16 @@ def loads_after(
     return kept | duct_loads(now, cables, touched)
 
 
+def round_area_mm2(diameter: float) -> float:
+    """Return what a round of a diameter in mm takes of a duct, in mm2."""
+    return diameter * diameter * pi / 4
+
+
+def wire_area_mm2(conductor: Conductor) -> float:
+    """Return what a wire takes of a duct, in mm2."""
+    return round_area_mm2(outer_diameter_mm(conductor.size.mm2))
+
+
 def _legs_in(legs: tuple[Leg, ...], ducts: Container[str] | None) -> tuple[Leg, ...]:
     return legs if ducts is None else tuple(leg for leg in legs if leg.duct in ducts)
 
@@ -87,7 +97,7 @@ def _fullest(ends: tuple[_End, ...]) -> DuctLoad:
 
 
 def _lay(ends: defaultdict[str, list[_End]], legs: tuple[Leg, ...], d: float, lines: int) -> None:
-    area = d * d * pi / 4
+    area = round_area_mm2(d)
     for leg in legs:
         low, high = (leg.start, leg.end) if leg.start <= leg.end else (leg.end, leg.start)
         there = ends[leg.duct]

@@ -8,7 +8,7 @@ from collections.abc import Mapping, Sequence
 from riktig.job.model import Job
 from riktig.plan.place.first_rows import first_layout
 from riktig.plan.place.layout import Duct, PlateLayout
-from riktig.plan.place.stack import DUCT_SERIES_MM, DuctSizes, Row, least_sizes, level_code, place_of_level
+from riktig.plan.place.stack import DUCT_SERIES_MM, DuctSizes, Row, inside_mm2, least_sizes, level_code, place_of_level
 from riktig.plan.wiring.duct_fill import FILL_LIMIT, FILL_TARGET, DuctLoad
 
 _LEAST_DUCT_MM = (40.0, 60.0)
@@ -28,7 +28,7 @@ def needed_ducts(plate: PlateLayout, loads: Mapping[str, DuctLoad], ducts: DuctS
     """
     left, right = (_size_for(duct, loads) for duct in (plate.uprights[0], plate.uprights[-1]))
     if abs(DUCT_SERIES_MM.index(left) - DUCT_SERIES_MM.index(right)) < _APART:
-        left = right = max(left, right, key=_area)
+        left = right = max(left, right, key=inside_mm2)
     single = {place_of_level(duct.code): _size_for(duct, loads) for duct in plate.levels}
     left_out = {k: s for k, s in ducts.single.items() if not s[0]}
     return DuctSizes(left, ducts.level, {**{k: s for k, s in single.items() if s != ducts.level}, **left_out}, right)
@@ -55,8 +55,8 @@ def asked_of(plate: PlateLayout, loads: Mapping[str, DuctLoad], asked: Sizes) ->
         code, needed = duct.code, _size_for(duct, loads, _ASKED_FILL)
         next_larger = DUCT_SERIES_MM[min(DUCT_SERIES_MM.index(needed) + 1, len(DUCT_SERIES_MM) - 1)]
         if code in loads and loads[code].area > FILL_LIMIT * duct.width * duct.depth:
-            wanted[code] = max(needed, known.get(code, needed), key=_area)
-        elif code in known and _area(known[code]) <= _area(next_larger):
+            wanted[code] = max(needed, known.get(code, needed), key=inside_mm2)
+        elif code in known and inside_mm2(known[code]) <= inside_mm2(next_larger):
             wanted[code] = known[code]
     return tuple((code, *size) for code, size in wanted.items())
 
@@ -84,7 +84,3 @@ def _renamed(plate: PlateLayout, rows: Sequence[Row], asked: Sizes) -> Sizes:
         row = max(range(len(names)), key=lambda k: len(names[k] & above), default=0)
         found.append((level_code(row + 1) if above else code, width, depth))
     return tuple(found)
-
-
-def _area(size: tuple[float, float]) -> float:
-    return size[0] * size[1]

@@ -1,4 +1,6 @@
-"""Owns the size of each wire that may be smaller than the main conductors: taps from a block, and earth wires. Must not know routes."""
+"""Owns the size of each wire that may be smaller than the main conductors: taps from a block, and earth wires; and how long a tap may be.
+Must not know ways.
+"""
 
 from collections.abc import Iterable, Iterator, Mapping
 from dataclasses import replace
