@@ -31,8 +31,8 @@ Amps = Annotated[float, quantity("A"), Field(ge=0.001, le=6_300)]
 KiloAmps = Annotated[float, quantity("kA"), Field(ge=0.01, le=200)]
 VoltAmps = Annotated[float, quantity("VA"), Field(ge=0.01, le=100_000)]
 Hertz = Annotated[float, quantity("Hz"), Field(ge=10, le=400)]
-KiloWatts = Annotated[float, quantity("kW"), Field(gt=0)]
-HorsePower = Annotated[float, quantity("hp"), Field(gt=0)]
+KiloWatts = Annotated[float, quantity("kW"), Field(ge=0.001, le=1_000)]
+HorsePower = Annotated[float, quantity("hp"), Field(ge=0.002, le=1_340)]
 
 
 class Frozen(BaseModel):
