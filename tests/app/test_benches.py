@@ -140,13 +140,15 @@ def test_the_circuit_turns_to_the_sheet_of_the_selection(shell: Shell) -> None:
 
 def test_a_selected_wire_is_drawn_on_its_way_and_told_in_words(shell: Shell) -> None:
     shell.show_stage("plate")
-    wire = next(c for c in shell.session.bundle.plan.conductors if c.number == "1L1")  # type: ignore[union-attr]
-    shell.hub.select(f"wire:{wire.id}")
-    bench = shell.bench("plate")
-    text = "\n".join(w.text() for w in bench.findChildren(QLabel))
-    assert f"Q1:2 to K1:1/L1, {wire.length_mm:g} mm through {' '.join(wire.route)}" in text
-    refs = {getattr(item, "ref", None) for item in bench.view.scene().items()}  # type: ignore[attr-defined]
-    assert f"wire:{wire.id}" in refs
+    bench, wires = shell.bench("plate"), shell.session.bundle.plan.conductors  # type: ignore[union-attr]
+    jumper = next(c for c in wires if c.number == "1L1")
+    ducted = next(c for c in wires if c.number == "L1" and c.legs)
+    for wire, way in ((jumper, "Q1:2 to K1:1/L1, {} mm direct"), (ducted, f"{{}} mm through {' '.join(ducted.route)}")):
+        shell.hub.select(f"wire:{wire.id}")
+        text = "\n".join(w.text() for w in bench.findChildren(QLabel))
+        assert way.format(f"{wire.length_mm:g}") in text
+        refs = {getattr(item, "ref", None) for item in bench.view.scene().items()}  # type: ignore[attr-defined]
+        assert f"wire:{wire.id}" in refs
 
 
 def test_the_build_shows_stages_what_follows_and_rework(shell: Shell, qtbot: QtBot, settled: Settled) -> None:

@@ -245,7 +245,7 @@ def test_13_grouping_is_what_really_lies_together() -> None:
     assert (cable.value, cable.carries) == (25, pytest.approx(56))
     (crowded,) = [f for f in find_all(plan) if f.rule == "duct-grouping" and "main switch" not in f.message]
     assert (
-        "8 loaded circuits lie together in duct D6" in crowded.message
+        "9 loaded circuits lie together in duct D6" in crowded.message
         and "worst those of M2, 10 mm²" in crowded.message
     )
     alone = plan_of(HEAD.replace("width = 800", "width = 1000") + '[starter.M1]\nkw = 37\nsupply = "C1"\n')

@@ -5,12 +5,11 @@ from riktig.drawings.display import Anchor, Drawing, Item, Layer, Pen, Point, To
 from riktig.drawings.part_faces import draw_face
 from riktig.pipeline.rows import by_row
 from riktig.plan.circuit.model import PLATE
-from riktig.plan.circuit.zones import device_of
 from riktig.plan.net.strips import Clamp
 from riktig.plan.place.layout import EDGE_MM, Box, PlateLayout
 from riktig.plan.plan import Plan
 from riktig.plan.wiring.combs import Comb
-from riktig.plan.wiring.conductors import Conductor, bend_between
+from riktig.plan.wiring.conductors import Conductor
 from riktig.plan.wiring.entries import Entry
 from riktig.plan.wiring.geometry import Geometry
 from riktig.plan.wiring.links import HINGE
@@ -273,7 +272,7 @@ def way_on_plate(plan: Plan, conductor: Conductor, geometry: Geometry) -> tuple[
     a, b = geometry.access(conductor.a), geometry.access(conductor.b)
     if not conductor.is_wired:
         return tuple(_on_plate(plan, [(a.x, a.y), (b.x, b.y)]))
-    between = _through(conductor, geometry) or bend_between(a, b, geometry.plate.boxes[device_of(conductor.a)])
+    between = _through(conductor, geometry) or geometry.corners(conductor.a, conductor.b, a, b)
     return tuple(_on_plate(plan, [(a.x, a.y), *between, (b.x, b.y)]))
 
 

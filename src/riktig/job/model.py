@@ -60,8 +60,8 @@ class JobInfo(Frozen):
 class Practice(Frozen):
     """The schools that a shop works by; `stock` and `kerf` are the mm of a bar of rail or duct and of what a cut takes,
     `paper` is that of templates in full size, None: A4, Letter in North America; `jumpers` how many mm apart two clamps of one row may be
-    whose wire goes straight from one to the other, 0: each lies in a duct; `uprights` whether wires of power and of extra-low voltage may
-    share one.
+    whose wire goes straight from one to the other, 0: each lies in a duct; `uprights` whether wires of power and of extra-low voltage keep
+    apart or share one.
     """
 
     standard: Standard = Standard.IEC
@@ -76,8 +76,8 @@ class Practice(Frozen):
     symbols: Literal["iec", "nema"] | None = None
     earth: Literal["beside", "bar"] = "beside"
     layout: Literal["columns", "rows", "free"] = "columns"
-    jumpers: Annotated[float, quantity("mm"), Field(ge=0, le=300)] = 0.0
-    uprights: Literal["shared", "apart"] = "shared"
+    jumpers: Annotated[float, quantity("mm"), Field(ge=0, le=300)] = 150.0
+    uprights: Literal["apart", "shared"] = "apart"
     fixing: Literal["tapped", "self-drilling"] = "tapped"
     paper: Literal["a4", "a3", "letter", "tabloid"] | None = None
     stock: Annotated[LengthMm, Field(ge=500, le=12000)] = 2000.0

@@ -54,16 +54,17 @@ def settle_by(run: Run, job: Job) -> Job:
     settled = _allocated(run, job)
     if settled is job or not is_provisional(settled.ledger.places):
         return settled
+    best = settled
     for _ in range(_PASSES - 1):
         grouped = with_real_groups(settled)
         roomy = _with_roomy_ducts(settled, grouped)
         if roomy is settled:
             break
-        trial = _allocated(allocate(roomy), roomy)
-        if roomy is not grouped and _crowding(trial) >= _crowding(settled):
-            return settled if grouped is settled else _allocated(allocate(grouped), grouped)
-        settled = trial
-    return settled
+        settled = _allocated(allocate(roomy), roomy)
+        if roomy is grouped or _crowding(settled) < _crowding(best):
+            best = settled
+    grouped = with_real_groups(best)
+    return best if grouped is best else _allocated(allocate(grouped), grouped)
 
 
 def _with_roomy_ducts(settled: Job, grouped: Job) -> Job:

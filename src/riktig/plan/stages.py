@@ -4,7 +4,6 @@
 """
 
 from collections.abc import Callable, Mapping
-from functools import partial
 from typing import Any
 
 from riktig.catalogue.loader import find_part
@@ -130,7 +129,7 @@ def _merge_holes(job: Job, circuit: Circuit, cables: Mapping[str, str]) -> Choic
 
 def _lengths(job: Job, ways: Ways) -> Lengths | None:
     """Return how lengths are asked for where wires are chained by them, None where they go in drawing order."""
-    return partial(ways.geometry.lengths, network=ways.network) if job.practice.wiring == "shortest" else None
+    return ways.lengths if job.practice.wiring == "shortest" else None
 
 
 def _clamp_parts(clamps: tuple[Clamp, ...], mm2: Mapping[str, float]) -> dict[str, Part]:

@@ -233,15 +233,16 @@ def test_a_panel_needs_much_less_wire_than_in_the_order_of_tags_and_the_seed_dec
 
 
 @pytest.mark.parametrize("is_apart", [False, True])
-def test_the_model_of_the_search_counts_what_the_routes_come_to(is_apart: bool) -> None:
+@pytest.mark.parametrize("jumpers", [0, 150])
+def test_the_model_of_the_search_counts_what_the_routes_come_to(is_apart: bool, jumpers: int) -> None:
     """Every wire between two parts of the plate: its routed length less 60 mm to dress at each end, rounded up to 10 mm; also where power
-    and extra-low voltage go up and down in different ducts.
+    and extra-low voltage go up and down in different ducts, and where short ones go straight.
     """
     text = HEAD + STARTER + STARTER.replace("M1", "M2").replace("kw = 1.5", "kw = 7.5")
+    uprights = "apart" if is_apart else "shared"
+    text = text.replace("[supply]", f'[practice]\nuprights = "{uprights}"\njumpers = {jumpers}\n[supply]')
     if is_apart:
-        text = text.replace("[supply]", '[practice]\nuprights = "apart"\n[supply]') + STARTER.replace(
-            "M1", "M3"
-        ).replace('"C1"', '"C2"')
+        text += STARTER.replace("M1", "M3").replace('"C1"', '"C2"')
         text += '[control.C2]\nkind = "psu"\nfrom = "L1 N"\nvolts = 24\n'
     job = job_of(text)
     plan = compute_plan(job)

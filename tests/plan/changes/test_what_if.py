@@ -1,5 +1,7 @@
 """What a wish would do, against the Plan of a brief that says the same."""
 
+from collections.abc import Sequence
+
 import pytest
 from hypothesis import given, settings
 from hypothesis import strategies as st
@@ -50,7 +52,7 @@ def test_it_says_what_the_plan_of_the_changed_job_says(
         and ahead.plan.panel.sccr_limited_by == real.panel.sccr_limited_by
     )
     assert {d: p.code for d, p in ahead.plan.parts.items()} == {d: p.code for d, p in real.parts.items()}
-    assert ahead.plan.panel.heat.rise_k == pytest.approx(real.panel.heat.rise_k, abs=1.0), "wires are not routed again"
+    assert ahead.plan.panel.heat.rise_k == pytest.approx(real.panel.heat.rise_k, abs=2.0), "wires are not routed again"
     assert not wish.is_empty or (not ahead.changes and not ahead.parts)
 
 
@@ -101,16 +103,18 @@ def test_the_voltage_along_a_feeder_falls_and_ends_at_the_cables_drop(plan: Plan
 
 
 def test_one_line_is_followed_through_the_panel_and_no_control_wire(plan: Plan) -> None:
-    """Source: the wires of line L1 as the Plan lists them, put together by hand; M2 hangs on M1's breaker."""
+    """Source: the wires of the lines as the Plan lists them, put together by hand, the shortest of three; M2 hangs on M1's breaker."""
     wires = {frozenset((c.a, c.b)): c.length_mm / 1000 for c in plan.conductors if c.location == "plate"}
-    start = wires[frozenset(("Q0:2/T1", "M1.Q:1"))]
-    hops = {
-        "M1": (("M1.Q:2", "M1.K:1/L1"), ("M1.F:2/T1", "X1:1")),
-        "M2": (("M1.Q:1", "M2.Q:1"), ("M2.Q:2", "M2.K:1/L1"), ("M2.F:2/T1", "X1:5")),
-    }
-    for name, pairs in hops.items():
-        metres = profile_feeder(plan, name).points[2].metres
-        assert metres == pytest.approx(start + sum(wires[frozenset(pair)] for pair in pairs), abs=1e-4)
+    into, out = ("1", "3", "5"), ("2/T1", "4/T2", "6/T3")
+
+    def least(one: str, other: str, ends: tuple[Sequence[str], Sequence[str]]) -> float:
+        return min(wires[frozenset((f"{one}:{a}", f"{other}:{b}"))] for a, b in zip(*ends, strict=True))
+
+    start = least("Q0", "M1.Q", (out, into))
+    coil, strip = ("1/L1", "3/L2", "5/L3"), {"M1": ("1", "2", "3"), "M2": ("5", "6", "7")}
+    for name, between in (("M1", 0.0), ("M2", least("M1.Q", "M2.Q", (into, into)))):
+        inside = least(f"{name}.Q", f"{name}.K", (("2", "4", "6"), coil)) + least(f"{name}.F", "X1", (out, strip[name]))
+        assert profile_feeder(plan, name).points[2].metres == pytest.approx(start + between + inside, abs=1e-4)
 
 
 @pytest.mark.parametrize("world", ["iec", "ul"])

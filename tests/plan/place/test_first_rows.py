@@ -8,6 +8,7 @@ import pytest
 from riktig.checks.finding import Severity
 from riktig.checks.run import find_all
 from riktig.checks.wiring import check_taps
+from riktig.drawings.plate import geometry_of
 from riktig.plan.arrange.edit import arrange_plate
 from riktig.plan.place.faults import find_faults
 from riktig.plan.plan import compute_plan
@@ -69,7 +70,7 @@ def test_the_light_of_a_panel_stands_with_what_is_at_the_top() -> None:
 @pytest.mark.parametrize(
     ("name", "width", "entry"),
     [
-        ("gatehouse", 600, "bottom"), ("gatehouse", 800, "top"), ("ropeworks", 1200, "bottom"), ("ropeworks", 1200, "top"),
+        ("gatehouse", 700, "bottom"), ("gatehouse", 800, "top"), ("ropeworks", 1200, "bottom"), ("ropeworks", 1200, "top"),
         ("cannery", 1200, "top"), ("tannery", 1200, "top"),
     ],
 )  # fmt: skip
@@ -194,19 +195,27 @@ def test_in_the_school_of_rows_all_that_protects_motors_stands_above_all_that_sw
 
 
 @pytest.mark.parametrize("world", ["iec", "ul"])
-def test_short_jumpers_go_direct_in_the_school_that_lays_them_so(world: str) -> None:
-    """Common practice, no source: by hand as |dx| and two bends; none longer than said, none between rows, no other wire changed."""
+def test_short_jumpers_go_direct_and_none_where_each_wire_lies_in_a_duct(world: str) -> None:
+    """Common practice, no source: both clamps in one row, by hand |dx| + |dy| from clamp to clamp at most as said, and at least so much to
+    cut with 30 mm out of and into each clamp; no other wire is changed.
+    """
     text = demo_text(world)
-    apart, direct = (plan_of(text.replace("[practice]", f"[practice]\njumpers = {mm}")) for mm in (0, 100))
-    boxes, rails = direct.plate.boxes, direct.plate.rail_of
-    before = {c.id: c for c in apart.conductors}
+    ducted, direct = (plan_of(text.replace("[practice]", f"[practice]\njumpers = {mm}")) for mm in (0, 150))
+    geometry, rows = geometry_of(direct), direct.plate.row_of
+    before = {c.id: c for c in ducted.conductors}
     jumpers = [c for c in direct.conductors if c.kind == "wire" and not c.legs and before[c.id].legs]
-    assert len(jumpers) > 5 and apart.plate.boxes == boxes
+    assert len(jumpers) > 20 and ducted.plate.boxes == direct.plate.boxes
+    levels = set()
     for c in jumpers:
-        a, b = (direct.item_of(end) for end in (c.a, c.b))
-        assert (a == b or rails[a] == rails[b]) and c.way == "direct"
-        gap = max(boxes[a].x, boxes[b].x) - min(boxes[a].right, boxes[b].right)
-        assert gap <= 100 and c.length_mm <= 100 + 2 * 30 + 2 * 60 + 30 + 10
+        a, b = (geometry.access(end) for end in (c.a, c.b))
+        assert len({rows[direct.item_of(end)] for end in (c.a, c.b)}) == 1 and c.way == "direct"
+        assert abs(a.x - b.x) + abs(a.y - b.y) <= 150 and c.length_mm < before[c.id].length_mm
+        assert c.length_mm >= abs(a.x - b.x) + abs(a.y - b.y) + 2 * 30 + 2 * 20
+        levels.add(a.duct == b.duct)
+    assert levels == {True, False}, "beside each other, and from above to below"
+    arresters = {surge.name for surge in direct.job.surges}
+    straight = [c for c in ducted.conductors if c.way == "direct"]
+    assert all(arresters & {end.partition(":")[0].partition(".")[0] for end in (c.a, c.b)} for c in straight)
     assert all(c == before[c.id] for c in direct.conductors if c not in jumpers and not before[c.id].legs)
 
 
@@ -222,5 +231,5 @@ def test_an_earth_bar_that_has_a_row_for_itself_lies_at_the_edge_with_no_duct_be
             "but for the stud"
         )
         wires = [c for c in plan.conductors_of["PE.bar"] if c.kind == "wire"]
-        assert wires and all(c.legs for c in wires)
+        assert wires and all(c.legs or "PE.plate" in c.a + c.b for c in wires)
         assert all(entry.fits for entry in plan.entries)

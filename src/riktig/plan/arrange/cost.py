@@ -9,6 +9,7 @@ from itertools import pairwise
 from typing import Any
 
 from riktig.catalogue.side_by_side import line_marks
+from riktig.job.model import Job
 from riktig.plan.circuit.incoming import supplies_in
 from riktig.plan.circuit.model import bar_for
 from riktig.plan.circuit.zones import device_of, mark_of
@@ -17,12 +18,12 @@ from riktig.plan.plan import Plan
 from riktig.plan.wiring.apart import shunned_by
 from riktig.plan.wiring.conductors import Conductor
 from riktig.plan.wiring.entries import landings
-from riktig.plan.wiring.geometry import Geometry
+from riktig.plan.wiring.geometry import BEND_MM, LANDING_MM, TAIL_MM, Geometry
 from riktig.plan.wiring.links import HINGE
 
 GLAND, LOOM = "gland", "loom"
-WORK_MM2 = 4.0
-"""A wire is cut, marked and laid whatever its section: as much as so much copper (common practice, no source)."""
+WORK_MM2 = 6.0
+"""A wire is laid and dressed whatever its section, a metre in about a minute: as much as so much copper (common practice, no source)."""
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
@@ -194,13 +195,17 @@ def _may_join(plan: Plan, c: Conductor) -> bool:
 
 
 class Cost:
-    """Wire of an arrangement. Rows count from the top; level k is the duct above row k. `edge` is 1 where no duct lies beyond the row where
-    the cables come in, else 0.
-    """
+    """Wire of an arrangement. Rows count from the top; level k is the duct above row k."""
 
-    def __init__(
-        self, items: Sequence[PlateItem], pulls: Sequence[Pull], *, entry_below: bool, loom_left: bool, edge: int = 0
-    ) -> None:
+    def __init__(self, job: Job, items: Sequence[PlateItem], pulls: Sequence[Pull], *, edge: int = 0) -> None:
+        """Take what is joined.
+
+        Args:
+            job: its entry, hinges and how long jumpers may be.
+            items: the parts.
+            pulls: what draws them together.
+            edge: 1 where no duct lies beyond the row where the cables come in.
+        """
         import numpy as np
 
         self.index = {item.id: k for k, item in enumerate(items)}
@@ -219,7 +224,9 @@ class Cost:
         self._singles = {
             kind: self._gather([p for p in pulls if p.b == kind and p.a in self.index]) for kind in (GLAND, LOOM)
         }
-        self._outer, self._loom_left = (-1 - edge if entry_below else edge), loom_left
+        self._outer = -1 - edge if job.supply.entry == "bottom" else edge
+        self._loom_left = job.enclosure.hinge == "left"
+        self._jumpers = job.practice.jumpers or -1.0
 
     def _gather(self, pulls: Sequence[Pull]) -> tuple[Any, ...]:
         import numpy as np
@@ -252,15 +259,19 @@ class Cost:
         row_a, row_b = row[self._a], row[self._b]
         xa, xb = x[self._a] + self._ax, x[self._b] + self._bx
         la, lb = levels[row_a + self._at], levels[row_b + self._bt]
-        tails = np.abs(y[self._a] + self._ay - la) + np.abs(y[self._b] + self._by - lb)
+        ya, yb = y[self._a] + self._ay, y[self._b] + self._by
+        tails = np.abs(ya - la) + np.abs(yb - lb)
         together = xa + xb
         by_left, by_right = self._barred
         detour = np.minimum(together - 2 * left + by_left, 2 * right - together + by_right)
         way = np.where(la == lb, np.abs(xa - xb), np.abs(la - lb) + detour)
+        straight = np.abs(xa - xb) + np.abs(ya - yb)
+        bends = BEND_MM * np.where(la == lb, 2, 4) - 2 * (TAIL_MM - LANDING_MM)
+        lengths = np.where((row_a == row_b) & (straight <= self._jumpers), straight + bends, way + tails)
         runs = run[self._a]
         joined = (runs >= 0) & (self._comb & (runs == run[self._b]) | self._feed & (runs != self._a))
         leads = self._feed & (runs >= 0) & many[self._a]
-        total = float((np.where(leads, self._run_w, self._w) * (way + tails))[~joined].sum())
+        total = float((np.where(leads, self._run_w, self._w) * lengths)[~joined].sum())
         return total + self._to_glands(x, y, row, levels, sides) + self._to_loom(x, y, row, levels, sides)
 
     def _to_glands(self, x: Any, y: Any, row: Any, levels: Any, sides: tuple[float, float]) -> float:
@@ -280,12 +291,18 @@ class Cost:
         """Return the wire to the place where the door loom leaves the upright at the hinges."""
         import numpy as np
 
-        item, dx, dy, below, w, _, height = self._singles[LOOM]
+        item, dx, dy, below, w, barred, height = self._singles[LOOM]
         if not len(item):
             return 0.0
-        level = levels[row[item] + below]
-        upright = sides[0] if self._loom_left else sides[1]
-        way = np.abs(x[item] + dx - upright) + np.abs(level - height)
+        at, level = x[item] + dx, levels[row[item] + below]
+        upright, other = sides if self._loom_left else sides[::-1]
+        leaves = height[0]
+        over = levels[np.abs(levels - leaves).argmin()]
+        way = np.abs(at - upright) + np.abs(level - leaves)
+        is_barred = barred[0 if self._loom_left else 1] > 0
+        if is_barred.any():
+            by_other = np.abs(at - other) + np.abs(level - over) + abs(upright - other) + abs(over - leaves)
+            way = np.where(is_barred & (level != over), by_other, way)
         return float((w * (way + np.abs(y[item] + dy - level))).sum())
 
 

@@ -95,6 +95,14 @@ class Moves:
                 self.at[member] = slot
         return before
 
+    def change_side(self, slot: Slot) -> Undo:
+        """Let what stands on a rail stand at its other end, with the row that its columns are straight with."""
+        both = self._made.pair_of(slot)
+        before = self.remember(*both)
+        for one in both:
+            one.to_right = not one.to_right
+        return before
+
     def move_run(self, k: int, chance: random.Random) -> Undo:
         """Move two to five neighbours together to another place, turned round or not."""
         source = self.at[k]

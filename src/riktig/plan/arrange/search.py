@@ -12,9 +12,9 @@ from riktig.plan.arrange.moves import Column, Moves, Undo
 from riktig.plan.arrange.slots import Arrangement, Mark, Slot
 
 SEED = 1
-LEAST_TRIES, TRIES, MOST_TRIES = 10_000, 600, 100_000
+LEAST_TRIES, TRIES, MOST_TRIES = 10_000, 450, 100_000
 """Changes that are tried in one search: at least, for each part, and at most."""
-CHAINS = 3
+CHAINS = 5
 """Searches from the beginning."""
 _COOLING = 1e-4
 Progress = Callable[[float, float], bool]
@@ -143,13 +143,13 @@ class Search:
             return self._moves.move_run(k, chance)
         if sort < 0.95:
             return self._moves.swap_rows(slot, chance.choice(self._moves.targets(k)))
-        before, is_kept = self._moves.remember(slot), self._moves.holds_columns(slot)
-        if is_kept and (sort < 0.97 or not slot.fixed):
+        if sort < 0.97 and self._moves.holds_columns(slot):
             return None
+        if sort >= 0.97 and (sort < 0.985 or not slot.fixed):
+            return self._moves.change_side(slot)
+        before = self._moves.remember(slot)
         if sort < 0.97:
             slot.rail.reverse()
-        elif not is_kept and (sort < 0.985 or not slot.fixed):
-            slot.to_right = not slot.to_right
         else:
             slot.fixed_left = not slot.fixed_left
         return before
@@ -206,11 +206,10 @@ class Search:
         return best
 
     def _best_sides(self, slot: Slot, best: float) -> float:
-        for side in ("fixed_left",) if self._moves.holds_columns(slot) else ("to_right", "fixed_left"):
-            changed = self._moves.remember(slot)
-            setattr(slot, side, not getattr(slot, side))
-            best = self._take_or_undo(changed, best)
-        return best
+        best = self._take_or_undo(self._moves.change_side(slot), best)
+        changed = self._moves.remember(slot)
+        slot.fixed_left = not slot.fixed_left
+        return self._take_or_undo(changed, best)
 
     def _take_or_undo(self, changed: Undo | None, best: float) -> float:
         if changed is None:

@@ -74,7 +74,7 @@ class Arrangement:
         self._from_top = job.supply.entry == "bottom"
         self._height = plate_size(job)[1]
         edge = int(frame is None and not ducts.at(len(self.slots) if self._from_top else 0)[0])
-        self._cost = Cost(items, pulls, entry_below=self._from_top, loom_left=job.enclosure.hinge == "left", edge=edge)
+        self._cost = Cost(job, items, pulls, edge=edge)
         count = len(self.items)
         self._x, self._y = np.zeros(count), np.zeros(count)
         self._row, self._run = np.zeros(count, dtype=int), np.full(count, -1)
@@ -170,7 +170,7 @@ class Arrangement:
 
     def with_pairs(self, slots: Sequence[Slot]) -> list[Slot]:
         """Return slots, and those that their columns are straight with."""
-        return list({id(s): s for slot in slots for s in self._pairs.get(id(slot), (slot,))}.values())
+        return list({id(s): s for slot in slots for s in self.pair_of(slot)}.values())
 
     def _aside(self, slot: Slot) -> float:
         """Return how much wider the rail of a slot is for columns that stand straight, in mm."""
@@ -191,6 +191,23 @@ class Arrangement:
                 self._known.clear()
             self._known[key] = straight_places(above, below, begins)
         return self._known[key][0 if slot is pair[0] else 1]
+
+    def _straight_to_right(self, slot: Slot) -> list[float]:
+        """Return the same with both rows of the pair as far right as the fuller one lets them."""
+        free = min(one.span[1] - self._end_of(one) for one in self._pairs[id(slot)])
+        return [x + max(0.0, free) for x in self._straight(slot)]
+
+    def _end_of(self, slot: Slot) -> float:
+        """Return where what stands in a slot of a pair ends, from the left, in mm."""
+        fixed = self.width_of(slot.fixed) + PART_GAP_MM if slot.fixed and not slot.fixed_left else 0.0
+        if not slot.rail:
+            return self._begin_of(slot) + fixed
+        last = slot.rail[-1]
+        return self._straight(slot)[-1] - self._lefts[last] + self._spans[last] + fixed
+
+    def pair_of(self, slot: Slot) -> tuple[Slot, ...]:
+        """Return a slot, and the one that its columns are straight with."""
+        return self._pairs.get(id(slot), (slot,))
 
     def _member(self, k: int, before: int) -> Member:
         if (k, before) not in self._beside:
@@ -228,7 +245,10 @@ class Arrangement:
                 start, end = (start + taken, end) if slot.fixed_left else (start, end - taken)
             at = max(start, end - self.width_of(slot.rail)) if slot.to_right else start
             members.extend(slot.rail)
-            lefts.extend(self._straight(slot) if id(slot) in self._pairs else self._packed(slot.rail, at))
+            if id(slot) in self._pairs:
+                lefts.extend(self._straight_to_right(slot) if slot.to_right else self._straight(slot))
+            else:
+                lefts.extend(self._packed(slot.rail, at))
             runs.extend(self._runs(slot.rail))
             rows.extend([slot.row] * (len(members) - len(rows)))
             both = (*slot.rail, *slot.fixed)

@@ -53,7 +53,7 @@ def first_layout(job: Job, items: Sequence[PlateItem], least: DuctSizes | None =
     if least is not None and _fits(job, *plain):
         for wanted in (least, replace(least, single={})):
             way = _proposal(job, items, *(wider(ducts, wanted) for ducts in usual))
-            if _fits(job, *way):
+            if _fits(job, *way) and len(way[0]) <= len(plain[0]):
                 return way
     return plain
 
@@ -140,7 +140,8 @@ def _banded_rows(
         elif band is Band.STARTER and in_columns:
             rows = _columns(members, most)
             if job.practice.layout == "rows":
-                rows.sort(key=lambda row: not any(item.is_protection for item in row.items))
+                protecting = [row for row in rows if any(item.is_protection for item in row.items)]
+                rows = [*reversed(protecting), *(row for row in rows if row not in protecting)]
         elif band is Band.FIELD:
             rows = _with_earth(_fill([item for item in members if item.id not in EARTHS], most), members, right - left)
         else:
@@ -358,7 +359,12 @@ def _straight(above: Row, below: Row, span: tuple[float, float]) -> tuple[Row, R
         places = straight_places(members, lower, begins)
         wide = [_spread(row, places[n], begins[n]) for n, row in enumerate((above, below))]
         if max(row.width for row in wide) <= most:
-            return wide[0], wide[1]
+            free = span[1] - span[0] - max(row.width for row in wide)
+            aside = max(0.0, free) if above.to_right and below.to_right else 0.0
+            upper_row, lower_row = (
+                replace(row, indent=row.indent + aside, to_right=row.to_right and not aside) for row in wide
+            )
+            return upper_row, lower_row
     return above, below
 
 

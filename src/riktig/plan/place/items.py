@@ -30,6 +30,8 @@ _SIGNAL_KINDS = frozenset({"plc", "network", "hmi", "meter"})
 _COIL_KINDS = frozenset({"relay", "timer", "safety-relay", "thermistor-relay"})
 _PROTECTIVE_KINDS = frozenset({"breaker", "fuse", "rcd"})
 _ENTRY_KINDS = frozenset({"surge", "disconnect"})
+_FEELING_KINDS = frozenset({"thermostat"})
+"""What does not stand beside what it switches."""
 
 
 class Band(IntEnum):
@@ -124,6 +126,18 @@ def _tapped(circuit: Circuit) -> frozenset[str]:
     return frozenset(found)
 
 
+def _excepted(circuit: Circuit) -> frozenset[str]:
+    """Return the names of the circuits that are fed from ahead of the main switch."""
+    found = set()
+    for path in circuit.paths:
+        begin, first = path.items[0], path.items[1]
+        if isinstance(begin, Nodes) and isinstance(first, Ref) and first.device not in WAY_IN:
+            is_ahead = any(name.startswith("in.") for name in begin.names)
+            owner = circuit.device(first.device).owner
+            found |= {owner} if is_ahead and owner is not None else set()
+    return frozenset(found)
+
+
 def _band(device: CircuitDevice, part: Part, load: str, arresters: Collection[str], tapped: Collection[str]) -> Band:
     if device.id in {EARTH_BAR, PLATE_STUD}:
         return Band.FIELD
@@ -138,7 +152,7 @@ def _band(device: CircuitDevice, part: Part, load: str, arresters: Collection[st
     volts = part.rating("volts")
     if device.kind in _SIGNAL_KINDS or device.kind in _COIL_KINDS and 0 < volts <= LOW_VOLTS:
         return Band.LOW
-    is_tap = device.id in tapped or is_bar(device.id)
+    is_tap = device.id in tapped or is_bar(device.id) or (device.owner in tapped and device.kind not in _FEELING_KINDS)
     return Band.STARTER if load else Band.TAP if is_tap else Band.SUPPLY
 
 
@@ -180,7 +194,7 @@ def plate_items(
     taken = frozenset(hung.values())
     loads = _loads(circuits, circuit)
     arresters = {d.id for d in circuit.devices if d.kind == "surge"}
-    tapped = _tapped(circuit)
+    tapped = _tapped(circuit) | _excepted(circuit)
     locked = {d.owner for d in circuit.devices if d.kind == "interlock" and d.owner is not None}
     found = []
     for device in circuit.devices:

@@ -160,6 +160,7 @@ class _Floor:
         if box is None:
             return False
         is_in_the_way = self._meets_parts(item, box) or self._meets_ducts(item, box) or self._meets_rails(item, box)
+        is_in_the_way |= isinstance(choice.value, OnRail) and not _is_along(self._rails[choice.value.rail], box)
         if not choice.is_held and is_in_the_way:
             self._old[item.id] = _Spot(0.0, choice.value, box)
             return False
@@ -201,7 +202,7 @@ class _Floor:
         if min(box.x, self._width - box.right) < -1e-6 or self._meets_parts(item, box) or self._meets_ducts(item, box):
             return False
         if rail is not None:
-            return rail.x <= box.x + 5 and box.right <= rail.x + rail.length + 5
+            return _is_along(rail, box)
         return not self._meets_rails(item, box)
 
     def _meets_rails(self, item: PlateItem, box: Box) -> bool:
@@ -329,6 +330,11 @@ class _Floor:
     def values(self, items: Sequence[PlateItem]) -> dict[str, str]:
         """Return the frame and the places of the items in their order."""
         return {**self._frame, **{item.id: self._places[item.id] for item in items}}
+
+
+def _is_along(rail: Rail, box: Box) -> bool:
+    """Return whether a rail is long enough where a box stands on it."""
+    return rail.x <= box.x + 5 and box.right <= rail.x + rail.length + 5
 
 
 _COLUMN_MM = 50.0

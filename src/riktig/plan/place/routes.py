@@ -50,7 +50,7 @@ class DuctNetwork:
         for code, members in self._on.items():
             members.sort(key=lambda n: self._along(self._ducts[code], n))
         self._ways: dict[frozenset[str], tuple[Any, Any]] = {}
-        self._distance, _ = self._solved(frozenset())
+        self._solved(frozenset())
 
     def _along(self, duct: Duct, node: int) -> float:
         _, _, x, y = self._nodes[node]
@@ -140,11 +140,12 @@ class DuctNetwork:
         duct = self._ducts[code]
         return (duct.level, at) if duct.is_vertical else (at, duct.level)
 
-    def lengths(self, places: list[tuple[str, float]]) -> Any:
-        """Return the length in mm of the shortest way between each two of several places, n x n.
+    def lengths(self, places: list[tuple[str, float]], shunned: frozenset[str] = frozenset()) -> Any:
+        """Return the length in mm of the shortest way between each two of several places, n x n; in shunned ducts it counts as much more.
 
         Args:
             places: a duct code and a coordinate along it in mm, each.
+            shunned: the codes of ducts that are taken where no other way leads there.
         """
         import numpy as np
 
@@ -157,8 +158,10 @@ class DuctNetwork:
         reach = np.full((len(places), len(self._nodes)), np.inf)
         for row, (code, at) in enumerate(places):
             for node in self._on.get(code, ()):
-                reach[row, node] = abs(self._along(self._ducts[code], node) - at)
-        distance = np.array(self._distance)
+                reach[row, node] = abs(self._along(self._ducts[code], node) - at) * (
+                    _SHUNNED if code in shunned else 1.0
+                )
+        distance = np.array(self._solved(shunned)[0])
         to_node = (reach[:, :, None] + distance[None, :, :]).min(axis=1)
         found = np.empty((len(places), len(places)))
         for row in range(len(places)):

@@ -32,15 +32,15 @@ def find_bands(job: Job, parts: Mapping[str, Part], potentials: tuple[Potential,
 
 
 def shunned_uprights(job: Job, bands: Bands, geometry: Geometry) -> Mapping[str, frozenset[str]]:
-    """Return by number the uprights that wires of a potential keep out of where others lead there too: extra-low voltage goes up and down
-    at the hinges, where the door loom leaves, power in the others. None where the shop does not do so, or the panel has but one of both, or
-    one upright.
+    """Return by number the uprights that wires of a potential keep out of where others lead there too: power goes up and down on the left,
+    where a first layout has the way in, extra-low voltage in the others. None where the shop does not do so, or the panel has but one of
+    both, or one upright.
     """
-    uprights = frozenset(duct.code for duct in geometry.plate.ducts if duct.is_vertical)
-    own, _ = geometry.hinge
-    if job.practice.uprights == "shared" or len(uprights) < 2 or own not in uprights or not (bands.power and bands.low):
+    uprights = [duct.code for duct in geometry.plate.uprights]
+    if job.practice.uprights == "shared" or len(uprights) < 2 or not (bands.power and bands.low):
         return {}
-    return {**dict.fromkeys(bands.power, frozenset({own})), **dict.fromkeys(bands.low, uprights - {own})}
+    first, others = frozenset(uprights[:1]), frozenset(uprights[1:])
+    return {**dict.fromkeys(bands.power, others), **dict.fromkeys(bands.low, first)}
 
 
 def shunned_by(

@@ -2,7 +2,8 @@
 
 A circuit goes by the upright that is shorter, and all its conductors go one way. Where that one is too full, those go by another that need
 least more wire for what they free; a tap ahead of its protection stays as short
-as it must be (common practice, no source). Must not know how a way is found.
+as it must be (common practice, no source). Power and extra-low voltage share an upright only where there is no room otherwise, or a tap
+would be too long. Must not know how a way is found.
 """
 
 from collections import defaultdict
@@ -13,7 +14,7 @@ from math import ceil, floor
 from riktig.plan.circuit.zones import device_of
 from riktig.plan.place.layout import Duct
 from riktig.plan.place.routes import Leg
-from riktig.plan.wiring.conductors import Conductor, Ways, measure_again
+from riktig.plan.wiring.conductors import Conductor, Ways, led_round, measure_again
 from riktig.plan.wiring.duct_fill import FILL_LIMIT, FILL_TARGET, duct_loads, round_area_mm2, wire_area_mm2
 from riktig.plan.wiring.entries import CableWay
 from riktig.plan.wiring.taps import LONGEST_TAP_MM
@@ -34,21 +35,46 @@ _Spot = tuple[str, int]
 def shun_full_uprights(
     conductors: tuple[Conductor, ...], cables: tuple[CableWay, ...], ways: Ways
 ) -> Mapping[str, frozenset[str]]:
-    """Return by number the uprights that wires of a potential keep out of: those known before, and the full ones that circuits leave,
-    where these are not far too small altogether.
+    """Return by number the uprights that wires of a potential keep out of: those known before as far as taps and room allow, and the full
+    ones that circuits leave, where these are not far too small altogether.
 
     Args:
         conductors: all of them, as they go by the shortest ways.
         cables: ways of field cables through the ducts; they stay.
-        ways: where terminals are, the ducts, and what potentials keep out of already; these stay.
+        ways: where terminals are, the ducts, and what potentials keep out of already.
     """
     uprights = {duct.code: duct for duct in ways.geometry.plate.ducts if duct.is_vertical}
+    if len(uprights) < 2:
+        return ways.shunned
+    shunned = _with_short_taps(conductors, ways)
+    if shunned != ways.shunned:
+        conductors, ways = led_round(conductors, ways, shunned), replace(ways, shunned=shunned)
     loads = duct_loads(conductors, cables, uprights)
-    if len(uprights) < 2 or all(load.area <= FILL_TARGET * _inside(uprights[code]) for code, load in loads.items()):
-        return ways.shunned
+    if all(load.area <= FILL_TARGET * _inside(uprights[code]) for code, load in loads.items()):
+        return shunned
     if sum(load.area for load in loads.values()) > _FAR_TOO_FULL * sum(map(_inside, uprights.values())):
+        return shunned
+    return _Balance(conductors, cables, ways).shunned(conductors)
+
+
+def _with_short_taps(conductors: tuple[Conductor, ...], ways: Ways) -> Mapping[str, frozenset[str]]:
+    """Return what potentials keep out of without those whose taps ahead of their protection are shorter, and too long, for it."""
+    long = {c.number for c in conductors if c.stage in _AHEAD and c.legs and c.laid_mm > LONGEST_TAP_MM}
+    if not long & ways.shunned.keys():
         return ways.shunned
-    return _Balance(conductors, cables, ways).shunned()
+    found = dict(ways.shunned)
+    for circuit in circuits_of(conductors):
+        numbers = {c.number for c in circuit}
+        if long & numbers & found.keys():
+            free = measure_again(circuit, replace(ways, shunned={}), None)
+            if _longest_ahead(free) < _longest_ahead(circuit):
+                found = {number: codes for number, codes in found.items() if number not in numbers}
+    return found
+
+
+def _longest_ahead(circuit: Iterable[Conductor]) -> float:
+    """Return the longest of the taps of a circuit ahead of its protection, in mm."""
+    return max((c.laid_mm for c in circuit if c.stage in _AHEAD), default=0.0)
 
 
 def circuits_of(conductors: Iterable[Conductor]) -> list[tuple[Conductor, ...]]:
@@ -77,7 +103,9 @@ def circuits_of(conductors: Iterable[Conductor]) -> list[tuple[Conductor, ...]]:
 
 @dataclass(frozen=True, slots=True)
 class _Move:
-    """A circuit that leaves an upright: by how many mm2 each place gets fuller, and how many mm of wire it needs more."""
+    """A circuit that leaves an upright, or none and goes the shortest way: by how many mm2 each place gets fuller, and how many mm of wire
+    it needs more.
+    """
 
     circuit: tuple[Conductor, ...]
     left: str
@@ -97,44 +125,65 @@ class _Balance:
         for way in cables:
             _spread(way.legs, round_area_mm2(way.diameter), self._areas)
         self._moves: dict[tuple[str, str], _Move | None] = {}
-        self._circuits = [
-            circuit for circuit in circuits_of(conductors) if not any(c.number in ways.shunned for c in circuit)
-        ]
+        self._circuits: list[tuple[Conductor, ...]] = []
 
-    def shunned(self) -> dict[str, frozenset[str]]:
-        """Return what potentials keep out of, once as many circuits were led round as serve."""
+    def shunned(self, conductors: tuple[Conductor, ...]) -> dict[str, frozenset[str]]:
+        """Return what potentials keep out of, once as many circuits were led round as serve; those that keep to a side of their own leave
+        it only where a duct would be too full.
+        """
         found = dict(self._ways.shunned)
-        while (move := self._cheapest()) is not None:
-            self._circuits.remove(move.circuit)
-            for spot, change in move.change.items():
-                self._areas[spot] += change
-            found.update(dict.fromkeys((c.number for c in move.circuit), frozenset({move.left})))
+        kept: list[tuple[Conductor, ...]] = []
+        for circuit in circuits_of(conductors):
+            (kept if any(c.number in found for c in circuit) else self._circuits).append(circuit)
+        self._lead_round(self._circuits, FILL_TARGET, found)
+        self._lead_round(kept, FILL_LIMIT, found, may_be_free=True)
         return found
 
-    def _cheapest(self) -> _Move | None:
-        """Return what frees the fullest place of an upright for least wire, None where that is not too full or nothing serves."""
-        spots = (spot for spot in self._areas if spot[0] in self._uprights)
+    def _lead_round(
+        self,
+        circuits: list[tuple[Conductor, ...]],
+        most: float,
+        found: dict[str, frozenset[str]],
+        *,
+        may_be_free: bool = False,
+    ) -> None:
+        """Lead circuits round while an upright, or a duct where they may also go by the shortest way, is fuller than it may be, and note
+        what they keep out of.
+        """
+        while (move := self._cheapest(circuits, most, may_be_free=may_be_free)) is not None:
+            for spot, change in move.change.items():
+                self._areas[spot] += change
+            circuits.remove(move.circuit)
+            for number in {c.number for c in move.circuit}:
+                found.pop(number, None)
+                if move.left:
+                    found[number] = frozenset({move.left})
+
+    def _cheapest(self, circuits: list[tuple[Conductor, ...]], most: float, *, may_be_free: bool) -> _Move | None:
+        """Return what frees the fullest place for least wire, None where that is no fuller than it may be or nothing serves."""
+        spots = (spot for spot in self._areas if may_be_free or spot[0] in self._uprights)
         fullest = max(spots, key=self._fill, default=None)
-        if fullest is None or self._fill(fullest) <= FILL_TARGET:
+        if fullest is None or self._fill(fullest) <= most:
             return None
-        code, least = fullest[0], _LEAST_GAIN * _inside(self._ducts[fullest[0]])
-        there = (circuit for circuit in self._circuits if _area_at(circuit, fullest) >= least)
-        moves = (self._leaving(circuit, code) for circuit in there)
+        least = _LEAST_GAIN * _inside(self._ducts[fullest[0]])
+        ways = [code for code in (fullest[0],) if code in self._uprights] + [""] * may_be_free
+        there = [circuit for circuit in circuits if _area_at(circuit, fullest) >= least]
+        moves = (self._leaving(circuit, code) for circuit in there for code in ways)
         serving = (move for move in moves if move is not None and -move.change.get(fullest, 0.0) >= least)
         cheapest = sorted(serving, key=lambda move: move.more / -move.change[fullest])
         return next((move for move in cheapest if self._allows(move, fullest)), None)
 
     def _leaving(self, circuit: tuple[Conductor, ...], code: str) -> _Move | None:
-        """Return a circuit led round an upright, and what that changes; None where a tap would get too long by it."""
+        """Return a circuit led round an upright, or by the shortest way, and what that changes; None where a tap would be too long."""
         key = circuit[0].number, code
         if key not in self._moves:
             self._moves[key] = self._led_round(circuit, code)
         return self._moves[key]
 
     def _led_round(self, circuit: tuple[Conductor, ...], code: str) -> _Move | None:
-        shunned = dict.fromkeys((c.number for c in circuit), frozenset({code}))
+        shunned = dict.fromkeys((c.number for c in circuit), frozenset({code})) if code else {}
         around = measure_again(circuit, replace(self._ways, shunned=shunned), None)
-        if any(c.stage in _AHEAD and c.laid_mm > LONGEST_TAP_MM for c in around):
+        if _longest_ahead(around) > LONGEST_TAP_MM:
             return None
         change: defaultdict[_Spot, float] = defaultdict(float)
         _lay(circuit, -1, change)

@@ -30,8 +30,8 @@ BRIDGE_POLES = 10
 _CHAINED = CONSUMER_KINDS - {ElementKind.PRIMARY, ElementKind.WINDING} | CONTACT_KINDS
 Held = tuple[TerminalId, TerminalId, Choice[WirePlace]]
 """A link of the ledger: its two terminals, and who holds it."""
-Lengths = Callable[[str, list[TerminalId]], Any]
-"""Zone and terminals -> mm between each two, n x n, or None where they are not known."""
+Lengths = Callable[[str, str, list[TerminalId]], Any]
+"""Number, zone and terminals -> mm between each two, n x n, or None where they are not known."""
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
@@ -365,7 +365,7 @@ class _Chain:
     def _join_shortest(self, zone: str, nodes: list[TerminalId], clusters: list[list[TerminalId]]) -> bool:
         """Join the nodes of a zone by the shortest tree, if lengths are known there; return whether they are."""
         assert self._lengths is not None
-        lengths = self._lengths(zone, nodes)
+        lengths = self._lengths(self._number, zone, nodes)
         if lengths is None:
             return False
         place = {node: at for at, node in enumerate(nodes)}

@@ -14,19 +14,15 @@ from riktig.plan.circuit.zones import device_of
 from riktig.plan.net.numbers import Potential, natural_key
 from riktig.plan.net.runs import Band, Runs, zone_of_run
 from riktig.plan.net.signals import Signals
-from riktig.plan.place.layout import Box
-from riktig.plan.place.reach import Access
 from riktig.plan.place.routes import DuctNetwork, Leg
 from riktig.plan.sizes.sections import Sections
-from riktig.plan.wiring.geometry import TAIL_MM, Geometry
+from riktig.plan.wiring.geometry import LANDING_MM, TAIL_MM, Geometry, direct_mm
 from riktig.plan.wiring.links import HINGE, Link
 from riktig.standards.colours import ConductorFunction, conductor_colour
 from riktig.units.conductor_size import ConductorSize
 
 LOCAL_MM = 2000.0
 """A cable from an isolator to the motor beside it (common practice, no source)."""
-BEND_MM = 30.0
-"""Out of its clamp and back, of a lead that goes straight to the next device (common practice, no source)."""
 HINGE_LOOP_MM = 250.0
 BOX_PITCH_MM = 60.0
 _STAGES = (
@@ -81,7 +77,7 @@ class Conductor:
     @property
     def laid_mm(self) -> float:
         """Its length once it is landed, without the dressing at its ends, in mm."""
-        return max(self.length_mm - 2 * TAIL_MM, 0.0)
+        return max(self.length_mm - 2 * (LANDING_MM if self.way == "direct" else TAIL_MM), 0.0)
 
     @property
     def route(self) -> tuple[str, ...]:
@@ -103,6 +99,10 @@ class Ways:
     geometry: Geometry
     network: DuctNetwork
     shunned: Mapping[str, frozenset[str]]
+
+    def lengths(self, number: str, zone: str, terminals: list[TerminalId]) -> Any:
+        """Return the mm to cut between each two terminals of a potential in a zone, n x n, None where places are not known (in boxes)."""
+        return self.geometry.lengths(zone, list(terminals), self.network, self.shunned.get(number, frozenset()))
 
 
 def size_links(
@@ -206,7 +206,8 @@ def _ends_of(link: Link, ways: Ways, distances: Mapping[str, float]) -> _Ends:
     if link.where == PLATE and link.is_wired:
         at_a, at_b = geometry.access(link.a), geometry.access(link.b)
         if geometry.is_direct(link, at_a, at_b):
-            return _Ends(places=(at_a, at_b), rows=standing, network=None)
+            corners = geometry.corners(link.a, link.b, at_a, at_b)
+            return _Ends(places=(at_a, at_b, *corners), rows=standing, network=None)
         middles = (geometry.middle(link.a, at_a), geometry.middle(link.b, at_b))
         return _Ends(places=(at_a, at_b), rows=standing, network=ways.network, middles=middles, shunned=shunned)
     if link.where == HINGE and link.is_wired:
@@ -284,9 +285,8 @@ def _measure(link: Link, ends: _Ends) -> tuple[tuple[Leg, ...], float]:
     if link.where not in {PLATE, HINGE}:
         return (), _round_up(BOX_PITCH_MM + 2 * TAIL_MM)
     if ends.network is None:
-        a, b = ends.places
-        bends = 0.0 if _are_opposite(a, b) else 2 * BEND_MM
-        return (), _round_up(abs(a.x - b.x) + abs(a.y - b.y) + bends + 2 * TAIL_MM)
+        a, b, *corners = ends.places
+        return (), _round_up(direct_mm(a, b, corners) + 2 * LANDING_MM)
     if link.where == PLATE:
         a, b = ends.places
         route, beyond = ends.network.route((a.duct, a.at), (b.duct, b.at), ends.middles, ends.shunned), b.tail
@@ -329,18 +329,6 @@ def led_round(
     led = Ways(ways.geometry, ways.network, shunned)
     changed = {number for number, codes in shunned.items() if codes != ways.shunned.get(number)}
     return tuple(measure_again((c,), led, None)[0] if c.number in changed else c for c in conductors)
-
-
-def bend_between(a: Access, b: Access, box: Box) -> list[tuple[float, float]]:
-    """Return the corners in mm of a lead from one device straight to the next, out of the side of `box` that its first end is on."""
-    beyond = max(a.y, b.y) + BEND_MM if a.y >= box.centre[1] else min(a.y, b.y) - BEND_MM
-    level = (a.y + b.y) / 2 if _are_opposite(a, b) else beyond
-    return [(a.x, level), (b.x, level)]
-
-
-def _are_opposite(a: Access, b: Access) -> bool:
-    """Return whether two ends face each other across the duct that both meet."""
-    return abs(abs(a.y - b.y) - a.tail - b.tail) < 1e-6
 
 
 def _round_up(mm: float) -> float:

@@ -4,6 +4,7 @@ Source: ducts are chosen to be less than half full, so that wires can be added (
 """
 
 from collections.abc import Mapping, Sequence
+from itertools import pairwise
 
 from riktig.job.model import Job
 from riktig.plan.place.first_rows import first_layout
@@ -34,6 +35,10 @@ def needed_ducts(plate: PlateLayout, loads: Mapping[str, DuctLoad], ducts: DuctS
     return DuctSizes(left, ducts.level, {**{k: s for k, s in single.items() if s != ducts.level}, **left_out}, right)
 
 
+def _fill(duct: Duct, loads: Mapping[str, DuctLoad]) -> float:
+    return loads[duct.code].area / (duct.width * duct.depth) if duct.code in loads else 0.0
+
+
 def _size_for(duct: Duct, loads: Mapping[str, DuctLoad], most: float = FILL_TARGET) -> tuple[float, float]:
     area = loads[duct.code].area if duct.code in loads else 0.0
     fitting = (s for s in DUCT_SERIES_MM if s >= _LEAST_DUCT_MM and s[0] * s[1] * most >= area)
@@ -41,8 +46,8 @@ def _size_for(duct: Duct, loads: Mapping[str, DuctLoad], most: float = FILL_TARG
 
 
 def asked_of(plate: PlateLayout, loads: Mapping[str, DuctLoad], asked: Sizes) -> Sizes:
-    """Return which ducts of a plate of stacked rows are to be larger than usual: those that are too full, and of those asked for before the
-    ones that are not two sizes too large.
+    """Return which ducts of a plate of stacked rows are to be larger than usual: those that are too full, an upright that is nearly so
+    beside one that is, for it takes what leaves that one, and of those asked for before the ones that are not two sizes too large.
 
     Args:
         plate: the plate.
@@ -51,10 +56,11 @@ def asked_of(plate: PlateLayout, loads: Mapping[str, DuctLoad], asked: Sizes) ->
     """
     known = {code: (width, depth) for code, width, depth in asked}
     wanted: dict[str, tuple[float, float]] = {}
+    is_round = any(_fill(duct, loads) > FILL_LIMIT for duct in plate.uprights)
     for duct in (*plate.uprights, *plate.levels):
         code, needed = duct.code, _size_for(duct, loads, _ASKED_FILL)
         next_larger = DUCT_SERIES_MM[min(DUCT_SERIES_MM.index(needed) + 1, len(DUCT_SERIES_MM) - 1)]
-        if code in loads and loads[code].area > FILL_LIMIT * duct.width * duct.depth:
+        if _fill(duct, loads) > (_ASKED_FILL if is_round and duct.is_vertical else FILL_LIMIT):
             wanted[code] = max(needed, known.get(code, needed), key=inside_mm2)
         elif code in known and inside_mm2(known[code]) <= inside_mm2(next_larger):
             wanted[code] = known[code]
@@ -62,8 +68,8 @@ def asked_of(plate: PlateLayout, loads: Mapping[str, DuctLoad], asked: Sizes) ->
 
 
 def followed(job: Job, plate: PlateLayout, asked: Sizes) -> Sizes:
-    """Return the sizes of ducts with the horizontal ones called as they will be in the rows that such ducts lead to: each below the row in
-    which most of the parts above it stand then.
+    """Return the sizes of ducts with the horizontal ones called as they will be in the rows that such ducts lead to: each between the rows
+    in which most of the parts above and below it stand then.
     """
     items, found = tuple(plate.items.values()), asked
     for _ in range(_TRIES):
@@ -76,11 +82,16 @@ def followed(job: Job, plate: PlateLayout, asked: Sizes) -> Sizes:
 
 def _renamed(plate: PlateLayout, rows: Sequence[Row], asked: Sizes) -> Sizes:
     names = [frozenset(item.id for item in row.items) for row in rows]
-    levels = {duct.code: duct.level for duct in plate.levels}
+    between = [a | b for a, b in pairwise((frozenset[str](), *names, frozenset[str]()))]
+    levels = sorted((duct.level, duct.code) for duct in plate.levels)
     found = []
     for code, width, depth in asked:
-        ceiling = min((y for y in levels.values() if y > levels.get(code, y)), default=plate.height)
-        above = {name for name, box in plate.boxes.items() if levels.get(code, ceiling) < box.centre[1] < ceiling}
-        row = max(range(len(names)), key=lambda k: len(names[k] & above), default=0)
-        found.append((level_code(row + 1) if above else code, width, depth))
+        place = next((k for k, (_, level) in enumerate(levels) if level == code), None)
+        if place is not None:
+            floor = levels[place - 1][0] if place else float("-inf")
+            ceiling = levels[place + 1][0] if place + 1 < len(levels) else float("inf")
+            beside = {name for name, box in plate.boxes.items() if floor < box.centre[1] < ceiling}
+            alike = [len(one & beside) / (len(one | beside) or 1) for one in between]
+            code = level_code(alike.index(max(alike)))  # noqa: PLW2901 as it is called then
+        found.append((code, width, depth))
     return tuple(found)

@@ -1,6 +1,7 @@
 """Owns where terminals are on plate, door and side walls, and which duct each one's wire goes into. Must not know how wires are joined."""
 
 from collections.abc import Mapping, Sequence
+from itertools import combinations, pairwise
 from statistics import median
 from typing import Any
 
@@ -20,6 +21,10 @@ from riktig.plan.wiring.links import Link
 
 TAIL_MM = 60.0
 """Dressing at each end inside the duct and at the clamp (common practice, no source)."""
+LANDING_MM = 20.0
+"""At each end of a wire that lies in no duct (common practice, no source)."""
+BEND_MM = 30.0
+"""Out of its clamp and back, of a lead that goes straight to the next device (common practice, no source)."""
 STRAIGHT_MM = 200.0
 """How far a lead may go straight to the next device (common practice, no source)."""
 
@@ -108,13 +113,41 @@ class Geometry:
         """Return whether a wire goes straight from clamp to clamp, through no duct: a short jumper, in the school that lays them so, or a
         lead of a surge arrester.
         """
-        return self._is_jumper(link, a, b) or self._is_lead(link, a, b)
+        return self._is_jumper(link.a, link.b, a, b) or self._is_lead(link, a, b)
 
-    def _is_jumper(self, link: Link, a: Access, b: Access) -> bool:
-        """Return whether a wire joins two clamps of one row that face one duct, near enough to go direct (common practice, no source)."""
-        rails = [self.plate.rail_of.get(self._item_of(end), "") for end in (link.a, link.b)]
-        is_row = rails[0] == rails[1] != "" or device_of(link.a) == device_of(link.b)
-        return is_row and a.duct == b.duct and abs(a.x - b.x) <= self._jumpers
+    def corners(self, one: str, other: str, a: Access, b: Access) -> list[tuple[float, float]]:
+        """Return the corners in mm of a wire that goes straight from one terminal to another, out of its clamp and into the next one: past
+        the clamps of one side, or on one device and between two that stand beside each other from above to below.
+        """
+        items = self._item_of(one), self._item_of(other)
+        boxes = [self.plate.boxes[item] for item in items]
+        if a.duct == b.duct:
+            is_above = a.y >= boxes[0].centre[1]
+            beyond = max(a.y, b.y) + BEND_MM if is_above else min(a.y, b.y) - BEND_MM
+            level = (a.y + b.y) / 2 if _are_opposite(a, b) else beyond
+            return [(a.x, level), (b.x, level)]
+        left, right = sorted(boxes, key=lambda box: box.x)
+        x = (left.right + right.x) / 2
+        if left.right > right.x + 1e-6:  # one device, or what hangs below it: on its nearer side
+            sides = min(left.x, right.x), max(left.right, right.right)
+            x = min(sides, key=lambda side: abs(a.x - side) + abs(b.x - side))
+        (at, to) = (
+            access.y + (BEND_MM if access.y >= box.centre[1] else -BEND_MM)
+            for access, box in zip((a, b), boxes, strict=True)
+        )
+        return [(a.x, at), (x, at), (x, to), (b.x, to)]
+
+    def _is_jumper(self, one: str, other: str, a: Access, b: Access) -> bool:
+        """Return whether a wire joins two clamps of one row that are near enough to go direct, as it is laid (common practice, no
+        source).
+        """
+        if abs(a.x - b.x) + abs(a.y - b.y) > self._jumpers:
+            return False
+        rows = [self.plate.row_of.get(self._item_of(end), -1) for end in (one, other)]
+        if rows[0] != rows[1] or rows[0] < 0:
+            return False
+        xs = [a.x, *(x for x, _ in self.corners(one, other, a, b)), b.x]
+        return sum(abs(u - x) for x, u in pairwise(xs)) + abs(a.y - b.y) <= self._jumpers
 
     def _is_lead(self, link: Link, a: Access, b: Access) -> bool:
         """Return whether a lead of a surge arrester goes straight from what stands beside it, both ends on one side: from the main switch
@@ -139,14 +172,24 @@ class Geometry:
         x, y = self.door_point(terminal)
         return (x if not self._hinge_x else self._door.width - x) + abs(y - EDGE_MM / 2 - height)
 
-    def lengths(self, zone: str, terminals: list[str], network: DuctNetwork) -> Any:
-        """Return the mm to cut between each two terminals of a zone, n x n, None where places are not known (in boxes)."""
+    def lengths(self, zone: str, terminals: list[str], network: DuctNetwork, shunned: frozenset[str]) -> Any:
+        """Return the mm to cut between each two terminals of a zone, n x n, None where places are not known (in boxes); a way through a
+        shunned duct counts as much more.
+        """
         import numpy as np
 
         if zone == PLATE:
             at = [self.access(terminal) for terminal in terminals]
             tails = np.array([access.tail + TAIL_MM for access in at])
-            return network.lengths([(access.duct, access.at) for access in at]) + tails[:, None] + tails[None, :]
+            found = (
+                network.lengths([(access.duct, access.at) for access in at], shunned) + tails[:, None] + tails[None, :]
+            )
+            for (i, a), (j, b) in combinations(enumerate(terminals), 2) if self._jumpers > 0 else ():
+                if self._is_jumper(a, b, at[i], at[j]):
+                    found[i, j] = found[j, i] = (
+                        direct_mm(at[i], at[j], self.corners(a, b, at[i], at[j])) + 2 * LANDING_MM
+                    )
+            return found
         if zone == DOOR:
             points = np.array([self.door_point(terminal) for terminal in terminals])
             return np.abs(points[:, None, :] - points[None, :, :]).sum(axis=2) + 2 * TAIL_MM
@@ -165,6 +208,17 @@ class Geometry:
         heights = [box.centre[1] - EDGE_MM / 2 for box in self._door.boxes.values()]
         at = (duct.box.centre[1] + median(heights)) / 2 if heights else duct.box.centre[1]
         return duct.code, min(max(at, duct.box.y), duct.box.top)
+
+
+def direct_mm(a: Access, b: Access, corners: Sequence[tuple[float, float]]) -> float:
+    """Return how long a wire is from clamp to clamp by its corners, in mm."""
+    points = [(a.x, a.y), *corners, (b.x, b.y)]
+    return sum(abs(x - u) + abs(y - v) for (x, y), (u, v) in pairwise(points))
+
+
+def _are_opposite(a: Access, b: Access) -> bool:
+    """Return whether two ends face each other across the duct that both meet."""
+    return abs(abs(a.y - b.y) - a.tail - b.tail) < 1e-6
 
 
 def _clamp_centres(plate: PlateLayout, clamps: tuple[Clamp, ...], clamp_parts: Mapping[str, Part]) -> dict[str, float]:
