@@ -54,17 +54,22 @@ def settle_by(run: Run, job: Job) -> Job:
     settled = _allocated(run, job)
     if settled is job or not is_provisional(settled.ledger.places):
         return settled
-    best = settled
-    for _ in range(_PASSES - 1):
-        grouped = with_real_groups(settled)
-        roomy = _with_roomy_ducts(settled, grouped)
-        if roomy is settled:
+    passes = [settled]
+    while len(passes) < _PASSES:
+        roomy = _with_roomy_ducts(passes[-1], with_real_groups(passes[-1]))
+        if roomy is passes[-1]:
             break
-        settled = _allocated(allocate(roomy), roomy)
-        if roomy is grouped or _crowding(settled) < _crowding(best):
-            best = settled
-    grouped = with_real_groups(best)
-    return best if grouped is best else _allocated(allocate(grouped), grouped)
+        passes.append(_allocated(allocate(roomy), roomy))
+    if len(passes) == 1:
+        return settled
+    passes[0] = _with_sizes_as_laid(settled)
+    return _with_sizes_as_laid(min(passes, key=_crowding))
+
+
+def _with_sizes_as_laid(settled: Job) -> Job:
+    """Return the settled Job with sections for as many circuits together as really lie in its ducts."""
+    grouped = with_real_groups(settled)
+    return settled if grouped is settled else _allocated(allocate(grouped), grouped)
 
 
 def _with_roomy_ducts(settled: Job, grouped: Job) -> Job:
