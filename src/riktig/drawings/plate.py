@@ -6,6 +6,7 @@ from riktig.drawings.part_faces import draw_face
 from riktig.pipeline.rows import by_row
 from riktig.plan.circuit.model import PLATE
 from riktig.plan.net.strips import Clamp
+from riktig.plan.place.covers import covers
 from riktig.plan.place.layout import EDGE_MM, Box, PlateLayout
 from riktig.plan.plan import Plan
 from riktig.plan.wiring.combs import Comb
@@ -145,6 +146,17 @@ def _draw_backplate(pen: Pen, plan: Plan, shift: Point) -> None:
     geometry = geometry_of(plan)
     for comb in plan.combs:
         _draw_comb(pen, plan, comb, shift, geometry)
+    for names, box in covers(plate):
+        _draw_cover(pen, names[0], box, shift, is_right=2 * box.x > plate.width)
+
+
+def _draw_cover(pen: Pen, ref: str, box: Box, shift: Point, *, is_right: bool) -> None:
+    """Draw the line of a cover over what stays live, and say so above it, from its left or to its right end."""
+    left, low, right, top = shift[0] + box.x, shift[1] + box.y, shift[0] + box.right, shift[1] + box.top
+    corners = ((left, low), (right, low), (right, top), (left, top), (left, low))
+    pen.line(*corners, width=1.6, dashed=True, tone=Tone.DANGER, ref=ref)
+    at, anchor = (right - 2, Anchor.RIGHT) if is_right else (left + 2, Anchor.LEFT)
+    pen.text(at, top + 4, "stays live", size=14, tone=Tone.DANGER, anchor=anchor, ref=ref, layer=Layer.NOTE)
 
 
 def _draw_walls(pen: Pen, plan: Plan, at: Point) -> None:

@@ -311,9 +311,11 @@ def _move_ahead(parted: Mapping[Band, list[PlateItem]], most: float, span: float
 
 
 def _for_combs(items: Sequence[PlateItem]) -> list[PlateItem]:
-    """Return taps with like beside like, those first of which there are most, so that combs lie over many; blocks ahead of all."""
+    """Return taps with like beside like, those first of which there are most, so that combs lie over many; what stays live with the main
+    switch off together ahead of all, then blocks.
+    """
     alike = Counter(item.width for item in items)
-    return sorted(items, key=lambda item: (not is_bar(item.id), -alike[item.width], item.width))
+    return sorted(items, key=lambda item: (not item.stays_live, not is_bar(item.id), -alike[item.width], item.width))
 
 
 def _columns(items: Sequence[PlateItem], most: float) -> list[Row]:

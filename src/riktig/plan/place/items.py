@@ -8,11 +8,20 @@ from riktig.catalogue.model import Mounting, Part
 from riktig.catalogue.side_by_side import snug_key
 from riktig.job.paths import Nodes, Ref
 from riktig.plan.circuit.incoming import WAY_IN
-from riktig.plan.circuit.model import EARTH_BAR, PLATE, PLATE_STUD, Circuit, CircuitDevice, bar_for, is_bar
+from riktig.plan.circuit.model import (
+    EARTH_BAR,
+    PLATE,
+    PLATE_STUD,
+    Circuit,
+    CircuitDevice,
+    bar_for,
+    is_bar,
+    place_of_block,
+)
 from riktig.plan.circuit.plugged import plugged_on
 from riktig.plan.circuit.power import PowerCircuit, sharing
 from riktig.plan.circuit.zones import zones_of
-from riktig.plan.net.strips import Clamp, clamp_part, strip_width_mm
+from riktig.plan.net.strips import SUPPLY_STRIP, Clamp, clamp_part, strip_width_mm
 
 FINGER_MM = 30.0
 """Room between a duct and the parts beside it (common practice, no source)."""
@@ -61,7 +70,7 @@ class PlateItem:
     `clearance` is the free room that its maker wants above and below; `reserve` the rail beside it that should stay free; `hung`
     the id, width and height of what hangs below; `snug` what it may touch side by side; `unit` what it must stand in
     one row with; `depth` how far it stands out. `load` is the motor or load that it alone belongs to, "" for none, and `is_protection`
-    whether it is what protects that, or a surge arrester.
+    whether it is what protects that, or a surge arrester; `stays_live` whether it is live with the main switch off.
     """
 
     id: str
@@ -78,6 +87,7 @@ class PlateItem:
     unit: str = ""
     load: str = ""
     is_protection: bool = False
+    stays_live: bool = False
 
     @property
     def up(self) -> float:
@@ -194,7 +204,8 @@ def plate_items(
     taken = frozenset(hung.values())
     loads = _loads(circuits, circuit)
     arresters = {d.id for d in circuit.devices if d.kind == "surge"}
-    tapped = _tapped(circuit) | _excepted(circuit)
+    excepted = _excepted(circuit)
+    tapped = _tapped(circuit) | excepted
     locked = {d.owner for d in circuit.devices if d.kind == "interlock" and d.owner is not None}
     found = []
     for device in circuit.devices:
@@ -220,11 +231,14 @@ def plate_items(
                 hung=(below, parts[below].width, parts[below].height) if below is not None else None,
                 load=load,
                 is_protection=role == "Q" or (device.owner in arresters and device.role == "Q"),
+                stays_live=device.owner in excepted
+                or (bool(excepted) and is_bar(device.id) and place_of_block(device.id) == "in"),
             )  # fmt: skip
         )
     found.extend(
         PlateItem(
-            id=strip, band=Band.FIELD, width=width, height=strip_height, depth=STRIP_DEPTH_MM, on_rail=True, reserve=STRIP_RESERVE_MM
+            id=strip, band=Band.FIELD, width=width, height=strip_height, depth=STRIP_DEPTH_MM, on_rail=True, reserve=STRIP_RESERVE_MM,
+            stays_live=strip == SUPPLY_STRIP and bool(excepted),
         )
         for strip, width in strip_widths.items()
     )  # fmt: skip
