@@ -151,12 +151,12 @@ def _draw_backplate(pen: Pen, plan: Plan, shift: Point) -> None:
 
 
 def _draw_cover(pen: Pen, ref: str, box: Box, shift: Point, *, is_right: bool) -> None:
-    """Draw the line of a cover over what stays live, and say so above it, from its left or to its right end."""
+    """Draw the line of a cover over what stays live, and say so below it, from its left or up to its right end."""
     left, low, right, top = shift[0] + box.x, shift[1] + box.y, shift[0] + box.right, shift[1] + box.top
     corners = ((left, low), (right, low), (right, top), (left, top), (left, low))
     pen.line(*corners, width=1.6, dashed=True, tone=Tone.DANGER, ref=ref)
     at, anchor = (right - 2, Anchor.RIGHT) if is_right else (left + 2, Anchor.LEFT)
-    pen.text(at, top + 4, "stays live", size=14, tone=Tone.DANGER, anchor=anchor, ref=ref, layer=Layer.NOTE)
+    pen.text(at, low - 14, "stays live", size=14, tone=Tone.DANGER, anchor=anchor, ref=ref, layer=Layer.NOTE)
 
 
 def _draw_walls(pen: Pen, plan: Plan, at: Point) -> None:
