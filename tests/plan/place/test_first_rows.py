@@ -196,8 +196,8 @@ def test_in_the_school_of_rows_all_that_protects_motors_stands_above_all_that_sw
 
 @pytest.mark.parametrize("world", ["iec", "ul"])
 def test_short_jumpers_go_direct_and_none_where_each_wire_lies_in_a_duct(world: str) -> None:
-    """Common practice, no source: both clamps in one row, by hand |dx| + |dy| from clamp to clamp at most as said, and at least so much to
-    cut with 30 mm out of and into each clamp; no other wire is changed.
+    """Common practice, no source: both clamps in one row, by hand |dx| + |dy| from middle to middle at most as said, and at least so
+    much to cut with 30 mm out of and into each clamp; all lines of a circuit go one way, and no other wire is changed.
     """
     text = demo_text(world)
     ducted, direct = (plan_of(text.replace("[practice]", f"[practice]\njumpers = {mm}")) for mm in (0, 150))
@@ -209,10 +209,17 @@ def test_short_jumpers_go_direct_and_none_where_each_wire_lies_in_a_duct(world: 
     for c in jumpers:
         a, b = (geometry.access(end) for end in (c.a, c.b))
         assert len({rows[direct.item_of(end)] for end in (c.a, c.b)}) == 1 and c.way == "direct"
-        assert abs(a.x - b.x) + abs(a.y - b.y) <= 150 and c.length_mm < before[c.id].length_mm
+        one, other = (direct.plate.boxes[direct.item_of(end)].centre[0] for end in (c.a, c.b))
+        assert abs(one - other) + abs(a.y - b.y) <= 150 and c.length_mm < before[c.id].length_mm
         assert c.length_mm >= abs(a.x - b.x) + abs(a.y - b.y) + 2 * 30 + 2 * 20
         levels.add(a.duct == b.duct)
     assert levels == {True, False}, "beside each other, and from above to below"
+    ways: dict[tuple[object, ...], set[bool]] = {}
+    for c in direct.conductors:
+        if c.stage == "feeds" and c.kind == "wire" and c.location == "plate":
+            ends = frozenset((direct.item_of(end), geometry.access(end).duct) for end in (c.a, c.b))
+            ways.setdefault((ends,), set()).add(not c.legs)
+    assert len(ways) > 5 and all(len(found) == 1 for found in ways.values())
     arresters = {surge.name for surge in direct.job.surges}
     straight = [c for c in ducted.conductors if c.way == "direct"]
     assert all(arresters & {end.partition(":")[0].partition(".")[0] for end in (c.a, c.b)} for c in straight)

@@ -227,6 +227,9 @@ class Cost:
         self._outer = -1 - edge if job.supply.entry == "bottom" else edge
         self._loom_left = job.enclosure.hinge == "left"
         self._jumpers = job.practice.jumpers or -1.0
+        half = np.array([item.width / 2 for item in items])
+        self._off = (self._ax - half[self._a]) - (self._bx - half[self._b])
+        """By how much clamps are further apart than the middles of what they belong to."""
 
     def _gather(self, pulls: Sequence[Pull]) -> tuple[Any, ...]:
         import numpy as np
@@ -267,7 +270,8 @@ class Cost:
         way = np.where(la == lb, np.abs(xa - xb), np.abs(la - lb) + detour)
         straight = np.abs(xa - xb) + np.abs(ya - yb)
         bends = BEND_MM * np.where(la == lb, 2, 4) - 2 * (TAIL_MM - LANDING_MM)
-        lengths = np.where((row_a == row_b) & (straight <= self._jumpers), straight + bends, way + tails)
+        apart = np.abs(xa - xb - self._off) + np.abs(ya - yb)
+        lengths = np.where((row_a == row_b) & (apart <= self._jumpers), straight + bends, way + tails)
         runs = run[self._a]
         joined = (runs >= 0) & (self._comb & (runs == run[self._b]) | self._feed & (runs != self._a))
         leads = self._feed & (runs >= 0) & many[self._a]

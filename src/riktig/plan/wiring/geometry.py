@@ -138,14 +138,16 @@ class Geometry:
         return [(a.x, at), (x, at), (x, to), (b.x, to)]
 
     def _is_jumper(self, one: str, other: str, a: Access, b: Access) -> bool:
-        """Return whether a wire joins two clamps of one row that are near enough to go direct, as it is laid (common practice, no
-        source).
+        """Return whether a wire joins two clamps of one row that are near enough to go direct (common practice, no source): of one device
+        as the wire is laid, of two by how far their middles are from each other, so that all lines of a circuit go one way.
         """
-        if abs(a.x - b.x) + abs(a.y - b.y) > self._jumpers:
+        items = self._item_of(one), self._item_of(other)
+        rows = [self.plate.row_of.get(item, -1) for item in items]
+        if rows[0] != rows[1] or rows[0] < 0 or abs(a.y - b.y) > self._jumpers:
             return False
-        rows = [self.plate.row_of.get(self._item_of(end), -1) for end in (one, other)]
-        if rows[0] != rows[1] or rows[0] < 0:
-            return False
+        if items[0] != items[1]:
+            x, u = (self.plate.boxes[item].centre[0] for item in items)
+            return abs(x - u) + abs(a.y - b.y) <= self._jumpers
         xs = [a.x, *(x for x, _ in self.corners(one, other, a, b)), b.x]
         return sum(abs(u - x) for x, u in pairwise(xs)) + abs(a.y - b.y) <= self._jumpers
 
