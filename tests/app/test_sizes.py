@@ -74,7 +74,10 @@ def test_an_input_leads_to_the_field_where_it_is_decided(shell: Shell, bench: Br
     assert shell.focusWidget() is bench.motor_card("M1").power
     press(card_of(shell, "conductor_section", qtbot), "conductor section: circuits together", qtbot)
     assert bench.pages.currentIndex() == MODULES and bench.tables is not None and bench.tables.form is not None
-    assert bench.tables.form.editors["grouped"].isAncestorOf(shell.focusWidget())
+    grouped = bench.tables.form.editors["grouped"]
+    assert grouped.isAncestorOf(shell.focusWidget())
+    qtbot.wait(50)
+    assert grouped.visibleRegion().boundingRect() == grouped.rect(), "scrolled to"
 
 
 def test_an_input_leads_back_from_another_bench(shell: Shell, bench: BriefBench, qtbot: QtBot) -> None:

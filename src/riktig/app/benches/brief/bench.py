@@ -167,12 +167,13 @@ class BriefBench(Bench):
         if editor is not None:
             self.show_page(MOTORS)
             self._scroll.ensureWidgetVisible(editor, 0, 60)
-        else:
-            self.show_page(MODULES)
-            assert self.tables is not None
-            editor = self.tables.editor(table, name, field)
-        if editor is not None:
             editor.setFocus(Qt.FocusReason.OtherFocusReason)
+            return
+        self.show_page(MODULES)
+        assert self.tables is not None
+        editor = self.tables.editor(table, name, field)
+        if editor is not None:
+            self.tables.bring(editor)
         else:
             words = f"{table} {name}".strip()
             self.hub.message_posted.emit(f"{tr('There is no')} {words} {tr('of its own yet: add it to decide this')}")

@@ -95,7 +95,11 @@ class TablesPage(QWidget):
         layout.setContentsMargins(0, 0, 8, 0)
         layout.addLayout(tools)
         layout.addWidget(self.list, 5)
-        layout.addWidget(scrolled(self._frame), 6)
+        self._scroll = scrolled(self._frame)
+        self._brought: QWidget | None = None
+        """The field that was asked for, until it is scrolled to."""
+        self._scroll.verticalScrollBar().rangeChanged.connect(lambda *_: self._scroll_to_brought())
+        layout.addWidget(self._scroll, 6)
 
     def show_job(self, job: Job) -> None:
         """List all that is there; the chosen one stays chosen."""
@@ -144,6 +148,18 @@ class TablesPage(QWidget):
         self.choose(place)
         return self._form.editors.get(field) if self._form is not None else None
 
+    def bring(self, editor: QWidget) -> None:
+        """Put the cursor into a field of the form, and scroll to it; where the form is new, once it has its size."""
+        editor.setFocus(Qt.FocusReason.OtherFocusReason)
+        self._brought = editor
+        self._scroll_to_brought()
+
+    def _scroll_to_brought(self) -> None:
+        if self._brought is not None and self._form is not None and self._form.isAncestorOf(self._brought):
+            self._scroll.ensureWidgetVisible(self._brought, 0, 60)
+            if not self._brought.visibleRegion().isEmpty():
+                self._brought = None
+
     def _mark(self, place: Place) -> None:
         for row in range(self.list.count()):
             if tuple(self.list.item(row).data(Qt.ItemDataRole.UserRole)) == place and row != self.list.currentRow():
@@ -152,6 +168,7 @@ class TablesPage(QWidget):
                 self.list.blockSignals(False)
 
     def _make_form(self, place: Place, value: BaseModel) -> None:
+        self._brought = None
         while self._holder.count():
             item = self._holder.takeAt(0)
             widget = item.widget() if item is not None else None
