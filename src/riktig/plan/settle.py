@@ -56,10 +56,13 @@ def settle_by(run: Run, job: Job) -> Job:
         return settled
     passes = [settled]
     while len(passes) < _PASSES:
-        roomy = _with_roomy_ducts(passes[-1], with_real_groups(passes[-1]))
+        grouped = with_real_groups(passes[-1])
+        roomy = _with_roomy_ducts(passes[-1], grouped)
         if roomy is passes[-1]:
             break
         passes.append(_allocated(allocate(roomy), roomy))
+        if roomy is not grouped and _crowding(passes[-1]) >= _crowding(passes[-2]):
+            break
     if len(passes) == 1:
         return settled
     passes[0] = _with_sizes_as_laid(settled)

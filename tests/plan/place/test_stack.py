@@ -1,13 +1,15 @@
 """Rows made to measure: heights from parts and clearances, bands from the top, small rows together, reserve kept."""
 
+import pytest
 from hypothesis import given
 from hypothesis import strategies as st
 
 from riktig.job.entries import OnPlate, OnRail
 from riktig.plan.place.first_rows import band_order, first_rows
 from riktig.plan.place.items import FINGER_MM, Band, PlateItem
+from riktig.plan.place.row_room import width_with, with_items
 from riktig.plan.place.stack import ROW_FILL, Row, inner_span, packed_width, rows_height, stack_rows, usual_ducts
-from support import HEAD, job_of
+from support import HEAD, demo_text, job_of, plan_of
 
 JOB = job_of(HEAD.replace("height = 1200", "height = 9000"))
 DUCTS = usual_ducts(JOB)
@@ -70,3 +72,12 @@ def test_rows_begin_far_from_the_cables() -> None:
         DUCTS,
     )
     assert below.highest == 8950 and above.lowest == 0
+
+
+def test_what_a_row_takes_with_more_is_what_it_takes_once_they_stand_in_it() -> None:
+    plan = plan_of(demo_text("iec"))
+    items = tuple(plan.plate.items.values())
+    for count in (0, 1, 5, 20):
+        row = with_items(Row(), items[:count])
+        for more in (items[count : count + 1], items[count : count + 7], items[-3:], ()):
+            assert width_with(row, more) == pytest.approx(with_items(row, more).width)

@@ -13,7 +13,7 @@ from riktig.plan.place.columns import Member, straight_places
 from riktig.plan.place.heights import handle_reach
 from riktig.plan.place.items import PART_GAP_MM, Band, PlateItem
 from riktig.plan.place.layout import plate_size
-from riktig.plan.place.row_room import ByHeight, height_of, leads_in, with_items
+from riktig.plan.place.row_room import ByHeight, height_of, leads_in, width_with, with_items
 from riktig.plan.place.stack import (
     NARROWER_DUCTS,
     ROW_FILL,
@@ -270,7 +270,7 @@ def _fill(items: Sequence[PlateItem], most: float) -> list[Row]:
     rows: list[Row] = []
     for _, unit in groupby(enumerate(items), key=lambda pair: pair[1].unit or pair[0]):
         members = [item for _, item in unit]
-        place = next((k for k, row in enumerate(rows) if with_items(row, members).width <= most), None)
+        place = next((k for k, row in enumerate(rows) if width_with(row, members) <= most), None)
         if place is None:
             rows.append(with_items(Row(), members))
         else:
@@ -327,9 +327,8 @@ def _columns(items: Sequence[PlateItem], most: float) -> list[Row]:
     for _, group in groupby(_by_load(items), key=_load_of):
         members = list(group)
         above, below = ([m for m in members if m.is_protection is first] for first in (True, False))
-        wider = (with_items(pair[0], above), with_items(pair[1], below))
-        if max(row.width for row in wider) <= most:
-            pair = wider
+        if max(width_with(pair[0], above), width_with(pair[1], below)) <= most:
+            pair = (with_items(pair[0], above), with_items(pair[1], below))
             continue
         found.extend(pair)
         pair = (with_items(Row(), above), with_items(Row(), below))

@@ -10,12 +10,22 @@ from functools import reduce
 from riktig.plan.circuit.incoming import WAY_IN
 from riktig.plan.circuit.model import is_bar
 from riktig.plan.place.items import PART_GAP_MM, Band, PlateItem
-from riktig.plan.place.stack import DuctSizes, Row, rows_height
+from riktig.plan.place.stack import DuctSizes, Row, gap_between, rows_height
 
 
 def with_items(row: Row, items: Iterable[PlateItem]) -> Row:
     """Return a row with more parts at its end."""
     return reduce(Row.plus, items, row)
+
+
+def width_with(row: Row, items: Iterable[PlateItem]) -> float:
+    """Return what a row takes with more parts at its end, in mm; the row is not packed again for it."""
+    wide, last = row.width, {True: row.rail[-1:], False: row.fixed[-1:]}
+    for item in items:
+        before, beside = last[item.on_rail], last[not item.on_rail]
+        gap = gap_between(before[0], item) if before else PART_GAP_MM if beside else 0.0
+        wide, last[item.on_rail] = wide + gap + item.span, (item,)
+    return wide
 
 
 def leads_in(row: Row) -> bool:
