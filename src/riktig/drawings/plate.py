@@ -1,5 +1,7 @@
 """Owns the drawing of the plate to scale, and of wires' ways over it. Must not know how they were found."""
 
+from collections.abc import Sequence
+
 from riktig.catalogue.model import Part
 from riktig.drawings.display import Anchor, Drawing, Item, Layer, Pen, Point, Tone, wire_tone
 from riktig.drawings.part_faces import draw_face
@@ -147,16 +149,24 @@ def _draw_backplate(pen: Pen, plan: Plan, shift: Point) -> None:
     for comb in plan.combs:
         _draw_comb(pen, plan, comb, shift, geometry)
     for names, box in covers(plate):
-        _draw_cover(pen, names[0], box, shift, is_right=2 * box.x > plate.width)
+        _draw_cover(pen, names, box, plate, shift)
 
 
-def _draw_cover(pen: Pen, ref: str, box: Box, shift: Point, *, is_right: bool) -> None:
-    """Draw the line of a cover over what stays live, and say so below it, from its left or up to its right end."""
-    left, low, right, top = shift[0] + box.x, shift[1] + box.y, shift[0] + box.right, shift[1] + box.top
-    corners = ((left, low), (right, low), (right, top), (left, top), (left, low))
-    pen.line(*corners, width=1.6, dashed=True, tone=Tone.DANGER, ref=ref)
-    at, anchor = (right - 2, Anchor.RIGHT) if is_right else (left + 2, Anchor.LEFT)
-    pen.text(at, low - 14, "stays live", size=14, tone=Tone.DANGER, anchor=anchor, ref=ref, layer=Layer.NOTE)
+_LIVE, _LIVE_MM = "stays live", 92.0
+"""What is said of what stays live, and what the words take across."""
+
+
+def _draw_cover(pen: Pen, names: Sequence[str], box: Box, plate: PlateLayout, shift: Point) -> None:
+    """Draw the line of a cover over what stays live, and say so below it and what stands beside it: from its left end, or up to its right
+    one on the right of the plate.
+    """
+    sx, sy = shift
+    corners = ((box.x, box.y), (box.right, box.y), (box.right, box.top), (box.x, box.top), (box.x, box.y))
+    pen.line(*((sx + x, sy + y) for x, y in corners), width=1.6, dashed=True, tone=Tone.DANGER, ref=names[0])
+    x = box.right - _LIVE_MM if 2 * box.x > plate.width else box.x
+    row = plate.row_of[names[0]]
+    over = (b.y for name, b in plate.boxes.items() if plate.row_of[name] == row and x < b.right and b.x < x + _LIVE_MM)
+    pen.text(sx + x + 2, sy + min(box.y, *over) - 17, _LIVE, size=14, tone=Tone.DANGER, ref=names[0], layer=Layer.NOTE)
 
 
 def _draw_walls(pen: Pen, plan: Plan, at: Point) -> None:
