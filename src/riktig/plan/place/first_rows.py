@@ -6,6 +6,7 @@ from dataclasses import replace
 from itertools import groupby, pairwise
 
 from riktig.job.model import Job
+from riktig.pipeline.rows import by_row
 from riktig.plan.circuit.incoming import WAY_IN
 from riktig.plan.circuit.model import EARTH_BAR, is_bar
 from riktig.plan.place.arresters import EARTHS, NEUTRAL, from_the_way_in, is_ahead, is_arrester, with_arresters_below
@@ -48,19 +49,24 @@ def first_layout(job: Job, items: Sequence[PlateItem], least: DuctSizes | None =
         least: what the wires ask of the ducts where that is known; given where the plate is high and wide enough for it, at least to the
             uprights.
     """
-    usual = usual_ducts(job), *NARROWER_DUCTS
-    plain = _proposal(job, items, *usual)
+    asked = Job.model_construct(
+        **{facet: getattr(job, facet) for facet in ("enclosure", "supply", "incoming", "practice")}
+    )
+    usual, parts = (usual_ducts(job), *NARROWER_DUCTS), tuple(items)
+    plain = _proposal("usual", asked, parts, *usual)
     if least is not None and _fits(job, *plain):
-        for wanted in (least, replace(least, single={})):
-            way = _proposal(job, items, *(wider(ducts, wanted) for ducts in usual))
+        for name, wanted in (("wide", least), ("wide uprights", replace(least, single={}))):
+            way = _proposal(name, asked, parts, *(wider(ducts, wanted) for ducts in usual))
             if _fits(job, *way) and len(way[0]) <= len(plain[0]):
                 return way
     return plain
 
 
+@by_row
 def _proposal(
-    job: Job, items: Sequence[PlateItem], usual: DuctSizes, narrow: DuctSizes, narrowest: DuctSizes
+    _: str, job: Job, items: tuple[PlateItem, ...], usual: DuctSizes, narrow: DuctSizes, narrowest: DuctSizes
 ) -> tuple[list[Row], DuctSizes]:
+    """Return rows and ducts for some sizes of ducts; the last ones are remembered, for a plate is laid out several times."""
     if _least_height(job, items, narrowest) > plate_size(job)[1]:
         return _at_the_edge(job, first_rows(job, items, narrowest), narrowest)
     if len({item.load for item in items if item.band is Band.STARTER}) <= _FEW_MOTORS:
