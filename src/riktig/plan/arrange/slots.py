@@ -176,9 +176,7 @@ class Arrangement:
         """Return how much wider the rail of a slot is for columns that stand straight, in mm."""
         if id(slot) not in self._pairs or not slot.rail:
             return 0.0
-        last = slot.rail[-1]
-        taken = self._straight(slot)[-1] - self._lefts[last] + self._spans[last] - self._begin_of(slot)
-        return taken - self.width_of(slot.rail)
+        return self._rail_end(slot) - self._begin_of(slot) - self.width_of(slot.rail)
 
     def _straight(self, slot: Slot) -> list[float]:
         """Return the left edges on the rail of a slot that is one of a pair."""
@@ -194,16 +192,19 @@ class Arrangement:
 
     def _straight_to_right(self, slot: Slot) -> list[float]:
         """Return the same with both rows of the pair as far right as the fuller one lets them."""
-        free = min(one.span[1] - self._end_of(one) for one in self._pairs[id(slot)])
+        free = min(one.span[1] - self._rail_end(one) - self._fixed_on_right(one) for one in self._pairs[id(slot)])
         return [x + max(0.0, free) for x in self._straight(slot)]
 
-    def _end_of(self, slot: Slot) -> float:
-        """Return where what stands in a slot of a pair ends, from the left, in mm."""
-        fixed = self.width_of(slot.fixed) + PART_GAP_MM if slot.fixed and not slot.fixed_left else 0.0
+    def _rail_end(self, slot: Slot) -> float:
+        """Return where what stands on the rail of a slot of a pair ends, as far left as it may stand, in mm."""
         if not slot.rail:
-            return self._begin_of(slot) + fixed
+            return self._begin_of(slot)
         last = slot.rail[-1]
-        return self._straight(slot)[-1] - self._lefts[last] + self._spans[last] + fixed
+        return self._straight(slot)[-1] - self._lefts[last] + self._spans[last]
+
+    def _fixed_on_right(self, slot: Slot) -> float:
+        """Return what is taken beyond the rail of a slot by what is screwed to the plate there, in mm."""
+        return self.width_of(slot.fixed) + PART_GAP_MM if slot.fixed and not slot.fixed_left else 0.0
 
     def pair_of(self, slot: Slot) -> tuple[Slot, ...]:
         """Return a slot, and the one that its columns are straight with."""

@@ -66,7 +66,9 @@ def first_layout(job: Job, items: Sequence[PlateItem], least: DuctSizes | None =
 def _proposal(
     _: str, job: Job, items: tuple[PlateItem, ...], usual: DuctSizes, narrow: DuctSizes, narrowest: DuctSizes
 ) -> tuple[list[Row], DuctSizes]:
-    """Return rows and ducts for some sizes of ducts; the last ones are remembered, for a plate is laid out several times."""
+    """Return rows and ducts for some sizes of ducts; the last ones are remembered, for a plate is laid out several times: nobody changes
+    them.
+    """
     if _least_height(job, items, narrowest) > plate_size(job)[1]:
         return _at_the_edge(job, first_rows(job, items, narrowest), narrowest)
     if len({item.load for item in items if item.band is Band.STARTER}) <= _FEW_MOTORS:

@@ -136,18 +136,6 @@ def _tapped(circuit: Circuit) -> frozenset[str]:
     return frozenset(found)
 
 
-def _excepted(circuit: Circuit) -> frozenset[str]:
-    """Return the names of the circuits that are fed from ahead of the main switch."""
-    found = set()
-    for path in circuit.paths:
-        begin, first = path.items[0], path.items[1]
-        if isinstance(begin, Nodes) and isinstance(first, Ref) and first.device not in WAY_IN:
-            is_ahead = any(name.startswith("in.") for name in begin.names)
-            owner = circuit.device(first.device).owner
-            found |= {owner} if is_ahead and owner is not None else set()
-    return frozenset(found)
-
-
 def _band(device: CircuitDevice, part: Part, load: str, arresters: Collection[str], tapped: Collection[str]) -> Band:
     if device.id in {EARTH_BAR, PLATE_STUD}:
         return Band.FIELD
@@ -204,7 +192,7 @@ def plate_items(
     taken = frozenset(hung.values())
     loads = _loads(circuits, circuit)
     arresters = {d.id for d in circuit.devices if d.kind == "surge"}
-    excepted = _excepted(circuit)
+    excepted = {path.owner for path in circuit.paths if path.is_excepted and path.owner is not None}
     tapped = _tapped(circuit) | excepted
     locked = {d.owner for d in circuit.devices if d.kind == "interlock" and d.owner is not None}
     found = []

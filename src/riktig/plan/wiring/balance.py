@@ -125,17 +125,17 @@ class _Balance:
         for way in cables:
             _spread(way.legs, round_area_mm2(way.diameter), self._areas)
         self._moves: dict[tuple[str, str], _Move | None] = {}
-        self._circuits: list[tuple[Conductor, ...]] = []
 
     def shunned(self, conductors: tuple[Conductor, ...]) -> dict[str, frozenset[str]]:
         """Return what potentials keep out of, once as many circuits were led round as serve; those that keep to a side of their own leave
         it only where a duct would be too full.
         """
         found = dict(self._ways.shunned)
+        free: list[tuple[Conductor, ...]] = []
         kept: list[tuple[Conductor, ...]] = []
         for circuit in circuits_of(conductors):
-            (kept if any(c.number in found for c in circuit) else self._circuits).append(circuit)
-        self._lead_round(self._circuits, FILL_TARGET, found)
+            (kept if any(c.number in found for c in circuit) else free).append(circuit)
+        self._lead_round(free, FILL_TARGET, found)
         self._lead_round(kept, FILL_LIMIT, found, may_be_free=True)
         return found
 
@@ -166,7 +166,9 @@ class _Balance:
         if fullest is None or self._fill(fullest) <= most:
             return None
         least = _LEAST_GAIN * _inside(self._ducts[fullest[0]])
-        ways = [code for code in (fullest[0],) if code in self._uprights] + [""] * may_be_free
+        ways = [fullest[0]] if fullest[0] in self._uprights else []
+        if may_be_free:
+            ways.append("")
         there = [circuit for circuit in circuits if _area_at(circuit, fullest) >= least]
         moves = (self._leaving(circuit, code) for circuit in there for code in ways)
         serving = (move for move in moves if move is not None and -move.change.get(fullest, 0.0) >= least)
