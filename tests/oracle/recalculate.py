@@ -19,7 +19,7 @@ B1 = dict(zip(MM2, (10.3, 13.5, 18.3, 24, 31, 44, 59, 77, 96, 117, 149, 180, 208
 B2 = dict(zip(MM2, (10.1, 13.1, 17.4, 23, 30, 40, 54, 70, 86, 103, 130, 156, 179, 0.87 * 225, 0.87 * 255), strict=True))
 E = dict(zip(MM2, (12.4, 16.1, 22, 30, 37, 52, 70, 88, 110, 133, 171, 207, 240, 0.87 * 319, 0.87 * 364), strict=True))
 AIR = {30: 1.15, 35: 1.08, 40: 1.0, 45: 0.91, 50: 0.82}
-GROUP = {"b1": {1: 1.0, 2: 0.8, 3: 0.65, 4: 0.65}, "e": {1: 1.0, 2: 0.88}}
+GROUP = {"b1": {1: 1.0, 2: 0.8, 4: 0.65, 6: 0.57, 9: 0.5}, "e": {1: 1.0, 2: 0.88}}
 OHM_KM = dict(
     zip(
         MM2[1:],
@@ -63,6 +63,10 @@ class Panel:
         self.rise = brief["enclosure"].get("inside_rise", 10)
         own = [n for n, d in brief.get("device", {}).items() if d["kind"] in {"motor", *LOADS}]
         self.grouped = min(4, len(brief["starter"]) + len(own) + len(brief.get("way", {})))
+        self.laid = {
+            v["subject"]: v["inputs"].get("grouped", 1) for v in plan["sizing"] if v["quantity"] == "conductor_section"
+        }
+        """Motor -> how many circuits the Plan says lie together in its ducts: it has no places here to count them again."""
         paths = [feeder["path"].replace("(", "").split(" > ") for feeder in brief.get("feeder", ())]
         at = {path[-1]: path[1] for path in paths if path[-1].startswith("@")}
         self.shared: dict[str, str] = {
@@ -74,10 +78,13 @@ class Panel:
         at = self.brief.get("location", {}).get(name, {})
         return at.get("distance", 20.0), {"tray": "e"}.get(at.get("laid", ""), "b2")
 
+    def together(self, name: str) -> int:
+        return max(self.grouped, int(self.laid[name]))
+
     def section(self, amps: float, laid: str, circuits: int, *, least: float = 1.5) -> float:
         table = {"b1": B1, "b2": B2, "e": E}[laid]
         air = self.air + self.rise if laid == "b1" else self.air
-        factor = AIR[air] * GROUP["e" if laid == "e" else "b1"][circuits]
+        factor = AIR[air] * next(f for n, f in GROUP["e" if laid == "e" else "b1"].items() if n >= min(circuits, 9))
         return next(mm2 for mm2 in MM2 if mm2 >= least and table[mm2] * factor >= amps - 1e-9)
 
     def gauge(self, amps: float, *, inside: bool, conductors: int = 3) -> str:
@@ -145,10 +152,10 @@ def _iec_motor(panel: Panel, name: str, motor: dict[str, Any], role: dict[str, s
             least = max(sum(fed), 1.6 * max(fed), sqrt(2) * (sum(fed) + 6.2 * max(fed)) / 10)
         want[role["Q"], "protective_rating"] = up(BREAKERS, least)
         trips = 20 * want[role["Q"], "protective_rating"]
-    line = panel.section(amps, "b1", panel.grouped)
+    line = panel.section(amps, "b1", panel.together(name))
     want[name, "conductor_section"] = line
     if is_six:
-        want[name, "lead_section"] = panel.section(share * amps, "b1", panel.grouped)
+        want[name, "lead_section"] = panel.section(share * amps, "b1", panel.together(name))
     earth = line if line <= 16 else 16 if line <= 35 else line / 2
     metres, laid = panel.place(motor.get("motor_at", "field"))
     cable = panel.section(share * amps, laid, 2 if is_six else 1)

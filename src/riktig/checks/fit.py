@@ -3,9 +3,10 @@
 from collections.abc import Iterator
 
 from riktig.checks.finding import Finding, Severity
-from riktig.plan.grouping import Crowded, crowded_wires
 from riktig.plan.plan import Plan
+from riktig.plan.sizes.fed import Fed
 from riktig.plan.wiring.duct_fill import FILL_LIMIT
+from riktig.plan.wiring.grouping import Crowded, crowded_wires, loaded_legs
 from riktig.units.numbers import format_number
 
 FILL_LIMIT_PERCENT = 100 * FILL_LIMIT
@@ -46,22 +47,26 @@ def check_grouping(plan: Plan) -> Iterator[Finding]:
     if plan.job.practice.standard != "iec":
         return
     alike: dict[tuple[str, int, bool], list[Crowded]] = {}
-    for one in crowded_wires(plan):
-        alike.setdefault((one.duct, one.circuits, bool(one.owner)), []).append(one)
+    fed = Fed(circuits=plan.power_circuits, starters=plan.starters, loads=plan.own_loads, lines={})
+    legs = loaded_legs(plan.conductors, plan.potential_at, fed, plan.sections, plan.laid_inside, plan.panel.load)
+    for one in crowded_wires(legs, plan.laid_inside):
+        alike.setdefault((one.duct, one.circuits, bool(one.leg.owner)), []).append(one)
     for (duct, circuits, is_owned), members in alike.items():
-        names = list(dict.fromkeys(name for one in members for name in one.owner.split()))
-        found = min(members, key=lambda one: one.carries / one.amps)
+        names = list(dict.fromkeys(name for one in members for name in one.leg.owner.split()))
+        found = min(members, key=lambda one: one.carries / one.leg.amps)
         whose = f"of {', '.join(plan.tags[name] for name in names)}" if is_owned else "from the main switch"
         worst = (
-            f", worst those of {' and '.join(plan.tags[n] for n in found.owner.split())}" if len(members) > 1 else ""
+            f", worst those of {' and '.join(plan.tags[n] for n in found.leg.owner.split())}"
+            if len(members) > 1
+            else ""
         )
         yield Finding(
             rule="duct-grouping", severity=Severity.SHOULD, subject=names[0] if names else "Q0",
             message=f"{circuits} loaded circuits lie together in duct {duct}: there the wires {whose} carry too little{worst}, "
-            f"{found.wire.size.label()} for {format_number(found.amps)} A carries {format_number(found.carries)} A: "
+            f"{found.leg.wire.size.label()} for {format_number(found.leg.amps)} A carries {format_number(found.carries)} A: "
             + _mend_first(plan, is_owned=is_owned)
             + "arrange the plate so that fewer lie together",
-            evidence=f"{format_number(found.carries)} A", limit=f"{format_number(found.amps)} A",
+            evidence=f"{format_number(found.carries)} A", limit=f"{format_number(found.leg.amps)} A",
             source="IEC 60204-1:2016 Table D.2, from memory",
         )  # fmt: skip
 

@@ -89,7 +89,7 @@ class Practice(Frozen):
     motor_protection: Literal["breaker", "motor-breaker", "magnetic", "fuse"] = "breaker"
     diversity: Literal["none", "table"] = "none"
     grouped: Annotated[int, Field(ge=1, le=20)] = 4
-    grouping: Literal["declared", "laid"] = "declared"
+    grouping: Literal["declared", "laid"] = "laid"
     conductors: Literal["mm2", "awg"] | None = None
     conductor_class: Literal["5", "2"] | None = None
 

@@ -9,15 +9,15 @@ from riktig.job.ledger import Choice, Choices, Ledger, merge_choices
 from riktig.job.model import Job
 from riktig.job.validate import check_job
 from riktig.pipeline.engine import Run
-from riktig.plan.grouping import real_groups
+from riktig.plan.basis.conductor import INSIDE
 from riktig.plan.net.numbers import find_clashes
 from riktig.plan.place.places import is_provisional
-from riktig.plan.plan import compute_plan
 from riktig.plan.stages import allocate, run_of, settled_run
 from riktig.plan.wiring.duct_fill import FILL_LIMIT
 from riktig.plan.wiring.duct_sizes import asked_of, followed
 from riktig.plan.wiring.stations import hole_places
 from riktig.plan.wiring.taps import long_taps
+from riktig.standards.iec_60204_1 import grouping_factor
 
 _PASSES = 3
 """So often a plate is laid out, at most, until ducts, sections and how many circuits lie together agree."""
@@ -54,19 +54,15 @@ def settle_by(run: Run, job: Job) -> Job:
     settled = _allocated(run, job)
     if settled is job or not is_provisional(settled.ledger.places):
         return settled
-    passes = [settled]
+    passes = [_with_sizes_as_laid(settled)]
     while len(passes) < _PASSES:
-        grouped = with_real_groups(passes[-1])
-        roomy = _with_roomy_ducts(passes[-1], grouped)
+        roomy = _with_roomy_ducts(passes[-1])
         if roomy is passes[-1]:
             break
-        passes.append(_allocated(allocate(roomy), roomy))
-        if roomy is not grouped and _crowding(passes[-1]) >= _crowding(passes[-2]):
+        passes.append(_with_sizes_as_laid(_allocated(allocate(roomy), roomy)))
+        if _crowding(passes[-1]) >= _crowding(passes[-2]):
             break
-    if len(passes) == 1:
-        return settled
-    passes[0] = _with_sizes_as_laid(settled)
-    return _with_sizes_as_laid(min(passes, key=_crowding))
+    return min(passes, key=_crowding) if len(passes) > 1 else passes[0]
 
 
 def _with_sizes_as_laid(settled: Job) -> Job:
@@ -75,17 +71,17 @@ def _with_sizes_as_laid(settled: Job) -> Job:
     return settled if grouped is settled else _allocated(allocate(grouped), grouped)
 
 
-def _with_roomy_ducts(settled: Job, grouped: Job) -> Job:
+def _with_roomy_ducts(settled: Job) -> Job:
     """Return a Job that asks for the ducts that the wires of the settled one need, the very same one where that asks for them already."""
     run, places = run_of(settled), settled.ledger.places
     if run["plate"].height_used > run["plate"].height:
-        return grouped  # it is too low for the ducts that it has
+        return settled  # it is too low for the ducts that it has
     size = places[SIZE_KEY].value
     asked = asked_of(run["plate"], run["duct_loads"], size.ducts)
     if asked == size.ducts:
-        return grouped
+        return settled
     sized = {**places, SIZE_KEY: Choice(replace_fields(size, ducts=followed(settled, run["plate"], asked)))}
-    return replace(grouped, ledger=replace(grouped.ledger, places=sized))
+    return replace(settled, ledger=replace(settled.ledger, places=sized))
 
 
 def _crowding(settled: Job) -> float:
@@ -98,18 +94,22 @@ def _crowding(settled: Job) -> float:
 
 
 def with_real_groups(settled: Job) -> Job:
-    """Return the Job with as many circuits together as really lie in its ducts, the very same one where it has no more than it knows;
-    what is held stays. Fewer are not taken back: thicker wires would make the next ones count again.
+    """Return the Job with as many circuits together as really lie in its ducts, the very same one where these derate no more than what it
+    knows; what is held stays. Fewer are not taken back: thicker wires would make the next ones count again.
     """
     if settled.practice.grouping != "laid":
         return settled
     old = settled.ledger.groups
     more = {
         name: Choice(count)
-        for name, count in real_groups(compute_plan(settled)).items()
-        if name not in old or (count > old[name].value and not old[name].is_held)
+        for name, count in run_of(settled)["real_groups"].items()
+        if name not in old or (_group_factor(count) < _group_factor(old[name].value) and not old[name].is_held)
     }
     return replace(settled, ledger=replace(settled.ledger, groups={**old, **more})) if more else settled
+
+
+def _group_factor(circuits: int) -> float:
+    return grouping_factor(circuits, INSIDE)
 
 
 def _allocated(run: Run, job: Job) -> Job:

@@ -296,7 +296,8 @@ def test_larger_motors_and_hotter_air_never_get_less(kw: float, more: float, amb
 
 
 def test_a_changed_motor_is_the_only_one_that_is_sized_again() -> None:
-    many = HEAD + "".join(f'[starter.M{n}]\nkw = {0.5 + n / 8}\nsupply = "C1"\n' for n in range(1, 31))
+    head = HEAD.replace("[supply]", '[practice]\ngrouping = "declared"\n[supply]')
+    many = head + "".join(f'[starter.M{n}]\nkw = {0.5 + n / 8}\nsupply = "C1"\n' for n in range(1, 31))
     before = plan_of(many)
     misses = size_starter.cache_info().misses
     after = plan_of(many.replace("kw = 1.5\n", "kw = 2.2\n"))

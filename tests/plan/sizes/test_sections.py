@@ -187,6 +187,7 @@ def test_wires_that_carry_too_little_where_they_really_lie_together_are_named_on
     def found(count: int) -> list[Finding]:
         starters = "".join(f'[starter.M{n}]\nkw = 7.5\nsupply = "C1"\n' for n in range(1, count + 1))
         roomy = HEAD.replace("width = 800\nheight = 1200", "width = 1600\nheight = 2000")
+        roomy = roomy.replace("[supply]", '[practice]\ngrouping = "declared"\n[supply]')
         return [f for f in find_all(plan_of(roomy + starters)) if f.rule == "duct-grouping" and f.subject != "Q0"]
 
     assert found(3) == []
@@ -195,11 +196,11 @@ def test_wires_that_carry_too_little_where_they_really_lie_together_are_named_on
     assert "M1, M2" in crowded.message and "for 15.5 A" in crowded.message
 
 
-def test_a_shop_that_sizes_by_the_ducts_has_sizes_that_carry_where_they_lie() -> None:
+def test_sizes_carry_where_the_wires_lie() -> None:
     """By hand: 15.5 A and 31 A · 0.91 · 0.5 = 14.1 A of 6 mm2 among nine, so 10 mm2, 44 A, 20 A. As above."""
     starters = "".join(f'[starter.M{n}]\nkw = 7.5\nsupply = "C1"\n' for n in range(1, 15))
     roomy = HEAD.replace("width = 800\nheight = 1200", "width = 1600\nheight = 2000")
-    plan = plan_of(roomy.replace("[supply]", '[practice]\ngrouping = "laid"\n[supply]') + starters)
+    plan = plan_of(roomy + starters)
     assert not [f for f in find_all(plan) if f.rule == "duct-grouping" and f.subject != "Q0"]
     together = {name: choice.value for name, choice in plan.job.ledger.groups.items()}
     sections = {v.subject: v.value for v in plan.sizing if v.quantity == "conductor_section" and v.subject[0] == "M"}
