@@ -176,6 +176,14 @@ class Panel:
                 found.add(device)
         return found
 
+    def _powered(self) -> set[str]:
+        """Return the soft starters whose own supply is there: without it their contacts drop."""
+        groups = self.joined()
+        poles: dict[str, set[tuple[str, str]]] = defaultdict(set)
+        for number, reached in self.live().items():
+            poles[groups.find(number)] |= reached
+        return {d for d in self.kinds if self.kinds[d] == "soft-starter" and self.has_volts(d, E.COIL, groups, poles)}
+
     def _input(self, device: str, mark: str, groups: Groups) -> bool:
         part = self.plan.parts[device]
         element = next(e for e in part.elements if e.kind in {E.INPUT, E.ENABLE} and mark in e.marks)
@@ -196,7 +204,9 @@ class Panel:
             ramping = {
                 d
                 for d in self.kinds
-                if self.kinds[d] == "soft-starter" and d not in self.tripped and (d in now or d in self.ramping)
+                if self.kinds[d] == "soft-starter"
+                and d not in self.tripped
+                and (d in now or d in self.ramping & self._powered())
             }
             if (now, elapsed, ramping) == (self.on, self.elapsed, self.ramping):
                 return self

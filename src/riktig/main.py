@@ -21,6 +21,7 @@ _COMMANDS = frozenset(
         "plan",
         "check",
         "export",
+        "live",
         "status",
         "schema",
         "import-parts",

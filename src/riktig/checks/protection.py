@@ -19,7 +19,7 @@ def check_own_protection(plan: Plan) -> Iterator[Finding]:
     Source:
         Each circuit has its own protective device: IEC 60204-1:2016 7.2, from memory.
     """
-    reach = UnionFind()
+    reach = UnionFind[str]()
     for potential in plan.potentials:
         for terminal in potential.net.terminals:
             reach.join(f"={potential.number}", terminal)

@@ -98,7 +98,7 @@ def check_fed_twice(plan: Plan) -> Iterator[Finding]:
 
 def _reaches(plan: Plan, one: PowerCircuit, at: Mapping[str, str], lines: Set[str], *, but: str) -> bool:
     """Return whether a load hangs on a line of its supply without one of the devices of its circuit."""
-    joined = UnionFind()
+    joined = UnionFind[str]()
     for device, _ in one.devices:
         for element in plan.parts[device].elements if device != but else ():
             numbers = [at[t] for mark in element.marks[:2] if (t := f"{device}:{mark}") in at]

@@ -36,6 +36,7 @@ from riktig.refusal import Refusal
 from riktig.standards.tables import own_tables, own_tables_folder, shipped_names
 
 DEFAULT_UNIT = "1"
+CAUTION = "A simulation is no proof: the real panel is tested by a competent person."
 app = typer.Typer(add_completion=False, no_args_is_help=True, pretty_exceptions_enable=False,
                   help="Riktig plans, documents and tracks motor starter control panels.")  # fmt: skip
 JobArgument = Annotated[Path, typer.Argument(metavar="JOB", help="A .riktig job file or a brief (.toml).")]
@@ -124,6 +125,36 @@ def check(job: JobArgument, as_json: JsonOption = False) -> None:
         words = ", ".join(f"{counts[s.value]} {s.value}" for s in Severity)
         typer.echo(f"{words}. The local code and a competent person decide.")
     if any(finding.severity is Severity.MUST for finding in findings):
+        raise typer.Exit(1)
+
+
+@app.command("live")
+def play_script(
+    job: JobArgument,
+    script: Annotated[Path, typer.Argument(metavar="SCRIPT.toml", help="Steps: what is done, expected, never to be.")],
+    as_json: JsonOption = False,
+) -> None:
+    """Play a script on the circuit; exit 1 if an expectation is not met. A simulation is no proof: the real panel is tested."""
+    from riktig.files.script_file import read_script  # the solver's library costs a start more than all other commands
+    from riktig.live.scripts import ScriptError, play, report
+
+    steps, lines = read_script(script)
+    made = _plan_of(job)
+    try:
+        played = play(made, steps)
+    except ScriptError as error:
+        raise Refusal(f"{script.name}:{lines[error.step]}: {error}") from error
+    if as_json:
+        _print_json(report(played, made))
+    else:
+        for number, one in enumerate(played, start=1):
+            typer.echo(f"step {number:<3} {one.time:10.3f} s  {'; '.join(one.step.do)}")
+            for miss in one.misses:
+                because = f"; {miss.because}" if miss.because else ""
+                typer.echo(f"    MISSED {miss.expected}: {miss.was} at {miss.time:.3f} s{because}")
+        missed = sum(len(one.misses) for one in played)
+        typer.echo(f"{len(played)} steps, {missed} expectations missed. {CAUTION}")
+    if any(one.misses for one in played):
         raise typer.Exit(1)
 
 

@@ -35,6 +35,21 @@ def listed_powers_kw() -> tuple[float, ...]:
     return tuple(kw for kw, _ in read_columns("motor_current_iec_60947_4_1_g", "kw", "v400"))
 
 
+def trip_times_s(trip_class: str) -> tuple[float, float]:
+    """Return after how many seconds at the earliest and at the latest a cold overload relay trips at 7.2 times its setting.
+
+    Raises:
+        KeyError: no such class.
+
+    Source:
+        IEC 60947-4-1 Table 2, from memory.
+    """
+    for row in read_table("overload_classes_iec_60947_4_1"):
+        if row["class"] == trip_class:
+            return float(row["holds_s"]), float(row["trips_s"])
+    raise KeyError(trip_class)
+
+
 def start_held_s(trip_class: str, start_ratio: float) -> float:
     """Return for how many seconds a cold overload relay surely lets a start of `start_ratio` times its setting go on.
 

@@ -107,7 +107,7 @@ class _Group:
 
 def _groups_of(rows: Sequence[FromTo], factory: Sequence[tuple[str, str]]) -> list[_Group]:
     """Return the potentials of a list; joins that come with the parts need no row."""
-    joined = UnionFind()
+    joined = UnionFind[str]()
     for row in rows:
         joined.join(f"#{row.number}", row.a.upper())
         joined.join(row.a.upper(), row.b.upper())

@@ -26,7 +26,7 @@ class LiveGroup:
 
 def find_live_groups(plan: "Plan") -> tuple[LiveGroup, ...]:
     """Return what is live with the main switch open and every contact, breaker and other switch closed."""
-    reach = UnionFind()
+    reach = UnionFind[str]()
     _join_circuit(plan, reach)
     live: dict[str, str] = {}
     for source, point in _ways_in(plan):
@@ -44,7 +44,7 @@ def find_live_groups(plan: "Plan") -> tuple[LiveGroup, ...]:
     return tuple(sorted(groups, key=lambda group: group.source != "mains"))
 
 
-def _join_circuit(plan: "Plan", reach: UnionFind) -> None:
+def _join_circuit(plan: "Plan", reach: UnionFind[str]) -> None:
     for potential in plan.potentials:
         for terminal in potential.net.terminals:
             reach.join(f"={potential.number}", terminal)

@@ -1,13 +1,18 @@
 """Owns what is joined with what, directly or through others. Must not know what it is."""
 
+from collections.abc import Hashable
+from typing import Generic, TypeVar
 
-class UnionFind:
-    """Sets of strings that are one; a point never seen stands alone."""
+Point = TypeVar("Point", bound=Hashable)
+
+
+class UnionFind(Generic[Point]):
+    """Sets of points that are one; a point never seen stands alone."""
 
     def __init__(self) -> None:
-        self._parent: dict[str, str] = {}
+        self._parent: dict[Point, Point] = {}
 
-    def find(self, point: str) -> str:
+    def find(self, point: Point) -> Point:
         """Return the point that stands for the set of `point`."""
         parent = self._parent
         root = point
@@ -17,7 +22,7 @@ class UnionFind:
             parent[point], point = root, parent[point]
         return root
 
-    def join(self, a: str, b: str) -> None:
+    def join(self, a: Point, b: Point) -> None:
         """Make the sets of both points one."""
         root_a, root_b = self.find(a), self.find(b)
         if root_a != root_b:

@@ -148,7 +148,7 @@ class _Trace:
     """The power paths as points and lanes between them."""
 
     circuit: Circuit
-    joined: UnionFind = field(default_factory=UnionFind)
+    joined: UnionFind[str] = field(default_factory=UnionFind)
     edges: list[_Edge] = field(default_factory=list)
     loads: dict[str, list[_Lead]] = field(default_factory=dict)
     _at: Mapping[str, list[_Edge]] = field(default_factory=dict)

@@ -100,7 +100,7 @@ class _Points:
     """The points at which the mentions of one-wire paths meet, called by the smallest name or mention there."""
 
     def __init__(self, circuit: Circuit) -> None:
-        self._joined = UnionFind()
+        self._joined = UnionFind[str]()
         for a, b in circuit.joins:
             self._joined.join(f"={b}", f"={a}")
         self._points: dict[str, None] = {}

@@ -51,7 +51,7 @@ class _Walk:
     ends: Mapping[str, tuple[tuple[str, ...], tuple[str, ...]]]
     uses: Mapping[tuple[str, int], Use]
     loads: frozenset[str] = frozenset()
-    joined: UnionFind = field(default_factory=UnionFind)
+    joined: UnionFind[str] = field(default_factory=UnionFind)
     order: list[str] = field(default_factory=list)
     phases: dict[str, set[str]] = field(default_factory=dict)
     supplies: dict[str, str] = field(default_factory=dict)
@@ -197,7 +197,7 @@ class _Feeds:
     electronics that give their own extra-low DC.
     """
 
-    def __init__(self, joined: UnionFind, parts: Mapping[str, Part], job: Job) -> None:
+    def __init__(self, joined: UnionFind[str], parts: Mapping[str, Part], job: Job) -> None:
         self._joined, self._job = joined, job
         self._beside: dict[str, set[str]] = {}
         self._dc: set[str] = set()

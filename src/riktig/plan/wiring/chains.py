@@ -241,7 +241,7 @@ class _Chain:
         self._beside = site.beside
         self._short = site.short
         self._lengths = lengths
-        self._joined = UnionFind()
+        self._joined = UnionFind[str]()
         self._links: list[Link] = []
 
     def build(self) -> list[Link]:

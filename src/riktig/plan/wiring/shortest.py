@@ -77,7 +77,7 @@ def _greedy(lengths: Any, groups: list[list[int]], left: list[int]) -> list[Edge
     import numpy as np
 
     nodes = [member for group in groups for member in group]
-    part = UnionFind()
+    part = UnionFind[str]()
     space: dict[str, int] = {}
     for group in groups:
         for member in group[1:]:

@@ -152,7 +152,7 @@ class TapSizes:
         def is_source(end: str) -> bool:
             return is_bar(device_of(end)) if has_bar else self._leads_on(end)
 
-        joined = UnionFind()
+        joined = UnionFind[str]()
         for link in links:
             if not (is_source(link.a) or is_source(link.b)):
                 joined.join(link.a, link.b)

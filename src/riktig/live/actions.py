@@ -1,0 +1,59 @@
+"""Owns what a script may do, word by word. Must not know what is expected of it."""
+
+from riktig.live.faults import is_fault, put_fault
+from riktig.live.gear import ActionError, number_of
+from riktig.live.names import Names
+from riktig.live.simulation import Simulation
+
+_OF_DEVICES = ("press", "release", "turn", "close", "open", "trip", "reset", "set", "fail")
+VERBS = (*_OF_DEVICES, "push", "level", "mend", "fault", "lose", "wait")
+"""All that an action may begin with."""
+_LONGEST_S = 1e7
+
+
+def perform(simulation: Simulation, names: Names, action: str) -> None:
+    """Do what an action says, and let what follows from it come to rest.
+
+    Raises:
+        ActionError: it is none, or cannot be done.
+    """
+    verb, _, rest = action.strip().partition(" ")
+    name, _, value = rest.strip().partition(" ")
+    value = value.strip()
+    if verb == "wait":
+        simulation.run(number_of(rest, 0.0, _LONGEST_S))
+        return
+    if verb == "push":
+        for half in ("press", "release"):
+            simulation.act(names.device(name), half)
+            simulation.rest()
+        return
+    if verb == "level":
+        _set_level(simulation, names, name, number_of(value, 0.0, 1000.0))
+    elif verb == "fault":
+        put_fault(simulation, names, rest)
+    elif verb == "lose" or (verb == "mend" and names.line(rest) is not None):
+        _lose(simulation, names, rest, is_lost=verb == "lose")
+    elif verb == "mend" and is_fault(rest):
+        put_fault(simulation, names, rest, is_mended=True)
+    elif verb in _OF_DEVICES or verb == "mend":
+        simulation.act(names.device(name), verb, value)
+    else:
+        raise ActionError(f"{action!r} begins with no action: {', '.join(VERBS)}")
+    simulation.rest()
+
+
+def _set_level(simulation: Simulation, names: Names, name: str, metres: float) -> None:
+    """Let a level stand so high: its floats follow from the bottom up, or from the top down."""
+    for device, height in sorted(names.floats(name), key=lambda one: one[1]):
+        simulation.act(device, "close" if metres >= height else "open")
+
+
+def _lose(simulation: Simulation, names: Names, name: str, *, is_lost: bool) -> None:
+    found = names.line(name)
+    if found is None:
+        raise ActionError(f"no line comes in that is called {name or 'nothing'}")
+    feed, line = found
+    (feed.lost.add if is_lost else feed.lost.discard)(feed.order[line])
+    simulation.tell(name, "lost" if is_lost else "back")
+    simulation.feed()

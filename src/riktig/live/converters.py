@@ -1,0 +1,275 @@
+"""Owns drives and soft starters: enabled, running up, running, running down, tripped. Must not know their motors."""
+
+from cmath import rect
+from math import acos, pi
+
+from riktig.catalogue.model import Element, ElementKind, Part
+from riktig.live import laws
+from riktig.live.consumers import load_law
+from riktig.live.gear import OF_TRIP, Clock, Gear
+from riktig.live.laws import Law
+from riktig.live.network import Network
+from riktig.live.rig import Rig, Sensor
+from riktig.plan.circuit.model import CircuitDevice
+
+_LOGIC_VOLTS, _SEEN_VOLTS, _INPUT_OHM = 24.0, 15.0, 4700.0
+"""What a device's own supply gives, and from where an input counts as closed (IEC 61131-2, from memory)."""
+_ANALOGUE_OHM = 100_000.0
+
+
+class _Inputs:
+    """The inputs of a device that a contact closes onto its own supply."""
+
+    def __init__(self, rig: Rig, device: str, part: Part) -> None:
+        self._ground = rig.inner()
+        self._outs: dict[str, int] = {}
+        self._loads: dict[str, tuple[int, int]] = {}
+        for element in part.elements:
+            if element.kind in {ElementKind.INPUT, ElementKind.ENABLE}:
+                out, back = element.marks
+                if out not in self._outs:
+                    self._outs[out] = rig.element(self._ground, rig.node(f"{device}:{out}"))
+                node = rig.node(f"{device}:{back}")
+                self._loads[back] = (rig.element(node, self._ground), node)
+                levels = (_SEEN_VOLTS, _SEEN_VOLTS)
+                rig.sensors.append(Sensor(owner=device, a=node, b=self._ground, is_dc=True, levels=levels))
+
+    def put(self, network: Network, *, is_powered: bool) -> None:
+        for element in self._outs.values():
+            network.put(element, laws.source(0j, _LOGIC_VOLTS, 0.02 + 0j, 0.02) if is_powered else laws.nothing(2))
+        for element, _ in self._loads.values():
+            network.put(element, laws.admittance(1 / _INPUT_OHM + 0j, 1 / _INPUT_OHM))
+
+    def is_closed(self, mark: str, clock: Clock) -> bool:
+        """Return whether an input is closed; one that the part does not have is not."""
+        return mark in self._loads and clock.across(self._loads[mark][1], self._ground, is_dc=True) >= _SEEN_VOLTS
+
+
+class Drive(Gear):
+    """A variable speed drive: its output turns its motor by its reference, not by the mains; its poles do not conduct.
+
+    Args:
+        volts: line to line.
+        amps: of its motor.
+        has_reference: whether its speed comes over an analogue input; else it runs at full speed.
+    """
+
+    verbs = frozenset({"trip", "reset", "set"})
+    _RAMP_S, _FULL_VOLTS, _CHARGES_S = 2.0, 10.0, 0.4
+
+    def __init__(self, device: CircuitDevice, part: Part, volts: float, amps: float, *, has_reference: bool) -> None:
+        super().__init__(device, part)
+        self.volts, self.amps, self.has_reference = volts, amps, has_reference
+        self.is_ready, self.is_enabled, self.is_told, self.has_tripped = False, False, False, False
+        self.speed, self._rate, self._since, self._target = 0.0, 0.0, 0.0, 0.0
+        self._is_fed = False
+
+    def bind(self, rig: Rig) -> None:
+        super().bind(rig)
+        lanes = [e.marks for e in self.part.elements if e.kind is ElementKind.CONVERTER]
+        self._mains = [rig.node(f"{self.id}:{a}") for a, _ in lanes]
+        self._input = rig.element(*self._mains)
+        middle = rig.inner()
+        self._outs = [rig.element(middle, rig.node(f"{self.id}:{b}")) for _, b in lanes]
+        self._inputs = _Inputs(rig, self.id, self.part)
+        nodes = {m: rig.node(f"{self.id}:{m}") for m in ("V10", "AI1", "AO1", "AGND")}
+        self._analogue = {m: rig.element(nodes["AGND"], nodes[m]) for m in ("V10", "AI1", "AO1")}
+        self._reference = (nodes["AI1"], nodes["AGND"])
+        level = 0.7 * self.volts
+        for a, b in zip(self._mains, self._mains[1:], strict=False):
+            rig.sensors.append(Sensor(owner=self.id, a=a, b=b, is_dc=False, levels=(level, level)))
+        rig.sensors.append(Sensor(owner=self.id, a=nodes["AI1"], b=nodes["AGND"], is_dc=True, dead=0.05))
+
+    def apply(self, network: Network) -> None:
+        watts = self.amps * self.volts * 1.5 * abs(self.speed)
+        siemens = rect(max(watts, 20.0) / self.volts**2, -acos(0.95)) if self._is_fed else 0j
+        network.put(
+            self._input, laws.star(siemens, 0.0, len(self._mains)) if siemens else laws.nothing(len(self._mains))
+        )
+        is_turning = self.is_ready and self.is_enabled and not self.has_tripped and self.speed != 0.0
+        for number, element in enumerate(self._outs):
+            volts = rect(self.volts / 3**0.5, -2 * pi / 3 * number * (1 if self.speed > 0 else -1))
+            network.put(element, laws.source(volts, 0.0, 50.0 + 0j, 50.0) if is_turning else laws.nothing(2))
+        self._inputs.put(network, is_powered=self.is_ready)
+        network.put(self._analogue["V10"], self._give(self._FULL_VOLTS))
+        network.put(self._analogue["AO1"], self._give(self._FULL_VOLTS * abs(self.speed)))
+        network.put(self._analogue["AI1"], laws.admittance(1 / _ANALOGUE_OHM + 0j, 1 / _ANALOGUE_OHM))
+        self.contacts.put(network, self._moved)
+
+    def _give(self, volts: float) -> Law:
+        return laws.source(0j, round(volts, 3), 0.01 + 0j, 0.01) if self.is_ready else laws.nothing(2)
+
+    def _moved(self, element: Element) -> tuple[bool, bool]:
+        is_moved = self.has_tripped if element.marks[0] in OF_TRIP else self.is_running
+        return is_moved, is_moved
+
+    @property
+    def is_running(self) -> bool:
+        """Whether it turns its motor, up, at speed or down."""
+        return self.is_ready and self.is_enabled and not self.has_tripped and (self.is_told or self.speed != 0.0)
+
+    def sense(self, clock: Clock) -> None:
+        pairs = zip(self._mains, self._mains[1:], strict=False)
+        is_fed = all(clock.across(a, b, is_dc=False) >= 0.7 * self.volts for a, b in pairs)
+        if is_fed != self._is_fed:
+            self._is_fed = is_fed
+            clock.call_off(self, "charge", "discharge")
+            clock.at(self, "charge" if is_fed else "discharge", self._CHARGES_S)
+            clock.changed(self)
+        is_enabled = all(self._inputs.is_closed(mark, clock) for mark in ("STO1", "STO2"))
+        is_told = self._inputs.is_closed("DI1", clock) and is_enabled and self.is_ready and not self.has_tripped
+        if is_enabled != self.is_enabled:
+            self.is_enabled = is_enabled
+            if not is_enabled:
+                self._stop_at_once(clock, "torque off")
+        self._aim(clock, is_told)
+
+    def _aim(self, clock: Clock, is_told: bool) -> None:
+        """Let it run to what it is told."""
+        way = -1.0 if self._inputs.is_closed("DI2", clock) else 1.0
+        share = clock.across(*self._reference, is_dc=True) / self._FULL_VOLTS if self.has_reference else 1.0
+        target = way * round(min(max(share, 0.02), 1.0), 3) if is_told else 0.0
+        if target == self._target and is_told == self.is_told:
+            return
+        self.speed = self._speed_at(clock.now)
+        self._since, self._target, was_told, self.is_told = clock.now, target, self.is_told, is_told
+        left = abs(target - self.speed) * self._RAMP_S
+        self._rate = (target - self.speed) / left if left else 0.0
+        if is_told and self.speed == 0.0:
+            self.speed = 0.001 * way
+        clock.at(self, "there", left)
+        clock.changed(self, "runs up" if is_told and not was_told else "runs down" if was_told and not is_told else "")
+
+    def _speed_at(self, now: float) -> float:
+        return self.speed + self._rate * (now - self._since)
+
+    def _stop_at_once(self, clock: Clock, words: str) -> None:
+        clock.call_off(self, "there")
+        self.speed = self._rate = self._target = 0.0
+        self.is_told = False
+        clock.changed(self, words)
+
+    def happen(self, what: str, clock: Clock) -> None:
+        if what == "there":
+            self.speed, self._rate = self._target, 0.0
+            clock.changed(self, "at speed" if self.speed else "at rest")
+            return
+        self.is_ready = what == "charge"
+        if not self.is_ready:
+            self._stop_at_once(clock, "off")
+        clock.changed(self, "ready" if self.is_ready else "off")
+
+    def act(self, verb: str, value: str, clock: Clock) -> None:
+        if verb in {"trip", "fail"}:
+            self.has_tripped = True
+            self._stop_at_once(clock, "tripped")
+        elif verb in {"reset", "mend"}:
+            self.has_tripped = False
+            clock.changed(self, "reset")
+            self.sense(clock)
+        else:
+            super().act(verb, value, clock)
+
+    @property
+    def probes(self) -> tuple[int, ...]:
+        return tuple(self._outs)
+
+    @property
+    def states(self) -> frozenset[str]:
+        words = {"tripped"} if self.has_tripped else {"on" if self.is_running else "off"}
+        return frozenset(words | ({"ready"} if self.is_ready and not self.has_tripped else set()))
+
+
+class SoftStarter(Gear):
+    """A soft starter: it limits the start of its motor, then leads through; it lets it run down when it is told to stop.
+
+    Source:
+        Limits at about three times the rated current: common practice, no source.
+    """
+
+    verbs = frozenset({"trip", "reset"})
+    _RAMP_S, _STOP_S, _RUNNING = 6.0, 4.0, 2000.0
+
+    def __init__(self, device: CircuitDevice, part: Part, volts: float, amps: float, feed_volts: float) -> None:
+        super().__init__(device, part)
+        self.volts, self.amps, self.feed_volts = volts, amps, feed_volts
+        self.is_dc = part.traits.get("current") == "dc"
+        self.is_powered, self.has_tripped, self.phase = False, False, "off"
+
+    def bind(self, rig: Rig) -> None:
+        super().bind(rig)
+        lanes = [e.marks for e in self.part.elements if e.kind is ElementKind.CONVERTER]
+        self._poles = [rig.pole(f"{self.id}:{a}", f"{self.id}:{b}") for a, b in lanes]
+        (coil,) = (e for e in self.part.elements if e.kind is ElementKind.COIL)
+        self._feed = (rig.node(f"{self.id}:{coil.marks[0]}"), rig.node(f"{self.id}:{coil.marks[1]}"))
+        self._coil = rig.element(*self._feed)
+        self._inputs = _Inputs(rig, self.id, self.part)
+        level = 0.85 * self.feed_volts
+        rig.sensors.append(
+            Sensor(owner=self.id, a=self._feed[0], b=self._feed[1], is_dc=self.is_dc, levels=(level, level))
+        )
+
+    def apply(self, network: Network) -> None:
+        network.put(
+            self._coil, load_law(self.feed_volts, self.part.rating("hold_va") or 15.0, is_dc=self.is_dc, cos_phi=0.7)
+        )
+        limit = 3.0 * self.amps * 3**0.5 / self.volts
+        law = {"off": laws.nothing(2), "running": laws.admittance(self._RUNNING + 0j, self._RUNNING)}.get(
+            self.phase, laws.admittance(rect(2.0 * limit, -acos(0.35)), limit)
+        )
+        for pole in self._poles:
+            network.put(pole, law)
+        self._inputs.put(network, is_powered=self.is_powered)
+        self.contacts.put(network, self._moved)
+
+    def _moved(self, element: Element) -> tuple[bool, bool]:
+        mark = element.marks[0]
+        is_moved = (
+            self.has_tripped if mark in OF_TRIP else self.phase == "running" if mark == "23" else self.phase != "off"
+        )
+        return is_moved, is_moved
+
+    def sense(self, clock: Clock) -> None:
+        is_powered = clock.across(*self._feed, is_dc=self.is_dc) >= 0.85 * self.feed_volts
+        if is_powered != self.is_powered:
+            self.is_powered = is_powered
+            clock.changed(self, "ready" if is_powered else "off")
+        is_told = is_powered and self._inputs.is_closed("ON", clock) and not self.has_tripped
+        if not is_powered or self.has_tripped:
+            self._go("off", clock)
+        elif is_told and self.phase in {"off", "stopping"}:
+            self._go("starting", clock, self._RAMP_S)
+        elif not is_told and self.phase in {"starting", "running"}:
+            self._go("stopping", clock, self._STOP_S)
+
+    def _go(self, phase: str, clock: Clock, seconds: float | None = None) -> None:
+        if phase != self.phase:
+            self.phase = phase
+            clock.call_off(self, "ramp")
+            if seconds is not None:
+                clock.at(self, "ramp", seconds)
+            clock.changed(self, phase)
+
+    def happen(self, what: str, clock: Clock) -> None:
+        self._go("running" if self.phase == "starting" else "off", clock)
+
+    def act(self, verb: str, value: str, clock: Clock) -> None:
+        if verb in {"trip", "fail"}:
+            self.has_tripped = True
+            self._go("off", clock)
+            clock.changed(self, "tripped")
+        elif verb in {"reset", "mend"}:
+            self.has_tripped = False
+            clock.changed(self, "reset")
+            self.sense(clock)
+        else:
+            super().act(verb, value, clock)
+
+    @property
+    def probes(self) -> tuple[int, ...]:
+        return tuple(self._poles)
+
+    @property
+    def states(self) -> frozenset[str]:
+        words = {"tripped"} if self.has_tripped else {"on" if self.phase != "off" else "off"}
+        return frozenset(words | ({self.phase} if self.phase != "off" else set()))
