@@ -113,9 +113,9 @@ class Panel:
 
     # -- what is live
 
-    def live(self) -> dict[str, set[tuple[str, str]]]:
+    def live(self, groups: Groups | None = None) -> dict[str, set[tuple[str, str]]]:
         """Return for each potential the poles (source, pole) that reach it."""
-        groups = self.joined()
+        groups = groups or self.joined()
         poles: dict[str, set[tuple[str, str]]] = defaultdict(set)
         for p in self.plan.potentials:
             for name in p.net.names:
@@ -156,7 +156,7 @@ class Panel:
 
     def _energised(self) -> set[str]:
         groups = self.joined()
-        live = self.live()
+        live = self.live(groups)
         poles: dict[str, set[tuple[str, str]]] = defaultdict(set)
         for number, reached in live.items():
             poles[groups.find(number)] |= reached
@@ -180,7 +180,7 @@ class Panel:
         """Return the soft starters whose own supply is there: without it their contacts drop."""
         groups = self.joined()
         poles: dict[str, set[tuple[str, str]]] = defaultdict(set)
-        for number, reached in self.live().items():
+        for number, reached in self.live(groups).items():
             poles[groups.find(number)] |= reached
         return {d for d in self.kinds if self.kinds[d] == "soft-starter" and self.has_volts(d, E.COIL, groups, poles)}
 
@@ -201,6 +201,7 @@ class Panel:
             delays = {d for d in self.kinds if self.kinds[d] == "timer"}
             off = {d for d in delays if self.plan.parts[d].traits["function"] == "off-delay"}
             elapsed = {d for d in self.elapsed if d in now or d in off} | (off & now)
+            ramping_on = self.ramping & self._powered() if self.ramping else set()
             ramping = {
                 d
                 for d in self.kinds

@@ -19,7 +19,8 @@ class Pair:
 
     def __init__(self, plan: Plan) -> None:
         self.plan, self.live, self.relays = plan, Simulation(plan), Panel(plan)
-        self.relays.wait()
+        doors = [d.id for d in plan.circuit.devices if d.kind == "limit-switch" and d.wants.get("use") == "enclosure"]
+        self.relays.hold(*doors).wait()
         self.coils = [d.id for d in plan.circuit.devices if d.kind in COILS]
         self.by_kind: dict[str, list[str]] = {}
         for device in plan.circuit.devices:

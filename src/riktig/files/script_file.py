@@ -1,5 +1,6 @@
 """Owns reading a live script: a TOML text of steps, documented in docs/live-scripts.md. Must not play it."""
 
+from math import isfinite
 from pathlib import Path
 from typing import Any
 
@@ -7,20 +8,21 @@ import tomli
 
 from riktig.files.toml_lines import Key, find_lines, line_of
 from riktig.job.faults import did_you_mean
-from riktig.live.scripts import Step
+from riktig.live.scripts import Field, Script, Step
 from riktig.refusal import Refusal
 
-_KEYS = ("do", "expect", "never")
+_OF_SCRIPT, _OF_STEP = ("step", "field", "title"), ("do", "expect", "never")
+_FIELD = 'at, low and high are numbers, moves = { "M1 forward" = 0.1, always = -0.01 }, operates = { B1 = "> 0.9" }'
 MOST_STEPS, MOST_LINES, MOST_LETTERS = 2000, 200, 200
-"""The most steps of a script, lines of one of its lists, and letters of one (common sense, no source)."""
+"""The most steps of a script, texts in one of its lists, and letters of one (common sense, no source)."""
 
 
 class ScriptFileError(Refusal):
     """A script file that cannot be taken: one line for each fault, with its place."""
 
 
-def read_script(path: Path) -> tuple[tuple[Step, ...], dict[int, int]]:
-    """Return the steps of a script file, and the line of the text on which each begins, counted from 1 both.
+def read_script(path: Path) -> tuple[Script, dict[int, int]]:
+    """Return a script, and the line of its text on which each step begins, counted from 1 both; 0 is what stands ahead of them.
 
     Raises:
         ScriptFileError: the text has faults.
@@ -37,37 +39,74 @@ def read_script(path: Path) -> tuple[tuple[Step, ...], dict[int, int]]:
         ) from error
     except tomli.TOMLDecodeError as error:
         raise ScriptFileError(f"{path.name}: {error}") from error
-    lines = find_lines(text)
-    faults: list[tuple[int, str]] = []
-    for key in data.keys() - {"step", "title"}:
-        faults.append(
-            (line_of(lines, (key,)), f"{key} is no key of a script{did_you_mean(key, ('step', 'title'))}: [[step]]")
+    reader = _Reader(find_lines(text))
+    script = reader.read(data)
+    if reader.faults:
+        raise ScriptFileError("\n".join(f"{path.name}:{line}: {message}" for line, message in sorted(reader.faults)))
+    return script, reader.begins
+
+
+class _Reader:
+    """Reads the tables of a script and gathers every fault of them."""
+
+    def __init__(self, lines: dict[Key, int]) -> None:
+        self._lines = lines
+        self.faults: list[tuple[int, str]] = []
+        self.begins = {0: line_of(lines, ("field",))}
+
+    def _refuse(self, at: Key, message: str) -> None:
+        self.faults.append((line_of(self._lines, at), message))
+
+    def read(self, data: dict[str, Any]) -> Script:
+        for key in data.keys() - set(_OF_SCRIPT):
+            self._refuse((key,), f"{key} is no key of a script{did_you_mean(key, _OF_SCRIPT)}: [[step]], [field.NAME]")
+        steps, field = data.get("step", []), data.get("field", {})
+        if not isinstance(steps, list) or not all(isinstance(row, dict) for row in steps):
+            self._refuse(("step",), "write each step as a table of its own: [[step]]")
+            steps = []
+        elif not steps:
+            self._refuse((), 'a script has steps: [[step]] with do = ["push S1"] and expect = ["K1 on"]')
+        if len(steps) > MOST_STEPS:
+            self._refuse(("step",), f"{len(steps)} steps are too many: {MOST_STEPS} at most, part the script")
+            steps = []
+        if not isinstance(field, dict) or not all(isinstance(body, dict) for body in field.values()):
+            self._refuse(("field",), "what lives along in the field has a table of its own: [field.NAME]")
+            field = {}
+        return Script(
+            steps=tuple(self._read_step(row, place) for place, row in enumerate(steps)),
+            field=tuple(self._read_field(name, body) for name, body in field.items()),
         )
-    rows = data.get("step", [])
-    if not isinstance(rows, list) or not all(isinstance(row, dict) for row in rows):
-        faults.append((line_of(lines, ("step",)), "write each step as a table of its own: [[step]]"))
-        rows = []
-    elif not rows:
-        faults.append((1, 'a script has steps: [[step]] with do = ["push S1"] and expect = ["K1 on"]'))
-    if len(rows) > MOST_STEPS:
-        faults.append((1, f"{len(rows)} steps are too many: {MOST_STEPS} at most, part the script"))
-        rows = rows[:MOST_STEPS]
-    steps = tuple(_read_step(row, ("step", place), lines, faults) for place, row in enumerate(rows))
-    if faults:
-        raise ScriptFileError("\n".join(f"{path.name}:{line}: {message}" for line, message in sorted(faults)))
-    return steps, {place + 1: line_of(lines, ("step", place)) for place in range(len(steps))}
+
+    def _read_step(self, row: dict[str, Any], place: int) -> Step:
+        self.begins[place + 1] = line_of(self._lines, ("step", place))
+        read: dict[str, tuple[str, ...]] = {}
+        for key, value in row.items():
+            at: Key = ("step", place, key)
+            if key not in _OF_STEP:
+                self._refuse(at, f"{key} is no key of a step{did_you_mean(key, _OF_STEP)}: {', '.join(_OF_STEP)}")
+            elif not isinstance(value, list) or not all(isinstance(one, str) for one in value):
+                self._refuse(at, f'{key} is a list of texts: {key} = ["..."]')
+            elif len(value) > MOST_LINES or any(len(one) > MOST_LETTERS for one in value):
+                self._refuse(at, f"{key} has too much: {MOST_LINES} texts of {MOST_LETTERS} letters at most")
+            else:
+                read[key] = tuple(value)
+        return Step(**read)
+
+    def _read_field(self, name: str, table: dict[str, Any]) -> Field:
+        read: dict[str, Any] = {}
+        for key, value in table.items():
+            if key in {"at", "low", "high"} and _is_number(value):
+                read[key] = float(value)
+            elif key == "moves" and isinstance(value, dict) and all(_is_number(speed) for speed in value.values()):
+                read[key] = tuple((claim, float(speed)) for claim, speed in value.items())
+            elif (
+                key == "operates" and isinstance(value, dict) and all(isinstance(when, str) for when in value.values())
+            ):
+                read[key] = tuple(value.items())
+            else:
+                self._refuse(("field", name, key), f"{key} is not as it should be: {_FIELD}")
+        return Field(name=name, **read)
 
 
-def _read_step(row: dict[str, Any], at: Key, lines: dict[Key, int], faults: list[tuple[int, str]]) -> Step:
-    read: dict[str, tuple[str, ...]] = {}
-    for key, value in row.items():
-        line = line_of(lines, (*at, key))
-        if key not in _KEYS:
-            faults.append((line, f"{key} is no key of a step{did_you_mean(key, _KEYS)}: {', '.join(_KEYS)}"))
-        elif not isinstance(value, list) or not all(isinstance(one, str) for one in value):
-            faults.append((line, f'{key} is a list of texts: {key} = ["..."]'))
-        elif len(value) > MOST_LINES or any(len(one) > MOST_LETTERS for one in value):
-            faults.append((line, f"{key} has too much: {MOST_LINES} texts of {MOST_LETTERS} letters at most"))
-        else:
-            read[key] = tuple(value)
-    return Step(**read)
+def _is_number(value: object) -> bool:
+    return isinstance(value, int | float) and not isinstance(value, bool) and isfinite(value) and abs(value) < 1e9

@@ -8,6 +8,8 @@ from riktig.live.simulation import Simulation
 _OF_DEVICES = ("press", "release", "turn", "close", "open", "trip", "reset", "set", "fail")
 VERBS = (*_OF_DEVICES, "push", "level", "mend", "fault", "lose", "wait")
 """All that an action may begin with."""
+DOOR = "door"
+"""What moves all switches that the door of the enclosure moves; it is closed at first."""
 _LONGEST_S = 1e7
 
 
@@ -36,6 +38,9 @@ def perform(simulation: Simulation, names: Names, action: str) -> None:
         _lose(simulation, names, rest, is_lost=verb == "lose")
     elif verb == "mend" and is_fault(rest):
         put_fault(simulation, names, rest, is_mended=True)
+    elif name == DOOR and verb in {"open", "close"}:
+        for device in names.door_switches:
+            simulation.act(device, verb)
     elif verb in _OF_DEVICES or verb == "mend":
         simulation.act(names.device(name), verb, value)
     else:
@@ -44,7 +49,12 @@ def perform(simulation: Simulation, names: Names, action: str) -> None:
 
 
 def _set_level(simulation: Simulation, names: Names, name: str, metres: float) -> None:
-    """Let a level stand so high: its floats follow from the bottom up, or from the top down."""
+    """Let a level stand so high: its floats follow from the bottom up."""
+    body = next((body for body in simulation.field if body.name == name), None)
+    if body is not None:
+        body.value, body.since = metres, simulation.now
+        simulation.settle()
+        return
     for device, height in sorted(names.floats(name), key=lambda one: one[1]):
         simulation.act(device, "close" if metres >= height else "open")
 

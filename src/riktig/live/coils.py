@@ -31,6 +31,7 @@ class Relay(Consumer):
     def __init__(self, device: CircuitDevice, part: Part, feed: Coil | None = None) -> None:
         super().__init__(device, part, feed)
         self.place, self.is_pulled, self.is_welded, self.is_stuck = _OUT, False, False, False
+        self._pulled_at = 0.0
         self.has_changed_over = False
         """Of one that alternates: which way its contacts lie; they change each time it drops."""
         self._alternates = part.traits.get("action") == "alternating"
@@ -80,7 +81,9 @@ class Relay(Consumer):
         )
         is_pulled = is_pulled and self._may_pull(clock)
         if is_pulled != self.is_pulled:
-            self.is_pulled = is_pulled
+            if not is_pulled and self.place != _IN and clock.now > self._pulled_at:
+                clock.changed(self, "loses a race")
+            self.is_pulled, self._pulled_at = is_pulled, clock.now
             self._start(clock)
 
     def _may_pull(self, clock: Clock) -> bool:

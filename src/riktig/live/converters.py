@@ -189,6 +189,7 @@ class SoftStarter(Gear):
 
     verbs = frozenset({"trip", "reset"})
     _RAMP_S, _STOP_S, _RUNNING = 6.0, 4.0, 2000.0
+    _STARTS, _DROPS = 0.85, 0.6
 
     def __init__(self, device: CircuitDevice, part: Part, volts: float, amps: float, feed_volts: float) -> None:
         super().__init__(device, part)
@@ -204,10 +205,8 @@ class SoftStarter(Gear):
         self._feed = (rig.node(f"{self.id}:{coil.marks[0]}"), rig.node(f"{self.id}:{coil.marks[1]}"))
         self._coil = rig.element(*self._feed)
         self._inputs = _Inputs(rig, self.id, self.part)
-        level = 0.85 * self.feed_volts
-        rig.sensors.append(
-            Sensor(owner=self.id, a=self._feed[0], b=self._feed[1], is_dc=self.is_dc, levels=(level, level))
-        )
+        levels = (self._DROPS * self.feed_volts, self._STARTS * self.feed_volts)
+        rig.sensors.append(Sensor(owner=self.id, a=self._feed[0], b=self._feed[1], is_dc=self.is_dc, levels=levels))
 
     def apply(self, network: Network) -> None:
         network.put(
@@ -230,7 +229,8 @@ class SoftStarter(Gear):
         return is_moved, is_moved
 
     def sense(self, clock: Clock) -> None:
-        is_powered = clock.across(*self._feed, is_dc=self.is_dc) >= 0.85 * self.feed_volts
+        share = self._DROPS if self.is_powered else self._STARTS
+        is_powered = clock.across(*self._feed, is_dc=self.is_dc) >= share * self.feed_volts
         if is_powered != self.is_powered:
             self.is_powered = is_powered
             clock.changed(self, "ready" if is_powered else "off")

@@ -19,6 +19,8 @@ _RUNS_UP, _RUNS_DOWN = 2.0, 3.0
 """Seconds to speed at full volts, and to rest: a usual load (common practice, no source)."""
 _TURNS_FROM = 0.2
 """Least share of its volts that turns it."""
+_ON_TWO = 2.0
+"""On two of three lines it slips until each of them leads √3 of its current: twice what its windings would draw as they were."""
 _ALPHA = cexp(2j * pi / 3)
 _COLD_OHM, _HOT_OHM = 100.0, 4000.0
 """Sensors in a winding, cold and hot: IEC 60947-8, from memory."""
@@ -73,7 +75,9 @@ class Motor(Gear):
 
     def apply(self, network: Network) -> None:
         is_starting = abs(self.speed) < _SLOW or self.has_failed
-        share = self.ratio if is_starting else max(self.load, 0.35)
+        share = (
+            self.ratio if is_starting else max(self.load, 0.35) * (_ON_TWO if "single-phasing" in self.words else 1.0)
+        )
         angle = -acos(_START_COS if is_starting else _RUN_COS)
         for (element, nodes), rated in zip(self._windings, self._amps, strict=True):
             amps = share * rated

@@ -72,6 +72,16 @@ class Names:
         """Return the way in and the conductor of it that is called so, None where none is."""
         return self._lines.get(word)
 
+    @property
+    def door_switches(self) -> tuple[str, ...]:
+        """The switches that the door of the enclosure moves."""
+        devices = self._simulation.plan.circuit.devices
+        return tuple(d.id for d in devices if d.kind == "limit-switch" and d.wants.get("use") == "enclosure")
+
+    def has_level(self, word: str) -> bool:
+        """Return whether a level of the job is called so."""
+        return any(level.name == word for level in self._simulation.plan.job.levels)
+
     def floats(self, word: str) -> list[tuple[str, float]]:
         """Return the floats of a level, each with its height in m.
 

@@ -70,6 +70,8 @@ class Network:
         self.count = nodes
         self.switches, self.elements = tuple(switches), tuple(elements)
         self.closed = [False] * len(switches)
+        self.barred: set[tuple[str, int]] = set()
+        """Switches and elements that stay open whatever they are told: (`switch` or `element`, index)."""
         self.laws: list[Law] = [nothing(len(nodes_of)) for nodes_of in elements]
         parted = part_network(nodes, self.switches, self.elements)
         self._hubs = parted.hubs
@@ -89,12 +91,14 @@ class Network:
 
     def switch(self, index: int, *, is_closed: bool) -> None:
         """Open or close a switch."""
+        is_closed = is_closed and ("switch", index) not in self.barred
         if self.closed[index] != is_closed:
             self.closed[index] = is_closed
             self._dirty.add(self._block_of_switch[index])
 
     def put(self, index: int, law: Law) -> None:
         """Give an element another law."""
+        law = nothing(len(self.elements[index])) if ("element", index) in self.barred else law
         if self.laws[index] is not law:
             self.laws[index] = law
             self._dirty.add(self._block_of_element[index])

@@ -19,7 +19,7 @@ class Operated(Consumer):
 
     def __init__(self, device: CircuitDevice, part: Part) -> None:
         super().__init__(device, part)
-        self.is_moved = False
+        self.is_moved = part.kind == "limit-switch" and device.wants.get("use") == "enclosure"  # the door is closed
 
     def apply(self, network: Network) -> None:
         super().apply(network)

@@ -4,11 +4,14 @@ from collections import deque
 from collections.abc import Callable, Iterator
 from dataclasses import dataclass
 from functools import cached_property
-from itertools import permutations, product
+from itertools import permutations
 
 from riktig.live.network import Network
-from riktig.live.rig import Rig
+from riktig.live.rig import EARTH, Rig
 from riktig.plan.circuit.zones import device_of
+
+_MORE = 3
+"""So many more contacts than the fewest are tried where these would bridge what they are to feed."""
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
@@ -19,6 +22,8 @@ class Gap:
     b: str
     nodes: tuple[int, int]
     is_closed: bool
+    place: tuple[str, int]
+    """Which switch or element of the network it is."""
 
     @property
     def device(self) -> str:
@@ -42,6 +47,17 @@ class Ways:
     def poles(self) -> frozenset[int]:
         """The nodes at which anything feeds."""
         return frozenset(node for _, nodes in self.sources for node in nodes)
+
+    def reached(self) -> frozenset[int]:
+        """Return the nodes that closed gaps join to what feeds, earth among them."""
+        found, front = set(self.poles) | {EARTH}, [*self.poles, EARTH]
+        for node in front:
+            for gap in self.beside.get(node, ()):
+                other = gap.nodes[0] if gap.nodes[1] == node else gap.nodes[1]
+                if gap.is_closed and other not in found:
+                    found.add(other)
+                    front.append(other)
+        return frozenset(found)
 
     def distances(self, start: int, length: Callable[[Gap], int]) -> dict[int, int]:
         """Return how far each node is that can be reached from one, each gap being 0 or 1 long; one of less than 0 bars the way."""
@@ -73,26 +89,23 @@ class Ways:
                 return []
         return way if node == goal else []
 
-    def all_shortest(self, start: int, goal: int) -> set[frozenset[Gap]]:
-        """Return the sets of open gaps of all ways from one node to another that need fewest of them closed."""
+    def sets_of(self, start: int, goal: int, count: int, barred: frozenset[int]) -> set[frozenset[Gap]]:
+        """Return the sets of so many open gaps that, once they close, join one node to another by a way that keeps out of some nodes."""
         back = self.distances(goal, _open_is_long)
-        if start not in back:
-            return set()
         found: set[frozenset[Gap]] = set()
         stack: list[tuple[int, frozenset[Gap], frozenset[int]]] = [(start, frozenset(), frozenset({start}))]
         seen: set[tuple[int, frozenset[Gap]]] = set()
         while stack:
             node, used, passed = stack.pop()
-            if node == goal:
+            if node == goal and len(used) == count:
                 found.add(used)
-                continue
-            if (node, used) in seen:
+            if node == goal or (node, used) in seen:
                 continue
             seen.add((node, used))
             for gap in self.beside.get(node, ()):
                 other = gap.nodes[0] if gap.nodes[1] == node else gap.nodes[1]
                 more = used if gap.is_closed else used | {gap}
-                if other not in passed and len(more) + back.get(other, 1 << 30) == back[start]:
+                if other not in passed and other not in barred and len(more) + back.get(other, 1 << 30) <= count:
                     stack.append((other, more, passed | {other}))
         return found
 
@@ -106,14 +119,97 @@ class Ways:
         none where nothing can.
         """
         a, b = (self.distances(end, _open_is_long) for end in ends)
-        costs = [(a[p] + b[q], p, q) for p, q in self.pairs() if p in a and q in b]
-        found: set[frozenset[Gap]] = set()
+        joined = [frozenset(node for node, far in found.items() if far == 0) for found in (a, b)]
+        costs = [
+            (a[p] + b[q], p, q)
+            for p, q in self.pairs()
+            if p in a and q in b and p not in joined[1] and q not in joined[0]
+        ]
         least = min((cost for cost, *_ in costs), default=0)
-        for cost, p, q in costs:
-            if cost == least:
-                pairs = product(self.all_shortest(ends[0], p), self.all_shortest(ends[1], q))
-                found |= {one | other for one, other in pairs if not one & other}
-        return tuple(sorted(found, key=lambda gaps: sorted(gap.a for gap in gaps)))
+        for count in range(least, least + _MORE):
+            found = {
+                one | other
+                for cost, p, q in costs
+                if cost <= count
+                for part in range(a[p], count - b[q] + 1)
+                for one in self.sets_of(ends[0], p, part, joined[1])
+                for other in self.sets_of(ends[1], q, count - part, joined[0])
+                if len(one | other) == count and not self._are_joined(ends, one | other)
+            }
+            if found:
+                return tuple(sorted(found, key=lambda gaps: sorted(gap.a for gap in gaps)))
+        return ()
+
+    def _are_joined(self, ends: tuple[int, int], closed: frozenset[Gap]) -> bool:
+        """Return whether something would be bridged once some gaps close."""
+        return ends[1] in self.distances(ends[0], lambda gap: 0 if gap.is_closed or gap in closed else -1)
+
+    def feeding(self, ends: tuple[int, int], opened: frozenset[Gap]) -> list[Gap] | None:
+        """Return the gaps by which something between two nodes could be fed while some are open and all others may close, None where it
+        can by no means be.
+        """
+
+        def length(gap: Gap) -> int:
+            return -1 if gap in opened else 1
+
+        a, b = (self.distances(end, length) for end in ends)
+        pairs = [(a[p] + b[q], p, q) for p, q in self.pairs() if p in a and q in b]
+        if not pairs:
+            return None
+        _, p, q = min(pairs)
+        return [*self.shortest(ends[0], p, length), *self.shortest(ends[1], q, length)]
+
+    def cuts(self, ends: tuple[int, int], most: int = 4) -> tuple[frozenset[Gap], ...]:
+        """Return all smallest sets of gaps that must open so that something between two nodes can by no means be fed; none where more
+        than `most` would have to, or where it hangs on what feeds it with nothing between.
+        """
+        tried: set[frozenset[Gap]] = {frozenset()}
+        for _ in range(most + 1):
+            found: set[frozenset[Gap]] = set()
+            more: set[frozenset[Gap]] = set()
+            for opened in tried:
+                way = self.feeding(ends, opened)
+                if way is None:
+                    found.add(opened)
+                else:
+                    more |= {opened | {gap} for gap in way}
+            if found:
+                return tuple(sorted(found, key=lambda gaps: sorted(gap.a for gap in gaps)))
+            tried = more
+        return ()
+
+    def in_rings(self) -> frozenset[Gap]:
+        """Return the closed gaps whose two ends stay joined when they open, since others are closed beside them."""
+        up: dict[int, tuple[int, Gap]] = {}
+        depth: dict[int, int] = {}
+        rings: set[Gap] = set()
+        for start in self.beside:
+            if start in depth:
+                continue
+            depth[start] = 0
+            front = [start]
+            for node in front:
+                for gap in self.beside[node]:
+                    other = gap.nodes[0] if gap.nodes[1] == node else gap.nodes[1]
+                    if gap.is_closed and other not in depth:
+                        depth[other], up[other] = depth[node] + 1, (node, gap)
+                        front.append(other)
+        tree = {gap for _, gap in up.values()}
+        for gap in self.gaps:
+            if gap.is_closed and gap not in tree:
+                rings |= {gap, *_between(*gap.nodes, up, depth)}
+        return frozenset(rings)
+
+
+def _between(a: int, b: int, up: dict[int, tuple[int, Gap]], depth: dict[int, int]) -> list[Gap]:
+    """Return the gaps between two nodes of one tree."""
+    way = []
+    while a != b:
+        if depth[a] < depth[b]:
+            a, b = b, a
+        a, gap = up[a]
+        way.append(gap)
+    return way
 
 
 def _open_is_long(gap: Gap) -> int:
@@ -127,7 +223,9 @@ def closed_only(gap: Gap) -> int:
 
 def _gaps(rig: Rig, network: Network) -> Iterator[Gap]:
     for index, (a, b) in enumerate(rig.switch_ends):
-        yield Gap(a=a, b=b, nodes=rig.switches[index], is_closed=network.closed[index])
+        yield Gap(a=a, b=b, nodes=rig.switches[index], is_closed=network.closed[index], place=("switch", index))
     for element, (a, b) in rig.pole_ends.items():
         first, second, *_ = rig.elements[element]
-        yield Gap(a=a, b=b, nodes=(first, second), is_closed=bool(network.laws[element].joins))
+        yield Gap(
+            a=a, b=b, nodes=(first, second), is_closed=bool(network.laws[element].joins), place=("element", element)
+        )

@@ -52,6 +52,11 @@ class Switchgear(Gear):
             rig.sensors.append(Sensor(owner=self.id, a=a, b=b, is_dc=True, dead=_DEAD * self.amps / self._siemens))
 
     @property
+    def places(self) -> tuple[tuple[str, int], ...]:
+        """Its poles in the network, as (`switch` or `element`, index)."""
+        return (*(("switch", n) for n in self._switches), *(("element", n) for n in self._poles))
+
+    @property
     def is_closed(self) -> bool:
         """Whether its poles conduct."""
         return not self.is_open and not self.has_tripped

@@ -1,12 +1,15 @@
 """Owns scripts: what is done to a panel step by step, what is expected of it, what must never be, and how that came out."""
 
-from collections.abc import Sequence
+from collections.abc import Callable, Sequence
 from dataclasses import dataclass
+from functools import partial
+from math import inf
 from typing import Any
 
 from riktig.live.actions import perform
 from riktig.live.claims import Claim, all_hold, holds, now_is, read_claims
-from riktig.live.gear import ActionError
+from riktig.live.field import ALWAYS, FLOAT_BACK_M, StandIn, Threshold
+from riktig.live.gear import ActionError, number_of
 from riktig.live.names import Names
 from riktig.live.questions import why_off_words
 from riktig.live.simulation import Happening, Simulation
@@ -20,6 +23,28 @@ class Step:
     do: tuple[str, ...] = ()
     expect: tuple[str, ...] = ()
     never: tuple[str, ...] = ()
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class Field:
+    """Something of the field that lives along: where it stands first, between which ends, what moves it by how much a second (claims, or
+    `always`), and which switches it moves (`> 0.4`, `< 5`). One called as a level of the job is that, with its floats.
+    """
+
+    name: str
+    at: float = 0.0
+    low: float | None = None
+    high: float | None = None
+    moves: tuple[tuple[str, float], ...] = ()
+    operates: tuple[tuple[str, str], ...] = ()
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class Script:
+    """The steps of a script, and what lives along in the field."""
+
+    steps: tuple[Step, ...]
+    field: tuple[Field, ...] = ()
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
@@ -43,14 +68,14 @@ class Played:
 
 
 class ScriptError(ActionError):
-    """A script cannot be played; `step` counts from 1."""
+    """A script cannot be played; `step` counts from 1, 0 is what stands ahead of them."""
 
     def __init__(self, step: int, why: str) -> None:
-        super().__init__(f"step {step}: {why}")
+        super().__init__(f"step {step}: {why}" if step else why)
         self.step = step
 
 
-def play(plan: Plan, steps: Sequence[Step]) -> tuple[Played, ...]:
+def play(plan: Plan, script: Script) -> tuple[Played, ...]:
     """Play a script on a panel that has just been switched on and return how each of its steps came out.
 
     Raises:
@@ -58,7 +83,37 @@ def play(plan: Plan, steps: Sequence[Step]) -> tuple[Played, ...]:
     """
     simulation = Simulation(plan)
     names = Names(simulation)
-    return tuple(_play_step(simulation, names, step, number) for number, step in enumerate(steps, 1))
+    try:
+        for body in script.field:
+            _put_in_field(simulation, names, body)
+    except ActionError as error:
+        raise ScriptError(0, f"field {body.name}: {error}") from error
+    return tuple(_play_step(simulation, names, step, number) for number, step in enumerate(script.steps, 1))
+
+
+def _put_in_field(simulation: Simulation, names: Names, body: Field) -> None:
+    claims: list[Callable[[], bool]] = []
+    for text, _ in body.moves:
+        read = () if text == ALWAYS else read_claims(text)
+        all_hold(simulation, names, read)  # what nobody is called is refused before it runs
+        claims.append(partial(all_hold, simulation, names, read))
+    thresholds = [_threshold(names, name, text) for name, text in body.operates]
+    if names.has_level(body.name):
+        thresholds += [
+            Threshold(device=d, value=m, is_above=True, back=FLOAT_BACK_M) for d, m in names.floats(body.name)
+        ]
+    stand_in = StandIn(
+        name=body.name, value=body.at, low=-inf if body.low is None else body.low, high=inf if body.high is None else body.high,
+        moves=body.moves, thresholds=thresholds,
+    )  # fmt: skip
+    simulation.put_in_field(stand_in, claims)
+
+
+def _threshold(names: Names, name: str, text: str) -> Threshold:
+    sign, _, value = text.strip().partition(" ")
+    if sign not in {"<", ">"}:
+        raise ActionError(f"{name} = {text!r} says not when it is moved: '> 0.4' or '< 0.1'")
+    return Threshold(device=names.device(name), value=number_of(value, -1e6, 1e6), is_above=sign == ">")
 
 
 def _play_step(simulation: Simulation, names: Names, step: Step, number: int) -> Played:

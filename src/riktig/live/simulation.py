@@ -6,13 +6,17 @@ changes, so that an hour costs as much as a second. The same actions give the sa
 
 import heapq
 from collections import defaultdict, deque
-from collections.abc import Callable
+from collections.abc import Callable, Iterable, Sequence
+from copy import deepcopy
 from dataclasses import dataclass
+from math import inf
 
 import numpy as np
 
 from riktig.live.coils import Relay
+from riktig.live.field import StandIn
 from riktig.live.gear import Gear
+from riktig.live.laws import nothing
 from riktig.live.network import Voltages
 from riktig.live.panel import gears_of, ways_in
 from riktig.live.rig import Rig, WiringState
@@ -21,7 +25,7 @@ from riktig.plan.plan import Plan
 _AT_ONCE = 60
 """So often things may act on each other at one instant until they are said to have no rest."""
 _CHATTERS, _WITHIN = 10, 2.0
-"""A coil that pulls in so often within so many seconds, without anybody doing anything, chatters."""
+"""A coil that begins to pull in so often within so many seconds, without anybody doing anything, chatters."""
 _REST, _MOST_REST = 0.5, 3.0
 """After an action all is awaited that is due within so many seconds of what happened last, and no longer than so many."""
 _WARM_UP = 3.0
@@ -51,11 +55,13 @@ class Simulation:
         self.log: list[Happening] = []
         self.watch: Callable[[], None] | None = None
         """Called at each instant when all has come to rest there."""
+        self.field: list[StandIn] = []
         self._order = {name: n for n, name in enumerate(self.gears)}
         self._queue: list[tuple[float, int, str, str]] = []
         self._due: dict[tuple[str, str], int] = {}
         self._count = 0
         self._dirty: set[str] = set()
+        self._claims: dict[str, Sequence[Callable[[], bool]]] = {}
         self._pulls: defaultdict[str, deque[float]] = defaultdict(lambda: deque(maxlen=_CHATTERS))
         self.rewire(wiring or WiringState())
         self.run(_WARM_UP)
@@ -74,9 +80,12 @@ class Simulation:
         return complex(dc[0] if is_dc else ac[0])
 
     def at(self, gear: Gear, what: str, delay: float) -> None:
+        self._put_off(gear.id, what, delay)
+
+    def _put_off(self, name: str, what: str, delay: float) -> None:
         self._count += 1
-        self._due[gear.id, what] = self._count
-        heapq.heappush(self._queue, (self.now + delay, self._count, gear.id, what))
+        self._due[name, what] = self._count
+        heapq.heappush(self._queue, (self.now + delay, self._count, name, what))
 
     def call_off(self, gear: Gear, *whats: str) -> None:
         for what in whats:
@@ -120,11 +129,11 @@ class Simulation:
         """Let the ways in feed as they are now."""
         for feed in self.ways_in:
             feed.apply(self.network)
-        self._settle()
+        self.settle()
 
     # -- time
 
-    def _settle(self) -> None:
+    def settle(self) -> None:
         """Let all that follows at once follow."""
         for _ in range(_AT_ONCE):
             for name in sorted(self._dirty, key=self._order.__getitem__):
@@ -134,12 +143,35 @@ class Simulation:
             for name in self._woken():
                 self.gears[name].sense(self)
             if not self._dirty:
+                self._move_field()
+            if not self._dirty:
                 break
         else:
             self.tell(min(self._dirty, key=self._order.__getitem__), "finds no rest")
             self._dirty.clear()
         if self.watch is not None:
             self.watch()
+
+    def put_in_field(self, body: StandIn, claims: Sequence[Callable[[], bool]]) -> None:
+        """Let something of the field live along: each claim tells whether what moves it acts now."""
+        body.since = self.now
+        self.field.append(body)
+        self._claims[body.name] = claims
+        self._move_field()
+
+    def _move_field(self) -> None:
+        """Let each thing of the field go as what moves it says, and move its switches."""
+        for body in self.field:
+            rate = sum(speed for (_, speed), acts in zip(body.moves, self._claims[body.name], strict=True) if acts())
+            if rate != body.rate:
+                body.turn(self.now, rate)
+            for device, is_moved in body.moved(self.now):
+                self.gears[device].act("close" if is_moved else "open", "", self)
+            left = body.seconds_left(self.now)
+            if left < inf:
+                self._put_off(f"field {body.name}", "threshold", left)
+            else:
+                self._due.pop((f"field {body.name}", "threshold"), None)
 
     def _woken(self) -> list[str]:
         """Return whom a change of volts wakes, in the order of the circuit."""
@@ -168,11 +200,12 @@ class Simulation:
         time, _, name, what = heapq.heappop(self._queue)
         del self._due[name, what]
         self.now = max(self.now, time)
-        gear = self.gears[name]
-        gear.happen(what, self)
-        if isinstance(gear, Relay) and what == "close":
-            self._mind_chatter(gear)
-        self._settle()
+        if name in self.gears:
+            gear = self.gears[name]
+            gear.happen(what, self)
+            if isinstance(gear, Relay) and what == "part":
+                self._mind_chatter(gear)
+        self.settle()
         return True
 
     def _mind_chatter(self, gear: Relay) -> None:
@@ -209,7 +242,28 @@ class Simulation:
             if isinstance(other, Relay) and other.is_stuck:
                 other.go_on()
                 other.sense(self)
-        self._settle()
+        self.settle()
+
+    def fork(self) -> "Simulation":
+        """Return another panel in the same state, to try on it what is not to happen to this one."""
+        shared: dict[int, object] = {id(self.plan): self.plan}
+        for gear in self.gears.values():
+            shared |= {id(gear.part): gear.part, id(gear.device): gear.device}
+        watch, self.watch = self.watch, None
+        try:
+            return deepcopy(self, shared)
+        finally:
+            self.watch = watch
+
+    def bar(self, places: Iterable[tuple[str, int]]) -> None:
+        """Hold some switches and elements of the network open from now on."""
+        self.network.barred |= set(places)
+        for sort, index in places:
+            if sort == "switch":
+                self.network.switch(index, is_closed=False)
+            else:
+                self.network.put(index, nothing(len(self.network.elements[index])))
+        self.settle()
 
     def has(self, device: str, word: str) -> bool:
         """Return whether a word is true of a device now."""

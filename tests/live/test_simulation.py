@@ -1,0 +1,210 @@
+"""What a panel does over time: trip times against the bands of standards, chatter, races, phases, supplies that sag and fold back."""
+
+from math import inf
+
+import pytest
+
+from riktig.live.simulation import Simulation
+from riktig.live.thermal import breaker_image, magnetic_multiple, melts_after_s, relay_image
+from support import HEAD, demo_text, plan_of
+
+DIRECT = HEAD.replace('kind = "transformer"\nfrom = "L1 L2"\nvolts = 230', 'kind = "direct"\nfrom = "L1"')
+STARTER = '[starter.M1]\nkw = 4\nsupply = "C1"\nlamps = ["run", "trip"]\n'
+
+
+def panel(text: str) -> Simulation:
+    return Simulation(plan_of(text))
+
+
+def push(live: Simulation, device: str) -> None:
+    for verb in ("press", "release"):
+        live.act(device, verb)
+        live.rest()
+
+
+def when(live: Simulation, device: str, words: str) -> float:
+    return next(h.time for h in live.log if h.device == device and h.words == words)
+
+
+# -- trip times
+
+
+@pytest.mark.parametrize(
+    ("trip_class", "at_7_2", "at_1_5"),
+    [("10A", (2, 10), 120), ("10", (4, 10), 240), ("20", (6, 20), 480), ("30", (9, 30), 720)],
+)
+def test_an_overload_relay_trips_inside_its_class(trip_class: str, at_7_2: tuple[float, float], at_1_5: float) -> None:
+    """IEC 60947-4-1 Tables 2 and 3: not in 2 h at 1.05 times, in 2 h at 1.2 after that, in 2, 4, 8, 12 min at 1.5 warm; from memory."""
+
+    def seconds(multiple: float, warm: float = 0.0) -> float:
+        image = relay_image(trip_class)
+        image.load(0.0, warm)
+        image.load(7200.0, multiple)
+        return image.seconds_left(7200.0)
+
+    assert seconds(1.05) == inf and seconds(1.2, 1.05) < 7200 and seconds(1.5, 1.0) < at_1_5
+    assert at_7_2[0] < seconds(7.2) <= at_7_2[1]
+    assert seconds(7.2, 1.0) < 0.5 * seconds(7.2), "a warm one trips sooner"
+
+
+@pytest.mark.parametrize(("curve", "low", "high", "most"), [("B", 3, 5, 45), ("C", 5, 10, 15), ("D", 10, 20, 4)])
+def test_a_breaker_trips_inside_its_bands(curve: str, low: float, high: float, most: float) -> None:
+    """IEC 60898-1 Table 7: 1.13 never, 1.45 within 1 h, 2.55 in 1 to 60 s; not at once at the lower edge, at once at the upper; memory."""
+
+    def seconds(multiple: float) -> float:
+        image = breaker_image()
+        image.load(0.0, multiple)
+        return image.seconds_left(0.0)
+
+    assert seconds(1.13) == inf and seconds(1.45) < 3600 and 1 < seconds(2.55) < 60
+    assert low < magnetic_multiple(curve) < high and 0.1 < seconds(low) < most
+
+
+@pytest.mark.parametrize(("amps", "holds", "melts"), [(16, 33, 65), (63, 160, 320), (100, 290, 580)])
+def test_a_fuse_melts_between_its_gates(amps: float, holds: float, melts: float) -> None:
+    """IEC 60269-1 Table 3: the lower current for 10 s, melts in 5 s at the upper; 1.25 times never, 1.6 in an hour; memory."""
+    assert melts_after_s("gG", amps, 1.25 * amps) == inf and melts_after_s("gG", amps, 1.6 * amps) <= 3600
+    assert melts_after_s("gG", amps, holds) > 10 and melts_after_s("gG", amps, melts) <= 5.001
+
+
+def test_a_motor_that_is_overloaded_trips_its_relay_and_a_warm_one_sooner() -> None:
+    times = []
+    for warm in (0.0, 3600.0):
+        live = panel(HEAD + STARTER)
+        push(live, "M1.S1")
+        live.run(warm)
+        live.act("M1", "set", "1.5")
+        begun = live.now
+        live.run(1000)
+        times.append(when(live, "M1.F", "tripped") - begun)
+        assert live.has("M1", "stopped") and live.has("M1.HT", "on") and not live.has("M1.H", "on")
+    assert times[1] < 0.7 * times[0] < 240
+
+
+def test_a_motor_that_is_blocked_trips_as_its_class_says() -> None:
+    """7.2 times the setting, class 10: 4 to 10 s cold (IEC 60947-4-1 Table 2, from memory)."""
+    live = panel(HEAD + STARTER)
+    live.act("M1", "fail")
+    push(live, "M1.S1")
+    live.run(60)
+    assert 4 < when(live, "M1.F", "tripped") < 10
+
+
+def test_a_short_behind_a_breaker_trips_it_at_once_and_only_it() -> None:
+    live = panel(HEAD + STARTER + STARTER.replace("M1", "M2"))
+    push(live, "M1.S1")
+    push(live, "M2.S1")
+    from riktig.live.faults import put_fault
+    from riktig.live.names import Names
+
+    put_fault(live, Names(live), "short M1:U1 M1:V1")
+    live.rest()
+    assert live.has("M1.Q", "tripped") and live.now - when(live, "M1.Q", "tripped") < 0.6
+    assert not live.has("M2.Q", "tripped") and live.has("M2", "forward")
+
+
+# -- phases
+
+
+def test_a_lost_line_trips_the_phase_relay_before_the_overload() -> None:
+    live = panel(HEAD + '[phase_relay.K10]\nacts_on = ["M1"]\n' + STARTER)
+    push(live, "M1.S1")
+    live.run(60)
+    live.ways_in[0].lost.add("L3")
+    live.feed()
+    live.run(600)
+    assert not live.has("K10", "on") and live.has("M1", "stopped") and not live.has("M1.F", "tripped")
+
+
+def test_without_a_phase_relay_a_motor_on_two_lines_trips_its_overload() -> None:
+    """On two of three lines a loaded motor takes √3 of its current: common practice."""
+    live = panel(DIRECT + STARTER)
+    push(live, "M1.S1")
+    live.run(60)
+    live.ways_in[0].lost.add("L3")
+    live.feed()
+    live.rest()
+    assert live.has("M1", "single-phasing")
+    live.run(1200)
+    assert live.has("M1.F", "tripped")
+
+
+def test_two_lines_exchanged_turn_the_motor_round_and_drop_the_phase_relay() -> None:
+    for relay in ("", '[phase_relay.K10]\nacts_on = ["M1"]\n'):
+        live = panel(HEAD + relay + STARTER)
+        live.ways_in[0].exchange("L1", "L2")
+        live.feed()
+        live.run(2)
+        push(live, "M1.S1")
+        live.rest()
+        assert live.has("M1", "stopped" if relay else "reverse")
+
+
+# -- what has no rest
+
+
+def own(*rungs: str, more: str = "") -> str:
+    coils = "".join(f'[device.K{n}]\nkind = "contactor"\n' for n in (1, 2))
+    return (
+        HEAD
+        + coils
+        + '[device.S1]\nkind = "switch"\n'
+        + more
+        + "".join(f'[[rung]]\npath = "{rung}"\n' for rung in rungs)
+    )
+
+
+def test_a_coil_behind_its_own_break_contact_is_said_to_chatter() -> None:
+    live = panel(own("C1+ > S1:no > K1:nc > K1:coil > C1-", "C1+ > K2:coil > C1-"))
+    live.act("S1", "close")
+    live.run(3600)
+    assert live.has("K1", "chattering") and len(live.log) < 200
+    assert live.has("K2", "on")
+    live.act("S1", "open")
+    live.rest()
+    assert not live.has("K1", "chattering") and not live.has("K1", "on")
+
+
+def test_two_coils_that_open_each_other_chatter_or_one_wins_and_nothing_hangs() -> None:
+    live = panel(own("C1+ > S1:no > K2:nc > K1:coil > C1-", "C1+ > S1:no > K1:nc > K2:coil > C1-"))
+    live.act("S1", "close")
+    live.run(60)
+    assert [live.has(k, "on") for k in ("K1", "K2")] == [True, False]
+    assert [h.device for h in live.log if h.words == "loses a race"] == ["K2"]
+
+
+def test_a_ring_without_rest_is_named() -> None:
+    """K1 opens K2, K2 closes K1: on, off, on for ever."""
+    live = panel(own("C1+ > S1:no > K2:no > K1:coil > C1-", "C1+ > S1:no > K1:nc > K2:coil > C1-"))
+    live.act("S1", "close")
+    live.run(3600)
+    assert any(live.has(k, "chattering") for k in ("K1", "K2")) and len(live.log) < 400
+
+
+# -- supplies
+
+
+def test_a_dc_supply_folds_back_when_it_is_shorted_and_comes_back() -> None:
+    live = panel(demo_text("iec"))
+    from riktig.live.faults import put_fault
+    from riktig.live.names import Names
+
+    names = Names(live)
+    live.act("C2.F", "fail")  # its breaker sticks, so that the supply has to mind itself
+    put_fault(live, names, "short 24V 0V")
+    live.rest()
+    assert live.has("C2.G", "folding back") and not live.has("P1", "on")
+    put_fault(live, names, "short 24V 0V", is_mended=True)
+    live.rest()
+    assert not live.has("C2.G", "folding back") and live.has("P1", "on")
+
+
+def test_an_hour_with_nothing_to_do_costs_nothing_and_every_run_is_the_same() -> None:
+    logs = []
+    for _ in range(2):
+        live = panel(demo_text("ul"))
+        push(live, "E1.SB")
+        push(live, "M3.S1")
+        live.run(3600)
+        logs.append(live.log)
+    assert logs[0] == logs[1] and len(logs[0]) < 60
