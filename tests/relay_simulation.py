@@ -201,13 +201,11 @@ class Panel:
             delays = {d for d in self.kinds if self.kinds[d] == "timer"}
             off = {d for d in delays if self.plan.parts[d].traits["function"] == "off-delay"}
             elapsed = {d for d in self.elapsed if d in now or d in off} | (off & now)
-            ramping_on = self.ramping & self._powered() if self.ramping else set()
+            still = self.ramping & self._powered() if self.ramping else set()
             ramping = {
                 d
                 for d in self.kinds
-                if self.kinds[d] == "soft-starter"
-                and d not in self.tripped
-                and (d in now or d in self.ramping & self._powered())
+                if self.kinds[d] == "soft-starter" and d not in self.tripped and (d in now or d in still)
             }
             if (now, elapsed, ramping) == (self.on, self.elapsed, self.ramping):
                 return self

@@ -4,6 +4,7 @@ import random
 
 import pytest
 
+from effort import examples
 from panels import panel_text
 from relay_simulation import Panel
 from riktig.live.simulation import Simulation
@@ -11,7 +12,7 @@ from riktig.plan.plan import Plan
 from support import demo_text, plan_of
 
 COILS = frozenset({"contactor", "relay", "timer"})
-SEQUENCES, ACTIONS = 20, 12
+SEQUENCES, ACTIONS = examples(20), 12
 
 
 class Pair:
@@ -71,7 +72,7 @@ def compare(plan: Plan, seed: int, sequences: int) -> None:
 
 @pytest.mark.parametrize("seed", range(100))
 def test_every_coil_is_where_relays_alone_would_have_it(seed: int) -> None:
-    """20 sequences of 12 actions on each of 100 panels."""
+    """20 sequences of 12 actions on each of 100 panels, with full effort."""
     compare(plan_of(panel_text(seed)), seed, SEQUENCES)
 
 
