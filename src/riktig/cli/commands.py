@@ -131,31 +131,46 @@ def check(job: JobArgument, as_json: JsonOption = False) -> None:
 @app.command("live")
 def play_script(
     job: JobArgument,
-    script: Annotated[Path, typer.Argument(metavar="SCRIPT.toml", help="Steps: what is done, expected, never to be.")],
+    script: Annotated[
+        Path | None,
+        typer.Argument(metavar="SCRIPT.toml", help="What is done, expected, never to be; else all that the job keeps."),
+    ] = None,
     as_json: JsonOption = False,
 ) -> None:
     """Play a script on the circuit; exit 1 if an expectation is not met. A simulation is no proof: the real panel is tested."""
     from riktig.files.script_file import read_script  # the solver's library costs a start more than all other commands
     from riktig.live.scripts import ScriptError, play, report
 
-    steps, lines = read_script(script)
     made = _plan_of(job)
-    try:
-        played = play(made, steps)
-    except ScriptError as error:
-        raise Refusal(f"{script.name}:{lines[error.step]}: {error}") from error
+    read = [read_script(script)] if script is not None else [(kept, {}) for kept in made.job.scripts]
+    if not read:
+        raise Refusal(f"{job.name} keeps no script: give one, or write [[script]] into the brief")
+    reports = []
+    for one, lines in read:
+        try:
+            played = play(made, one)
+        except ScriptError as error:
+            where = f"{script.name}:{lines[error.step]}" if script is not None else one.title or one.name
+            raise Refusal(f"{where}: {error}") from error
+        reports.append(report(played, made, one))
+        if not as_json:
+            _print_played(reports[-1])
     if as_json:
-        _print_json(report(played, made))
-    else:
-        for number, one in enumerate(played, start=1):
-            typer.echo(f"step {number:<3} {one.time:10.3f} s  {'; '.join(one.step.do)}")
-            for miss in one.misses:
-                because = f"; {miss.because}" if miss.because else ""
-                typer.echo(f"    MISSED {miss.expected}: {miss.was} at {miss.time:.3f} s{because}")
-        missed = sum(len(one.misses) for one in played)
-        typer.echo(f"{len(played)} steps, {missed} expectations missed. {CAUTION}")
-    if any(one.misses for one in played):
+        _print_json(reports[0] if script is not None else {"scripts": reports})
+    if not all(one["passed"] for one in reports):
         raise typer.Exit(1)
+
+
+def _print_played(report: dict[str, Any]) -> None:
+    if report["title"]:
+        typer.echo(report["title"])
+    for number, step in enumerate(report["steps"], start=1):
+        typer.echo(f"step {number:<3} {step['time_s']:10.3f} s  {'; '.join(step['do'])}")
+        for miss in step["missed"]:
+            because = f"; {miss['because']}" if miss["because"] else ""
+            typer.echo(f"    MISSED {miss['expected']}: {miss['was']} at {miss['time_s']:.3f} s{because}")
+    missed = sum(len(step["missed"]) for step in report["steps"])
+    typer.echo(f"{len(report['steps'])} steps, {missed} expectations missed. {CAUTION}")
 
 
 @app.command()

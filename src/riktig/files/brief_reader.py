@@ -17,6 +17,7 @@ from riktig.job.ledger import ChoiceState, Ledger, read_ledger
 from riktig.job.model import NAMED_TABLES, ROW_TABLES, SINGLE_TABLES, Control, Enclosure, Job
 from riktig.job.modules import Alarm, Supply
 from riktig.job.plain import find_too_many, find_unfit, shown
+from riktig.job.scripts import FieldBody, Step
 from riktig.job.upgrade import with_rails
 from riktig.job.validate import find_faults
 from riktig.refusal import Refusal
@@ -261,7 +262,9 @@ def _sentence(error: dict[str, Any], model: type[BaseModel]) -> str:
     kind, context, value = error["type"], error.get("ctx", {}), error.get("input")
     key = str(error["loc"][0]) if error["loc"] else ""
     if kind == "extra_forbidden":
-        known = [_PUBLIC.get((model, f), f) for f in model.model_fields if f != "name"]
+        inner = (*Step.model_fields, *FieldBody.model_fields) if len(error["loc"]) > 1 else model.model_fields
+        known = [_PUBLIC.get((model, f), f) for f in inner if f != "name"]
+        key = str(error["loc"][-1])
         hint = did_you_mean(key, known) or f" (known here: {', '.join(known)})"
         return f"unknown key '{shown(key)}'{hint}"
     if kind == "missing":

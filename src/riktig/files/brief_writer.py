@@ -61,7 +61,7 @@ def write_brief(job: Job) -> str:
                 table = tomlkit.table()
                 if row.name != f"{name}{place}":
                     table["name"] = row.name
-                table["path"] = row.path
+                table.update({key: value for key, value in _table(row).items() if key != "name"})
                 array.append(table)
             document[name] = array
     text = tomlkit.dumps(document)

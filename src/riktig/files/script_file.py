@@ -8,13 +8,12 @@ import tomli
 
 from riktig.files.toml_lines import Key, find_lines, line_of
 from riktig.job.faults import did_you_mean
-from riktig.live.scripts import Field, Script, Step
+from riktig.job.plain import find_unfit
+from riktig.job.scripts import MOST_LETTERS, MOST_LINES, MOST_STEPS, FieldBody, Script, Step
 from riktig.refusal import Refusal
 
 _OF_SCRIPT, _OF_STEP = ("step", "field", "title"), ("do", "expect", "never")
 _FIELD = 'at, low and high are numbers, moves = { "M1 forward" = 0.1, always = -0.01 }, operates = { B1 = "> 0.9" }'
-MOST_STEPS, MOST_LINES, MOST_LETTERS = 2000, 200, 200
-"""The most steps of a script, texts in one of its lists, and letters of one (common sense, no source)."""
 
 
 class ScriptFileError(Refusal):
@@ -72,9 +71,14 @@ class _Reader:
         if not isinstance(field, dict) or not all(isinstance(body, dict) for body in field.values()):
             self._refuse(("field",), "what lives along in the field has a table of its own: [field.NAME]")
             field = {}
+        title = data.get("title", "")
+        if not isinstance(title, str) or find_unfit(title):
+            self._refuse(("title",), "title is a text on one line")
+            title = ""
         return Script(
+            title=title,
             steps=tuple(self._read_step(row, place) for place, row in enumerate(steps)),
-            field=tuple(self._read_field(name, body) for name, body in field.items()),
+            field={name: self._read_field(name, body) for name, body in field.items()},
         )
 
     def _read_step(self, row: dict[str, Any], place: int) -> Step:
@@ -92,20 +96,20 @@ class _Reader:
                 read[key] = tuple(value)
         return Step(**read)
 
-    def _read_field(self, name: str, table: dict[str, Any]) -> Field:
+    def _read_field(self, name: str, table: dict[str, Any]) -> FieldBody:
         read: dict[str, Any] = {}
         for key, value in table.items():
             if key in {"at", "low", "high"} and _is_number(value):
                 read[key] = float(value)
             elif key == "moves" and isinstance(value, dict) and all(_is_number(speed) for speed in value.values()):
-                read[key] = tuple((claim, float(speed)) for claim, speed in value.items())
+                read[key] = {claim: float(speed) for claim, speed in value.items()}
             elif (
                 key == "operates" and isinstance(value, dict) and all(isinstance(when, str) for when in value.values())
             ):
-                read[key] = tuple(value.items())
+                read[key] = value
             else:
                 self._refuse(("field", name, key), f"{key} is not as it should be: {_FIELD}")
-        return Field(name=name, **read)
+        return FieldBody(**read)
 
 
 def _is_number(value: object) -> bool:

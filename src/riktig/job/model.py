@@ -40,6 +40,7 @@ from riktig.job.modules import (
     WayIn,
 )
 from riktig.job.plain import MOST_PATH, find_too_many, find_unfit
+from riktig.job.scripts import Script
 
 
 class Standard(StrEnum):
@@ -367,6 +368,7 @@ class Job(Frozen):
     devices: tuple[Device, ...] = ()
     rungs: tuple[Rung, ...] = ()
     feeders: tuple[Feeder, ...] = ()
+    scripts: tuple[Script, ...] = ()
     ledger: Ledger = Ledger()
     revision: str | None = None
 
@@ -427,7 +429,11 @@ NAMED_TABLES: dict[str, tuple[str, type[Frozen]]] = {
     "excepted": ("excepted", Excepted),
     "device": ("devices", Device),
 }
-ROW_TABLES: dict[str, tuple[str, type[Frozen]]] = {"rung": ("rungs", Rung), "feeder": ("feeders", Feeder)}
+ROW_TABLES: dict[str, tuple[str, type[Frozen]]] = {
+    "rung": ("rungs", Rung),
+    "feeder": ("feeders", Feeder),
+    "script": ("scripts", Script),
+}
 """Tables of a brief: name -> field of the Job and what stands in it."""
 
 

@@ -1,10 +1,11 @@
 """Owns the panel modules of a Job: what people decide about each. Must not expand them."""
 
-from typing import Annotated, Any, Literal
+from typing import Annotated, Any, ClassVar, Literal
 
 from pydantic import BeforeValidator, Field, StringConstraints, model_validator
 
 from riktig.job.fields import Amps, Frozen, Hertz, KiloAmps, Named, Places, Volts, Word
+from riktig.job.plain import MOST_PATH
 
 SYSTEMS = Literal["1ph+n", "1ph3w", "3ph", "3ph+n"]
 EARTHINGS = Literal["tn-s", "tn-c-s", "tt", "it", "wye-grounded", "delta", "corner-grounded"]
@@ -197,9 +198,14 @@ class Excepted(Named):
 
 
 class Controller(Named):
-    """A programmable controller on a 24 V DC supply, with as many channels as asked for, or as its uses need."""
+    """A programmable controller on a 24 V DC supply, with as many channels as asked for, or as its uses need.
 
+    `program` is what it does when the circuit is played: one equation for each output.
+    """
+
+    most_letters: ClassVar[int] = MOST_PATH
     title: str = ""
+    program: str = ""
     supply: Word | None = None
     inputs: Annotated[int, Field(ge=0, le=512)] = 8
     outputs: Annotated[int, Field(ge=0, le=512)] = 6

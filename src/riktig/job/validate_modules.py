@@ -1,12 +1,14 @@
 """Owns what must hold for starters and panel modules before they are expanded. Must not change a Job."""
 
+import re
 from collections.abc import Iterator
 
 from riktig.job.faults import Fault, Key, did_you_mean
 from riktig.job.model import Job, Starter
-from riktig.job.modules import Alarm
+from riktig.job.modules import Alarm, Controller
 from riktig.job.names import find_path_faults, names_known
 from riktig.job.paths import PathError, Ref, parse_path
+from riktig.job.program import ProgramError, names_in, read_program
 from riktig.job.roles import is_maintained, pumps_of
 
 PLACES = ("plate", "door")
@@ -289,12 +291,30 @@ def _module_supply_faults(job: Job) -> Iterator[Fault]:
             )
     dc = [control.name for control in job.controls if control.is_dc]
     for controller in job.controllers:
+        yield from _program_faults(controller)
         if not dc:
             message = 'a controller runs on 24 V DC: add [control.C2] with kind = "psu"'
             yield Fault(at=("controller", controller.name), message=message)
         elif controller.supply is not None and controller.supply not in dc:
             message = f"'{controller.supply}' is no DC supply (there: {', '.join(dc)})"
             yield Fault(at=("controller", controller.name, "supply"), message=message)
+
+
+def _program_faults(controller: Controller) -> Iterator[Fault]:
+    """Yield what a controller's program says that it cannot do."""
+    at: Key = ("controller", controller.name, "program")
+    try:
+        equations = read_program(controller.program)
+    except ProgramError as error:
+        yield Fault(at=at, message=str(error))
+        return
+    targets = {equation.target for equation in equations}
+    for name in sorted(targets):
+        if re.fullmatch(r"(I|AI)\d+", name):
+            yield Fault(at=at, message=f"{name} is an input: an equation is for an output (Q1, AO1) or a flag")
+    for name in sorted(names_in(equations) - targets):
+        if not re.fullmatch(r"(I|AI|Q)\d+", name):
+            yield Fault(at=at, message=f"nothing says what {name} is: give it an equation, or read an input (I1, AI1)")
 
 
 def _alarm_faults(alarm: Alarm, job: Job) -> Iterator[Fault]:

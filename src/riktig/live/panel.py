@@ -4,6 +4,7 @@ from collections.abc import Callable, Mapping
 
 from riktig.catalogue.model import CONTACT_KINDS, ElementKind, Part
 from riktig.job.names import lines_of
+from riktig.job.program import read_program
 from riktig.live.coils import PhaseRelay, Relay, SafetyRelay, ThermistorRelay, TimeRelay
 from riktig.live.consumers import CONSUMING, Consumer
 from riktig.live.controllers import Controller
@@ -69,7 +70,7 @@ class _Maker:
             "transformer": self._transformer, "resistor": self._impedance, "filter": self._impedance,
             "psu": lambda d, p: DcSupply(d, p, self._primary(d), self._feeds.get(d.id, Coil(volts=24.0, current="DC")).volts),
             "source": lambda d, p: Source(d, p, d.settings.get("volts", 24.0), is_dc="hertz" not in d.settings),
-            "motor": self._motor, "drive": self._drive, "soft-starter": self._soft, "plc": self._with_feed(Controller),
+            "motor": self._motor, "drive": self._drive, "soft-starter": self._soft, "plc": self._controller,
         }  # fmt: skip
 
     def make(self, device: CircuitDevice, part: Part) -> Gear | None:
@@ -150,6 +151,10 @@ class _Maker:
         amps, volts = self._led(device)
         has_reference = f"{device.id}:AI1" in self._plan.potential_at
         return Drive(device, part, volts, amps, has_reference=has_reference)
+
+    def _controller(self, device: CircuitDevice, part: Part) -> Gear:
+        text = next((one.program for one in self._plan.job.controllers if one.name == device.id), "")
+        return Controller(device, part, self._feeds.get(device.id), read_program(text))
 
     def _soft(self, device: CircuitDevice, part: Part) -> Gear:
         amps, volts = self._led(device)

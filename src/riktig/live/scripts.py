@@ -6,6 +6,7 @@ from functools import partial
 from math import inf
 from typing import Any
 
+from riktig.job.scripts import FieldBody, Script, Step
 from riktig.live.actions import perform
 from riktig.live.claims import Claim, all_hold, holds, now_is, read_claims
 from riktig.live.field import ALWAYS, FLOAT_BACK_M, StandIn, Threshold
@@ -14,37 +15,6 @@ from riktig.live.names import Names
 from riktig.live.questions import why_off_words
 from riktig.live.simulation import Happening, Simulation
 from riktig.plan.plan import Plan
-
-
-@dataclass(frozen=True, slots=True, kw_only=True)
-class Step:
-    """What is done one after the other, what is expected then, and what must not be at any instant of it."""
-
-    do: tuple[str, ...] = ()
-    expect: tuple[str, ...] = ()
-    never: tuple[str, ...] = ()
-
-
-@dataclass(frozen=True, slots=True, kw_only=True)
-class Field:
-    """Something of the field that lives along: where it stands first, between which ends, what moves it by how much a second (claims, or
-    `always`), and which switches it moves (`> 0.4`, `< 5`). One called as a level of the job is that, with its floats.
-    """
-
-    name: str
-    at: float = 0.0
-    low: float | None = None
-    high: float | None = None
-    moves: tuple[tuple[str, float], ...] = ()
-    operates: tuple[tuple[str, str], ...] = ()
-
-
-@dataclass(frozen=True, slots=True, kw_only=True)
-class Script:
-    """The steps of a script, and what lives along in the field."""
-
-    steps: tuple[Step, ...]
-    field: tuple[Field, ...] = ()
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
@@ -84,28 +54,25 @@ def play(plan: Plan, script: Script) -> tuple[Played, ...]:
     simulation = Simulation(plan)
     names = Names(simulation)
     try:
-        for body in script.field:
-            _put_in_field(simulation, names, body)
+        for name, body in script.field.items():
+            _put_in_field(simulation, names, name, body)
     except ActionError as error:
-        raise ScriptError(0, f"field {body.name}: {error}") from error
+        raise ScriptError(0, f"field {name}: {error}") from error
     return tuple(_play_step(simulation, names, step, number) for number, step in enumerate(script.steps, 1))
 
 
-def _put_in_field(simulation: Simulation, names: Names, body: Field) -> None:
+def _put_in_field(simulation: Simulation, names: Names, name: str, body: FieldBody) -> None:
     claims: list[Callable[[], bool]] = []
-    for text, _ in body.moves:
+    for text in body.moves:
         read = () if text == ALWAYS else read_claims(text)
         all_hold(simulation, names, read)  # what nobody is called is refused before it runs
         claims.append(partial(all_hold, simulation, names, read))
-    thresholds = [_threshold(names, name, text) for name, text in body.operates]
-    if names.has_level(body.name):
-        thresholds += [
-            Threshold(device=d, value=m, is_above=True, back=FLOAT_BACK_M) for d, m in names.floats(body.name)
-        ]
-    stand_in = StandIn(
-        name=body.name, value=body.at, low=-inf if body.low is None else body.low, high=inf if body.high is None else body.high,
-        moves=body.moves, thresholds=thresholds,
-    )  # fmt: skip
+    thresholds = [_threshold(names, device, text) for device, text in body.operates.items()]
+    if names.has_level(name):
+        thresholds += [Threshold(device=d, value=m, is_above=True, back=FLOAT_BACK_M) for d, m in names.floats(name)]
+    low, high = -inf if body.low is None else body.low, inf if body.high is None else body.high
+    moves = tuple(body.moves.items())
+    stand_in = StandIn(name=name, value=body.at, low=low, high=high, moves=moves, thresholds=thresholds)
     simulation.put_in_field(stand_in, claims)
 
 
@@ -162,16 +129,18 @@ def _miss(simulation: Simulation, names: Names, text: str, claim: Claim) -> Miss
     return Miss(expected=text, was=now_is(simulation, names, claim), because=because, time=simulation.now)
 
 
-def report(played: Sequence[Played], names: Plan) -> dict[str, Any]:
+def report(played: Sequence[Played], plan: Plan, script: Script) -> dict[str, Any]:
     """Return how a script came out as JSON: per step what was done, when it ended, what happened and what was missed."""
+    tags = plan.tags
     return {
+        "title": script.title,
         "passed": not any(one.misses for one in played),
         "steps": [
             {
                 "do": list(one.step.do),
                 "time_s": round(one.time, 6),
                 "happened": [
-                    {"time_s": round(h.time, 6), "device": names.tags.get(h.device, h.device), "words": h.words}
+                    {"time_s": round(h.time, 6), "device": tags.get(h.device, h.device), "words": h.words}
                     for h in one.happened
                 ],
                 "missed": [
