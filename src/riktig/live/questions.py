@@ -192,25 +192,25 @@ def _on(simulation: Simulation) -> list[str]:
 
 
 def why_off_words(simulation: Simulation, names: Names, device: str, deep: int = 2) -> str:
-    """Return in words what stands in the way of a device: what is open, of the set that hands do most for; and why a relay of it is off."""
+    """Return in words what stands in the way of a device: what is open, of the set that hands do most for, once for each device; and why a
+    relay of it is off.
+    """
     sets = why_off(simulation, device)
     if not sets:
         return "" if not feed_ends(simulation, device) else "nothing can feed it"
     if not sets[0]:
         return _said(simulation, names, simulation.gears[device])
 
-    def relays(gaps: frozenset[Gap]) -> int:
-        return sum(isinstance(simulation.gears.get(gap.device), Relay) for gap in gaps)
-
-    said = []
-    for gap in sorted(min(sets, key=relays), key=lambda gap: gap.a):
+    best = min(sets, key=lambda gaps: sum(isinstance(simulation.gears.get(gap.device), Relay) for gap in gaps))
+    said: dict[str, str] = {}
+    for gap in sorted(best, key=lambda gap: gap.a):
         words = gap_words(simulation, names, gap)
         gear = simulation.gears.get(gap.device)
         if deep and isinstance(gear, Relay) and not gear.is_on and gear.id != device:
             further = why_off_words(simulation, names, gear.id, deep - 1)
             words += f" ({names.tag(gear.id)} is off: {further})" if further else ""
-        said.append(words)
-    return " and ".join(dict.fromkeys(said))
+        said.setdefault(gap.device, words)
+    return " and ".join(said.values())
 
 
 def gap_words(simulation: Simulation, names: Names, gap: Gap) -> str:
