@@ -36,6 +36,7 @@ READING = {
     "check": ("check", "GONE"),
     "export": ("export", "GONE", "out"),
     "status": ("status", "GONE"),
+    "live": ("live", "a.toml", "GONE"),
     "import-parts": ("import-parts", "GONE", "--into", "x.toml"),
     "take": ("take", "a.toml", "GONE"),
     "reconcile": ("reconcile", "a.toml", "GONE"),
