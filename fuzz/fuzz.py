@@ -1,7 +1,7 @@
-"""Mutates briefs, kept choices, job files and tables, and looks whether anything but a sentence comes of it.
+"""Mutates briefs, kept choices, job files, tables and live scripts, and looks whether anything but a sentence comes of it.
 
-`fuzz.py [MINUTES] [--seed N] [--cases N] [--only brief,job,table,export] [--keep]`: as many processes as there are processors; each case
-has limits of time and memory. What fails is made as small as it gets, and with `--keep` stands in tests/data/bad, where a test reads it
+`fuzz.py [MINUTES] [--seed N] [--cases N] [--only brief,job,table,script,export] [--keep]`: as many processes as there are processors; each
+case has limits of time and memory. What fails is made as small as it gets, and with `--keep` stands in tests/data/bad, where a test reads it
 from then on. Leaves with 1 if something failed. The same seed on the same code mutates the same.
 """
 
@@ -29,7 +29,7 @@ BAD = Path(__file__).resolve().parent.parent / "tests" / "data" / "bad"
 CASE_S, SMALL_S, _TRIES = 120, 60, 30
 """So long one case may take, and so long what fails is made smaller."""
 MEMORY_BYTES = 4 << 30
-SHARES = {"brief": 0.7, "job": 0.2, "table": 0.1, "export": 0.05}
+SHARES = {"brief": 0.7, "job": 0.2, "table": 0.1, "export": 0.05, "script": 0.3}
 
 
 class TooLong(Exception):
@@ -87,6 +87,9 @@ def make_case(what: str, seed: int, bases: dict[str, Any]) -> tuple[bytes, str, 
         tries = (bases["brief"].mutated(chance) for _ in range(_TRIES))
         text, names = next((t for t in tries if targets.is_sound(t)), ""), targets.some_documents(chance)
         return text.encode(), ".toml", lambda b: targets.export_text(b.decode(), names)
+    if what == "script":
+        text, plan = bases["script"].mutated(chance)
+        return text.encode(errors="surrogatepass"), ".toml", lambda b: targets.read_script_text(b, plan)
     if what == "job":
         return targets.job_case(chance, bases["job"]), ".riktig", targets.read_job_file
     data, suffix = targets.table_case(chance, bases["table"])
@@ -96,7 +99,10 @@ def make_case(what: str, seed: int, bases: dict[str, Any]) -> tuple[bytes, str, 
 def work(number: int, of: int, given: argparse.Namespace, answers: Any) -> None:
     """Run every `of`-th case until the time is over or all are done, and tell what was seen."""
     resource.setrlimit(resource.RLIMIT_AS, (MEMORY_BYTES, MEMORY_BYTES))
-    bases = {"brief": targets.Briefs(), "job": targets.base_job_file(), "table": targets.base_tables()}
+    briefs = targets.Briefs()
+    bases = {
+        "brief": briefs, "job": targets.base_job_file(), "table": targets.base_tables(), "script": targets.Scripts(briefs.texts[:8]),
+    }  # fmt: skip
     counts: Counter[str] = Counter()
     slowest, known = (0.0, ""), set()
     until, only = time.monotonic() + 60 * given.minutes, given.only.split(",")
@@ -133,7 +139,7 @@ def main() -> int:
     parser.add_argument("minutes", type=float, nargs="?", default=5.0)
     parser.add_argument("--seed", type=int, default=1)
     parser.add_argument("--cases", type=int, default=1_000_000, help="no more cases than this")
-    parser.add_argument("--only", default="brief,job,table")
+    parser.add_argument("--only", default="brief,job,table,script")
     parser.add_argument("--keep", action="store_true")
     given = parser.parse_args()
     context = multiprocessing.get_context("spawn")

@@ -36,7 +36,13 @@ from riktig.files.part_import import read_part_file  # noqa: E402
 from riktig.files.plan_json import plan_to_dict  # noqa: E402
 from riktig.files.rows_in import ListError  # noqa: E402
 from riktig.files.schedule_in import read_schedule  # noqa: E402
+from riktig.files.script_file import ScriptFileError, read_script  # noqa: E402
 from riktig.job.faults import JobError  # noqa: E402
+from riktig.live.actions import VERBS  # noqa: E402
+from riktig.live.claims import WORDS  # noqa: E402
+from riktig.live.panel import gears_of  # noqa: E402
+from riktig.live.scripts import ScriptError, play, report  # noqa: E402
+from riktig.live.simulation import Simulation  # noqa: E402
 from riktig.plan.answers.reconcile import reconcile  # noqa: E402
 from riktig.plan.changes.schedule import apply_edits  # noqa: E402
 from riktig.plan.plan import Plan, compute_plan  # noqa: E402
@@ -73,6 +79,7 @@ def read_brief_text(text: str, *, exports: bool = False) -> bool:
     find_all(plan)
     json.dumps(plan_to_dict(plan), allow_nan=False)
     draw_sheets(plan), draw_plate(plan), draw_door(plan)
+    Simulation(plan)
     if parse_brief(write_brief(job)) != job:
         raise Unplaced("a brief that was written does not read back equal")
     if exports:
@@ -208,6 +215,96 @@ class Briefs:
         if chance.random() < 0.15:
             return change_text(self.texts[at], chance)
         return write_toml(change_tables(self.tables[at], chance, self.pool))
+
+
+class Scripts:
+    """Scripts of random actions, faults and claims on a few panels: most words mean something there."""
+
+    def __init__(self, texts: Sequence[str]) -> None:
+        self.plans = [compute_plan(parse_brief(text)) for text in texts]
+
+    def mutated(self, chance: random.Random) -> tuple[str, Plan]:
+        """Return a script and the panel that it is for."""
+        plan = chance.choice(self.plans)
+        words = _Words(plan, chance)
+        steps = [
+            {
+                "do": [words.action() for _ in range(chance.randint(0, 6))],
+                "expect": [words.claim() for _ in range(chance.randint(0, 3))],
+                "never": [f"{words.claim()} and {words.claim()}"],
+            }
+            for _ in range(chance.randint(1, 5))
+        ]
+        moves = {"always": chance.uniform(-0.01, 0.01), words.claim(): 0.01}
+        body = {"at": 0.5, "low": 0, "high": 2, "moves": moves, "operates": {words.name(): "> 1"}}
+        table: dict[str, Any] = {"step": steps} | ({"field": {"A": body}} if chance.random() < 0.2 else {})
+        text = write_toml(table)
+        return (change_text(text, chance) if chance.random() < 0.2 else text), plan
+
+
+class _Words:
+    """What scripts may say of one panel, drawn at random; now and then something that means nothing."""
+
+    def __init__(self, plan: Plan, chance: random.Random) -> None:
+        self.chance, self.gears = chance, gears_of(plan)
+        self.wires = [f"{p.number}@{plan.terminal_label(t)}" for p in plan.potentials for t in p.net.terminals]
+        self.ends = [*(p.number for p in plan.potentials), *(wire.partition("@")[2] for wire in self.wires)]
+        self.levels = [level.name for level in plan.job.levels]
+
+    def name(self) -> str:
+        return self.chance.choice([*self.gears])
+
+    def _fault(self) -> str:
+        end = self.chance.choice(self.wires).partition("@")[2]
+        return self.chance.choice(
+            (
+                f"open {self.chance.choice(self.wires)}",
+                f"swap {end} {self.ends[-1]}",
+                "swap L1 L2",
+                f"short {end} {self.ends[0]}",
+            )
+        )
+
+    def action(self) -> str:
+        chance, of, choice = self.chance, self.name(), self.chance.random()
+        if choice < 0.2:
+            return f"wait {chance.choice(('0.1', '5', '600', '3600'))}"
+        if choice < 0.3:
+            return f"{chance.choice(('fault', 'fault', 'mend'))} {self._fault()}"
+        if choice < 0.4 and self.levels:
+            return f"level {chance.choice(self.levels)} {chance.choice((0, 1, 1.3, 5))}"
+        if choice < 0.5:
+            return f"{chance.choice(('lose', 'mend'))} {chance.choice(('L1', 'L2'))}"
+        gear = self.gears[of]
+        verb = chance.choice(sorted({*gear.verbs, "fail", "mend"}) if choice < 0.98 else VERBS)
+        values = {
+            "turn": [*getattr(gear, "choices", ()), "off"],
+            "set": ["1.5"] if choice < 0.95 else ["nan", "hot", "Q1 on"],
+        }
+        return f"{verb} {of} {chance.choice(values.get(verb, ['']))}".strip()
+
+    def claim(self) -> str:
+        word = self.chance.choice((*WORDS, "< 5 V")) if self.chance.random() < 0.98 else "<= x V"
+        of = self.chance.choice(self.ends) if word in {"live", "dead", "< 5 V"} else self.name()
+        return f"{self.chance.choice(('', 'not '))}{of} {word}"
+
+
+def read_script_text(data: bytes, plan: Plan) -> bool:
+    """Read a script and play it; return whether it could be played."""
+    path = ROOM / "script.toml"
+    path.write_bytes(data)
+    try:
+        script, _ = read_script(path)
+        json.dumps(report(play(plan, script), plan, script), allow_nan=False)
+    except ScriptFileError as error:
+        if not all(line.startswith("script.toml:") for line in str(error).split("\n")):
+            raise Unplaced(repr(str(error)[:300])) from error
+        return False
+    except ScriptError as error:
+        if "\n" in str(error) or not str(error):
+            raise Unplaced(repr(str(error)[:300])) from error
+        return False
+    return True
 
 
 def some_documents(chance: random.Random) -> tuple[str, ...]:

@@ -106,7 +106,7 @@ def parse_brief(text: str, name: str = "brief") -> Job:
         try:
             job = settle(with_needed_supply(Job(**fields)))
         except JobError as error:
-            faults.extend(_fault(lines, fault.at, fault.message) for fault in error.faults)
+            faults.extend(fault_at(lines, fault.at, fault.message) for fault in error.faults)
     else:
         faults.extend(_faults_between(fields, lines, faults))
     if job is None:
@@ -121,7 +121,7 @@ def _faults_between(fields: dict[str, Any], lines: dict[Key, int], known: list[B
         return []
     job = Job.model_construct(**{key: value for key, value in fields.items() if value is not None})
     own = {fault.table for fault in known}
-    return [_fault(lines, f.at, f.message) for f in find_faults(job) if _table_key(f.at) not in own]
+    return [fault_at(lines, f.at, f.message) for f in find_faults(job) if _table_key(f.at) not in own]
 
 
 def _load(text: str, name: str) -> dict[str, Any]:
@@ -159,32 +159,32 @@ def _collect(data: dict[str, Any], lines: dict[Key, int], faults: list[BriefFaul
     fields: dict[str, Any] = {}
     for key in data:
         if key not in _KNOWN:
-            faults.append(_fault(lines, (key,), f"unknown table '{shown(key)}'{did_you_mean(key, _KNOWN)}"))
+            faults.append(fault_at(lines, (key,), f"unknown table '{shown(key)}'{did_you_mean(key, _KNOWN)}"))
     for table in ("job", "supply"):
         if table not in data:
-            faults.append(_fault(lines, (), f"[{table}] is missing: {EMPTY_HINT}"))
+            faults.append(fault_at(lines, (), f"[{table}] is missing: {EMPTY_HINT}"))
     for table in (*NAMED_TABLES, *ROW_TABLES):
         if too_many := find_too_many(data.get(table)):
-            faults.append(_fault(lines, (table,), too_many))
+            faults.append(fault_at(lines, (table,), too_many))
             return fields
     for table, (field, model) in SINGLE_TABLES.items():
         if table in data:
             value = dict(data[table]) if isinstance(data[table], dict) else data[table]
             if table == "job" and isinstance(value, dict) and "revision" in value:
                 fields["revision"] = _revision(value.pop("revision"), lines, faults)
-            fields[field] = _build(model, value, (table,), lines, faults)
+            fields[field] = build_table(model, value, (table,), lines, faults)
     for table, (field, model) in NAMED_TABLES.items():
         members = _table(data.get(table, {}), table, lines, faults)
         fields[field] = tuple(
-            _build(model, _named(value, name), (table, name), lines, faults) for name, value in members.items()
+            build_table(model, _named(value, name), (table, name), lines, faults) for name, value in members.items()
         )
     for table, (field, model) in ROW_TABLES.items():
         rows = data.get(table, [])
         if not isinstance(rows, list):
-            faults.append(_fault(lines, (table,), f"write [[{table}]] with two brackets on each side"))
+            faults.append(fault_at(lines, (table,), f"write [[{table}]] with two brackets on each side"))
             continue
         fields[field] = tuple(
-            _build(model, _named(row, f"{table}{i + 1}"), (table, i), lines, faults) for i, row in enumerate(rows)
+            build_table(model, _named(row, f"{table}{i + 1}"), (table, i), lines, faults) for i, row in enumerate(rows)
         )
     kept = _read_kept(_table(data.get("kept", {}), "kept", lines, faults), lines, faults)
     outside = fields.get("enclosure") or Enclosure()
@@ -192,17 +192,17 @@ def _collect(data: dict[str, Any], lines: dict[Key, int], faults: list[BriefFaul
         kept["places"] = with_rails(kept.get("places", {}), outside.width, outside.height)
     except (ValueError, IndexError):
         faults.append(
-            _fault(lines, ("kept", "places"), "a row is no row: write `y up down group`, or leave [kept.places] out")
+            fault_at(lines, ("kept", "places"), "a row is no row: write `y up down group`, or leave [kept.places] out")
         )
     fields["ledger"], unread = read_ledger(kept)
-    faults.extend(_fault(lines, fault.at, fault.message) for fault in unread)
+    faults.extend(fault_at(lines, fault.at, fault.message) for fault in unread)
     return fields
 
 
 def _revision(value: Any, lines: dict[Key, int], faults: list[BriefFault]) -> str | None:
     unfit = find_unfit(value) or ("" if isinstance(value, str) else "write the name of the revision in quotes")
     if unfit:
-        faults.append(_fault(lines, ("job", "revision"), unfit))
+        faults.append(fault_at(lines, ("job", "revision"), unfit))
     return None if unfit else value
 
 
@@ -213,15 +213,16 @@ def _named(value: Any, name: str) -> Any:
 def _table(value: Any, name: str, lines: dict[Key, int], faults: list[BriefFault]) -> dict[str, Any]:
     if isinstance(value, dict):
         return value
-    faults.append(_fault(lines, (name,), f"write [{name}.NAME] and its keys below it"))
+    faults.append(fault_at(lines, (name,), f"write [{name}.NAME] and its keys below it"))
     return {}
 
 
-def _build(
+def build_table(
     model: type[BaseModel], value: Any, at: Key, lines: dict[Key, int], faults: list[BriefFault]
 ) -> BaseModel | None:
+    """Return a table as its model, None where nothing can be taken of it; what is wrong with it is added to `faults`."""
     if not isinstance(value, dict):
-        faults.append(_fault(lines, at, f"write [{'.'.join(str(k) for k in at)}] and its keys below it"))
+        faults.append(fault_at(lines, at, f"write [{'.'.join(str(k) for k in at)}] and its keys below it"))
         return None
     try:
         return model(**value)
@@ -229,7 +230,7 @@ def _build(
         for item in error.errors():
             loc = item["loc"]
             key: Key = at if not loc else (*at, *_public(loc, model))
-            faults.append(_fault(lines, key, _sentence(dict(item), model)))
+            faults.append(fault_at(lines, key, _sentence(dict(item), model)))
         bad = {str(item["loc"][0]) for item in error.errors() if item["loc"]}
         is_useful = model not in _ONCE or (model is Supply and "system" not in bad)
         return _stand_in(model, value, bad) if is_useful else None
@@ -284,7 +285,7 @@ def _sentence(error: dict[str, Any], model: type[BaseModel]) -> str:
     return f"'{shown(value)}' does not fit: {error['msg'][:1].lower()}{error['msg'][1:]}"
 
 
-def _fault(lines: dict[Key, int], at: Key, message: str) -> BriefFault:
+def fault_at(lines: dict[Key, int], at: Key, message: str) -> BriefFault:
     written = ".".join(f"[{part + 1}]" if isinstance(part, int) else shown(part) for part in at).replace(".[", "[")
     return BriefFault(line=line_of(lines, at), key=written, message=message, table=_table_key(at))
 
@@ -303,7 +304,7 @@ def _read_kept(
     for sort, choices in data.items():
         if sort not in known:
             hint = did_you_mean(sort, known) or f" (known: {', '.join(known)})"
-            faults.append(_fault(lines, ("kept", sort), f"unknown sort of choice '{shown(sort)}'{hint}"))
+            faults.append(fault_at(lines, ("kept", sort), f"unknown sort of choice '{shown(sort)}'{hint}"))
             continue
         found[sort] = {}
         for key, value in _table(choices, f"kept.{sort}", lines, faults).items():
@@ -314,6 +315,6 @@ def _read_kept(
                 found[sort][key] = {"value": value[state], "state": state}
             else:
                 faults.append(
-                    _fault(lines, ("kept", sort, key), 'write "value", { auto = "value" } or { frozen = "value" }')
+                    fault_at(lines, ("kept", sort, key), 'write "value", { auto = "value" } or { frozen = "value" }')
                 )
     return found

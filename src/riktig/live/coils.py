@@ -27,10 +27,11 @@ class Relay(Consumer):
     """
 
     verbs = frozenset({"weld"})
+    begins = "part"
 
     def __init__(self, device: CircuitDevice, part: Part, feed: Coil | None = None) -> None:
         super().__init__(device, part, feed)
-        self.place, self.is_pulled, self.is_welded, self.is_stuck = _OUT, False, False, False
+        self.place, self.is_pulled, self.is_welded = _OUT, False, False
         self._pulled_at = 0.0
         self.has_changed_over = False
         """Of one that alternates: which way its contacts lie; they change each time it drops."""
@@ -130,15 +131,9 @@ class Relay(Consumer):
             self.is_welded = False
         super().act(verb, value, clock)
 
-    def hold_still(self, clock: Clock) -> None:
-        """Let it stay out: it would move for ever. What somebody does next lets it go on."""
-        self.is_stuck, self.place, self.is_pulled = True, _OUT, False
+    def let_go(self, clock: Clock) -> None:
+        self.place, self.is_pulled = _OUT, False
         clock.call_off(self, "part", "close", "let go", "fall")
-        clock.changed(self, "chatters")
-
-    def go_on(self) -> None:
-        """Let it move again."""
-        self.is_stuck = False
 
     @property
     def states(self) -> frozenset[str]:

@@ -55,6 +55,7 @@ class Drive(Gear):
     """
 
     verbs = frozenset({"trip", "reset", "set"})
+    begins = "charge"
     _RAMP_S, _FULL_VOLTS, _CHARGES_S = 2.0, 10.0, 0.4
 
     def __init__(self, device: CircuitDevice, part: Part, volts: float, amps: float, *, has_reference: bool) -> None:
@@ -75,17 +76,15 @@ class Drive(Gear):
         nodes = {m: rig.node(f"{self.id}:{m}") for m in ("V10", "AI1", "AO1", "AGND")}
         self._analogue = {m: rig.element(nodes["AGND"], nodes[m]) for m in ("V10", "AI1", "AO1")}
         self._reference = (nodes["AI1"], nodes["AGND"])
-        level = 0.7 * self.volts
+        levels = (0.5 * self.volts, 0.7 * self.volts)
         for a, b in zip(self._mains, self._mains[1:], strict=False):
-            rig.sensors.append(Sensor(owner=self.id, a=a, b=b, is_dc=False, levels=(level, level)))
+            rig.sensors.append(Sensor(owner=self.id, a=a, b=b, is_dc=False, levels=levels))
         rig.sensors.append(Sensor(owner=self.id, a=nodes["AI1"], b=nodes["AGND"], is_dc=True, dead=0.05))
 
     def apply(self, network: Network) -> None:
         watts = self.amps * self.volts * 1.5 * abs(self.speed)
-        siemens = rect(max(watts, 20.0) / self.volts**2, -acos(0.95)) if self._is_fed else 0j
-        network.put(
-            self._input, laws.star(siemens, 0.0, len(self._mains)) if siemens else laws.nothing(len(self._mains))
-        )
+        siemens = rect(max(watts, 20.0) / self.volts**2, -acos(0.95))
+        network.put(self._input, laws.star(siemens, 0.0, len(self._mains)))
         is_turning = self.is_ready and self.is_enabled and not self.has_tripped and self.speed != 0.0
         for number, element in enumerate(self._outs):
             volts = rect(self.volts / 3**0.5, -2 * pi / 3 * number * (1 if self.speed > 0 else -1))
@@ -110,12 +109,12 @@ class Drive(Gear):
 
     def sense(self, clock: Clock) -> None:
         pairs = zip(self._mains, self._mains[1:], strict=False)
-        is_fed = all(clock.across(a, b, is_dc=False) >= 0.7 * self.volts for a, b in pairs)
+        share = 0.5 if self._is_fed else 0.7
+        is_fed = not self.is_stuck and all(clock.across(a, b, is_dc=False) >= share * self.volts for a, b in pairs)
         if is_fed != self._is_fed:
             self._is_fed = is_fed
             clock.call_off(self, "charge", "discharge")
             clock.at(self, "charge" if is_fed else "discharge", self._CHARGES_S)
-            clock.changed(self)
         is_enabled = all(self._inputs.is_closed(mark, clock) for mark in ("STO1", "STO2"))
         is_told = self._inputs.is_closed("DI1", clock) and is_enabled and self.is_ready and not self.has_tripped
         if is_enabled != self.is_enabled:
@@ -142,6 +141,11 @@ class Drive(Gear):
 
     def _speed_at(self, now: float) -> float:
         return self.speed + self._rate * (now - self._since)
+
+    def let_go(self, clock: Clock) -> None:
+        self._is_fed = self.is_ready = False
+        clock.call_off(self, "charge", "discharge")
+        self._stop_at_once(clock, "off")
 
     def _stop_at_once(self, clock: Clock, words: str) -> None:
         clock.call_off(self, "there")

@@ -88,10 +88,12 @@ class Gear:
     """A thing of a live circuit. It reads volts when it is woken, and changes what conducts."""
 
     verbs: frozenset[str] = frozenset()
+    begins = ""
+    """What happens to it when it begins to come in: one that begins again and again has no rest."""
 
     def __init__(self, device: CircuitDevice, part: Part) -> None:
         self.device, self.part, self.id = device, part, device.id
-        self.has_failed = False
+        self.has_failed, self.is_stuck = False, False
 
     def bind(self, rig: Rig) -> None:
         """Put its contacts, elements and sensors into a network."""
@@ -118,6 +120,19 @@ class Gear:
             self.sense(clock)
             return
         raise ActionError(self.cannot(verb))
+
+    def hold_still(self, clock: Clock) -> None:
+        """Let it stay out: it would come in and go for ever. What somebody does next lets it go on."""
+        self.is_stuck = True
+        self.let_go(clock)
+        clock.changed(self, "chatters")
+
+    def let_go(self, clock: Clock) -> None:
+        """Let it be out, with nothing under way."""
+
+    def go_on(self) -> None:
+        """Let it move again."""
+        self.is_stuck = False
 
     def cannot(self, verb: str) -> str:
         """Return the sentence that says what can be done instead."""

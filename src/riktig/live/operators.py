@@ -25,6 +25,10 @@ class Operated(Consumer):
         super().apply(network)
         self.contacts.put(network, lambda _: (self.is_moved, self.is_moved))
 
+    def sense(self, clock: Clock) -> None:
+        if self.part.kind != "surge":
+            super().sense(clock)
+
     def act(self, verb: str, value: str, clock: Clock) -> None:
         """Press, release, or what levels and temperatures do: close and open (a make contact's words). One that failed stays as it is."""
         if verb not in {"press", "release", "close", "open", "set"}:

@@ -13,9 +13,8 @@ from math import inf
 
 import numpy as np
 
-from riktig.live.coils import Relay
 from riktig.live.field import StandIn
-from riktig.live.gear import Gear
+from riktig.live.gear import ActionError, Gear
 from riktig.live.laws import nothing
 from riktig.live.network import Voltages
 from riktig.live.panel import gears_of, ways_in
@@ -24,11 +23,13 @@ from riktig.plan.plan import Plan
 
 _AT_ONCE = 60
 """So often things may act on each other at one instant until they are said to have no rest."""
-_CHATTERS, _WITHIN = 10, 2.0
-"""A coil that begins to pull in so often within so many seconds, without anybody doing anything, chatters."""
+_CHATTERS, _WITHIN = 10, 3.0
+"""What begins to come in so often within so many seconds, without anybody doing anything, chatters."""
 _REST, _MOST_REST = 0.5, 3.0
 """After an action all is awaited that is due within so many seconds of what happened last, and no longer than so many."""
 _WARM_UP = 3.0
+_MOST_EVENTS = 100_000
+"""So much may happen while time goes by at once; more is something that flutters."""
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
@@ -203,12 +204,12 @@ class Simulation:
         if name in self.gears:
             gear = self.gears[name]
             gear.happen(what, self)
-            if isinstance(gear, Relay) and what == "part":
+            if what == gear.begins:
                 self._mind_chatter(gear)
         self.settle()
         return True
 
-    def _mind_chatter(self, gear: Relay) -> None:
+    def _mind_chatter(self, gear: Gear) -> None:
         times = self._pulls[gear.id]
         times.append(self.now)
         if len(times) == _CHATTERS and times[-1] - times[0] < _WITHIN:
@@ -218,8 +219,14 @@ class Simulation:
     def run(self, seconds: float) -> None:
         """Let time go by."""
         until = self.now + seconds
-        while (due := self.next_time) is not None and due <= until:
+        for _ in range(_MOST_EVENTS):
+            if (due := self.next_time) is None or due > until:
+                break
             self.step()
+        else:
+            raise ActionError(
+                f"more than {_MOST_EVENTS} things happen in {seconds:g} s, the last of them to {self.log[-1].device}: let less time go by"
+            )
         self.now = until
 
     def rest(self) -> None:
@@ -239,7 +246,7 @@ class Simulation:
         self.tell(device, f"{verb} {value}".strip())
         gear.act(verb, value, self)
         for other in self.gears.values():
-            if isinstance(other, Relay) and other.is_stuck:
+            if other.is_stuck:
                 other.go_on()
                 other.sense(self)
         self.settle()

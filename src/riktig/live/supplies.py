@@ -125,10 +125,12 @@ class DcSupply(Gear):
     """A DC supply: it holds its volts up to its limit, and folds back to that current beyond; it draws what it gives and a little more.
 
     Source:
-        Starts at 70 % of its input within 0.2 s and bridges 20 ms; limits at 1.5 times its rating; 90 % of efficiency: usual, no source.
+        Starts at 70 % of its input within 0.2 s, goes at 50 % and bridges 20 ms; limits at 1.5 times its rating; 90 % of efficiency: usual, no source.
     """
 
-    _STARTS, _RISE, _BRIDGES, _LIMIT, _EFFICIENCY = 0.7, 0.2, 0.02, 1.5, 0.9
+    _STARTS, _GOES, _RISE, _BRIDGES, _LIMIT, _EFFICIENCY = 0.7, 0.5, 0.2, 0.02, 1.5, 0.9
+    _IDLE_W = 2.0
+    begins = "rise"
     verbs = frozenset({"set"})
 
     def __init__(self, device: CircuitDevice, part: Part, feed: float, volts: float) -> None:
@@ -136,7 +138,7 @@ class DcSupply(Gear):
         self.feed, self.volts = feed, volts
         self.is_up, self.is_fed, self.is_limiting = False, False, False
         self._amps = 0.0
-        self._drawn = 0.0
+        self._drawn = self._IDLE_W
 
     def bind(self, rig: Rig) -> None:
         super().bind(rig)
@@ -150,21 +152,14 @@ class DcSupply(Gear):
         rig.sources.append((self.id, tuple(self._out)))
         self._rated = self.part.rating("amps") or 1.0
         self._siemens = self._rated / (0.01 * self.volts)
-        level = self._STARTS * self.feed
-        rig.sensors.append(
-            Sensor(
-                owner=self.id, a=self._in[0], b=self._in[1], is_dc=False, levels=(level, level), dead=0.05 * self.feed
-            )
-        )
+        levels = (self._GOES * self.feed, self._STARTS * self.feed)
+        rig.sensors.append(Sensor(owner=self.id, a=self._in[0], b=self._in[1], is_dc=False, levels=levels))
         dead = 0.02 * self._rated / self._siemens
         rig.sensors.append(Sensor(owner=self.id, a=self._out[0], b=self._out[1], is_dc=True, dead=dead))
 
     def apply(self, network: Network) -> None:
-        watts = self._drawn or 2.0
-        network.put(
-            self._input,
-            laws.admittance(rect(watts / self.feed**2, -acos(0.65)), 0.0) if self.is_fed else laws.nothing(2),
-        )
+        watts = self._drawn if self.is_up else self._IDLE_W
+        network.put(self._input, laws.admittance(rect(watts / self.feed**2, -acos(0.65)), 0.0))
         if not self.is_up or self.has_failed:
             network.put(self._output, laws.nothing(2))
         elif self.is_limiting:
@@ -173,12 +168,12 @@ class DcSupply(Gear):
             network.put(self._output, laws.source(0j, self.volts, self._siemens + 0j, self._siemens))
 
     def sense(self, clock: Clock) -> None:
-        is_fed = clock.across(self._in[0], self._in[1], is_dc=False) >= self._STARTS * self.feed and not self.has_failed
+        share = self._GOES if self.is_fed else self._STARTS
+        is_fed = clock.across(*self._in, is_dc=False) >= share * self.feed and not self.has_failed and not self.is_stuck
         if is_fed != self.is_fed:
             self.is_fed = is_fed
             clock.at(self, "rise" if is_fed else "fall", self._RISE if is_fed else self._BRIDGES)
             clock.call_off(self, "fall" if is_fed else "rise")
-            clock.changed(self)
         if self.is_up:
             self._follow(clock)
 
@@ -186,13 +181,17 @@ class DcSupply(Gear):
         out = clock.across(self._out[0], self._out[1], is_dc=True)
         amps = abs(clock.amps(self._output, is_dc=True))
         is_limiting = out < self.volts if self.is_limiting else amps > self._LIMIT * self._rated * 1.001
-        drawn = round(out * amps / self._EFFICIENCY + 2.0)
+        drawn = round(out * amps / self._EFFICIENCY + self._IDLE_W)
         if is_limiting != self.is_limiting:
             self.is_limiting = is_limiting
             clock.changed(self, "folds back" if is_limiting else "holds its volts")
         if drawn != self._drawn:
             self._drawn = drawn
             clock.changed(self)
+
+    def let_go(self, clock: Clock) -> None:
+        self.is_up = self.is_fed = self.is_limiting = False
+        clock.call_off(self, "rise", "fall")
 
     def happen(self, what: str, clock: Clock) -> None:
         self.is_up = what == "rise"
@@ -205,7 +204,11 @@ class DcSupply(Gear):
 
     @property
     def states(self) -> frozenset[str]:
-        return frozenset({"on" if self.is_up else "off"} | ({"folding back"} if self.is_limiting else set()))
+        return frozenset(
+            {"on" if self.is_up else "off"}
+            | ({"folding back"} if self.is_limiting else set())
+            | ({"chattering"} if self.is_stuck else set())
+        )
 
 
 class Source(Gear):
