@@ -1,8 +1,8 @@
 """Mutates briefs, kept choices, job files, tables and live scripts, and looks whether anything but a sentence comes of it.
 
 `fuzz.py [MINUTES] [--seed N] [--cases N] [--only brief,job,table,script,export] [--keep]`: as many processes as there are processors; each
-case has limits of time and memory. What fails is made as small as it gets, and with `--keep` stands in tests/data/bad, where a test reads it
-from then on. Leaves with 1 if something failed. The same seed on the same code mutates the same.
+case has limits of time and memory. What fails is made as small as it gets, and with `--keep` stands in tests/data/bad, where a test
+reads it from then on. Leaves with 1 if something failed. The same seed on the same code mutates the same.
 """
 
 import argparse

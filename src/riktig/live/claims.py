@@ -4,12 +4,11 @@ import re
 from collections.abc import Sequence
 from dataclasses import dataclass
 
+from riktig.live.currents import LIVE_VOLTS
 from riktig.live.gear import ActionError
 from riktig.live.names import Names
 from riktig.live.simulation import Simulation
 
-LIVE_VOLTS = 10.0
-"""A potential counts as live from so many volts to earth on, AC or DC: a tester shows it from there (common practice, no source)."""
 _COMPARED = re.compile(r"^(\S+)\s*(<=|>=|<|>)\s*(-?[\d.]+)\s*(mV|V|kV|mA|A|kA)$")
 _UNITS = {"mV": ("V", 1e-3), "V": ("V", 1.0), "kV": ("V", 1e3), "mA": ("A", 1e-3), "A": ("A", 1.0), "kA": ("A", 1e3)}
 WORDS = frozenset({

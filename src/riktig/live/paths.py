@@ -1,12 +1,13 @@
 """Owns the ways of a current through contacts and poles: what is closed now, what could be. Must not know volts or time."""
 
 from collections import deque
-from collections.abc import Callable, Iterator
+from collections.abc import Callable, Iterator, Sequence
 from dataclasses import dataclass
 from functools import cached_property
 from itertools import permutations
+from typing import Protocol
 
-from riktig.live.network import Network
+from riktig.live.laws import Law
 from riktig.live.rig import EARTH, Rig
 from riktig.plan.circuit.zones import device_of
 
@@ -31,10 +32,24 @@ class Gap:
         return device_of(self.a)
 
 
+class Standing(Protocol):
+    """How switches and elements of a network stand: now, or as it was kept."""
+
+    @property
+    def closed(self) -> Sequence[bool]:
+        """Whether each switch is closed."""
+        ...
+
+    @property
+    def laws(self) -> Sequence[Law]:
+        """How each element conducts."""
+        ...
+
+
 class Ways:
     """All contacts and poles of a rig as they are now, and what feeds."""
 
-    def __init__(self, rig: Rig, network: Network) -> None:
+    def __init__(self, rig: Rig, network: Standing) -> None:
         self._rig = rig
         self.gaps = tuple(_gaps(rig, network))
         self.sources = rig.sources
@@ -221,7 +236,7 @@ def closed_only(gap: Gap) -> int:
     return 1 if gap.is_closed else -1
 
 
-def _gaps(rig: Rig, network: Network) -> Iterator[Gap]:
+def _gaps(rig: Rig, network: Standing) -> Iterator[Gap]:
     for index, (a, b) in enumerate(rig.switch_ends):
         yield Gap(a=a, b=b, nodes=rig.switches[index], is_closed=network.closed[index], place=("switch", index))
     for element, (a, b) in rig.pole_ends.items():

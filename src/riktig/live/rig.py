@@ -57,6 +57,9 @@ class Rig:
         self.switch_ends: list[tuple[str, str]] = []
         self.pole_ends: dict[int, tuple[str, str]] = {}
         """The terminals of switches, and of elements that lead a current through: poles that measure it."""
+        self.owner = ""
+        """The thing that is put in now."""
+        self.element_owners: list[str] = []
         self.sources: list[tuple[str, tuple[int, ...]]] = []
         """What feeds, and the nodes between which it does."""
         self.node_of: dict[str, int] = {}
@@ -94,6 +97,7 @@ class Rig:
     def element(self, *nodes: int) -> int:
         """Return the index of a new element at some nodes."""
         self.elements.append(nodes)
+        self.element_owners.append(self.owner)
         return len(self.elements) - 1
 
     def network(self) -> Network:

@@ -108,8 +108,10 @@ class Simulation:
         self.wiring = wiring
         rig = Rig(self.plan, wiring)
         for feed in self.ways_in:
+            rig.owner = feed.id
             feed.bind(rig)
         for gear in self.gears.values():
+            rig.owner = gear.id
             gear.bind(rig)
         self._shorts = [rig.switch(a, b) for a, b in wiring.shorted]
         self.rig, self.network = rig, rig.network()

@@ -125,7 +125,8 @@ class DcSupply(Gear):
     """A DC supply: it holds its volts up to its limit, and folds back to that current beyond; it draws what it gives and a little more.
 
     Source:
-        Starts at 70 % of its input within 0.2 s, goes at 50 % and bridges 20 ms; limits at 1.5 times its rating; 90 % of efficiency: usual, no source.
+        Starts at 70 % of its input within 0.2 s, goes at 50 % and bridges 20 ms; limits at 1.5 times its rating; 90 % of efficiency:
+        usual, no source.
     """
 
     _STARTS, _GOES, _RISE, _BRIDGES, _LIMIT, _EFFICIENCY = 0.7, 0.5, 0.2, 0.02, 1.5, 0.9

@@ -26,6 +26,10 @@ class DrawingView(QGraphicsView):
     spot_picked = Signal(str, str)
     """As `picked`, with the key of the use whose symbol was clicked, empty where it is none."""
 
+    held = Signal(str)
+    """The button of the mouse went down on a thing: its ref."""
+    let_go = Signal()
+    """The button is up again."""
     menu_requested = Signal(str, QPoint)
     """The ref under the pointer, empty for none, and where on the screen."""
 
@@ -179,6 +183,9 @@ class DrawingView(QGraphicsView):
     def mousePressEvent(self, event: QMouseEvent) -> None:
         if event.button() is Qt.MouseButton.LeftButton:
             self._pressed, self._dragged = event.position().toPoint(), False
+            item = self._item_at(self._pressed)
+            if item is not None and item.ref and not item.link:
+                self.held.emit(item.ref)
 
     def mouseMoveEvent(self, event: QMouseEvent) -> None:
         if self._pressed is None:
@@ -197,6 +204,7 @@ class DrawingView(QGraphicsView):
         if self._pressed is not None and not self._dragged:
             self._click(event.position().toPoint())
         self._pressed = None
+        self.let_go.emit()
 
     def mouseDoubleClickEvent(self, event: QMouseEvent) -> None:
         """Bring what is double-clicked near, with as much around it as it is large; the whole again where it is near, or nothing is hit."""

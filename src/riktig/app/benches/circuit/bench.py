@@ -8,6 +8,8 @@ from PySide6.QtGui import QKeyEvent
 from PySide6.QtWidgets import QApplication, QHBoxLayout, QMenu, QSizePolicy, QVBoxLayout, QWidget
 
 from riktig.app.benches.bench import Bench
+from riktig.app.benches.circuit.live_bar import LiveBar
+from riktig.app.benches.circuit.live_circuit import LiveCircuit
 from riktig.app.benches.circuit.page_strip import PageStrip
 from riktig.app.benches.circuit.rung_panel import RungPanel
 from riktig.app.benches.circuit.school_button import SchoolButton
@@ -61,6 +63,12 @@ class CircuitBench(Bench):
         self.write.setCheckable(True)
         self.write.toggled.connect(self.panel.setVisible)
         self.school = SchoolButton(session)
+        self.live = button(tr("Live"), role="chip", tip=tr("Switch the panel on: press, turn and see what it does (L)"))
+        self.live.setCheckable(True)
+        self.live_bar = LiveBar(theme)
+        self.live_bar.hide()
+        self._circuit = LiveCircuit(session, self.view, self.live_bar, self)
+        self.live.toggled.connect(self._on_live_toggled)
         self._title = label("", bold=True)
         self._title.setWordWrap(False)
         self._ways = QWidget()
@@ -75,6 +83,7 @@ class CircuitBench(Bench):
         head.addWidget(self._title)
         head.addSpacing(8)
         head.addWidget(self._ways, 1)
+        head.addWidget(self.live)
         head.addWidget(self.school)
         head.addWidget(self.write)
         layout = QVBoxLayout(self)
@@ -82,6 +91,7 @@ class CircuitBench(Bench):
         layout.setSpacing(5)
         layout.addLayout(head)
         layout.addWidget(self.view, 1)
+        layout.addWidget(self.live_bar)
         layout.addWidget(self.panel)
         layout.addWidget(self.strip)
 
@@ -89,6 +99,8 @@ class CircuitBench(Bench):
 
     def show_bundle(self, bundle: Bundle, lookup: Lookup) -> None:
         """Take over the Plan for ways on and the rung panel."""
+        if self._bundle is not None and bundle.plan is not self._bundle.plan:
+            self.live.setChecked(False)  # it is another circuit now
         self._bundle, self._lookup = bundle, lookup
         self.panel.show_plan(bundle.plan)
         self.school.show_job(bundle.plan.job)
@@ -109,6 +121,7 @@ class CircuitBench(Bench):
         sheet = self._sheets[index] if index < len(self._sheets) else None
         self.view.show_overlay(())
         self.view.show_drawing(sheet)
+        self._circuit.show_sheet(sheet)
         self._show_title(sheet.title.partition(":")[0] if sheet is not None else "")
         self.strip.show_sheets(self._sheets, index)
 
@@ -151,6 +164,7 @@ class CircuitBench(Bench):
         self.view.mark(marks)
         if ref:
             self.view.centre_on(marks[-1] if self.view.has(marks[-1]) else ref)
+        self._circuit.select(ref)
         self._show_hops(ref, lookup)
 
     def _turn_to(self, marks: tuple[str, ...]) -> None:
@@ -163,7 +177,7 @@ class CircuitBench(Bench):
         clear_layout(self._hops)
         hops = find_hops(self._bundle.plan, lookup, ref) if self._bundle is not None and ref else ()
         room = self.width() - self._title.sizeHint().width() - self.write.sizeHint().width() - 40
-        room -= self.school.sizeHint().width()
+        room -= self.school.sizeHint().width() + self.live.sizeHint().width()
         for hop in hops:
             made = button(tr(hop.words), role="chip")
             room -= made.sizeHint().width() + 5
@@ -198,7 +212,8 @@ class CircuitBench(Bench):
         if element:
             self.panel.put_element(element)
             return
-        self.view.show_overlay(())
+        if not self._circuit.is_on:
+            self.view.show_overlay(())
         self.hub.select(ref)
         if is_writing and spot:
             self.panel.choose(spot)
@@ -247,6 +262,10 @@ class CircuitBench(Bench):
         key = Qt.Key(event.key())
         if key == Qt.Key.Key_R:
             self.write.toggle()
+        elif key == Qt.Key.Key_L:
+            self.live.toggle()
+        elif self._circuit.is_on and key in {Qt.Key.Key_Space, Qt.Key.Key_T, Qt.Key.Key_Period}:
+            self._press_key(event)
         elif key in acts and self.panel.isVisible():
             acts[key]()
         elif key in {Qt.Key.Key_PageDown, Qt.Key.Key_PageUp}:
@@ -255,7 +274,30 @@ class CircuitBench(Bench):
         else:
             super().keyPressEvent(event)
 
+    def _press_key(self, event: QKeyEvent) -> None:
+        """Space presses what is selected as long as it is held, T lets time run, a point is the next event."""
+        if event.key() == Qt.Key.Key_T:
+            self.live_bar.runs.toggle()
+        elif event.key() == Qt.Key.Key_Period:
+            self.live_bar.step.click()
+        elif not event.isAutoRepeat():
+            self._circuit.touch(self.hub.selection)
+
+    def keyReleaseEvent(self, event: QKeyEvent) -> None:
+        if event.key() == Qt.Key.Key_Space and not event.isAutoRepeat():
+            self._circuit.let_go()
+        super().keyReleaseEvent(event)
+
+    def _on_live_toggled(self, is_on: bool) -> None:
+        self.live_bar.setVisible(is_on)
+        if is_on and self._bundle is not None:
+            self._circuit.switch_on(self._bundle)
+            self._circuit.show_sheet(self.view.drawing)
+        else:
+            self._circuit.switch_off()
+
     def show_theme(self, theme: Theme) -> None:
         """Draw in another look."""
         super().show_theme(theme)
         self.view.set_theme(theme)
+        self.live_bar.set_theme(theme)

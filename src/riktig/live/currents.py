@@ -1,0 +1,153 @@
+"""Owns which current goes through each terminal, and what every conductor is like: dead, live, carrying. Must not know drawings."""
+
+from collections import defaultdict
+from collections.abc import Mapping, Sequence
+from dataclasses import dataclass
+from enum import StrEnum
+
+from riktig.live.coils import Relay
+from riktig.live.laws import Law
+from riktig.live.network import Voltages
+from riktig.live.paths import Gap, Ways
+from riktig.live.rig import Rig
+from riktig.live.simulation import Simulation
+from riktig.plan.basis.union import UnionFind
+
+LIVE_VOLTS = 10.0
+"""What is live has so many volts to earth, AC or DC: a tester shows it from there (common practice, no source)."""
+CARRYING_A = 2e-4
+"""What carries leads so many amperes: less than the smallest lamp."""
+
+
+class Look(StrEnum):
+    """What a piece of a conductor is like."""
+
+    DEAD = "dead"
+    LIVE = "live, carries nothing"
+    CARRYING = "carries current"
+    REDUNDANT = "redundant"
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class LiveState:
+    """A panel at an instant: seconds, volts to earth of each terminal, the current in A that goes into each device there, the terminals of
+    contacts that are closed beside others that hold, the pairs of terminals that are closed, and what is true of each device.
+    """
+
+    time: float
+    volts: Mapping[str, float]
+    amps: Mapping[str, complex]
+    spare: frozenset[str]
+    closed: frozenset[tuple[str, str]]
+    states: Mapping[str, frozenset[str]]
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class Snapshot:
+    """All that a panel's state at an instant follows from: cheap to keep, so that one can go back to it."""
+
+    time: float
+    rig: Rig
+    closed: tuple[bool, ...]
+    laws: tuple[Law, ...]
+    volts: Voltages
+    states: Mapping[str, frozenset[str]]
+    holding: frozenset[str]
+    """The devices that hold their contacts by themselves."""
+
+    def amps(self, index: int) -> list[complex]:
+        """Return the currents in A that flow into an element at its terminals, AC and DC together."""
+        nodes, law = list(self.rig.elements[index]), self.laws[index]
+        ac = law.ac @ self.volts.ac[nodes] - law.ac_drive
+        return [complex(one) for one in ac + (law.dc @ self.volts.dc[nodes] - law.dc_drive)]
+
+
+def snapshot(simulation: Simulation) -> Snapshot:
+    """Return what is to be kept of a simulated panel as it is now."""
+    return Snapshot(
+        time=simulation.now,
+        rig=simulation.rig,
+        closed=tuple(simulation.network.closed),
+        laws=tuple(simulation.network.laws),
+        volts=simulation.volts,
+        states={name: gear.states for name, gear in simulation.gears.items()},
+        holding=frozenset(name for name, gear in simulation.gears.items() if isinstance(gear, Relay)),
+    )
+
+
+def state_of(kept: Snapshot) -> LiveState:
+    """Return a panel's state as it was kept."""
+    volts, gaps = kept.volts, Ways(kept.rig, kept).gaps
+    amps = _amps_of_elements(kept)
+    forest, spare = _forest(kept, gaps)
+    amps |= _amps_of_contacts(kept, forest)
+    return LiveState(
+        time=kept.time,
+        volts={t: float(max(abs(volts.ac[n]), abs(volts.dc[n]))) for t, n in kept.rig.node_of.items()},
+        amps=amps,
+        spare=frozenset(end for gap in spare for end in (gap.a, gap.b)),
+        closed=frozenset((gap.a, gap.b) for gap in gaps if gap.is_closed),
+        states=kept.states,
+    )
+
+
+def _amps_of_elements(kept: Snapshot) -> dict[str, complex]:
+    """Return terminal -> current into what conducts there: of a device with several terminals at one node at the first of them."""
+    rig = kept.rig
+    at: dict[tuple[str, int], str] = {}
+    for terminal, node in rig.node_of.items():
+        at.setdefault((terminal.rpartition(":")[0], node), terminal)
+    found: defaultdict[str, complex] = defaultdict(complex)
+    for index, nodes in enumerate(rig.elements):
+        if kept.laws[index].joins:
+            ends = rig.pole_ends.get(index)
+            for place, (node, amps) in enumerate(zip(nodes, kept.amps(index), strict=True)):
+                own = at.get((rig.element_owners[index], node), "")
+                found[ends[place] if ends is not None and place < len(ends) else own] += amps
+    found.pop("", None)
+    return dict(found)
+
+
+def _forest(kept: Snapshot, gaps: Sequence[Gap]) -> tuple[dict[int, list[tuple[int, Gap]]], list[Gap]]:
+    """Return the closed contacts by node without those that others beside them make needless, and these: what hands hold gives way to what
+    holds by itself.
+    """
+    closed = [gap for gap in gaps if gap.is_closed and gap.place[0] == "switch" and gap.nodes[0] != gap.nodes[1]]
+    closed.sort(key=lambda gap: gap.device not in kept.holding)
+    joined, beside, spare = UnionFind[int](), defaultdict(list), []
+    for gap in closed:
+        a, b = gap.nodes
+        if joined.find(a) == joined.find(b):
+            spare.append(gap)
+            continue
+        joined.join(a, b)
+        beside[a].append((b, gap))
+        beside[b].append((a, gap))
+    return dict(beside), spare
+
+
+def _amps_of_contacts(kept: Snapshot, forest: Mapping[int, list[tuple[int, Gap]]]) -> dict[str, complex]:
+    """Return terminal -> current into the contact there: what all that hangs behind it draws."""
+    drawn: defaultdict[int, complex] = defaultdict(complex)
+    for index, nodes in enumerate(kept.rig.elements):
+        if kept.laws[index].joins:
+            for node, amps in zip(nodes, kept.amps(index), strict=True):
+                drawn[node] += amps
+    found: dict[str, complex] = {}
+    seen: set[int] = set()
+    for start in forest:
+        if start in seen:
+            continue
+        order: list[tuple[int, int, Gap | None]] = [(start, start, None)]
+        seen.add(start)
+        for node, _, _ in order:
+            for other, gap in forest[node]:
+                if other not in seen:
+                    seen.add(other)
+                    order.append((other, node, gap))
+        for node, above, way in reversed(order):
+            if way is not None:
+                far, near = (way.a, way.b) if way.nodes[0] == node else (way.b, way.a)
+                found[far], found[near] = -drawn[node], drawn[node]
+                drawn[above] += drawn[node]
+    return found

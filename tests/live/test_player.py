@@ -1,0 +1,143 @@
+"""A panel that is played with: touches, going back, what was done as a script that passes when it is played again."""
+
+import pytest
+
+from riktig.drawings.circuit.live import live_overlay
+from riktig.drawings.display import Drawing, Line, Tone
+from riktig.drawings.sheet_set import draw_sheets
+from riktig.live.currents import LiveState
+from riktig.live.player import Player
+from riktig.live.scripts import play
+from riktig.plan.plan import Plan
+from support import HEAD, demo_text, plan_of
+
+STARTER = '[starter.M1]\nkw = 4\nsupply = "C1"\nlamps = ["run", "trip"]\n'
+
+
+def push(player: Player, device: str) -> None:
+    player.touch(device)
+    player.let_go(device)
+
+
+def test_a_button_springs_back_a_selector_goes_round_and_a_breaker_stays() -> None:
+    player = Player(plan_of(demo_text("iec")))
+    states = player.simulation.gears
+    player.touch("M1.S1")
+    assert "operated" in states["M1.S1"].states
+    player.let_go("M1.S1")
+    assert "released" in states["M1.S1"].states
+    seen = []
+    for _ in range(3):
+        player.touch("M5.SL")
+        seen.append(next(iter(states["M5.SL"].states)))
+    assert sorted(seen) == ["auto", "hand", "off"]
+    player.touch("M1.Q")
+    player.let_go("M1.Q")
+    assert "off" in states["M1.Q"].states and not player.may_touch("M1.K")
+
+
+def test_what_was_done_is_a_script_that_passes() -> None:
+    plan = plan_of(demo_text("iec"))
+    player = Player(plan)
+    push(player, "E1.SB")
+    push(player, "M2.S1")
+    player.run(12)
+    push(player, "M1.S1")
+    push(player, "E1.S2")
+    script = player.script("script9", "Played")
+    assert "M2 forward" in script.steps[3].expect and "M2 stopped" in script.steps[-1].expect
+    assert [miss for one in play(plan, script) for miss in one.misses] == []
+
+
+def test_going_back_shows_what_was() -> None:
+    player = Player(plan_of(HEAD + STARTER))
+    push(player, "M1.S1")
+    player.run(5)
+    push(player, "M1.S0")
+    assert "stopped" in player.state_at().states["M1"] and "forward" in player.state_at(3.0).states["M1"]
+    (lane,) = [lane for lane in player.lanes if lane.device == "M1.K"]
+    ((begun, ended),) = lane.spans
+    assert begun < 0.1 and ended == pytest.approx(5, abs=0.2)
+
+
+def test_words_say_what_it_is_and_what_stands_in_the_way() -> None:
+    player = Player(plan_of(HEAD + STARTER))
+    assert "is open between" in player.words_of("M1.K") and player.words_of("nobody") == ""
+    push(player, "M1.S1")
+    player.run(5)
+    assert player.words_of("M1").startswith("M1: forward, 8.")
+
+
+# -- what is drawn
+
+
+def sheet_of(plan: Plan, device: str) -> Drawing:
+    return next(
+        s
+        for s in draw_sheets(plan)
+        if s.chapter == "Control circuit" and any(getattr(i, "ref", "") == device for i in s.items)
+    )
+
+
+def overlay(plan: Plan, sheet: Drawing, state: LiveState) -> list[Line]:
+    terminal_of = {f"net:{p.number}": p.net.terminals[0] for p in plan.potentials}
+    return [item for item in live_overlay(sheet, state, terminal_of) if isinstance(item, Line)]
+
+
+def lit(plan: Plan, lines: list[Line], sheet: Drawing, number: str, look: str) -> float:
+    """Return how much of the wire of a number is drawn in a look, in mm."""
+    wires = [i for i in sheet.items if isinstance(i, Line) and i.ref == f"net:{number}"]
+    total = 0.0
+    for line in lines:
+        kind = (
+            "carrying"
+            if line.width > 1
+            else "redundant"
+            if line.tone is Tone.DONE
+            else "live"
+            if line.is_dashed
+            else "bare"
+        )
+        (ax, ay), (bx, by) = line.points[0], line.points[-1]
+        middle = ((ax + bx) / 2, (ay + by) / 2)
+        if kind == look and any(_near(middle, wire) for wire in wires):
+            total += ((bx - ax) ** 2 + (by - ay) ** 2) ** 0.5
+    return total
+
+
+def _near(point: tuple[float, float], wire: Line) -> bool:
+    from shapely.geometry import LineString, Point
+
+    return bool(LineString(wire.points).distance(Point(point)) < 1.0)
+
+
+def test_wires_are_drawn_as_they_are() -> None:
+    """Stop - start with seal-in - coil: live up to the start at rest, carrying when it is in, the held start redundant beside the seal."""
+    plan = plan_of(HEAD + STARTER)
+    sheet, number = sheet_of(plan, "M1.S1"), plan.number_at("M1.S1:14")
+    before = plan.number_at("M1.S1:13")
+    player = Player(plan)
+    lines = overlay(plan, sheet, player.state_at())
+    assert lit(plan, lines, sheet, before, "live") > 5 and lit(plan, lines, sheet, number, "live") == 0
+    player.touch("M1.S1")
+    lines = overlay(plan, sheet, player.state_at())
+    assert lit(plan, lines, sheet, number, "carrying") > 5 and lit(plan, lines, sheet, number, "redundant") > 1
+    player.let_go("M1.S1")
+    push(player, "M1.S0")
+    lines = overlay(plan, sheet, player.state_at())
+    assert lit(plan, lines, sheet, number, "carrying") == 0
+
+
+@pytest.mark.parametrize("world", ["iec", "ul"])
+def test_every_sheet_of_a_demo_takes_its_state(world: str) -> None:
+    plan = plan_of(demo_text(world))
+    player = Player(plan)
+    push(player, "E1.SB")
+    push(player, "M3.S1")
+    state = player.state_at()
+    drawn = [
+        len(overlay(plan, sheet, state))
+        for sheet in draw_sheets(plan)
+        if sheet.chapter in {"Power circuit", "Control circuit"}
+    ]
+    assert sum(count > 10 for count in drawn) >= 4
