@@ -286,6 +286,7 @@ def _sentence(error: dict[str, Any], model: type[BaseModel]) -> str:
 
 
 def fault_at(lines: dict[Key, int], at: Key, message: str) -> BriefFault:
+    """Return a fault at a key, on the line where that stands."""
     written = ".".join(f"[{part + 1}]" if isinstance(part, int) else shown(part) for part in at).replace(".[", "[")
     return BriefFault(line=line_of(lines, at), key=written, message=message, table=_table_key(at))
 

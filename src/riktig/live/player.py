@@ -40,6 +40,8 @@ class Player:
         self.plan = plan
         self.simulation = Simulation(plan)
         self.kept: deque[Snapshot] = deque([snapshot(self.simulation)], maxlen=MOST_KEPT)
+        self._turned: dict[str, str] = {}
+        """To where each selector was turned last."""
         self._done: list[tuple[float, str, frozenset[str]]] = []
         self._spans: dict[str, list[list[float | None]]] = {}
         self._was: dict[str, bool] = {name: self._is_on(gear) for name, gear in self.simulation.gears.items()}
@@ -74,7 +76,8 @@ class Player:
         """Press, turn, open or close a device, and return what was done in words of a script, "" where nothing can be."""
         gear = self.simulation.gears.get(device)
         if isinstance(gear, Selector):
-            return self._do(device, "turn", _next_position(gear))
+            self._turned[device] = _next_position(gear, self._turned.get(device, ""))
+            return self._do(device, "turn", self._turned[device])
         if isinstance(gear, Overload):
             return self._do(device, "reset" if gear.has_tripped else "trip")
         if isinstance(gear, Switchgear):
@@ -184,9 +187,13 @@ class Player:
         return tuple(found)
 
 
-def _next_position(selector: Selector) -> str:
-    """Return the position after this one, from left to right and round: off lies between two of three."""
+def _next_position(selector: Selector, last: str) -> str:
+    """Return the position after this one, from left to right and round: off lies between two of three, and what springs back to it goes to
+    the other side than the last time.
+    """
     choices = list(selector.choices)
+    if selector.part.traits.get("return") == "spring":
+        return choices[(choices.index(last) + 1) % len(choices)] if last in choices else choices[0]
     places = [*choices[:1], "off", *choices[1:]] if "off" not in choices else choices
     here = selector.position or "off"
     return places[(places.index(here) + 1) % len(places)]

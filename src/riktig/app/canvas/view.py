@@ -48,6 +48,8 @@ class DrawingView(QGraphicsView):
         self._picture.made.connect(self._centre)
         self._wanted, self._shift = "", 0.0
         self._overlay: list[DrawnItem] = []
+        self.overlay: tuple[Item, ...] = ()
+        """What is laid over the drawing."""
         self._pressed: QPoint | None = None
         self._dragged = False
         self._is_fitted = True
@@ -87,6 +89,7 @@ class DrawingView(QGraphicsView):
         for old in self._overlay:
             self.scene().removeItem(old)
         self._overlay.clear()
+        self.overlay = tuple(items) if self._drawing is not None else ()
         if self._drawing is None or not items:
             return
         groups: dict[str | None, list[Item]] = {}
@@ -244,7 +247,7 @@ class DrawingView(QGraphicsView):
         near = [
             (item.distance(at), item)
             for item in self.scene().items(area)
-            if isinstance(item, DrawnItem) and item.ref is not None
+            if isinstance(item, DrawnItem) and item.ref is not None and item not in self._overlay
         ]
         links = [(distance, item) for distance, item in near if item.link and distance < min(reach, LINK_REACH_MM)]
         within = links or [(distance, item) for distance, item in near if distance < reach]
