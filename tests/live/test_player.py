@@ -129,6 +129,20 @@ def test_wires_are_drawn_as_they_are() -> None:
 
 
 @pytest.mark.parametrize("world", ["iec", "ul"])
+def test_what_goes_into_a_potential_comes_out_of_it(world: str) -> None:
+    """Kirchhoff: the currents of all terminals of a potential but earth and what feeds add up to nothing."""
+    player = Player(plan_of(demo_text(world)))
+    push(player, "E1.SB")
+    push(player, "M3.S1")
+    state = player.state_at()
+    fed = {terminal for feed in player.simulation.ways_in for terminal in feed.terminals.values()}
+    for potential in player.plan.potentials:
+        ends = potential.net.terminals
+        if potential.net.function != "earth" and not fed.intersection(ends):
+            assert abs(sum(state.amps.get(end, 0j) for end in ends)) < 1e-3, potential.number
+
+
+@pytest.mark.parametrize("world", ["iec", "ul"])
 def test_every_sheet_of_a_demo_takes_its_state(world: str) -> None:
     plan = plan_of(demo_text(world))
     player = Player(plan)

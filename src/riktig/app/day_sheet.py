@@ -92,8 +92,10 @@ class DaySheet(QFrame):
         self._buttons[key].setChecked(True)
 
 
-def status_words(bundle: "Bundle", findings: "tuple[Finding, ...]", progress: "Progress") -> dict[str, str]:
-    """Return the line of live status of each stage, by its key."""
+def status_words(
+    bundle: "Bundle", findings: "tuple[Finding, ...]", progress: "Progress", passing: tuple[int, int] | None = None
+) -> dict[str, str]:
+    """Return the line of live status of each stage, by its key; `passing` are how many kept scripts pass, and how many there are."""
     plan = bundle.plan
     decide = sum(f.severity.value != "note" for f in findings)
     done, total = progress.wires_done()
@@ -101,7 +103,7 @@ def status_words(bundle: "Bundle", findings: "tuple[Finding, ...]", progress: "P
     passed = sum(progress.verdicts.values())
     return {
         "brief": f"{decide} to decide" if decide else tr("nothing to decide"),
-        "circuit": f"{len(plan.potentials)} numbers",
+        "circuit": f"{passing[0]} of {passing[1]} scripts pass" if passing else f"{len(plan.potentials)} numbers",
         "plate": f"{round(100 * plan.plate.height_used / plan.plate.height)} % of the height",
         "door": f"{len(plan.door.cutouts)} cut-outs",
         "wires": f"{done} of {total} wires",

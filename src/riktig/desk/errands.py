@@ -54,3 +54,10 @@ def write_documents(plan: "Plan", /, folder: Path, inputs: tuple[Path, ...], *, 
         return len(export_documents(plan, folder, on_share=on_share, inputs=inputs)), ""
     except (Refusal, OSError, MemoryError) as error:
         return 0, sentence_of(error)
+
+
+def play_kept(plan: "Plan", /) -> tuple[int, int]:
+    """Return how many of the scripts that the job keeps pass on its circuit, and how many it keeps."""
+    from riktig.live.scripts import count_passing
+
+    return count_passing(plan)

@@ -92,10 +92,13 @@ def state_of(kept: Snapshot) -> LiveState:
 
 
 def _amps_of_elements(kept: Snapshot) -> dict[str, complex]:
-    """Return terminal -> current into what conducts there: of a device with several terminals at one node at the first of them."""
+    """Return terminal -> current into what conducts there: of a device with several terminals at one node at the first that is none of a
+    contact.
+    """
     rig = kept.rig
     at: dict[tuple[str, int], str] = {}
-    for terminal, node in rig.node_of.items():
+    of_contacts = {end for ends in (*rig.switch_ends, *rig.pole_ends.values()) for end in ends}
+    for terminal, node in sorted(rig.node_of.items(), key=lambda one: one[0] in of_contacts):
         at.setdefault((terminal.rpartition(":")[0], node), terminal)
     found: defaultdict[str, complex] = defaultdict(complex)
     for index, nodes in enumerate(rig.elements):

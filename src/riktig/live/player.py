@@ -8,13 +8,13 @@ from riktig.job.scripts import Script, Step
 from riktig.live.claims import measure, volts_of
 from riktig.live.coils import Relay
 from riktig.live.consumers import Consumer
-from riktig.live.currents import LiveState, Snapshot, snapshot, state_of
+from riktig.live.currents import LIVE_VOLTS, LiveState, Snapshot, snapshot, state_of
 from riktig.live.gear import Gear
 from riktig.live.motors import Motor
 from riktig.live.names import Names
 from riktig.live.operators import Operated, Selector
 from riktig.live.protection import Overload, Switchgear
-from riktig.live.questions import why_off_words
+from riktig.live.questions import feed_ends, why_live, why_off_words
 from riktig.live.simulation import Simulation
 from riktig.plan.plan import Plan
 
@@ -111,6 +111,22 @@ class Player:
         """Return the motors, coils and lamps that ever changed."""
         gears = self.simulation.gears
         return [name for name in self._spans if isinstance(gears[name], Motor | Relay | Consumer)]
+
+    def way_of(self, ref: str) -> tuple[str, ...]:
+        """Return the devices and potentials (`net:16`) by which a potential or device is fed now, from it on to what feeds it."""
+        simulation = self.simulation
+        if ref.startswith("net:"):
+            potential = Names(simulation).potential(ref.removeprefix("net:"))
+            node = simulation.rig.node(potential.net.terminals[0]) if potential is not None else None
+        else:
+            ends = feed_ends(simulation, ref) if ref in simulation.gears else ()
+            node = ends[0][0] if ends else None
+        if node is None or max(abs(simulation.volts.ac[node]), abs(simulation.volts.dc[node])) < LIVE_VOLTS:
+            return ()
+        found = [ref]
+        for gap in why_live(simulation, node):
+            found += [gap.device, *(f"net:{self.plan.number_at(end)}" for end in (gap.a, gap.b))]
+        return tuple(dict.fromkeys(found))
 
     def words_of(self, ref: str) -> str:
         """Return what a device or potential (`net:16`) is now, and what stands in the way of a device that is off; "" for nothing."""

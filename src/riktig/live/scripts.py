@@ -129,6 +129,17 @@ def _miss(simulation: Simulation, names: Names, text: str, claim: Claim) -> Miss
     return Miss(expected=text, was=now_is(simulation, names, claim), because=because, time=simulation.now)
 
 
+def count_passing(plan: Plan) -> tuple[int, int]:
+    """Return how many of the scripts that a job keeps pass on its circuit, and how many it keeps; what cannot be played does not pass."""
+    passing = 0
+    for script in plan.job.scripts:
+        try:
+            passing += not any(one.misses for one in play(plan, script))
+        except ActionError:
+            continue
+    return passing, len(plan.job.scripts)
+
+
 def report(played: Sequence[Played], plan: Plan, script: Script) -> dict[str, Any]:
     """Return how a script came out as JSON: per step what was done, when it ended, what happened and what was missed."""
     tags = plan.tags

@@ -31,6 +31,7 @@ if TYPE_CHECKING:
 READING_SCALE = 2.9
 """Pixels per mm at which the smallest writing of a sheet can be read."""
 _RING_MM = 9.0
+_DOOR_PX = 230
 
 
 class CircuitBench(Bench):
@@ -67,7 +68,11 @@ class CircuitBench(Bench):
         self.live.setCheckable(True)
         self.live_bar = LiveBar(theme)
         self.live_bar.hide()
-        self._circuit = LiveCircuit(session, self.view, self.live_bar, self)
+        self.door = DrawingView(theme, tr("Door, live"))
+        self.door.setFixedWidth(_DOOR_PX)
+        self.door.setToolTip(tr("The front of the door: press, turn and see its lamps."))
+        self.door.hide()
+        self._circuit = LiveCircuit(session, (self.view, self.door), self.live_bar, self)
         self.live.toggled.connect(self._on_live_toggled)
         self._title = label("", bold=True)
         self._title.setWordWrap(False)
@@ -90,7 +95,10 @@ class CircuitBench(Bench):
         layout.setContentsMargins(4, 4, 4, 4)
         layout.setSpacing(5)
         layout.addLayout(head)
-        layout.addWidget(self.view, 1)
+        middle = QHBoxLayout()
+        middle.addWidget(self.view, 1)
+        middle.addWidget(self.door)
+        layout.addLayout(middle, 1)
         layout.addWidget(self.live_bar)
         layout.addWidget(self.panel)
         layout.addWidget(self.strip)
@@ -99,8 +107,8 @@ class CircuitBench(Bench):
 
     def show_bundle(self, bundle: Bundle, lookup: Lookup) -> None:
         """Take over the Plan for ways on and the rung panel."""
-        if self._bundle is not None and bundle.plan is not self._bundle.plan:
-            self.live.setChecked(False)  # it is another circuit now
+        if self._circuit.is_on and self._bundle is not None and not _is_same_circuit(bundle, self._bundle):
+            self.live.setChecked(False)
         self._bundle, self._lookup = bundle, lookup
         self.panel.show_plan(bundle.plan)
         self.school.show_job(bundle.plan.job)
@@ -290,6 +298,7 @@ class CircuitBench(Bench):
 
     def _on_live_toggled(self, is_on: bool) -> None:
         self.live_bar.setVisible(is_on)
+        self.door.setVisible(is_on)
         if is_on and self._bundle is not None:
             self._circuit.switch_on(self._bundle)
             self._circuit.show_sheet(self.view.drawing)
@@ -300,4 +309,11 @@ class CircuitBench(Bench):
         """Draw in another look."""
         super().show_theme(theme)
         self.view.set_theme(theme)
+        self.door.set_theme(theme)
         self.live_bar.set_theme(theme)
+
+
+def _is_same_circuit(one: Bundle, other: Bundle) -> bool:
+    """Return whether two bundles are of the same decisions, whatever scripts are kept with them."""
+    first, second = (bundle.plan.job.model_copy(update={"scripts": ()}) for bundle in (one, other))
+    return first == second

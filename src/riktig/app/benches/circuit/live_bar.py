@@ -128,6 +128,8 @@ class LiveBar(QWidget):
         self.runs = button(tr("Time runs"), role="chip", tip=tr("Let time go by (T)"))
         self.runs.setCheckable(True)
         self.step = button(tr("Step"), role="chip", tip=tr("Let what comes next happen (.)"))
+        self.way = button(tr("Way"), role="chip", tip=tr("Light up by which way what is selected is fed"))
+        self.way.setCheckable(True)
         self.keep = button(
             tr("Keep as script"), role="chip", tip=tr("What was done, with what was so after it, into the job")
         )
@@ -146,7 +148,7 @@ class LiveBar(QWidget):
         first.addWidget(self.time)
         first.addSpacing(6)
         first.addWidget(self.says, 1)
-        for widget in (self.runs, self.step, self.speed, self.keep):
+        for widget in (self.way, self.runs, self.step, self.speed, self.keep):
             first.addWidget(widget)
         second = QHBoxLayout()
         second.setSpacing(5)

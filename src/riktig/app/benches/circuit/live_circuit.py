@@ -21,23 +21,27 @@ _TURN_MS = 50
 class LiveCircuit(QObject):
     """Plays with the panel and lays its state over the sheet in view."""
 
-    def __init__(self, session: Session, view: DrawingView, bar: LiveBar, parent: QObject) -> None:
+    def __init__(self, session: Session, views: tuple[DrawingView, DrawingView], bar: LiveBar, parent: QObject) -> None:
         super().__init__(parent)
-        self._session, self._view, self._bar = session, view, bar
+        self._session, self._bar = session, bar
+        self._view, self._door = views
         self._player: Player | None = None
         self._sheet: Drawing | None = None
         self._held, self._selected = "", ""
         self._at: float | None = None
+        self._kinds: dict[str, str] = {}
         self._terminal_of: dict[str, str] = {}
         self._timer = QTimer(self, interval=_TURN_MS)
         self._timer.timeout.connect(self._on_timer)
         self._clock = QElapsedTimer()
         bar.runs.toggled.connect(self._on_runs_toggled)
+        bar.way.toggled.connect(self._show_way)
         bar.step.clicked.connect(self._on_step_clicked)
         bar.keep.clicked.connect(self._on_keep_clicked)
         bar.line.went_to.connect(self._on_line_went_to)
-        view.held.connect(self.touch)
-        view.let_go.connect(self.let_go)
+        for view in views:
+            view.held.connect(self.touch)
+            view.let_go.connect(self.let_go)
 
     @property
     def is_on(self) -> bool:
@@ -46,11 +50,17 @@ class LiveCircuit(QObject):
 
     def switch_on(self, bundle: Bundle) -> None:
         """Switch the panel on."""
+        from riktig.drawings.door import draw_door
+        from riktig.drawings.live_door import extent_of
         from riktig.live.player import Player
 
         plan = bundle.plan
         self._player = Player(plan)
         self._terminal_of = {f"net:{p.number}": p.net.terminals[0] for p in plan.potentials if p.net.terminals}
+        self._kinds = {device.id: device.kind for device in plan.circuit.devices}
+        door = draw_door(plan)
+        self._door.show_drawing(door)
+        self._door.show_part(*extent_of(door, self._kinds))
         self._at = None
         self._bar.runs.setChecked(True)
         self._show()
@@ -61,6 +71,7 @@ class LiveCircuit(QObject):
         self._timer.stop()
         self._bar.runs.setChecked(False)
         self._view.show_overlay(())
+        self._door.show_drawing(None)
 
     def show_sheet(self, sheet: Drawing | None) -> None:
         """Lay the state over another sheet."""
@@ -89,6 +100,13 @@ class LiveCircuit(QObject):
         """Say of what is selected what it is, and what stands in its way."""
         self._selected = ref
         self._show_words()
+        self._show_way()
+
+    def _show_way(self) -> None:
+        """Light up by which way what is selected is fed, on this sheet and the others, where that is wanted."""
+        if self._player is not None and self._selected:
+            way = self._player.way_of(self._selected) if self._bar.way.isChecked() else ()
+            self._view.mark(way or (self._selected,))
 
     # -- time
 
@@ -139,8 +157,12 @@ class LiveCircuit(QObject):
         if self._player is None:
             return
         from riktig.drawings.circuit.live import live_overlay
+        from riktig.drawings.live_door import door_overlay
 
         state = self._player.state_at(self._at)
+        self._door.show_overlay(
+            door_overlay(self._door.drawing, state, self._kinds) if self._door.drawing is not None else ()
+        )
         if self._sheet is not None:
             self._view.show_overlay(live_overlay(self._sheet, state, self._terminal_of))
         self._show_time()
