@@ -462,6 +462,16 @@ def bench_plate(runs: int) -> None:
     plate.bench_arrange()
 
 
+def bench_live(runs: int) -> None:
+    """Print what the live circuit costs, beside ngspice."""
+    import live_circuit
+
+    live_circuit.bench_spice()
+    live_circuit.bench_actions()
+    live_circuit.bench_pictures()
+    live_circuit.bench_hour()
+
+
 def bench_search(runs: int) -> None:
     """Print what a search of ten times the time finds; not run unless it is asked for."""
     import plate
@@ -477,6 +487,7 @@ PARTS: dict[str, Callable[[int], None]] = {
     "sheets": bench_sheets,
     "routes": bench_routes,
     "grid": bench_grid,
+    "live": bench_live,
     "plate": bench_plate,
     "search": bench_search,
 }

@@ -72,7 +72,8 @@ def test_every_rest_of_a_demo_has_the_volts_of_ngspice(world: str) -> None:
             compare(live.network, is_dc=is_dc)
 
 
-def compare(network: Network, *, is_dc: bool) -> None:
+def prepared(network: Network, *, is_dc: bool) -> tuple[list[Branch], dict[int, int], list[list[int]]]:
+    """Return the branches for ngspice, with what holds islands that nothing joins to earth, the root of each node, and the islands."""
     graph = nx.Graph()
     graph.add_nodes_from(range(network.count))
     graph.add_edges_from(network.switches[n] for n, closed in enumerate(network.closed) if closed)
@@ -86,9 +87,12 @@ def compare(network: Network, *, is_dc: bool) -> None:
     joined.add_nodes_from(root.values())
     islands = [sorted(group) for group in nx.connected_components(joined)]
     anchors = [Branch(0, island[0], 1.0) for island in islands if 0 not in island]
-    theirs = ask_spice(
-        network.count, [*branches, *anchors, *(Branch(0, n, 1.0) for n in root if root[n] != n)], is_dc=is_dc
-    )
+    return [*branches, *anchors, *(Branch(0, n, 1.0) for n in root if root[n] != n)], root, islands
+
+
+def compare(network: Network, *, is_dc: bool) -> None:
+    branches, _, islands = prepared(network, is_dc=is_dc)
+    theirs = ask_spice(network.count, branches, is_dc=is_dc)
     ours = network.solve().dc if is_dc else network.solve().ac
     scale = max(1.0, *(abs(v) for v in theirs))
     for island in islands:

@@ -78,9 +78,10 @@ def snapshot(simulation: Simulation) -> Snapshot:
 def state_of(kept: Snapshot) -> LiveState:
     """Return a panel's state as it was kept."""
     volts, gaps = kept.volts, Ways(kept.rig, kept).gaps
-    amps = _amps_of_elements(kept)
+    flows = [kept.amps(index) if law.joins else () for index, law in enumerate(kept.laws)]
+    amps = _amps_of_elements(kept.rig, flows)
     forest, spare = _forest(kept, gaps)
-    amps |= _amps_of_contacts(kept, forest)
+    amps |= _amps_of_contacts(kept.rig, flows, forest)
     return LiveState(
         time=kept.time,
         volts={t: float(max(abs(volts.ac[n]), abs(volts.dc[n]))) for t, n in kept.rig.node_of.items()},
@@ -91,22 +92,20 @@ def state_of(kept: Snapshot) -> LiveState:
     )
 
 
-def _amps_of_elements(kept: Snapshot) -> dict[str, complex]:
+def _amps_of_elements(rig: Rig, flows: Sequence[Sequence[complex]]) -> dict[str, complex]:
     """Return terminal -> current into what conducts there: of a device with several terminals at one node at the first that is none of a
     contact.
     """
-    rig = kept.rig
     at: dict[tuple[str, int], str] = {}
     of_contacts = {end for ends in (*rig.switch_ends, *rig.pole_ends.values()) for end in ends}
     for terminal, node in sorted(rig.node_of.items(), key=lambda one: one[0] in of_contacts):
         at.setdefault((terminal.rpartition(":")[0], node), terminal)
     found: defaultdict[str, complex] = defaultdict(complex)
-    for index, nodes in enumerate(rig.elements):
-        if kept.laws[index].joins:
-            ends = rig.pole_ends.get(index)
-            for place, (node, amps) in enumerate(zip(nodes, kept.amps(index), strict=True)):
-                own = at.get((rig.element_owners[index], node), "")
-                found[ends[place] if ends is not None and place < len(ends) else own] += amps
+    for index, (nodes, flow) in enumerate(zip(rig.elements, flows, strict=True)):
+        ends = rig.pole_ends.get(index)
+        for place, (node, amps) in enumerate(zip(nodes, flow, strict=False)):
+            own = at.get((rig.element_owners[index], node), "")
+            found[ends[place] if ends is not None and place < len(ends) else own] += amps
     found.pop("", None)
     return dict(found)
 
@@ -129,13 +128,14 @@ def _forest(kept: Snapshot, gaps: Sequence[Gap]) -> tuple[dict[int, list[tuple[i
     return dict(beside), spare
 
 
-def _amps_of_contacts(kept: Snapshot, forest: Mapping[int, list[tuple[int, Gap]]]) -> dict[str, complex]:
+def _amps_of_contacts(
+    rig: Rig, flows: Sequence[Sequence[complex]], forest: Mapping[int, list[tuple[int, Gap]]]
+) -> dict[str, complex]:
     """Return terminal -> current into the contact there: what all that hangs behind it draws."""
     drawn: defaultdict[int, complex] = defaultdict(complex)
-    for index, nodes in enumerate(kept.rig.elements):
-        if kept.laws[index].joins:
-            for node, amps in zip(nodes, kept.amps(index), strict=True):
-                drawn[node] += amps
+    for nodes, flow in zip(rig.elements, flows, strict=True):
+        for node, amps in zip(nodes, flow, strict=False):
+            drawn[node] += amps
     found: dict[str, complex] = {}
     seen: set[int] = set()
     for start in forest:
