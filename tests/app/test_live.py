@@ -67,6 +67,20 @@ def is_lit(bench: CircuitBench, qtbot: QtBot, device: str, sort: str) -> bool:
     )
 
 
+def choose(bench: CircuitBench, words: str) -> None:
+    """Choose from the menu of scripts, as one does that opens it."""
+    bench.live_bar.menu.aboutToShow.emit()
+    next(action for action in bench.live_bar.menu.actions() if words in action.text()).trigger()
+
+
+def test_a_kept_script_is_played_on_the_bench(bench: CircuitBench, shell: Shell, qtbot: QtBot) -> None:
+    qtbot.waitUntil(lambda: shell.session.scripts.passing == (3, 3), timeout=60_000)
+    choose(bench, "Play: Belt press")
+    assert "passes" in bench.live_bar.says.text()
+    place_of(bench, qtbot, "M3", "motor")
+    assert any(isinstance(i, Text) and i.text == "reverse" for i in bench.view.overlay)
+
+
 def test_a_start_on_the_drawing_pulls_the_coil_in_and_a_stop_lets_it_go(bench: CircuitBench, qtbot: QtBot) -> None:
     press(bench, qtbot, "E1.SB", "no")
     assert is_lit(bench, qtbot, "E1.K", "coil")
@@ -100,7 +114,7 @@ def test_an_alarm_is_raised_silenced_kept_as_a_script_and_played_again(
             break
     assert is_lit(bench, qtbot, "A1.P", "lamp") and not is_lit(bench, qtbot, "A1.H", "sounder")
     before = len(shell.session.job.scripts) if shell.session.job is not None else 0
-    qtbot.mouseClick(bench.live_bar.keep, LEFT)
+    choose(bench, "Keep")
     qtbot.waitUntil(
         lambda: shell.session.job is not None and len(shell.session.job.scripts) == before + 1, timeout=30_000
     )

@@ -4,6 +4,9 @@ from math import inf
 
 import pytest
 
+from riktig.live.claims import holds, read_claims
+from riktig.live.faults import put_fault
+from riktig.live.names import Names
 from riktig.live.simulation import Simulation
 from riktig.live.thermal import breaker_image, magnetic_multiple, melts_after_s, relay_image
 from support import HEAD, demo_text, plan_of
@@ -94,9 +97,6 @@ def test_a_short_behind_a_breaker_trips_it_at_once_and_only_it() -> None:
     live = panel(HEAD + STARTER + STARTER.replace("M1", "M2"))
     push(live, "M1.S1")
     push(live, "M2.S1")
-    from riktig.live.faults import put_fault
-    from riktig.live.names import Names
-
     put_fault(live, Names(live), "short M1:U1 M1:V1")
     live.rest()
     assert live.has("M1.Q", "tripped") and live.now - when(live, "M1.Q", "tripped") < 0.6
@@ -186,9 +186,6 @@ def test_a_ring_without_rest_is_named() -> None:
 
 def test_a_dc_supply_folds_back_when_it_is_shorted_and_comes_back() -> None:
     live = panel(demo_text("iec"))
-    from riktig.live.faults import put_fault
-    from riktig.live.names import Names
-
     names = Names(live)
     live.act("C2.F", "fail")  # its breaker sticks, so that the supply has to mind itself
     put_fault(live, names, "short 24V 0V")
@@ -208,3 +205,34 @@ def test_an_hour_with_nothing_to_do_costs_nothing_and_every_run_is_the_same() ->
         live.run(3600)
         logs.append(live.log)
     assert logs[0] == logs[1] and len(logs[0]) < 60
+
+
+def test_a_socket_that_leaks_to_earth_trips_its_residual_current_device_and_nothing_else() -> None:
+    live = panel(demo_text("iec"))
+    put_fault(live, Names(live), "short X12.E:L PE")
+    live.rest()
+    assert live.has("X12.R", "tripped") or live.has("X12.F", "tripped")
+    assert not live.has("Q0", "tripped") and live.has("X11.F", "on")
+
+
+def test_a_hot_winding_drops_its_relay_and_only_a_reset_lets_it_in_again() -> None:
+    live = panel(demo_text("iec"))
+    live.act("M2", "set", "hot")
+    live.rest()
+    assert live.has("M2.R", "tripped") and not live.has("M2.R", "on")
+    live.act("M2", "set", "cold")
+    live.rest()
+    assert not live.has("M2.R", "on")
+    live.act("M2.R", "reset")
+    live.rest()
+    assert live.has("M2.R", "on")
+
+
+def test_a_supply_that_nothing_joins_to_earth_is_said_to_float() -> None:
+    live = panel(HEAD + STARTER)
+    names = Names(live)
+    assert not holds(live, names, read_claims("C1+ floating")[0])
+    live.act("C1.B", "open")
+    assert holds(live, names, read_claims("C1+ floating")[0])
+    push(live, "M1.S1")
+    assert live.has("M1", "forward"), "it works all the same"

@@ -8,11 +8,11 @@ from typing import TYPE_CHECKING, Any, TypeVar
 from PySide6.QtCore import QObject, QTimer, Signal
 
 from riktig.app.follower import Follower
+from riktig.app.kept_scripts import KeptScripts
 from riktig.app.long_work import LongWork
 from riktig.app.record_keeper import RecordKeeper
 from riktig.app.worker import PROCESS_ENDED, Worker
 from riktig.desk.bundle import Bundle
-from riktig.desk.errands import play_kept
 from riktig.desk.helper import Helper
 from riktig.desk.messages import Edit, LongEdit
 from riktig.files.job_access import JobFileError
@@ -39,8 +39,6 @@ class Session(QObject):
     """What an edit under way does to motors; all else in it is as it was."""
     findings_changed = Signal(object)
     sheets_changed = Signal(object)
-    scripts_played = Signal(object)
-    """How many of the scripts that the job keeps pass, and how many there are."""
     stale_changed = Signal(object)
     kept = Signal(str)
     taken_over = Signal()
@@ -57,8 +55,7 @@ class Session(QObject):
         self.bundle: Bundle | None = None
         self.findings: tuple[Finding, ...] = ()
         self.sheets: tuple[Drawing, ...] = ()
-        self.passing: tuple[int, int] | None = None
-        """How many kept scripts pass on the circuit, of how many; None until that is known, or where none is kept."""
+        self.scripts = KeptScripts(self.worker, self)
         self.record = RecordKeeper(self.refused.emit, self)
         self.wants_early = False
         """Whether the open bench shows what an edit does to motors before the rest is there."""
@@ -276,19 +273,8 @@ class Session(QObject):
             self.sheets_changed.emit(made)
         else:
             self.record.take_work(made)
-            self._play_scripts(number)
+            self.scripts.play(self.job)
         self.stale_changed.emit(self.stale_parts)
-
-    def _play_scripts(self, number: int) -> None:
-        """Let the worker play the scripts that the job keeps, when all else is there."""
-        self.passing = None
-        if self.job is not None and self.job.scripts:
-            self.worker.ask(play_kept, partial(self._take_passing, number))
-
-    def _take_passing(self, number: int, passing: tuple[int, int] | None) -> None:
-        if number == self._latest:
-            self.passing = passing
-            self.scripts_played.emit(passing)
 
     def _is_newest(self, part: str, number: int) -> bool:
         if number < self._latest:

@@ -153,7 +153,7 @@ class Shell(QMainWindow):
         session.bundle_changed.connect(self._on_session_bundle_changed)
         session.early_found.connect(self._on_session_early_found)
         session.findings_changed.connect(partial(self._on_session_part_changed, "findings"))
-        session.scripts_played.connect(partial(self._on_session_part_changed, "scripts"))
+        session.scripts.played.connect(partial(self._on_session_part_changed, "scripts"))
         session.sheets_changed.connect(partial(self._on_session_part_changed, "sheets"))
         session.record.progress_changed.connect(partial(self._on_session_part_changed, "progress"))
         session.stale_changed.connect(self._on_session_stale_changed)
@@ -300,7 +300,7 @@ class Shell(QMainWindow):
         session = self.session
         if session.bundle is not None and session.record.progress is not None:
             self.day_sheet.show_status(
-                status_words(session.bundle, session.findings, session.record.progress, session.passing)
+                status_words(session.bundle, session.findings, session.record.progress, session.scripts.passing)
             )
 
     def _on_session_kept(self, time: str) -> None:

@@ -7,13 +7,14 @@ from dataclasses import dataclass
 from riktig.live.currents import LIVE_VOLTS
 from riktig.live.gear import ActionError
 from riktig.live.names import Names
+from riktig.live.questions import floats
 from riktig.live.simulation import Simulation
 
 _COMPARED = re.compile(r"^(\S+)\s*(<=|>=|<|>)\s*(-?[\d.]+)\s*(mV|V|kV|mA|A|kA)$")
 _UNITS = {"mV": ("V", 1e-3), "V": ("V", 1.0), "kV": ("V", 1e3), "mA": ("A", 1e-3), "A": ("A", 1.0), "kA": ("A", 1e3)}
 WORDS = frozenset({
-    "on", "off", "forward", "reverse", "stopped", "star", "delta", "single-phasing", "live", "dead", "tripped", "healthy", "operated",
-    "released", "elapsed", "waiting", "welded", "chattering", "ready", "starting", "running", "stopping", "folding",
+    "on", "off", "forward", "reverse", "stopped", "star", "delta", "single-phasing", "live", "dead", "floating", "tripped", "healthy",
+    "operated", "released", "elapsed", "waiting", "welded", "chattering", "ready", "starting", "running", "stopping",
 })  # fmt: skip
 
 
@@ -77,6 +78,8 @@ def holds(simulation: Simulation, names: Names, claim: Claim) -> bool:
             "<=": value <= claim.value,
             ">=": value >= claim.value,
         }[claim.sign]
+    elif claim.word == "floating":
+        is_so = floats(simulation, simulation.rig.node(names.terminal_of(claim.name)))
     elif claim.word in {"live", "dead"}:
         is_so = (volts_of(simulation, names, claim.name) >= LIVE_VOLTS) == (claim.word == "live")
     else:
@@ -129,7 +132,7 @@ def now_is(simulation: Simulation, names: Names, claim: Claim) -> str:
     """Return what is so in place of a claim that is not."""
     if claim.sign:
         return f"{claim.name} {measure(simulation, names, claim.name, claim.unit):.4g} {claim.unit}"
-    if claim.word in {"live", "dead"}:
+    if claim.word in {"live", "dead", "floating"}:
         return f"{claim.name} {volts_of(simulation, names, claim.name):.3g} V"
     states = simulation.gears[names.device(claim.name)].states
     return f"{claim.name} {', '.join(sorted(states)) or 'has no state'}"

@@ -5,7 +5,8 @@ from collections.abc import Sequence
 from dataclasses import dataclass
 
 from riktig.job.scripts import Script, Step
-from riktig.live.claims import measure, volts_of
+from riktig.live.actions import perform
+from riktig.live.claims import holds, measure, now_is, read_claims, volts_of
 from riktig.live.coils import Relay
 from riktig.live.consumers import Consumer
 from riktig.live.currents import LIVE_VOLTS, LiveState, Snapshot, snapshot, state_of
@@ -14,7 +15,8 @@ from riktig.live.motors import Motor
 from riktig.live.names import Names
 from riktig.live.operators import Operated, Selector
 from riktig.live.protection import Overload, Switchgear
-from riktig.live.questions import feed_ends, why_live, why_off_words
+from riktig.live.questions import feed_ends, floats, why_live, why_off_words
+from riktig.live.scripts import Miss
 from riktig.live.simulation import Simulation
 from riktig.plan.plan import Plan
 
@@ -134,9 +136,12 @@ class Player:
         names = Names(simulation)
         if ref.startswith("net:"):
             number = ref.removeprefix("net:")
-            return (
-                f"{number}: {volts_of(simulation, names, number):.3g} V" if names.potential(number) is not None else ""
-            )
+            potential = names.potential(number)
+            if potential is None:
+                return ""
+            is_floating = floats(simulation, simulation.rig.node(potential.net.terminals[0]))
+            to = "to its own return, nothing joins it to earth" if is_floating else "to earth"
+            return f"{number}: {volts_of(simulation, names, number):.3g} V {to}"
         gear = simulation.gears.get(ref)
         if gear is None:
             return ""
@@ -172,6 +177,27 @@ class Player:
             Lane(device=name, spans=tuple((float(a or 0.0), b) for a, b in self._spans[name]))
             for name in sorted(self._changed(), key=order.__getitem__)
         )
+
+    def play(self, script: Script) -> tuple[Miss, ...]:
+        """Do what a script says, on the panel as it is now; return what was not as it expects.
+
+        Raises:
+            ActionError: it says nothing that is known here.
+        """
+        misses = []
+        names = Names(self.simulation)
+        for step in script.steps:
+            for action in step.do:
+                before = self.simulation.now
+                perform(self.simulation, names, action)
+                self._done.append((before, action, frozenset(self._changed())))
+            for text in step.expect:
+                misses += [
+                    Miss(expected=text, was=now_is(self.simulation, names, claim), because="", time=self.simulation.now)
+                    for claim in read_claims(text)
+                    if not holds(self.simulation, names, claim)
+                ]
+        return tuple(misses)
 
     # -- what was done
 

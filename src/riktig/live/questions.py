@@ -12,9 +12,11 @@ from riktig.live.names import Names
 from riktig.live.network import Voltages
 from riktig.live.paths import Gap, Ways, closed_only
 from riktig.live.protection import Overload
+from riktig.live.rig import EARTH
 from riktig.live.simulation import Simulation
 
 _SNEAKS_FROM = 0.05
+_FLOATS_V = 1.0
 _GONE_S = 5.0
 """So long the supply is away, or a device is off, when it is asked what comes back."""
 
@@ -26,6 +28,29 @@ def feed_ends(simulation: Simulation, device: str) -> tuple[tuple[int, int], ...
         ends = [simulation.network.elements[probe] for probe in gear.probes]
         return tuple((nodes[0], nodes[1]) for nodes in ends)
     return ()
+
+
+def floats(simulation: Simulation, node: int) -> bool:
+    """Return whether a node has volts that nothing joins to earth: to earth they may be anything, those read are to a node beside it."""
+    network = simulation.network
+    beside: dict[int, list[int]] = {}
+    pairs = [network.switches[n] for n, closed in enumerate(network.closed) if closed]
+    pairs += [
+        (nodes[a], nodes[b]) for nodes, law in zip(network.elements, network.laws, strict=True) for a, b in law.joins
+    ]
+    for a, b in pairs:
+        beside.setdefault(a, []).append(b)
+        beside.setdefault(b, []).append(a)
+    seen, front = {node}, [node]
+    for one in front:
+        for other in beside.get(one, ()):
+            if other not in seen:
+                seen.add(other)
+                front.append(other)
+    volts = simulation.volts
+    return EARTH not in seen and any(
+        abs(volts.ac[n] - volts.ac[node]) + abs(volts.dc[n] - volts.dc[node]) > _FLOATS_V for n in seen
+    )
 
 
 def why_live(simulation: Simulation, node: int) -> list[Gap]:

@@ -296,6 +296,14 @@ class CircuitBench(Bench):
             self._circuit.let_go()
         super().keyReleaseEvent(event)
 
+    def touch(self, device: str) -> None:
+        """Press, turn, open or close a device of the live circuit."""
+        self._circuit.touch(device)
+
+    def let_go(self) -> None:
+        """Let go of what is held."""
+        self._circuit.let_go()
+
     def _on_live_toggled(self, is_on: bool) -> None:
         self.live_bar.setVisible(is_on)
         self.door.setVisible(is_on)

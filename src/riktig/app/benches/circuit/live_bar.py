@@ -2,7 +2,7 @@
 
 from PySide6.QtCore import QPointF, QRectF, QSize, Qt, Signal
 from PySide6.QtGui import QColor, QMouseEvent, QPainter, QPaintEvent, QPen
-from PySide6.QtWidgets import QComboBox, QHBoxLayout, QLabel, QSizePolicy, QVBoxLayout, QWidget
+from PySide6.QtWidgets import QComboBox, QHBoxLayout, QLabel, QMenu, QSizePolicy, QVBoxLayout, QWidget
 
 from riktig.app.text import tr
 from riktig.app.theme.theme import Theme
@@ -130,9 +130,9 @@ class LiveBar(QWidget):
         self.step = button(tr("Step"), role="chip", tip=tr("Let what comes next happen (.)"))
         self.way = button(tr("Way"), role="chip", tip=tr("Light up by which way what is selected is fed"))
         self.way.setCheckable(True)
-        self.keep = button(
-            tr("Keep as script"), role="chip", tip=tr("What was done, with what was so after it, into the job")
-        )
+        self.scripts = button(tr("Scripts"), role="chip", tip=tr("Keep what was done, or play what is kept"))
+        self.menu = QMenu(self)
+        self.scripts.setMenu(self.menu)
         self.speed = QComboBox()
         self.speed.setAccessibleName(tr("Speed"))
         for factor, words in SPEEDS:
@@ -148,7 +148,7 @@ class LiveBar(QWidget):
         first.addWidget(self.time)
         first.addSpacing(6)
         first.addWidget(self.says, 1)
-        for widget in (self.way, self.runs, self.step, self.speed, self.keep):
+        for widget in (self.way, self.runs, self.step, self.speed, self.scripts):
             first.addWidget(widget)
         second = QHBoxLayout()
         second.setSpacing(5)

@@ -13,6 +13,7 @@ from riktig.desk.bundle import Bundle
 from riktig.drawings.display import Drawing
 
 if TYPE_CHECKING:
+    from riktig.job.scripts import Script
     from riktig.live.player import Player
 
 _TURN_MS = 50
@@ -37,7 +38,7 @@ class LiveCircuit(QObject):
         bar.runs.toggled.connect(self._on_runs_toggled)
         bar.way.toggled.connect(self._show_way)
         bar.step.clicked.connect(self._on_step_clicked)
-        bar.keep.clicked.connect(self._on_keep_clicked)
+        bar.menu.aboutToShow.connect(self._fill_menu)
         bar.line.went_to.connect(self._on_line_went_to)
         for view in views:
             view.held.connect(self.touch)
@@ -141,7 +142,39 @@ class LiveCircuit(QObject):
             self._at = None if time >= self._player.simulation.now else time
             self._show()
 
-    def _on_keep_clicked(self) -> None:
+    def _fill_menu(self) -> None:
+        """Offer to keep what was done, and each kept script to be played."""
+        menu = self._bar.menu
+        menu.clear()
+        menu.addAction(tr("Keep what was done"), self._keep)
+        menu.addSeparator()
+        for script in self._session.job.scripts if self._session.job is not None else ():
+            menu.addAction(tr("Play: {title}").format(title=script.title or script.name), partial(self._play, script))
+
+    def _play(self, script: "Script") -> None:
+        """Play a kept script on a panel that has just been switched on."""
+        bundle = self._session.bundle
+        if bundle is None:
+            return
+        from riktig.live.gear import ActionError
+
+        self.switch_on(bundle)
+        self._bar.runs.setChecked(False)
+        assert self._player is not None
+        try:
+            misses = self._player.play(script)
+            words = (
+                tr("{title}: passes").format(title=script.title)
+                if not misses
+                else f"{misses[0].expected}: {misses[0].was}"
+            )
+        except ActionError as error:
+            words = str(error)
+        self._selected = ""
+        self._show()
+        self._bar.says.setText(words)
+
+    def _keep(self) -> None:
         if self._player is None or self._session.job is None:
             return
         from riktig.job.edits import add_script
