@@ -67,7 +67,7 @@ def _play(circuit) -> None:  # type: ignore[no-untyped-def]
     circuit.touch("M1.S1")
     QTest.qWait(2500)
     drawing = circuit.view.drawing
-    circuit.view.show_part(30, 90, 0.62 * drawing.width, 185)
+    circuit.view.show_part(8, 88, 0.64 * drawing.width, 190)
 
 
 SETTLED_MS = 2000

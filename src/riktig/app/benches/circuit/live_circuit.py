@@ -123,12 +123,27 @@ class LiveCircuit(QObject):
             return
         seconds = self._clock.restart() / 1000.0 * float(self._bar.speed.currentData())
         before = len(self._player.simulation.log)
-        self._player.run(seconds)
+        if not self._let_go_by(seconds):
+            return
         if self._at is None:
             if len(self._player.simulation.log) != before:
                 self._show()
             else:
                 self._show_time()
+
+    def _let_go_by(self, seconds: float) -> bool:
+        """Let time go by; where more happens than can be followed it stands still, and that is said."""
+        from riktig.live.gear import ActionError
+
+        assert self._player is not None
+        try:
+            self._player.run(seconds)
+        except ActionError as error:
+            self._bar.runs.setChecked(False)
+            self._show()
+            self._bar.says.setText(str(error))
+            return False
+        return True
 
     def _on_step_clicked(self) -> None:
         if self._player is not None:
