@@ -125,6 +125,21 @@ def test_an_alarm_is_raised_silenced_kept_as_a_script_and_played_again(
     assert [miss for one in play(bundle.plan, job.scripts[-1]) for miss in one.misses] == []
 
 
+def test_a_level_that_is_raised_moves_its_floats_and_the_pump_draws_it_down(bench: CircuitBench, qtbot: QtBot) -> None:
+    press(bench, qtbot, "E1.SB", "no")
+    for _ in range(3):
+        press(bench, qtbot, "M5.SL", "selector")
+        slider = bench.live_bar.levels.sliders["TANK"]
+        slider.setValue(150)
+        place_of(bench, qtbot, "M5", "motor")
+        if any(isinstance(i, Text) and i.text == "forward" for i in bench.view.overlay):
+            break
+    bench.live_bar.speed.setCurrentIndex(2)
+    qtbot.mouseClick(bench.live_bar.runs, LEFT)
+    qtbot.waitUntil(lambda: slider.value() < 60, timeout=30_000)
+    qtbot.mouseClick(bench.live_bar.runs, LEFT)
+
+
 def test_time_goes_by_and_the_line_leads_back(bench: CircuitBench, qtbot: QtBot) -> None:
     press(bench, qtbot, "E1.SB", "no")
     press(bench, qtbot, "M3.S1", "no")

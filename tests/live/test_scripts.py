@@ -5,7 +5,7 @@ from pathlib import Path
 import pytest
 
 from riktig.files.script_file import read_script
-from riktig.job.scripts import Script, Step
+from riktig.job.scripts import FieldBody, Script, Step
 from riktig.live.scripts import ScriptError, play, report
 from support import demo_text, plan_of
 
@@ -73,3 +73,26 @@ def test_what_a_script_cannot_say_is_one_sentence(text: str, words: str, tmp_pat
     with pytest.raises(ScriptError, match=words) as refused:
         play(plan, script)
     assert "\n" not in str(refused.value)
+
+
+def test_a_carriage_runs_between_its_limits_and_a_heater_between_two_temperatures() -> None:
+    """What lives along moves switches at the instants that follow from its speed: 0.4 of the way at 0.1 a second are 4 s."""
+    text = (SCRIPTS / "reversing.brief.toml").read_text()
+    text += '[device.B1]\nkind = "limit-switch"\n[device.B9]\nkind = "thermostat"\n[device.K9]\nkind = "relay"\n'
+    text += '[[rung]]\npath = "C1+ > B1:no > K9:coil > C1-"\n[[rung]]\npath = "C1+ > B9:no > K9:no > K9:no > C1-"\n'
+    text = text.replace('[[rung]]\npath = "C1+ > B9:no > K9:no > K9:no > C1-"\n', "")
+    carriage = FieldBody(
+        at=0.5, low=0.0, high=1.0, moves={"M1 forward": 0.1, "M1 reverse": -0.1}, operates={"B1": "> 0.9"}
+    )
+    warm = FieldBody(at=20.0, moves={"K9 on": 1.0, "K9 off": -0.5}, operates={"B9": "> 22"})
+    script = Script(
+        steps=(
+            Step(do=("push M1.S1", "wait 3.5"), expect=("K9 off",)),
+            Step(do=("wait 1", "push M1.S0"), expect=("K9 on",)),
+            Step(do=("wait 10",), expect=("B9 operated",)),
+            Step(do=("push M1.S2", "wait 2"), expect=("K9 off",)),
+            Step(do=("wait 60",), expect=("B9 released",)),
+        ),
+        field={"carriage": carriage, "air": warm},
+    )
+    assert [miss for one in play(plan_of(text), script) for miss in one.misses] == []

@@ -3,13 +3,16 @@
 from collections import deque
 from collections.abc import Sequence
 from dataclasses import dataclass
+from functools import partial
 
+from riktig.job.modules import Level
 from riktig.job.scripts import Script, Step
 from riktig.live.actions import perform
 from riktig.live.claims import holds, measure, now_is, read_claims, volts_of
 from riktig.live.coils import Relay
 from riktig.live.consumers import Consumer
 from riktig.live.currents import LIVE_VOLTS, LiveState, Snapshot, snapshot, state_of
+from riktig.live.field import FLOAT_BACK_M, StandIn, Threshold
 from riktig.live.gear import Gear
 from riktig.live.motors import Motor
 from riktig.live.names import Names
@@ -24,6 +27,7 @@ MOST_KEPT = 600
 """So many instants one can go back."""
 _WAITED_S = 0.6
 """A pause as long as this is one of a script."""
+_EMPTIES_S = 60.0
 _HELD = frozenset({"pushbutton"})
 
 
@@ -48,6 +52,29 @@ class Player:
         self._spans: dict[str, list[list[float | None]]] = {}
         self._was: dict[str, bool] = {name: self._is_on(gear) for name, gear in self.simulation.gears.items()}
         self.simulation.watch = self._note
+        for level in plan.job.levels:
+            self._fill(level)
+
+    def _fill(self, level: Level) -> None:
+        """Let a level of the job live along: its pumps draw it down from its highest float in a minute; a hand raises it."""
+        names = Names(self.simulation)
+        floats = [Threshold(device=d, value=m, is_above=True, back=FLOAT_BACK_M) for d, m in names.floats(level.name)]
+        high = 1.2 * max(float_.value for float_ in floats)
+        pumps = [starter.name for starter in self.plan.job.starters if starter.level == level.name]
+        moves = [(f"{pump} forward", -high / _EMPTIES_S) for pump in pumps]
+        body = StandIn(name=level.name, value=0.0, low=0.0, high=high, moves=moves, thresholds=floats)
+        self.simulation.put_in_field(body, [partial(self.simulation.has, pump, "forward") for pump in pumps])
+
+    @property
+    def levels(self) -> dict[str, tuple[float, float]]:
+        """Each level of the job with where it stands and how high it can, in m."""
+        return {body.name: (body.value_at(self.simulation.now), body.high) for body in self.simulation.field}
+
+    def set_level(self, name: str, metres: float) -> None:
+        """Let a level stand so high."""
+        before, words = self.simulation.now, f"level {name} {metres:.2f}"
+        perform(self.simulation, Names(self.simulation), words)
+        self._done.append((before, words, frozenset(self._changed())))
 
     def _is_on(self, gear: Gear) -> bool:
         return "stopped" not in gear.states if isinstance(gear, Motor) else gear.is_on

@@ -2,18 +2,19 @@
 
 from PySide6.QtCore import QPointF, QRectF, QSize, Qt, Signal
 from PySide6.QtGui import QColor, QMouseEvent, QPainter, QPaintEvent, QPen
-from PySide6.QtWidgets import QComboBox, QHBoxLayout, QLabel, QMenu, QSizePolicy, QVBoxLayout, QWidget
+from PySide6.QtWidgets import QComboBox, QHBoxLayout, QLabel, QMenu, QSizePolicy, QSlider, QVBoxLayout, QWidget
 
 from riktig.app.text import tr
 from riktig.app.theme.theme import Theme
-from riktig.app.widgets import button, label, scrolled
+from riktig.app.widgets import button, clear_layout, label, scrolled
 from riktig.live.currents import Look
 
 SPEEDS = ((0.1, "1/10 as fast"), (1.0, "As it is"), (60.0, "60 times as fast"))
-CAUTION = "No proof: the real panel is tested by a competent person."
+CAUTION = "No proof: a competent person tests the real panel."
 _WORDS = {Look.DEAD: "dead", Look.LIVE: "live", Look.CARRYING: "carries current", Look.REDUNDANT: "redundant"}
 _LANES, _LANE_PX, _NAMES_PX, _FOOT_PX = 6, 15, 92, 18
 _LEAST_S = 10.0
+_MOST_LEVELS = 3
 _AT_THE_RIGHT = Qt.AlignmentFlag.AlignRight | Qt.AlignmentFlag.AlignVCenter
 
 
@@ -120,6 +121,45 @@ class TimeLine(QWidget):
         self.went_to.emit(min(max(share, 0.0), 1.0) * self._length)
 
 
+class LevelRow(QWidget):
+    """A slider for each level: it shows how high it stands, and raises it."""
+
+    moved = Signal(str, float)
+    """The name of a level, and how high it is to stand, in m."""
+
+    def __init__(self) -> None:
+        super().__init__()
+        self._rows = QVBoxLayout(self)
+        self._rows.setContentsMargins(4, 0, 4, 0)
+        self.sliders: dict[str, QSlider] = {}
+        self._words: dict[str, QLabel] = {}
+
+    def show_levels(self, levels: dict[str, tuple[float, float]]) -> None:
+        """Show where levels stand and how high they can, in m; one that a hand has stays."""
+        if list(levels)[:_MOST_LEVELS] != list(self.sliders):
+            self._make(levels)
+        for name in self.sliders:
+            metres, high = levels[name]
+            slider = self.sliders[name]
+            if not slider.isSliderDown():
+                slider.blockSignals(True)
+                slider.setRange(0, round(100 * high))
+                slider.setValue(round(100 * metres))
+                slider.blockSignals(False)
+            self._words[name].setText(f"{name} {metres:.2f} m")
+
+    def _make(self, levels: dict[str, tuple[float, float]]) -> None:
+        clear_layout(self._rows)
+        self.sliders, self._words = {}, {}
+        for name in list(levels)[:_MOST_LEVELS]:
+            self._words[name] = QLabel()
+            self.sliders[name] = slider = QSlider(Qt.Orientation.Horizontal)
+            slider.setAccessibleName(tr("Level {name}").format(name=name))
+            slider.valueChanged.connect(lambda value, name=name: self.moved.emit(name, value / 100.0))
+            self._rows.addWidget(self._words[name])
+            self._rows.addWidget(slider)
+
+
 class LiveBar(QWidget):
     """The strip below a live circuit."""
 
@@ -157,6 +197,7 @@ class LiveBar(QWidget):
             second.addWidget(QLabel(tr(_WORDS[look])))
             second.addSpacing(8)
         second.addStretch(1)
+        self.levels = LevelRow()
         caution = label(tr(CAUTION), role="attention", bold=True)
         caution.setWordWrap(False)
         second.addWidget(caution)

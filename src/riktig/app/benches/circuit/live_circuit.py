@@ -36,6 +36,7 @@ class LiveCircuit(QObject):
         self._timer.timeout.connect(self._on_timer)
         self._clock = QElapsedTimer()
         bar.runs.toggled.connect(self._on_runs_toggled)
+        bar.levels.moved.connect(self._on_levels_moved)
         bar.way.toggled.connect(self._show_way)
         bar.step.clicked.connect(self._on_step_clicked)
         bar.menu.aboutToShow.connect(self._fill_menu)
@@ -95,6 +96,12 @@ class LiveCircuit(QObject):
         device, self._held = self._held, ""
         if self._player is not None and device:
             self._player.let_go(device)
+            self._show()
+
+    def _on_levels_moved(self, name: str, metres: float) -> None:
+        if self._player is not None:
+            self._at = None
+            self._player.set_level(name, metres)
             self._show()
 
     def select(self, ref: str) -> None:
@@ -224,6 +231,7 @@ class LiveCircuit(QObject):
         at = now if self._at is None else self._at
         self._bar.time.setText(f"{at:.2f} s")
         names = player.plan.tags
+        self._bar.levels.show_levels(player.levels)
         self._bar.line.show_lanes(
             tuple((names.get(lane.device, lane.device), lane.spans) for lane in player.lanes), now, at
         )
