@@ -83,6 +83,9 @@ class DoorLayout:
         above = Box(x=own.x, y=own.top, w=own.w, h=raised.top - own.top)
         inside = next(group.devices for group in self.groups if group.owner == owner)
         others = [room_of(box) for device, box in self.boxes.items() if device not in inside]
+        others += [
+            cutout.box for cutout in self.cutouts if cutout.device not in self.boxes
+        ]  # the handle of the main switch
         return own if any(min(above.overlap(other)) > 0 for other in others) else raised
 
 
