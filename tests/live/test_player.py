@@ -5,6 +5,7 @@ import pytest
 from riktig.drawings.circuit.live import live_overlay
 from riktig.drawings.display import Drawing, Line, Tone
 from riktig.drawings.sheet_set import draw_sheets
+from riktig.job.scripts import Script, Step
 from riktig.live.currents import LiveState
 from riktig.live.player import Player
 from riktig.live.scripts import play
@@ -47,6 +48,26 @@ def test_what_was_done_is_a_script_that_passes() -> None:
     script = player.script("script9", "Played")
     assert "M2 forward" in script.steps[3].expect and "M2 stopped" in script.steps[-1].expect
     assert [miss for one in play(plan, script) for miss in one.misses] == []
+
+
+def test_a_level_that_was_raised_is_in_the_script_with_its_pump() -> None:
+    plan = plan_of(demo_text("iec"))
+    player = Player(plan)
+    push(player, "E1.SB")
+    while "auto" not in player.simulation.gears["M5.SL"].states:
+        push(player, "M5.SL")
+    player.set_level("TANK", 1.5)
+    player.run(60)
+    script = player.script("script9", "Played")
+    assert "M5 forward" in script.field["TANK"].moves and "stopped" in player.simulation.gears["M5"].states
+    assert [miss for one in play(plan, script) for miss in one.misses] == []
+
+
+def test_playing_a_script_minds_what_must_never_be() -> None:
+    player = Player(plan_of(HEAD + STARTER))
+    script = Script(steps=(Step(do=("push M1.S1", "push M1.S0"), never=("M1.K",)),))
+    assert [miss.expected for miss in player.play(script)] == ["never M1.K"]
+    assert any(lane.device == "M1.K" for lane in player.lanes), "who watches goes on"
 
 
 def test_going_back_shows_what_was() -> None:

@@ -236,3 +236,12 @@ def test_a_supply_that_nothing_joins_to_earth_is_said_to_float() -> None:
     assert holds(live, names, read_claims("C1+ floating")[0])
     push(live, "M1.S1")
     assert live.has("M1", "forward"), "it works all the same"
+
+
+def test_what_comes_from_elsewhere_is_live_with_the_main_switch_off() -> None:
+    """Its volts are those of its load, from the neutral that it brings."""
+    live = panel(HEAD + '[excepted.X1]\nload = "from-elsewhere"\nvolts = 120\n')
+    (source,) = [gear for gear in live.gears.values() if gear.device.kind == "source"]
+    a, b = (live.rig.node(f"{source.id}:{mark}") for mark in ("1", "2"))
+    live.act("Q0", "open")
+    assert live.across(a, b, is_dc=False) == pytest.approx(120, rel=0.02)

@@ -4,6 +4,7 @@ from riktig.catalogue.model import Element, ElementKind, Part
 from riktig.live import laws
 from riktig.live.consumers import CONSUMING, Consumer, drawing, load_law
 from riktig.live.gear import Clock, Gear, number_of
+from riktig.live.inputs import Inputs
 from riktig.live.network import Network
 from riktig.live.rig import Rig, Sensor
 from riktig.plan.circuit.model import CircuitDevice
@@ -153,7 +154,7 @@ class TimeRelay(Relay):
         self.has_run = False
         """Whether its timed contacts have moved."""
 
-    verbs = frozenset({"set"})
+    verbs = Relay.verbs | {"set"}
 
     def _start(self, clock: Clock) -> None:
         super()._start(clock)
@@ -197,7 +198,7 @@ class ThermistorRelay(Relay):
         Trips at 1.6 to 4 kilohm: IEC 60947-8, from memory.
     """
 
-    verbs = frozenset({"reset"})
+    verbs = Relay.verbs | {"reset"}
     _OPEN_VOLTS, _INNER_OHM, _TRIPS_OHM = 2.5, 2000.0, 2500.0
 
     def __init__(self, device: CircuitDevice, part: Part, feed: Coil | None = None) -> None:
@@ -286,33 +287,21 @@ class PhaseRelay(Gear):
 class SafetyRelay(Relay):
     """A safety relay: in while it is fed and both its loops are closed, after its reset was closed once."""
 
-    _VOLTS, _OHMS, _SEEN = 24.0, 4700.0, 15.0
-
     def __init__(self, device: CircuitDevice, part: Part, feed: Coil | None = None) -> None:
         super().__init__(device, part, feed)
         self.is_started = False
 
     def bind(self, rig: Rig) -> None:
         super().bind(rig)
-        self._inputs = []
-        for element in self.part.elements:
-            if element.kind is ElementKind.INPUT:
-                out, back = (rig.node(f"{self.id}:{mark}") for mark in element.marks)
-                ground = rig.inner()
-                self._inputs.append((rig.element(ground, out), rig.element(back, ground), back, ground))
-                level = self._SEEN
-                rig.sensors.append(Sensor(owner=self.id, a=back, b=ground, is_dc=True, levels=(level, level)))
+        self._inputs = Inputs(rig, self.id, self.part)
+        self._marks = [e.marks[1] for e in self.part.elements if e.kind is ElementKind.INPUT]
 
     def apply(self, network: Network) -> None:
         super().apply(network)
-        for source, load, *_ in self._inputs:
-            network.put(source, laws.source(0j, self._VOLTS, 0.02 + 0j, 0.02))
-            network.put(load, laws.admittance(1 / self._OHMS + 0j, 1 / self._OHMS))
+        self._inputs.put(network, is_powered=True)
 
     def _may_pull(self, clock: Clock) -> bool:
-        first, second, reset = (
-            clock.across(back, ground, is_dc=True) >= self._SEEN for *_, back, ground in self._inputs
-        )
+        first, second, reset = (self._inputs.is_closed(mark, clock) for mark in self._marks)
         if not (first and second):
             self.is_started = False
         elif reset:

@@ -7,45 +7,41 @@ from riktig.catalogue.model import Element, ElementKind, Part
 from riktig.live import laws
 from riktig.live.consumers import load_law
 from riktig.live.gear import OF_TRIP, Clock, Gear
+from riktig.live.inputs import Inputs
 from riktig.live.laws import Law
 from riktig.live.network import Network
 from riktig.live.rig import Rig, Sensor
 from riktig.plan.circuit.model import CircuitDevice
 
-_LOGIC_VOLTS, _SEEN_VOLTS, _INPUT_OHM = 24.0, 15.0, 4700.0
-"""What a device's own supply gives, and from where an input counts as closed (IEC 61131-2, from memory)."""
 _ANALOGUE_OHM = 100_000.0
 
 
-class _Inputs:
-    """The inputs of a device that a contact closes onto its own supply."""
+class _Converter(Gear):
+    """What leads a motor and trips by itself; a fault of its own is a trip."""
 
-    def __init__(self, rig: Rig, device: str, part: Part) -> None:
-        self._ground = rig.inner()
-        self._outs: dict[str, int] = {}
-        self._loads: dict[str, tuple[int, int]] = {}
-        for element in part.elements:
-            if element.kind in {ElementKind.INPUT, ElementKind.ENABLE}:
-                out, back = element.marks
-                if out not in self._outs:
-                    self._outs[out] = rig.element(self._ground, rig.node(f"{device}:{out}"))
-                node = rig.node(f"{device}:{back}")
-                self._loads[back] = (rig.element(node, self._ground), node)
-                levels = (_SEEN_VOLTS, _SEEN_VOLTS)
-                rig.sensors.append(Sensor(owner=device, a=node, b=self._ground, is_dc=True, levels=levels))
+    verbs = frozenset({"trip", "reset"})
 
-    def put(self, network: Network, *, is_powered: bool) -> None:
-        for element in self._outs.values():
-            network.put(element, laws.source(0j, _LOGIC_VOLTS, 0.02 + 0j, 0.02) if is_powered else laws.nothing(2))
-        for element, _ in self._loads.values():
-            network.put(element, laws.admittance(1 / _INPUT_OHM + 0j, 1 / _INPUT_OHM))
+    def __init__(self, device: CircuitDevice, part: Part) -> None:
+        super().__init__(device, part)
+        self.has_tripped = False
 
-    def is_closed(self, mark: str, clock: Clock) -> bool:
-        """Return whether an input is closed; one that the part does not have is not."""
-        return mark in self._loads and clock.across(self._loads[mark][1], self._ground, is_dc=True) >= _SEEN_VOLTS
+    def act(self, verb: str, value: str, clock: Clock) -> None:
+        if verb in {"trip", "fail"}:
+            self.has_tripped = True
+            self.stop(clock)
+            clock.changed(self, "tripped")
+        elif verb in {"reset", "mend"}:
+            self.has_tripped = False
+            clock.changed(self, "reset")
+            self.sense(clock)
+        else:
+            super().act(verb, value, clock)
+
+    def stop(self, clock: Clock) -> None:
+        """Let its motor go at once."""
 
 
-class Drive(Gear):
+class Drive(_Converter):
     """A variable speed drive: its output turns its motor by its reference, not by the mains; its poles do not conduct.
 
     Args:
@@ -54,14 +50,13 @@ class Drive(Gear):
         has_reference: whether its speed comes over an analogue input; else it runs at full speed.
     """
 
-    verbs = frozenset({"trip", "reset", "set"})
     begins = "charge"
     _RAMP_S, _FULL_VOLTS, _CHARGES_S = 2.0, 10.0, 0.4
 
     def __init__(self, device: CircuitDevice, part: Part, volts: float, amps: float, *, has_reference: bool) -> None:
         super().__init__(device, part)
         self.volts, self.amps, self.has_reference = volts, amps, has_reference
-        self.is_ready, self.is_enabled, self.is_told, self.has_tripped = False, False, False, False
+        self.is_ready, self.is_enabled, self.is_told = False, False, False
         self.speed, self._rate, self._since, self._target = 0.0, 0.0, 0.0, 0.0
         self._is_fed = False
 
@@ -72,7 +67,7 @@ class Drive(Gear):
         self._input = rig.element(*self._mains)
         middle = rig.inner()
         self._outs = [rig.element(middle, rig.node(f"{self.id}:{b}")) for _, b in lanes]
-        self._inputs = _Inputs(rig, self.id, self.part)
+        self._inputs = Inputs(rig, self.id, self.part)
         nodes = {m: rig.node(f"{self.id}:{m}") for m in ("V10", "AI1", "AO1", "AGND")}
         self._analogue = {m: rig.element(nodes["AGND"], nodes[m]) for m in ("V10", "AI1", "AO1")}
         self._reference = (nodes["AI1"], nodes["AGND"])
@@ -120,7 +115,8 @@ class Drive(Gear):
         if is_enabled != self.is_enabled:
             self.is_enabled = is_enabled
             if not is_enabled:
-                self._stop_at_once(clock, "torque off")
+                self.stop(clock)
+                clock.changed(self, "torque off")
         self._aim(clock, is_told)
 
     def _aim(self, clock: Clock, is_told: bool) -> None:
@@ -145,13 +141,13 @@ class Drive(Gear):
     def let_go(self, clock: Clock) -> None:
         self._is_fed = self.is_ready = False
         clock.call_off(self, "charge", "discharge")
-        self._stop_at_once(clock, "off")
+        self.stop(clock)
 
-    def _stop_at_once(self, clock: Clock, words: str) -> None:
+    def stop(self, clock: Clock) -> None:
         clock.call_off(self, "there")
         self.speed = self._rate = self._target = 0.0
         self.is_told = False
-        clock.changed(self, words)
+        clock.changed(self)
 
     def happen(self, what: str, clock: Clock) -> None:
         if what == "there":
@@ -160,19 +156,8 @@ class Drive(Gear):
             return
         self.is_ready = what == "charge"
         if not self.is_ready:
-            self._stop_at_once(clock, "off")
+            self.stop(clock)
         clock.changed(self, "ready" if self.is_ready else "off")
-
-    def act(self, verb: str, value: str, clock: Clock) -> None:
-        if verb in {"trip", "fail"}:
-            self.has_tripped = True
-            self._stop_at_once(clock, "tripped")
-        elif verb in {"reset", "mend"}:
-            self.has_tripped = False
-            clock.changed(self, "reset")
-            self.sense(clock)
-        else:
-            super().act(verb, value, clock)
 
     @property
     def probes(self) -> tuple[int, ...]:
@@ -184,14 +169,13 @@ class Drive(Gear):
         return frozenset(words | ({"ready"} if self.is_ready and not self.has_tripped else set()))
 
 
-class SoftStarter(Gear):
+class SoftStarter(_Converter):
     """A soft starter: it limits the start of its motor, then leads through; it lets it run down when it is told to stop.
 
     Source:
         Limits at about three times the rated current: common practice, no source.
     """
 
-    verbs = frozenset({"trip", "reset"})
     _RAMP_S, _STOP_S, _RUNNING = 6.0, 4.0, 2000.0
     _STARTS, _DROPS = 0.85, 0.6
 
@@ -199,7 +183,7 @@ class SoftStarter(Gear):
         super().__init__(device, part)
         self.volts, self.amps, self.feed_volts = volts, amps, feed_volts
         self.is_dc = part.traits.get("current") == "dc"
-        self.is_powered, self.has_tripped, self.phase = False, False, "off"
+        self.is_powered, self.phase = False, "off"
 
     def bind(self, rig: Rig) -> None:
         super().bind(rig)
@@ -208,7 +192,7 @@ class SoftStarter(Gear):
         (coil,) = (e for e in self.part.elements if e.kind is ElementKind.COIL)
         self._feed = (rig.node(f"{self.id}:{coil.marks[0]}"), rig.node(f"{self.id}:{coil.marks[1]}"))
         self._coil = rig.element(*self._feed)
-        self._inputs = _Inputs(rig, self.id, self.part)
+        self._inputs = Inputs(rig, self.id, self.part)
         levels = (self._DROPS * self.feed_volts, self._STARTS * self.feed_volts)
         rig.sensors.append(Sensor(owner=self.id, a=self._feed[0], b=self._feed[1], is_dc=self.is_dc, levels=levels))
 
@@ -257,17 +241,8 @@ class SoftStarter(Gear):
     def happen(self, what: str, clock: Clock) -> None:
         self._go("running" if self.phase == "starting" else "off", clock)
 
-    def act(self, verb: str, value: str, clock: Clock) -> None:
-        if verb in {"trip", "fail"}:
-            self.has_tripped = True
-            self._go("off", clock)
-            clock.changed(self, "tripped")
-        elif verb in {"reset", "mend"}:
-            self.has_tripped = False
-            clock.changed(self, "reset")
-            self.sense(clock)
-        else:
-            super().act(verb, value, clock)
+    def stop(self, clock: Clock) -> None:
+        self._go("off", clock)
 
     @property
     def probes(self) -> tuple[int, ...]:

@@ -5,6 +5,7 @@ from collections.abc import Callable, Mapping
 from riktig.catalogue.model import CONTACT_KINDS, ElementKind, Part
 from riktig.job.names import lines_of
 from riktig.job.program import read_program
+from riktig.job.roles import excepted_volts
 from riktig.live.coils import PhaseRelay, Relay, SafetyRelay, ThermistorRelay, TimeRelay
 from riktig.live.consumers import CONSUMING, Consumer
 from riktig.live.controllers import Controller
@@ -69,7 +70,7 @@ class _Maker:
             "phase-relay": lambda d, p: PhaseRelay(d, p, plan.job.supply.volts),
             "transformer": self._transformer, "resistor": self._impedance, "filter": self._impedance,
             "psu": lambda d, p: DcSupply(d, p, self._primary(d), self._feeds.get(d.id, Coil(volts=24.0, current="DC")).volts),
-            "source": lambda d, p: Source(d, p, d.settings.get("volts", 24.0), is_dc="hertz" not in d.settings),
+            "source": self._source,
             "motor": self._motor, "drive": self._drive, "soft-starter": self._soft, "plc": self._controller,
         }  # fmt: skip
 
@@ -99,6 +100,13 @@ class _Maker:
         if device.id in self._plan.power_circuits:
             return line_volts(self._plan.power_circuits[device.id], job)[0]
         return job.supply.line_to_neutral if job.supply.has_neutral else job.supply.volts
+
+    def _source(self, device: CircuitDevice, part: Part) -> Gear:
+        """Return what feeds a circuit from elsewhere, with the volts of that circuit's load."""
+        circuit = next((one for one in self._plan.job.excepted if one.name == device.owner), None)
+        supply = self._plan.job.supply
+        volts = supply.line_to_neutral if circuit is None else excepted_volts(circuit, self._plan.job)
+        return Source(device, part, volts)
 
     def _transformer(self, device: CircuitDevice, part: Part) -> Gear:
         if not any(element.kind is ElementKind.SECONDARY for element in part.elements):

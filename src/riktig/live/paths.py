@@ -50,7 +50,6 @@ class Ways:
     """All contacts and poles of a rig as they are now, and what feeds."""
 
     def __init__(self, rig: Rig, network: Standing) -> None:
-        self._rig = rig
         self.gaps = tuple(_gaps(rig, network))
         self.sources = rig.sources
         self.beside: dict[int, list[Gap]] = {}

@@ -3,23 +3,21 @@
 from collections import deque
 from collections.abc import Sequence
 from dataclasses import dataclass
-from functools import partial
 
 from riktig.job.modules import Level
-from riktig.job.scripts import Script, Step
+from riktig.job.scripts import FieldBody, Script, Step
 from riktig.live.actions import perform
-from riktig.live.claims import holds, measure, now_is, read_claims, volts_of
+from riktig.live.claims import measure, volts_of
 from riktig.live.coils import Relay
 from riktig.live.consumers import Consumer
 from riktig.live.currents import LIVE_VOLTS, LiveState, Snapshot, snapshot, state_of
-from riktig.live.field import FLOAT_BACK_M, StandIn, Threshold
 from riktig.live.gear import Gear
 from riktig.live.motors import Motor
 from riktig.live.names import Names
 from riktig.live.operators import Operated, Selector
 from riktig.live.protection import Overload, Switchgear
 from riktig.live.questions import feed_ends, floats, why_live, why_off_words
-from riktig.live.scripts import Miss
+from riktig.live.scripts import Miss, play_step, put_in_field
 from riktig.live.simulation import Simulation
 from riktig.plan.plan import Plan
 
@@ -45,6 +43,8 @@ class Player:
     def __init__(self, plan: Plan) -> None:
         self.plan = plan
         self.simulation = Simulation(plan)
+        self._names = Names(self.simulation)
+        self._field: dict[str, FieldBody] = {}
         self.kept: deque[Snapshot] = deque([snapshot(self.simulation)], maxlen=MOST_KEPT)
         self._turned: dict[str, str] = {}
         """To where each selector was turned last."""
@@ -57,13 +57,12 @@ class Player:
 
     def _fill(self, level: Level) -> None:
         """Let a level of the job live along: its pumps draw it down from its highest float in a minute; a hand raises it."""
-        names = Names(self.simulation)
-        floats = [Threshold(device=d, value=m, is_above=True, back=FLOAT_BACK_M) for d, m in names.floats(level.name)]
-        high = 1.2 * max(float_.value for float_ in floats)
-        pumps = [starter.name for starter in self.plan.job.starters if starter.level == level.name]
-        moves = [(f"{pump} forward", -high / _EMPTIES_S) for pump in pumps]
-        body = StandIn(name=level.name, value=0.0, low=0.0, high=high, moves=moves, thresholds=floats)
-        self.simulation.put_in_field(body, [partial(self.simulation.has, pump, "forward") for pump in pumps])
+        job, high = self.plan.job, 1.2 * max(level.floats.values())
+        pumps = [starter.name for starter in job.starters if starter.level == level.name]
+        pumps += [name for group in job.pumps if group.level == level.name for name in group.starters]
+        moves = {f"{pump} forward": -high / _EMPTIES_S for pump in dict.fromkeys(pumps)}
+        self._field[level.name] = FieldBody(low=0.0, high=high, moves=moves)
+        put_in_field(self.simulation, self._names, level.name, self._field[level.name])
 
     @property
     def levels(self) -> dict[str, tuple[float, float]]:
@@ -73,7 +72,7 @@ class Player:
     def set_level(self, name: str, metres: float) -> None:
         """Let a level stand so high."""
         before, words = self.simulation.now, f"level {name} {metres:.2f}"
-        perform(self.simulation, Names(self.simulation), words)
+        perform(self.simulation, self._names, words)
         self._done.append((before, words, frozenset(self._changed())))
 
     def _is_on(self, gear: Gear) -> bool:
@@ -145,7 +144,7 @@ class Player:
         """Return the devices and potentials (`net:16`) by which a potential or device is fed now, from it on to what feeds it."""
         simulation = self.simulation
         if ref.startswith("net:"):
-            potential = Names(simulation).potential(ref.removeprefix("net:"))
+            potential = self._names.potential(ref.removeprefix("net:"))
             node = simulation.rig.node(potential.net.terminals[0]) if potential is not None else None
         else:
             ends = feed_ends(simulation, ref) if ref in simulation.gears else ()
@@ -160,7 +159,7 @@ class Player:
     def words_of(self, ref: str) -> str:
         """Return what a device or potential (`net:16`) is now, and what stands in the way of a device that is off; "" for nothing."""
         simulation = self.simulation
-        names = Names(simulation)
+        names = self._names
         if ref.startswith("net:"):
             number = ref.removeprefix("net:")
             potential = names.potential(number)
@@ -206,25 +205,15 @@ class Player:
         )
 
     def play(self, script: Script) -> tuple[Miss, ...]:
-        """Do what a script says, on the panel as it is now; return what was not as it expects.
+        """Play a script on the panel as it is now, with what lives along; return what was not as it expects.
 
         Raises:
             ActionError: it says nothing that is known here.
         """
-        misses = []
-        names = Names(self.simulation)
-        for step in script.steps:
-            for action in step.do:
-                before = self.simulation.now
-                perform(self.simulation, names, action)
-                self._done.append((before, action, frozenset(self._changed())))
-            for text in step.expect:
-                misses += [
-                    Miss(expected=text, was=now_is(self.simulation, names, claim), because="", time=self.simulation.now)
-                    for claim in read_claims(text)
-                    if not holds(self.simulation, names, claim)
-                ]
-        return tuple(misses)
+        for name, body in script.field.items():
+            put_in_field(self.simulation, self._names, name, body)
+        steps = [play_step(self.simulation, self._names, step, number) for number, step in enumerate(script.steps, 1)]
+        return tuple(miss for one in steps for miss in one.misses)
 
     # -- what was done
 
@@ -236,7 +225,8 @@ class Player:
             pause = end - begun
             do = (words,) if pause < _WAITED_S else (words, f"wait {pause:.2f}")
             steps.append(Step(do=do, expect=self._expected(end, sorted(changed))))
-        return Script(name=name, title=title, steps=tuple(steps))
+        field = self._field if any(words.startswith("level ") for _, words, _ in self._done) else {}
+        return Script(name=name, title=title, steps=tuple(steps), field=field)
 
     def _expected(self, time: float, devices: Sequence[str]) -> tuple[str, ...]:
         kept = next((one for one in reversed(self.kept) if one.time <= time), self.kept[0])

@@ -55,13 +55,18 @@ def play(plan: Plan, script: Script) -> tuple[Played, ...]:
     names = Names(simulation)
     try:
         for name, body in script.field.items():
-            _put_in_field(simulation, names, name, body)
+            put_in_field(simulation, names, name, body)
     except ActionError as error:
         raise ScriptError(0, f"field {name}: {error}") from error
-    return tuple(_play_step(simulation, names, step, number) for number, step in enumerate(script.steps, 1))
+    return tuple(play_step(simulation, names, step, number) for number, step in enumerate(script.steps, 1))
 
 
-def _put_in_field(simulation: Simulation, names: Names, name: str, body: FieldBody) -> None:
+def put_in_field(simulation: Simulation, names: Names, name: str, body: FieldBody) -> None:
+    """Let something of the field live along with a panel; a level brings its floats.
+
+    Raises:
+        ActionError: it speaks of something that nobody is called.
+    """
     claims: list[Callable[[], bool]] = []
     for text in body.moves:
         read = () if text == ALWAYS else read_claims(text)
@@ -83,12 +88,17 @@ def _threshold(names: Names, name: str, text: str) -> Threshold:
     return Threshold(device=names.device(name), value=number_of(value, -1e6, 1e6), is_above=sign == ">")
 
 
-def _play_step(simulation: Simulation, names: Names, step: Step, number: int) -> Played:
-    before = len(simulation.log)
+def play_step(simulation: Simulation, names: Names, step: Step, number: int) -> Played:
+    """Play one step on a panel as it is now; whoever watches it goes on watching.
+
+    Raises:
+        ScriptError: an action or expectation says nothing that is known.
+    """
+    before, outer = len(simulation.log), simulation.watch
     misses: list[Miss] = []
     try:
         forbidden = [(text, read_claims(text)) for text in step.never]
-        watch = _Watch(simulation, names, forbidden, misses)
+        watch = _Watch(simulation, names, forbidden, misses, outer)
         simulation.watch = watch.look
         watch.look()
         for action in step.do:
@@ -102,7 +112,7 @@ def _play_step(simulation: Simulation, names: Names, step: Step, number: int) ->
     except ActionError as error:
         raise ScriptError(number, str(error)) from error
     finally:
-        simulation.watch = None
+        simulation.watch = outer
     return Played(step=step, time=simulation.now, happened=tuple(simulation.log[before:]), misses=tuple(misses))
 
 
@@ -114,8 +124,11 @@ class _Watch:
     names: Names
     forbidden: list[tuple[str, tuple[Claim, ...]]]
     misses: list[Miss]
+    outer: Callable[[], None] | None
 
     def look(self) -> None:
+        if self.outer is not None:
+            self.outer()
         for text, claims in list(self.forbidden):
             if all_hold(self.simulation, self.names, claims):
                 self.forbidden.remove((text, claims))

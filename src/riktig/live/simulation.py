@@ -156,9 +156,9 @@ class Simulation:
             self.watch()
 
     def put_in_field(self, body: StandIn, claims: Sequence[Callable[[], bool]]) -> None:
-        """Let something of the field live along: each claim tells whether what moves it acts now."""
+        """Let something of the field live along, in place of what is called so: each claim tells whether what moves it acts now."""
         body.since = self.now
-        self.field.append(body)
+        self.field = [*(one for one in self.field if one.name != body.name), body]
         self._claims[body.name] = claims
         self._move_field()
 

@@ -111,11 +111,7 @@ class Transformer(Gear):
         first, second = self.volts
         va = self.part.rating("va") or 100.0
         short_va = self.part.rating("inrush_va")
-        ohms = (
-            self._SAG / (1.0 - self._SAG) * (1.0 - self._SAG) ** 2 * second**2 / short_va
-            if short_va
-            else self._SHORT * second**2 / va
-        )
+        ohms = self._SAG * (1.0 - self._SAG) * second**2 / short_va if short_va else self._SHORT * second**2 / va
         leakage = 1.0 / rect(ohms, acos(self._SHORT_COS))
         copper = (va / (0.03 * first**2), va / (0.03 * second**2))
         return laws.transformer(first / second, leakage, rect(self._IDLE * va / first**2, -acos(0.3)), copper)
@@ -132,13 +128,11 @@ class DcSupply(Gear):
     _STARTS, _GOES, _RISE, _BRIDGES, _LIMIT, _EFFICIENCY = 0.7, 0.5, 0.2, 0.02, 1.5, 0.9
     _IDLE_W = 2.0
     begins = "rise"
-    verbs = frozenset({"set"})
 
     def __init__(self, device: CircuitDevice, part: Part, feed: float, volts: float) -> None:
         super().__init__(device, part)
         self.feed, self.volts = feed, volts
         self.is_up, self.is_fed, self.is_limiting = False, False, False
-        self._amps = 0.0
         self._drawn = self._IDLE_W
 
     def bind(self, rig: Rig) -> None:
@@ -213,14 +207,14 @@ class DcSupply(Gear):
 
 
 class Source(Gear):
-    """A source of a person's own: what a circuit is fed with from elsewhere."""
+    """What a circuit is fed with from elsewhere: AC of some volts."""
 
     verbs = frozenset({"open", "close"})
     _SIEMENS = 10.0
 
-    def __init__(self, device: CircuitDevice, part: Part, volts: float, *, is_dc: bool) -> None:
+    def __init__(self, device: CircuitDevice, part: Part, volts: float) -> None:
         super().__init__(device, part)
-        self.volts, self.is_dc, self.is_off = volts, is_dc, False
+        self.volts, self.is_off = volts, False
 
     def bind(self, rig: Rig) -> None:
         super().bind(rig)
@@ -230,8 +224,7 @@ class Source(Gear):
         rig.sources.append((self.id, (a, b)))
 
     def apply(self, network: Network) -> None:
-        ac, dc = (0j, self.volts) if self.is_dc else (self.volts + 0j, 0.0)
-        law = laws.source(ac, dc, self._SIEMENS + 0j, self._SIEMENS)
+        law = laws.source(self.volts + 0j, 0.0, self._SIEMENS + 0j, self._SIEMENS)
         network.put(self._element, laws.nothing(2) if self.is_off or self.has_failed else law)
 
     def act(self, verb: str, value: str, clock: Clock) -> None:
