@@ -4,10 +4,13 @@ from collections.abc import Callable
 from pathlib import Path
 
 import pytest
+from pypdf import PdfReader
 from PySide6.QtCore import QPoint, Qt
+from PySide6.QtWidgets import QFileDialog, QLineEdit, QPushButton
 from pytestqt.qtbot import QtBot
 
 from riktig.app.benches.circuit.bench import CircuitBench
+from riktig.app.canvas.items import DrawnItem
 from riktig.app.shell import Shell
 from riktig.drawings.display import Circle, Line, Symbol, Text, Tone
 from riktig.files.job_file import JobFile
@@ -30,6 +33,7 @@ def bench(shell: Shell, home: Path, qtbot: QtBot, settled: Settled) -> CircuitBe
     made = shell.bench("circuit")
     assert isinstance(made, CircuitBench)
     qtbot.mouseClick(made.live, LEFT)
+    qtbot.waitUntil(made.live_bar.runs.isChecked, timeout=20_000)
     qtbot.mouseClick(made.live_bar.runs, LEFT)  # the test lets time go by
     return made
 
@@ -67,20 +71,104 @@ def is_lit(bench: CircuitBench, qtbot: QtBot, device: str, sort: str) -> bool:
     )
 
 
-def choose(bench: CircuitBench, words: str) -> None:
-    """Choose from the menu of scripts, as one does that opens it."""
-    bench.live_bar.menu.aboutToShow.emit()
-    next(action for action in bench.live_bar.menu.actions() if words in action.text()).trigger()
+def cell(bench: CircuitBench, row: int, column: int) -> str:
+    item = bench.live_bar.panel.table.item(row, column)
+    return item.text() if item is not None else ""
+
+
+def kept_cell(shell: Shell, title: str, column: int) -> str:
+    """Return what the Job keeps of the first step of a script, as the panel writes it."""
+    assert shell.session.job is not None
+    step = next(one for one in shell.session.job.scripts if one.title == title).steps[0]
+    return ", ".join((step.do, step.expect, step.never)[column])
+
+
+def is_marked(bench: CircuitBench, ref: str) -> bool:
+    """Return whether a thing of the sheet in view is marked."""
+    return any(ref in item.marked for item in bench.view.scene().items() if isinstance(item, DrawnItem))
+
+
+def type_into(bench: CircuitBench, qtbot: QtBot, row: int, column: int, text: str) -> None:
+    """Write a cell of the script that is shown, as one does that double-clicks it."""
+    table = bench.live_bar.panel.table
+    table.setCurrentCell(row, column)
+    table.edit(table.currentIndex())
+    (editor,) = (one for one in table.viewport().findChildren(QLineEdit) if one.isVisible())
+    editor.selectAll()
+    qtbot.keyClicks(editor, text)
+    qtbot.keyClick(editor, Qt.Key.Key_Return)
+
+
+def play_kept(bench: CircuitBench, qtbot: QtBot, title: str) -> str:
+    """Choose a kept script, play it and return what the panel says."""
+    panel = bench.live_bar.panel
+    qtbot.waitUntil(lambda: not bench.session.is_stale, timeout=60_000)
+    if not panel.isVisible():
+        qtbot.mouseClick(bench.live_bar.scripts, LEFT)
+    panel.which.setCurrentIndex(next(n for n in range(panel.which.count()) if title in panel.which.itemText(n)))
+    panel.which.activated.emit(panel.which.currentIndex())
+    panel.says.setText("")
+    qtbot.mouseClick(panel.play, LEFT)
+    qtbot.waitUntil(lambda: bool(panel.says.text()), timeout=30_000)
+    return panel.says.text()
 
 
 def test_a_kept_script_is_played_on_the_bench(bench: CircuitBench, shell: Shell, qtbot: QtBot) -> None:
     qtbot.waitUntil(lambda: shell.session.scripts.passing == (3, 3), timeout=60_000)
-    choose(bench, "Play: Rinse water")
-    assert "passes" in bench.live_bar.says.text(), "the level that it brings lives along"
-    choose(bench, "Play: Belt press")
-    assert "passes" in bench.live_bar.says.text()
+    assert play_kept(bench, qtbot, "Rinse water") == "Passes.", "the level that it brings lives along"
+    assert play_kept(bench, qtbot, "Belt press") == "Passes." and cell(bench, 0, 3) == "as it should"
     place_of(bench, qtbot, "M3", "motor")
     assert any(isinstance(i, Text) and i.text == "reverse" for i in bench.view.overlay)
+
+
+def test_a_script_is_changed_cell_by_cell_and_says_which_step_is_not_as_it_should_be(
+    bench: CircuitBench, shell: Shell, qtbot: QtBot
+) -> None:
+    panel = bench.live_bar.panel
+    before = len(shell.session.job.scripts) if shell.session.job is not None else 0
+    qtbot.mouseClick(bench.live_bar.scripts, LEFT)
+    qtbot.mouseClick(panel.new, LEFT)
+    qtbot.waitUntil(lambda: panel.which.currentText() == "New script", timeout=20_000)
+    for column, text in enumerate(("push E1.SB, push M3.S1", "M3 forward, M1 forward", "M3.K and M3.KR")):
+        type_into(bench, qtbot, 0, column, text)
+        qtbot.waitUntil(lambda column=column, text=text: kept_cell(shell, "New script", column) == text, timeout=20_000)
+    assert play_kept(bench, qtbot, "New script").startswith("1 steps")
+    assert "M1 stopped" in cell(bench, 0, 3) and "is open between" in cell(bench, 0, 3)
+    type_into(bench, qtbot, 0, 0, "push E1.SB, shout M3.S1")
+    qtbot.waitUntil(lambda: "shout" in kept_cell(shell, "New script", 0), timeout=20_000)
+    assert "begins with no action" in play_kept(bench, qtbot, "New script")
+    qtbot.mouseClick(panel.drop, LEFT)
+    qtbot.waitUntil(lambda: shell.session.job is not None and len(shell.session.job.scripts) == before, timeout=20_000)
+
+
+def test_the_margin_says_what_it_is_why_it_is_off_and_by_which_way_it_is_fed(
+    bench: CircuitBench, shell: Shell, qtbot: QtBot
+) -> None:
+    side = bench.live_side
+    assert side.isVisible() and shell.margin.isAncestorOf(side)
+    shell.hub.select("M3.K")
+    assert (
+        side.says.text().startswith("Why off:") and "is open between" in side.says.text() and not side.way.isVisible()
+    )
+    press(bench, qtbot, "E1.SB", "no")
+    press(bench, qtbot, "M3.S1", "no")
+    shell.hub.select("M3")
+    assert side.title.text().endswith("forward") and "396 V   46.3 A" in side.figures.text(), "it starts"
+    shell.hub.select("M3.K")
+    qtbot.wait(50)
+    passed = next(one for one in side.findChildren(QPushButton) if one.objectName() == "link" and one.isVisible())
+    bundle = shell.session.bundle
+    assert bundle is not None
+    device = next(d for d, tag in bundle.plan.tags.items() if tag == passed.text().split()[0])
+    before = is_marked(bench, device)
+    qtbot.mouseClick(side.way, LEFT)
+    assert not before and is_marked(bench, device)
+    qtbot.mouseClick(passed, LEFT)
+    assert shell.hub.selection == device
+    shell.show_stage("plate")
+    assert not side.isVisible()
+    shell.show_stage("circuit")
+    assert side.isVisible()
 
 
 def test_a_start_on_the_drawing_pulls_the_coil_in_and_a_stop_lets_it_go(bench: CircuitBench, qtbot: QtBot) -> None:
@@ -100,7 +188,7 @@ def test_a_button_is_held_by_space_and_springs_back(bench: CircuitBench, shell: 
     shell.hub.select("M3.S1")
     bench.setFocus()
     qtbot.keyPress(bench, Qt.Key.Key_Space)
-    assert "operated" in bench.live_bar.says.text()
+    assert "operated" in bench.live_side.title.text()
     qtbot.keyRelease(bench, Qt.Key.Key_Space)
     assert is_lit(bench, qtbot, "M3.K", "coil")
 
@@ -116,7 +204,7 @@ def test_an_alarm_is_raised_silenced_kept_as_a_script_and_played_again(
             break
     assert is_lit(bench, qtbot, "A1.P", "lamp") and not is_lit(bench, qtbot, "A1.H", "sounder")
     before = len(shell.session.job.scripts) if shell.session.job is not None else 0
-    choose(bench, "Keep")
+    qtbot.mouseClick(bench.live_bar.keep, LEFT)
     qtbot.waitUntil(
         lambda: shell.session.job is not None and len(shell.session.job.scripts) == before + 1, timeout=30_000
     )
@@ -131,14 +219,15 @@ def test_a_level_that_is_raised_moves_its_floats_and_the_pump_draws_it_down(benc
     press(bench, qtbot, "E1.SB", "no")
     for _ in range(3):
         press(bench, qtbot, "M5.SL", "selector")
-        slider = bench.live_bar.levels.sliders["TANK"]
-        slider.setValue(150)
+        tank = bench.field.tanks["TANK"]
+        qtbot.mouseClick(tank, LEFT, pos=QPoint(20, 26))
+        assert tank.value() > 130
         place_of(bench, qtbot, "M5", "motor")
         if any(isinstance(i, Text) and i.text == "forward" for i in bench.view.overlay):
             break
     bench.live_bar.speed.setCurrentIndex(2)
     qtbot.mouseClick(bench.live_bar.runs, LEFT)
-    qtbot.waitUntil(lambda: slider.value() < 60, timeout=30_000)
+    qtbot.waitUntil(lambda: tank.value() < 60, timeout=30_000)
     qtbot.mouseClick(bench.live_bar.runs, LEFT)
 
 
@@ -158,3 +247,19 @@ def test_time_goes_by_and_the_line_leads_back(bench: CircuitBench, qtbot: QtBot)
     assert not is_lit(bench, qtbot, "M3.K", "coil")
     qtbot.mouseClick(bench.live, LEFT)
     assert not bench.live_bar.isVisible() and bench.view.overlay == ()
+
+
+def test_the_live_sheet_is_printed_with_its_key_and_the_caution(
+    bench: CircuitBench, home: Path, qtbot: QtBot, monkeypatch: pytest.MonkeyPatch
+) -> None:
+    press(bench, qtbot, "E1.SB", "no")
+    path = home / "live.pdf"
+    monkeypatch.setattr(QFileDialog, "getSaveFileName", lambda *_: (str(path), ""))
+    qtbot.mouseClick(bench.live_bar.print, LEFT)
+    qtbot.waitUntil(lambda: str(path) in bench.live_bar.says.text(), timeout=60_000)
+    text = " ".join(PdfReader(path).pages[0].extract_text().split())
+    assert "no proof" in text and "carries current" in text and "after it was switched on" in text
+    path.unlink()
+    path.mkdir()
+    qtbot.mouseClick(bench.live_bar.print, LEFT)
+    qtbot.waitUntil(lambda: "folder" in bench.live_bar.says.text().lower(), timeout=60_000)

@@ -176,3 +176,16 @@ def test_an_impossible_plate_is_no_shop_paper_and_anyway_says_so_on_every_page(t
         assert all("IMPOSSIBLE AS DRAWN" in page.extract_text() for page in PdfReader(pdf).pages), pdf.name
     for table in (tmp_path / "all").glob("*.csv"):
         assert "IMPOSSIBLE AS DRAWN" in table.read_text(), table.name
+
+
+def test_kept_scripts_are_reported_with_what_was_not_as_it_should_be_and_the_caution(tmp_path: Path) -> None:
+    kept = '[[script]]\ntitle = "Starts"\n[[script.steps]]\ndo = ["push M1.S1"]\nexpect = ["M1 forward"]\n'
+    kept += '[[script]]\ntitle = "Wrong"\n[[script.steps]]\ndo = ["push M1.S0"]\nexpect = ["M1 forward"]\n'
+    kept += '[[script]]\ntitle = "Gone"\n[[script.steps]]\ndo = ["push M9.S0"]\n'
+    documents.export_documents(plan_of(HEAD + STARTER + kept), tmp_path, ["scripts"])
+    (page,) = PdfReader(tmp_path / "scripts.pdf").pages
+    text = " ".join(page.extract_text().split())
+    assert "1 of 3 pass" in text and "no proof" in text and "competent person" in text
+    assert "M1 forward: M1 stopped" in text and "is open between" in text and "nothing is called M9.S0" in text
+    documents.export_documents(plan_of(HEAD + STARTER), tmp_path / "none", ["scripts"])
+    assert not list((tmp_path / "none").iterdir()), "a job that keeps none has no such paper"

@@ -1,5 +1,7 @@
 """A panel that is played with: touches, going back, what was done as a script that passes when it is played again."""
 
+from itertools import pairwise
+
 import pytest
 
 from riktig.drawings.circuit.live import live_overlay
@@ -8,6 +10,7 @@ from riktig.drawings.sheet_set import draw_sheets
 from riktig.job.scripts import Script, Step
 from riktig.live.currents import LiveState
 from riktig.live.player import Player
+from riktig.live.readings import Reading
 from riktig.live.scripts import play
 from riktig.plan.plan import Plan
 from support import HEAD, demo_text, plan_of
@@ -45,8 +48,8 @@ def test_what_was_done_is_a_script_that_passes() -> None:
     player.run(12)
     push(player, "M1.S1")
     push(player, "E1.S2")
-    script = player.script("script9", "Played")
-    assert "M2 forward" in script.steps[3].expect and "M2 stopped" in script.steps[-1].expect
+    script = player.script("Played")
+    assert "M2 forward" in script.steps[1].expect and "M2 stopped" in script.steps[-1].expect
     assert [miss for one in play(plan, script) for miss in one.misses] == []
 
 
@@ -58,7 +61,7 @@ def test_a_level_that_was_raised_is_in_the_script_with_its_pump() -> None:
         push(player, "M5.SL")
     player.set_level("TANK", 1.5)
     player.run(60)
-    script = player.script("script9", "Played")
+    script = player.script("Played")
     assert "M5 forward" in script.field["TANK"].moves and "stopped" in player.simulation.gears["M5"].states
     assert [miss for one in play(plan, script) for miss in one.misses] == []
 
@@ -66,7 +69,7 @@ def test_a_level_that_was_raised_is_in_the_script_with_its_pump() -> None:
 def test_playing_a_script_minds_what_must_never_be() -> None:
     player = Player(plan_of(HEAD + STARTER))
     script = Script(steps=(Step(do=("push M1.S1", "push M1.S0"), never=("M1.K",)),))
-    assert [miss.expected for miss in player.play(script)] == ["never M1.K"]
+    assert [miss.expected for one in player.play(script) for miss in one.misses] == ["never M1.K"]
     assert any(lane.device == "M1.K" for lane in player.lanes), "who watches goes on"
 
 
@@ -81,12 +84,46 @@ def test_going_back_shows_what_was() -> None:
     assert begun < 0.1 and ended == pytest.approx(5, abs=0.2)
 
 
-def test_words_say_what_it_is_and_what_stands_in_the_way() -> None:
+def reading(player: Player, ref: str) -> Reading:
+    found = player.reading_of(ref)
+    assert found is not None
+    return found
+
+
+def test_a_reading_says_what_it_is_what_stands_in_the_way_and_what_feeds_it() -> None:
     player = Player(plan_of(HEAD + STARTER))
-    assert "is open between" in player.words_of("M1.K") and player.words_of("nobody") == ""
+    assert player.reading_of("nobody") is None and player.reading_of("net:nobody") is None
+    assert "is open between" in reading(player, "M1.K").in_the_way[0][0]
+    assert reading(player, "M1.K").way == () and reading(player, "M1.K").volts == pytest.approx(0, abs=0.1)
     push(player, "M1.S1")
     player.run(5)
-    assert player.words_of("M1").startswith("M1: forward, 8.")
+    motor, coil = reading(player, "M1"), reading(player, "M1.K")
+    assert motor.states == ("forward",) and motor.amps == pytest.approx(8.6, abs=0.6), "4 kW at 400 V"
+    assert motor.volts == pytest.approx(400, rel=0.02) and coil.volts == pytest.approx(230, rel=0.05)
+    assert coil.in_the_way == () and {"M1.S0", "M1.F"} <= {one.device for one in coil.way}
+    assert all(a.numbers[1] == b.numbers[0] for a, b in pairwise(coil.way)), "each begins where the one before ends"
+    behind = reading(player, f"net:{coil.way[0].numbers[1]}")
+    assert behind.volts == pytest.approx(230, rel=0.05) and behind.way == coil.way[1:]
+
+
+def test_what_hands_can_do_stands_first_and_other_ways_behind() -> None:
+    switches = "".join(f'[device.S{n}]\nkind = "switch"\ncontacts = ["no"]\n' for n in (8, 9))
+    rungs = switches + '[device.K8]\nkind = "relay"\n[device.P8]\nkind = "lamp"\n'
+    rungs += '[[rung]]\npath = "C1+ > S9:no > K8:coil > C1-"\n[[rung]]\npath = "C1+ > (K8:no | S8:no) > P8 > C1-"\n'
+    ways = reading(Player(plan_of(HEAD + rungs)), "P8").in_the_way
+    assert [[one.split()[0] for one in way] for way in ways] == [["S8"], ["S9"]], (
+        "the relay is told by what keeps it off"
+    )
+
+
+def test_a_press_that_is_let_go_of_is_one_push_of_the_script() -> None:
+    player = Player(plan_of(HEAD + STARTER))
+    push(player, "M1.S1")
+    player.run(2)
+    player.touch("M1.S0")
+    player.run(2)
+    player.let_go("M1.S0")
+    assert [step.do[0] for step in player.script("t").steps] == ["push M1.S1", "press M1.S0", "release M1.S0"]
 
 
 # -- what is drawn

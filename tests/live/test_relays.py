@@ -28,7 +28,7 @@ class Pair:
             self.by_kind.setdefault(device.kind, []).append(device.id)
 
     def differ(self) -> list[str]:
-        return [c for c in self.coils if self.live.has(c, "on") != (c in self.relays.on)]
+        return [c for c in self.coils if ("on" in self.live.gears[c].states) != (c in self.relays.on)]
 
     def act(self, rng: random.Random) -> str:
         kind = rng.choice([k for k in _DOES if k in self.by_kind])

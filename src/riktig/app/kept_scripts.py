@@ -6,7 +6,7 @@ from typing import TYPE_CHECKING
 from PySide6.QtCore import QObject, Signal
 
 from riktig.app.worker import Worker
-from riktig.desk.errands import play_kept
+from riktig.desk.errands import count_passing
 
 if TYPE_CHECKING:
     from riktig.job.model import Job
@@ -28,7 +28,7 @@ class KeptScripts(QObject):
         self._number += 1
         self.passing = None
         if job is not None and job.scripts:
-            self._worker.ask(play_kept, partial(self._take, self._number))
+            self._worker.ask(count_passing, partial(self._take, self._number))
 
     def _take(self, number: int, passing: tuple[int, int] | None) -> None:
         if number == self._number:

@@ -71,6 +71,8 @@ class Margin(QFrame):
         self._turn.setInterval(0)
         self._turn.timeout.connect(self._show_again)
         self._renewal = Turns(self._renew_cards, self)
+        self._besides: dict[QWidget, QWidget] = {}
+        """What benches put at the top, each with what holds it there."""
         self._top, self._above, self._below = QVBoxLayout(), QVBoxLayout(), QVBoxLayout()
         self._findings = FindingList()
         self._findings.chosen.connect(hub.select)
@@ -78,6 +80,7 @@ class Margin(QFrame):
         column = QVBoxLayout(holder)
         column.setContentsMargins(14, 12, 10, 12)
         column.setAlignment(Qt.AlignmentFlag.AlignTop)
+        self._column = column
         for part in (self._top, self._above):
             column.addLayout(part)
         column.addWidget(self._findings)
@@ -92,6 +95,22 @@ class Margin(QFrame):
         wear_apart(self, self._findings)
         layout.addWidget(edge)
         layout.addWidget(self._area)
+
+    def show_beside(self, widget: QWidget | None) -> None:
+        """Let something of the open bench stand at the top in place of that of another; it hides itself where it is not wanted."""
+        for holder in self._besides.values():
+            holder.hide()
+        if widget is None:
+            return
+        if widget not in self._besides:
+            self._besides[widget] = holder = QWidget()
+            column = QVBoxLayout(holder)
+            column.setContentsMargins(0, 0, 0, 0)
+            is_hidden = widget.isHidden()
+            column.addWidget(widget)
+            widget.setHidden(is_hidden)
+            self._column.insertWidget(0, holder)
+        self._besides[widget].show()
 
     def show_job(self, lookup: "Lookup") -> None:
         """Take over what follows from the Job now; a list of all findings stays until the new ones are there."""

@@ -242,6 +242,7 @@ class Shell(QMainWindow):
         made = self.bench(key)
         self.session.wants_early = made.shows_early
         self.stack.setCurrentWidget(made)
+        self.margin.show_beside(made.beside)
         self.day_sheet.choose(key)
         made.setFocus()
 

@@ -4,10 +4,12 @@ Each is a long question: it tells which share is done, and what that raises ends
 """
 
 from collections.abc import Callable
+from functools import partial
 from pathlib import Path
 from typing import TYPE_CHECKING
 
 if TYPE_CHECKING:
+    from riktig.drawings.display import Drawing
     from riktig.plan.answers.reconcile import Reconciliation
     from riktig.plan.changes.schedule import ScheduleEdit
     from riktig.plan.plan import Plan
@@ -56,8 +58,23 @@ def write_documents(plan: "Plan", /, folder: Path, inputs: tuple[Path, ...], *, 
         return 0, sentence_of(error)
 
 
-def play_kept(plan: "Plan", /) -> tuple[int, int]:
+def count_passing(plan: "Plan", /) -> tuple[int, int]:
     """Return how many of the scripts that the job keeps pass on its circuit, and how many it keeps."""
-    from riktig.live.scripts import count_passing
+    from riktig.live.scripts import play_kept
 
-    return count_passing(plan)
+    plays = play_kept(plan)
+    return sum(one.passes for one in plays), len(plays)
+
+
+def write_live_sheet(plan: "Plan", /, path: Path, sheet: "Drawing", words: str) -> str:
+    """Write a sheet with what is laid over it as a PDF, with words on it; return in a sentence why not, "" where it went well."""
+    from riktig.drawings.papers.live_sheet import stamp_live
+    from riktig.files.pdf import write_pdf
+    from riktig.files.writing import write_whole
+    from riktig.refusal import Refusal, sentence_of
+
+    try:
+        write_whole(path, partial(write_pdf, (stamp_live(sheet, words),)))
+    except (Refusal, OSError, MemoryError) as error:
+        return sentence_of(error)
+    return ""

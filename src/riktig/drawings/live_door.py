@@ -5,7 +5,9 @@ from collections.abc import Iterator
 from riktig.drawings.display import Anchor, Circle, Drawing, Item, Text, Tone
 from riktig.live.currents import LiveState
 
-_ROOM_MM = 70.0
+_ROOM_MM = 115.0
+_EARTH = "earth-stud"
+"""The stud that bonds the door: nobody presses it."""
 _LIT = frozenset({"lamp", "pushbutton", "beacon", "horn", "hmi", "meter"})
 
 
@@ -41,7 +43,7 @@ def _of_device(kind: str, at: Circle, states: frozenset[str]) -> Iterator[Item]:
 
 def extent_of(door: Drawing, kinds: dict[str, str]) -> tuple[float, float, float, float]:
     """Return the part of a door where its devices are, as x, y, width and height in mm, with some room around."""
-    at = [(item.x, item.y) for item in door.items if isinstance(item, Circle) and item.ref in kinds]
+    at = [(i.x, i.y) for i in door.items if isinstance(i, Circle) and kinds.get(i.ref or "", _EARTH) != _EARTH]
     if not at:
         return 0.0, 0.0, door.width, door.height
     left, right = min(x for x, _ in at) - _ROOM_MM, max(x for x, _ in at) + _ROOM_MM

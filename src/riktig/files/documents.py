@@ -8,6 +8,7 @@ from pathlib import Path
 from riktig.checks.run import find_impossible
 from riktig.drawings.display import Drawing, Pen, Tone
 from riktig.drawings.door import draw_door, draw_station
+from riktig.drawings.papers.scripts import draw_scripts
 from riktig.drawings.plate import draw_plate
 from riktig.drawings.section import draw_section
 from riktig.drawings.sheet_set import draw_sheets
@@ -21,10 +22,11 @@ from riktig.files.tables import BUILDERS, with_stamp
 from riktig.files.tiles import write_tiles
 from riktig.files.writing import WriteError, check_target, fill_text, kind_of_name, write_whole
 from riktig.files.xlsx import write_xlsx
+from riktig.live.scripts import play_kept
 from riktig.plan.plan import Plan
 from riktig.refusal import Refusal
 
-DRAWINGS = ("sheets", "plate", "door")
+DRAWINGS = ("sheets", "plate", "door", "scripts")
 NAMES = (*BUILDERS, *DRAWINGS)
 SHOP = frozenset({"plate", "door", "drill", "cuts"})
 """What a workshop drills and cuts by."""
@@ -113,7 +115,8 @@ def _files_of(plan: Plan, name: str, mark: str) -> list[tuple[str, Callable[[Pat
     for drawing in (*drawn.sheets, *drawn.templates):
         found.append((f"{drawing.name}.svg", partial(_fill_svg, drawing, places)))
         found.append((f"{drawing.name}.dxf", partial(_fill_dxf, drawing)))
-    found.append((f"{name}.pdf", partial(write_pdf, (*drawn.sheets, *drawn.papers))))
+    if pages := (*drawn.sheets, *drawn.papers):
+        found.append((f"{name}.pdf", partial(write_pdf, pages)))
     if drawn.templates:
         paper = plan.job.practice.template_paper
         found.append((f"{name}-template.pdf", partial(write_tiles, drawn.templates, paper=paper, stamp=mark)))
@@ -154,6 +157,8 @@ def _stamped(drawn: _Drawn, stamp: str) -> _Drawn:
 def _draw(name: str, plan: Plan) -> _Drawn:
     if name == "sheets":
         return _Drawn(draw_sheets(plan))
+    if name == "scripts":
+        return _Drawn((), draw_scripts(plan.job, play_kept(plan)))
     if name == "plate":
         return _Drawn((draw_plate(plan),), shop_pages(plan), (plate_template(plan),))
     stations = tuple(draw_station(plan, station) for station in plan.stations)

@@ -11,7 +11,6 @@ from riktig.job.faults import Fault, JobError
 from riktig.job.ledger import Choice, ChoiceState, Ledger
 from riktig.job.model import Control, Device, Feeder, Job, Location, Rung, Starter
 from riktig.job.names import named_members
-from riktig.job.scripts import Script
 
 Model = TypeVar("Model", bound=BaseModel)
 Edit = Callable[[Job], Job]
@@ -37,11 +36,6 @@ def _words(error: dict[str, Any]) -> str:
     field = str(error["loc"][0]) if error["loc"] else ""
     message = str(error.get("ctx", {}).get("error") or error["msg"])
     return f"{field}: {message[:1].lower()}{message[1:]}" if field else message
-
-
-def add_script(job: Job, script: Script) -> Job:
-    """Return the Job with one more kept script."""
-    return replace(job, scripts=(*job.scripts, script))
 
 
 def change_part(job: Job, field: str, **changes: Any) -> Job:

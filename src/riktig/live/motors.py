@@ -115,7 +115,7 @@ class Motor(Gear):
         is_single = most >= _TURNS_FROM and min(forward, backward) > 0.5 * max(forward, backward)
         torque = 0.0 if is_single or most < _TURNS_FROM else forward**2 - backward**2
         words = self._name(forward, backward, most, is_single=is_single)
-        self.speed = self._speed_at(clock.now)
+        self.speed = self.speed_at(clock.now)
         if self.has_failed or (is_single and abs(self.speed) < _SLOW) or most < _TURNS_FROM:
             target, seconds = 0.0, _RUNS_DOWN
         elif is_single:
@@ -145,12 +145,13 @@ class Motor(Gear):
             words.add("delta" if most >= 0.75 else "star")
         return frozenset(words)
 
-    def _speed_at(self, now: float) -> float:
+    def speed_at(self, now: float) -> float:
+        """Return its speed as a share of the rated one, below 0 backwards."""
         speed = self.speed + self._rate * (now - self._since)
         return max(-1.0, min(1.0, speed))
 
     def happen(self, what: str, clock: Clock) -> None:
-        self.speed = self._speed_at(clock.now)
+        self.speed = self.speed_at(clock.now)
         if what == "there":
             self.speed, self._rate = float(round(self.speed)), 0.0
         else:

@@ -105,17 +105,24 @@ class Network:
 
     def solve(self) -> Voltages:
         """Return the volts of all nodes as switches and laws are now."""
-        if not self._dirty and self._solved is not None:
-            return self._solved
-        self._turns += len(self._dirty)
+        self.reduce_some(len(self._blocks))
+        if self._solved is None:
+            ac, dc = (self._solve_hubs(domain) for domain in range(2))
+            self._solved = Voltages(ac=ac, dc=dc.real)
+        return self._solved
+
+    def reduce_some(self, most: int) -> bool:
+        """Reduce so many of the blocks in which something moved; return whether any is left. `solve` reduces all that are."""
         if self._turns > _REFRESH:
             self._start_anew()
-        for index in sorted(self._dirty):
+        now = sorted(self._dirty)[:most]
+        self._turns += len(now)
+        for index in now:
             self._exchange(self._blocks[index])
-        self._dirty.clear()
-        ac, dc = (self._solve_hubs(domain) for domain in range(2))
-        self._solved = Voltages(ac=ac, dc=dc.real)
-        return self._solved
+        self._dirty.difference_update(now)
+        if now:
+            self._solved = None
+        return bool(self._dirty)
 
     def _start_anew(self) -> None:
         """Add all blocks up again: differences of large numbers leave a rest."""

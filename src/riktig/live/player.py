@@ -1,23 +1,21 @@
 """Owns a panel that somebody plays with: what a touch does, what has been, and what was done as a script. Must not know screens."""
 
 from collections import deque
-from collections.abc import Sequence
+from collections.abc import Iterator, Sequence
 from dataclasses import dataclass
 
 from riktig.job.modules import Level
 from riktig.job.scripts import FieldBody, Script, Step
 from riktig.live.actions import perform
-from riktig.live.claims import measure, volts_of
 from riktig.live.coils import Relay
 from riktig.live.consumers import Consumer
-from riktig.live.currents import LIVE_VOLTS, LiveState, Snapshot, snapshot, state_of
-from riktig.live.gear import Gear
+from riktig.live.currents import LiveState, Snapshot, snapshot, state_of
 from riktig.live.motors import Motor
 from riktig.live.names import Names
 from riktig.live.operators import Operated, Selector
 from riktig.live.protection import Overload, Switchgear
-from riktig.live.questions import feed_ends, floats, why_live, why_off_words
-from riktig.live.scripts import Miss, play_step, put_in_field
+from riktig.live.readings import Reading, is_on, read_thing
+from riktig.live.scripts import Played, play_on, put_in_field
 from riktig.live.simulation import Simulation
 from riktig.plan.plan import Plan
 
@@ -27,6 +25,7 @@ _WAITED_S = 0.6
 """A pause as long as this is one of a script."""
 _EMPTIES_S = 60.0
 _HELD = frozenset({"pushbutton"})
+_Deed = tuple[float, str, frozenset[str]]
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
@@ -37,20 +36,49 @@ class Lane:
     spans: tuple[tuple[float, float | None], ...]
 
 
-class Player:
-    """A panel that is switched on and played with."""
+@dataclass(frozen=True, slots=True, kw_only=True)
+class Tank:
+    """A level as it stands, how high it can, and where its floats are with what each of them does, all in m."""
 
-    def __init__(self, plan: Plan) -> None:
+    name: str
+    metres: float
+    high: float
+    floats: tuple[tuple[str, float], ...]
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class Turning:
+    """A motor: its device and tag, its speed as a share of the rated one (below 0 backwards), and what is true of it."""
+
+    device: str
+    tag: str
+    speed: float
+    states: frozenset[str]
+
+
+class Player:
+    """A panel that is switched on and played with.
+
+    Args:
+        plan: the panel.
+        simulation: the panel, switched on; None switches it on.
+    """
+
+    def __init__(self, plan: Plan, simulation: Simulation | None = None) -> None:
         self.plan = plan
-        self.simulation = Simulation(plan)
+        self.simulation = simulation or Simulation(plan)
         self._names = Names(self.simulation)
         self._field: dict[str, FieldBody] = {}
+        self._floats = {
+            level.name: tuple(sorted(level.floats.items(), key=lambda f: f[1])) for level in plan.job.levels
+        }
         self.kept: deque[Snapshot] = deque([snapshot(self.simulation)], maxlen=MOST_KEPT)
         self._turned: dict[str, str] = {}
         """To where each selector was turned last."""
-        self._done: list[tuple[float, str, frozenset[str]]] = []
+        self._done: list[_Deed] = []
+        """When something was done, what, and what had changed ever till then."""
         self._spans: dict[str, list[list[float | None]]] = {}
-        self._was: dict[str, bool] = {name: self._is_on(gear) for name, gear in self.simulation.gears.items()}
+        self._was: dict[str, bool] = {name: is_on(gear) for name, gear in self.simulation.gears.items()}
         self.simulation.watch = self._note
         for level in plan.job.levels:
             self._fill(level)
@@ -65,9 +93,28 @@ class Player:
         put_in_field(self.simulation, self._names, level.name, self._field[level.name])
 
     @property
-    def levels(self) -> dict[str, tuple[float, float]]:
-        """Each level of the job with where it stands and how high it can, in m."""
-        return {body.name: (body.value_at(self.simulation.now), body.high) for body in self.simulation.field}
+    def tanks(self) -> tuple[Tank, ...]:
+        """Each level of the job as it stands."""
+        return tuple(
+            Tank(
+                name=body.name,
+                metres=body.value_at(self.simulation.now),
+                high=body.high,
+                floats=self._floats[body.name],
+            )
+            for body in self.simulation.field
+            if body.name in self._floats
+        )
+
+    @property
+    def motors(self) -> tuple[Turning, ...]:
+        """Each motor as it turns."""
+        now, names = self.simulation.now, self._names
+        return tuple(
+            Turning(device=name, tag=names.tag(name), speed=gear.speed_at(now), states=gear.states)
+            for name, gear in self.simulation.gears.items()
+            if isinstance(gear, Motor)
+        )
 
     def set_level(self, name: str, metres: float) -> None:
         """Let a level stand so high."""
@@ -75,20 +122,17 @@ class Player:
         perform(self.simulation, self._names, words)
         self._done.append((before, words, frozenset(self._changed())))
 
-    def _is_on(self, gear: Gear) -> bool:
-        return "stopped" not in gear.states if isinstance(gear, Motor) else gear.is_on
-
     def _note(self) -> None:
         now = self.simulation.now
         if self.kept[-1].time == now:
             self.kept.pop()
         self.kept.append(snapshot(self.simulation))
         for name, gear in self.simulation.gears.items():
-            is_on = self._is_on(gear)
-            if is_on != self._was[name]:
-                self._was[name] = is_on
-                spans = self._spans.setdefault(name, [] if is_on else [[0.0, None]])
-                if is_on:
+            now_on = is_on(gear)
+            if now_on != self._was[name]:
+                self._was[name] = now_on
+                spans = self._spans.setdefault(name, [] if now_on else [[0.0, None]])
+                if now_on:
                     spans.append([now, None])
                 else:
                     spans[-1][1] = now
@@ -140,44 +184,9 @@ class Player:
         gears = self.simulation.gears
         return [name for name in self._spans if isinstance(gears[name], Motor | Relay | Consumer)]
 
-    def way_of(self, ref: str) -> tuple[str, ...]:
-        """Return the devices and potentials (`net:16`) by which a potential or device is fed now, from it on to what feeds it."""
-        simulation = self.simulation
-        if ref.startswith("net:"):
-            potential = self._names.potential(ref.removeprefix("net:"))
-            node = simulation.rig.node(potential.net.terminals[0]) if potential is not None else None
-        else:
-            ends = feed_ends(simulation, ref) if ref in simulation.gears else ()
-            node = ends[0][0] if ends else None
-        if node is None or max(abs(simulation.volts.ac[node]), abs(simulation.volts.dc[node])) < LIVE_VOLTS:
-            return ()
-        found = [ref]
-        for gap in why_live(simulation, node):
-            found += [gap.device, *(f"net:{self.plan.number_at(end)}" for end in (gap.a, gap.b))]
-        return tuple(dict.fromkeys(found))
-
-    def words_of(self, ref: str) -> str:
-        """Return what a device or potential (`net:16`) is now, and what stands in the way of a device that is off; "" for nothing."""
-        simulation = self.simulation
-        names = self._names
-        if ref.startswith("net:"):
-            number = ref.removeprefix("net:")
-            potential = names.potential(number)
-            if potential is None:
-                return ""
-            is_floating = floats(simulation, simulation.rig.node(potential.net.terminals[0]))
-            to = "to its own return, nothing joins it to earth" if is_floating else "to earth"
-            return f"{number}: {volts_of(simulation, names, number):.3g} V {to}"
-        gear = simulation.gears.get(ref)
-        if gear is None:
-            return ""
-        words = f"{names.tag(ref)}: {', '.join(sorted(gear.states)) or gear.device.kind}"
-        if gear.probes:
-            words += f", {measure(simulation, names, ref, 'A'):.3g} A"
-        if isinstance(gear, Motor | Relay | Consumer) and not self._is_on(gear):
-            why = why_off_words(simulation, names, ref)
-            words += f". Off: {why}" if why else ""
-        return words
+    def reading_of(self, ref: str) -> Reading | None:
+        """Return what a device or potential (`net:16`) is now, None for what is neither."""
+        return read_thing(self.simulation, self._names, ref)
 
     # -- time
 
@@ -204,29 +213,27 @@ class Player:
             for name in sorted(self._changed(), key=order.__getitem__)
         )
 
-    def play(self, script: Script) -> tuple[Miss, ...]:
-        """Play a script on the panel as it is now, with what lives along; return what was not as it expects.
+    def play(self, script: Script) -> Iterator[Played]:
+        """Play a script on the panel as it is now, with what lives along, and yield how each of its steps came out.
 
         Raises:
-            ActionError: it says nothing that is known here.
+            ScriptError: it says nothing that is known here.
         """
-        for name, body in script.field.items():
-            put_in_field(self.simulation, self._names, name, body)
-        steps = [play_step(self.simulation, self._names, step, number) for number, step in enumerate(script.steps, 1)]
-        return tuple(miss for one in steps for miss in one.misses)
+        return play_on(self.simulation, self._names, script)
 
     # -- what was done
 
-    def script(self, name: str, title: str) -> Script:
+    def script(self, title: str) -> Script:
         """Return what was done so far as a script: each action a step, with what was so after it as expectations."""
         steps: list[Step] = []
-        ends = [*(begun for begun, *_ in self._done[1:]), self.simulation.now]
-        for (begun, words, changed), end in zip(self._done, ends, strict=True):
+        done = _pushed(self._done)
+        ends = [*(begun for begun, *_ in done[1:]), self.simulation.now]
+        for (begun, words, changed), end in zip(done, ends, strict=True):
             pause = end - begun
             do = (words,) if pause < _WAITED_S else (words, f"wait {pause:.2f}")
             steps.append(Step(do=do, expect=self._expected(end, sorted(changed))))
         field = self._field if any(words.startswith("level ") for _, words, _ in self._done) else {}
-        return Script(name=name, title=title, steps=tuple(steps), field=field)
+        return Script(title=title, steps=tuple(steps), field=field)
 
     def _expected(self, time: float, devices: Sequence[str]) -> tuple[str, ...]:
         kept = next((one for one in reversed(self.kept) if one.time <= time), self.kept[0])
@@ -244,6 +251,25 @@ class Player:
             if word:
                 found.append(f"{device} {word}")
         return tuple(found)
+
+
+def _pushed(done: Sequence[_Deed]) -> list[_Deed]:
+    """Return what was done with each press that is let go of at once as one push."""
+    found: list[_Deed] = []
+    for deed in done:
+        begun, words, _ = deed
+        device = words.removeprefix("release ")
+        before = found[-1] if found else None
+        if (
+            before is not None
+            and words == f"release {device}"
+            and before[1] == f"press {device}"
+            and begun - before[0] < _WAITED_S
+        ):
+            found[-1] = (before[0], f"push {device}", deed[2])
+        else:
+            found.append(deed)
+    return found
 
 
 def _next_position(selector: Selector, last: str) -> str:

@@ -3,12 +3,9 @@
 from collections.abc import Iterable, Sequence
 from dataclasses import dataclass
 
-from riktig.live.coils import Relay
 from riktig.live.consumers import Consumer
-from riktig.live.gear import Gear
 from riktig.live.laws import nothing
 from riktig.live.motors import Motor
-from riktig.live.names import Names
 from riktig.live.network import Voltages
 from riktig.live.paths import Gap, Ways, closed_only
 from riktig.live.protection import Overload
@@ -214,45 +211,6 @@ def _on(simulation: Simulation) -> list[str]:
         name for name, gear in simulation.gears.items()
         if (isinstance(gear, Consumer) and gear.is_on) or (isinstance(gear, Motor) and "stopped" not in gear.states)
     ]  # fmt: skip
-
-
-def why_off_words(simulation: Simulation, names: Names, device: str, deep: int = 2) -> str:
-    """Return in words what stands in the way of a device: what is open, of the set that hands do most for, once for each device; and why a
-    relay of it is off.
-    """
-    sets = why_off(simulation, device)
-    if not sets:
-        return "" if not feed_ends(simulation, device) else "nothing can feed it"
-    if not sets[0]:
-        return _said(simulation, names, simulation.gears[device])
-
-    best = min(sets, key=lambda gaps: sum(isinstance(simulation.gears.get(gap.device), Relay) for gap in gaps))
-    said: dict[str, str] = {}
-    for gap in sorted(best, key=lambda gap: gap.a):
-        words = gap_words(simulation, names, gap)
-        gear = simulation.gears.get(gap.device)
-        if deep and isinstance(gear, Relay) and not gear.is_on and gear.id != device:
-            further = why_off_words(simulation, names, gear.id, deep - 1)
-            words += f" ({names.tag(gear.id)} is off: {further})" if further else ""
-        said.setdefault(gap.device, words)
-    return " and ".join(said.values())
-
-
-def gap_words(simulation: Simulation, names: Names, gap: Gap) -> str:
-    """Return `S1 is open between 12 and 13`."""
-    a, b = (simulation.plan.number_at(terminal) or terminal.rpartition(":")[2] for terminal in (gap.a, gap.b))
-    return f"{names.tag(gap.device)} is {'closed' if gap.is_closed else 'open'} between {a} and {b}"
-
-
-def _said(simulation: Simulation, names: Names, gear: Gear) -> str:
-    """Return why something is not on though closed contacts lead to it."""
-    if gear.has_failed:
-        return f"{names.tag(gear.id)} has failed"
-    if "chattering" in gear.states:
-        return f"{names.tag(gear.id)} chatters: it opens its own feed"
-    ends = feed_ends(simulation, gear.id)
-    volts = max((simulation.across(a, b, is_dc=is_dc) for a, b in ends for is_dc in (False, True)), default=0.0)
-    return f"it has {volts:.3g} V"
 
 
 def devices_of(gaps: Iterable[Gap]) -> frozenset[str]:

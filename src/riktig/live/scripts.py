@@ -1,6 +1,6 @@
 """Owns scripts: what is done to a panel step by step, what is expected of it, what must never be, and how that came out."""
 
-from collections.abc import Callable, Sequence
+from collections.abc import Callable, Iterator, Sequence
 from dataclasses import dataclass
 from functools import partial
 from math import inf
@@ -12,7 +12,7 @@ from riktig.live.claims import Claim, all_hold, holds, now_is, read_claims
 from riktig.live.field import ALWAYS, FLOAT_BACK_M, StandIn, Threshold
 from riktig.live.gear import ActionError, number_of
 from riktig.live.names import Names
-from riktig.live.questions import why_off_words
+from riktig.live.readings import why_off_words
 from riktig.live.simulation import Happening, Simulation
 from riktig.plan.plan import Plan
 
@@ -52,13 +52,22 @@ def play(plan: Plan, script: Script) -> tuple[Played, ...]:
         ScriptError: an action or expectation says nothing that is known.
     """
     simulation = Simulation(plan)
-    names = Names(simulation)
-    try:
-        for name, body in script.field.items():
+    return tuple(play_on(simulation, Names(simulation), script))
+
+
+def play_on(simulation: Simulation, names: Names, script: Script) -> Iterator[Played]:
+    """Play a script on a panel as it is now, with what lives along, and yield how each of its steps came out.
+
+    Raises:
+        ScriptError: an action or expectation says nothing that is known.
+    """
+    for name, body in script.field.items():
+        try:
             put_in_field(simulation, names, name, body)
-    except ActionError as error:
-        raise ScriptError(0, f"field {name}: {error}") from error
-    return tuple(play_step(simulation, names, step, number) for number, step in enumerate(script.steps, 1))
+        except ActionError as error:
+            raise ScriptError(0, f"field {name}: {error}") from error
+    for number, step in enumerate(script.steps, 1):
+        yield play_step(simulation, names, step, number)
 
 
 def put_in_field(simulation: Simulation, names: Names, name: str, body: FieldBody) -> None:
@@ -142,15 +151,32 @@ def _miss(simulation: Simulation, names: Names, text: str, claim: Claim) -> Miss
     return Miss(expected=text, was=now_is(simulation, names, claim), because=because, time=simulation.now)
 
 
-def count_passing(plan: Plan) -> tuple[int, int]:
-    """Return how many of the scripts that a job keeps pass on its circuit, and how many it keeps; what cannot be played does not pass."""
-    passing = 0
+@dataclass(frozen=True, slots=True, kw_only=True)
+class KeptPlay:
+    """How a kept script came out: its steps as far as it could be played, and why no further; "" where it could to its end."""
+
+    script: Script
+    played: tuple[Played, ...]
+    refusal: str
+
+    @property
+    def passes(self) -> bool:
+        """Whether all is as it expects."""
+        return not self.refusal and not any(one.misses for one in self.played)
+
+
+def play_kept(plan: Plan) -> tuple[KeptPlay, ...]:
+    """Return how each of the scripts that a job keeps comes out on its circuit, each on a panel that has just been switched on."""
+    found = []
     for script in plan.job.scripts:
+        simulation, played, refusal = Simulation(plan), list[Played](), ""
         try:
-            passing += not any(one.misses for one in play(plan, script))
-        except ActionError:
-            continue
-    return passing, len(plan.job.scripts)
+            for one in play_on(simulation, Names(simulation), script):
+                played.append(one)
+        except ActionError as error:
+            refusal = str(error)
+        found.append(KeptPlay(script=script, played=tuple(played), refusal=refusal))
+    return tuple(found)
 
 
 def report(played: Sequence[Played], plan: Plan, script: Script) -> dict[str, Any]:

@@ -4,30 +4,27 @@ Time goes from one event to the next: a coil pulls in, a time runs out, a motor 
 changes, so that an hour costs as much as a second. The same actions give the same events.
 """
 
-import heapq
-from collections import defaultdict, deque
-from collections.abc import Callable, Iterable, Sequence
+from collections.abc import Callable, Iterable, Iterator, Sequence
 from copy import deepcopy
 from dataclasses import dataclass
 from math import inf
 
-import numpy as np
-
+from riktig.live.agenda import Agenda, Pulls, Sensors
 from riktig.live.field import StandIn
 from riktig.live.gear import ActionError, Gear
 from riktig.live.laws import nothing
 from riktig.live.network import Voltages
 from riktig.live.panel import gears_of, ways_in
 from riktig.live.rig import Rig, WiringState
+from riktig.live.supplies import WayInGear
 from riktig.plan.plan import Plan
 
 _AT_ONCE = 60
 """So often things may act on each other at one instant until they are said to have no rest."""
-_CHATTERS, _WITHIN = 10, 3.0
-"""What begins to come in so often within so many seconds, without anybody doing anything, chatters."""
 _REST, _MOST_REST = 0.5, 3.0
 """After an action all is awaited that is due within so many seconds of what happened last, and no longer than so many."""
 _WARM_UP = 3.0
+_BLOCKS_OF_A_STEP = 40
 _MOST_EVENTS = 100_000
 """So much may happen while time goes by at once; more is something that flutters."""
 
@@ -47,25 +44,39 @@ class Simulation:
     Args:
         plan: the panel.
         wiring: what is wrong with its wires.
+        is_on: whether it is; else `switching_on` is to be gone through first.
     """
 
-    def __init__(self, plan: Plan, wiring: WiringState | None = None) -> None:
+    def __init__(self, plan: Plan, wiring: WiringState | None = None, *, is_on: bool = True) -> None:
         self.plan, self.now = plan, -_WARM_UP
-        self.gears = gears_of(plan)
-        self.ways_in = ways_in(plan)
+        self.gears: dict[str, Gear] = {}
+        self.ways_in: tuple[WayInGear, ...] = ()
         self.log: list[Happening] = []
         self.watch: Callable[[], None] | None = None
         """Called at each instant when all has come to rest there."""
         self.field: list[StandIn] = []
-        self._order = {name: n for n, name in enumerate(self.gears)}
-        self._queue: list[tuple[float, int, str, str]] = []
-        self._due: dict[tuple[str, str], int] = {}
-        self._count = 0
+        self._order: dict[str, int] = {}
+        self._agenda = Agenda()
         self._dirty: set[str] = set()
         self._claims: dict[str, Sequence[Callable[[], bool]]] = {}
-        self._pulls: defaultdict[str, deque[float]] = defaultdict(lambda: deque(maxlen=_CHATTERS))
-        self.rewire(wiring or WiringState())
-        self.run(_WARM_UP)
+        self._pulls = Pulls()
+        self.wiring = wiring or WiringState()
+        if is_on:
+            _go_through(self.switching_on())
+
+    def switching_on(self) -> Iterator[None]:
+        """Switch it on in steps of some milliseconds each."""
+        self.gears = gears_of(self.plan)
+        self._order = {name: n for n, name in enumerate(self.gears)}
+        yield
+        self.ways_in = ways_in(self.plan)
+        yield from self._wire(self.wiring)
+        yield from self._feeding()
+        while (due := self._agenda.next_time) is not None and due <= 0.0:
+            self._begin_next()
+            yield from self._settling()
+            yield
+        self.now = 0.0
         self.log.clear()
 
     # -- what things ask
@@ -81,16 +92,11 @@ class Simulation:
         return complex(dc[0] if is_dc else ac[0])
 
     def at(self, gear: Gear, what: str, delay: float) -> None:
-        self._put_off(gear.id, what, delay)
-
-    def _put_off(self, name: str, what: str, delay: float) -> None:
-        self._count += 1
-        self._due[name, what] = self._count
-        heapq.heappush(self._queue, (self.now + delay, self._count, name, what))
+        self._agenda.put(gear.id, what, self.now + delay)
 
     def call_off(self, gear: Gear, *whats: str) -> None:
         for what in whats:
-            self._due.pop((gear.id, what), None)
+            self._agenda.call_off(gear.id, what)
 
     def changed(self, gear: Gear, words: str = "") -> None:
         self._dirty.add(gear.id)
@@ -105,6 +111,10 @@ class Simulation:
 
     def rewire(self, wiring: WiringState) -> None:
         """Wire it otherwise: things stay as they are."""
+        _go_through(self._wire(wiring))
+        self.feed()
+
+    def _wire(self, wiring: WiringState) -> Iterator[None]:
         self.wiring = wiring
         rig = Rig(self.plan, wiring)
         for feed in self.ways_in:
@@ -113,44 +123,46 @@ class Simulation:
         for gear in self.gears.values():
             rig.owner = gear.id
             gear.bind(rig)
+        yield
         self._shorts = [rig.switch(a, b) for a, b in wiring.shorted]
         self.rig, self.network = rig, rig.network()
+        yield
         for short in self._shorts:
             self.network.switch(short, is_closed=True)
-        sensors = rig.sensors
-        self._owners = [s.owner for s in sensors]
-        self._a, self._b = (np.array([getattr(s, end) for s in sensors], dtype=np.intp) for end in "ab")
-        self._is_dc = np.array([s.is_dc for s in sensors], dtype=bool)
-        self._levels = np.array([s.levels for s in sensors]).reshape(-1, 2).T
-        self._dead = np.array([s.dead for s in sensors])
-        self._last = np.full(len(sensors), np.nan, dtype=complex)
-        self._zone = np.full(len(sensors), -1)
+        self._sensors = Sensors(rig.sensors)
         self._dirty.update(self.gears)
-        self.feed()
 
     def feed(self) -> None:
         """Let the ways in feed as they are now."""
+        _go_through(self._feeding())
+
+    def _feeding(self) -> Iterator[None]:
         for feed in self.ways_in:
             feed.apply(self.network)
-        self.settle()
+        yield from self._settling()
 
     # -- time
 
     def settle(self) -> None:
         """Let all that follows at once follow."""
+        _go_through(self._settling())
+
+    def _settling(self) -> Iterator[None]:
         for _ in range(_AT_ONCE):
-            for name in sorted(self._dirty, key=self._order.__getitem__):
+            for name in self._in_order(self._dirty):
                 self.gears[name].apply(self.network)
             self._dirty.clear()
+            while self.network.reduce_some(_BLOCKS_OF_A_STEP):
+                yield
             self.volts: Voltages = self.network.solve()
-            for name in self._woken():
+            for name in self._in_order(self._sensors.woken(self.volts)):
                 self.gears[name].sense(self)
             if not self._dirty:
                 self._move_field()
             if not self._dirty:
                 break
         else:
-            self.tell(min(self._dirty, key=self._order.__getitem__), "finds no rest")
+            self.tell(self._in_order(self._dirty)[0], "finds no rest")
             self._dirty.clear()
         if self.watch is not None:
             self.watch()
@@ -172,57 +184,36 @@ class Simulation:
                 self.gears[device].act("close" if is_moved else "open", "", self)
             left = body.seconds_left(self.now)
             if left < inf:
-                self._put_off(f"field {body.name}", "threshold", left)
+                self._agenda.put(f"field {body.name}", "threshold", self.now + left)
             else:
-                self._due.pop((f"field {body.name}", "threshold"), None)
+                self._agenda.call_off(f"field {body.name}", "threshold")
 
-    def _woken(self) -> list[str]:
-        """Return whom a change of volts wakes, in the order of the circuit."""
-        apart = np.where(
-            self._is_dc,
-            self.volts.dc[self._a] - self.volts.dc[self._b],
-            self.volts.ac[self._a] - self.volts.ac[self._b],
-        )
-        size = np.abs(apart)
-        zone = (size >= self._levels[0] - 1e-9).astype(int) + (size >= self._levels[1] - 1e-9)
-        moved = (zone != self._zone) | ~(np.abs(apart - self._last) <= self._dead)
-        self._last[moved], self._zone = apart[moved], zone
-        return sorted({self._owners[n] for n in np.flatnonzero(moved)}, key=self._order.__getitem__)
-
-    @property
-    def next_time(self) -> float | None:
-        """When something happens next by itself, None where nothing does."""
-        while self._queue and self._due.get((self._queue[0][2], self._queue[0][3])) != self._queue[0][1]:
-            heapq.heappop(self._queue)
-        return self._queue[0][0] if self._queue else None
+    def _in_order(self, names: Iterable[str]) -> list[str]:
+        """Return devices in the order of the circuit."""
+        return sorted(names, key=self._order.__getitem__)
 
     def step(self) -> bool:
         """Let the next event happen; return whether there was one."""
-        if self.next_time is None:
+        if self._agenda.next_time is None:
             return False
-        time, _, name, what = heapq.heappop(self._queue)
-        del self._due[name, what]
+        self._begin_next()
+        self.settle()
+        return True
+
+    def _begin_next(self) -> None:
+        time, name, what = self._agenda.take()
         self.now = max(self.now, time)
         if name in self.gears:
             gear = self.gears[name]
             gear.happen(what, self)
-            if what == gear.begins:
-                self._mind_chatter(gear)
-        self.settle()
-        return True
-
-    def _mind_chatter(self, gear: Gear) -> None:
-        times = self._pulls[gear.id]
-        times.append(self.now)
-        if len(times) == _CHATTERS and times[-1] - times[0] < _WITHIN:
-            gear.hold_still(self)
-            times.clear()
+            if what == gear.begins and self._pulls.flutters(name, self.now):
+                gear.hold_still(self)
 
     def run(self, seconds: float) -> None:
         """Let time go by."""
         until = self.now + seconds
         for _ in range(_MOST_EVENTS):
-            if (due := self.next_time) is None or due > until:
+            if (due := self._agenda.next_time) is None or due > until:
                 break
             self.step()
         else:
@@ -234,7 +225,7 @@ class Simulation:
     def rest(self) -> None:
         """Let what was begun come to an end: relays, not delays and ramps."""
         latest = self.now + _MOST_REST
-        while (due := self.next_time) is not None and due <= min(self.now + _REST, latest):
+        while (due := self._agenda.next_time) is not None and due <= min(self.now + _REST, latest):
             self.step()
 
     def act(self, device: str, verb: str, value: str = "") -> None:
@@ -274,6 +265,7 @@ class Simulation:
                 self.network.put(index, nothing(len(self.network.elements[index])))
         self.settle()
 
-    def has(self, device: str, word: str) -> bool:
-        """Return whether a word is true of a device now."""
-        return word in self.gears[device].states
+
+def _go_through(steps: Iterator[None]) -> None:
+    for _ in steps:
+        pass

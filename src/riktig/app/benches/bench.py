@@ -21,6 +21,9 @@ class Bench(QWidget):
     shows_early = False
     """Whether it shows what an edit does to motors before the rest is there."""
 
+    beside: QWidget | None = None
+    """What stands at the top of the margin while the bench is open."""
+
     def __init__(self, session: Session, hub: Hub, theme: Theme) -> None:
         super().__init__()
         self.session = session

@@ -9,7 +9,9 @@ from PySide6.QtWidgets import QApplication, QHBoxLayout, QMenu, QSizePolicy, QVB
 
 from riktig.app.benches.bench import Bench
 from riktig.app.benches.circuit.live_bar import LiveBar
-from riktig.app.benches.circuit.live_circuit import LiveCircuit
+from riktig.app.benches.circuit.live_circuit import LiveCircuit, LiveParts
+from riktig.app.benches.circuit.live_field import FieldView
+from riktig.app.benches.circuit.live_side import LiveSide
 from riktig.app.benches.circuit.page_strip import PageStrip
 from riktig.app.benches.circuit.rung_panel import RungPanel
 from riktig.app.benches.circuit.school_button import SchoolButton
@@ -66,14 +68,19 @@ class CircuitBench(Bench):
         self.school = SchoolButton(session)
         self.live = button(tr("Live"), role="chip", tip=tr("Switch the panel on: press, turn and see what it does (L)"))
         self.live.setCheckable(True)
-        self.live_bar = LiveBar(theme)
+        self.live_bar = LiveBar(session, theme)
         self.live_bar.hide()
+        self.field = FieldView(theme)
+        self.live_side = self.beside = LiveSide(theme)
+        self.live_side.chosen.connect(hub.select)
+        self.live_side.hide()
         self.door = DrawingView(theme, tr("Door, live"))
         self.door.setToolTip(tr("The front of the door: press, turn and see its lamps."))
         self._beside = QWidget()
         self._beside.setFixedWidth(_DOOR_PX)
         self._beside.hide()
-        self._circuit = LiveCircuit(session, (self.view, self.door), self.live_bar, self)
+        parts = LiveParts(bar=self.live_bar, side=self.live_side, field=self.field)
+        self._circuit = LiveCircuit(session, (self.view, self.door), parts, self)
         self.live.toggled.connect(self._on_live_toggled)
         self._title = label("", bold=True)
         self._title.setWordWrap(False)
@@ -101,7 +108,7 @@ class CircuitBench(Bench):
         beside = QVBoxLayout(self._beside)
         beside.setContentsMargins(0, 0, 0, 0)
         beside.addWidget(self.door, 1)
-        beside.addWidget(self.live_bar.levels)
+        beside.addWidget(self.field)
         middle.addWidget(self._beside)
         layout.addLayout(middle, 1)
         layout.addWidget(self.live_bar)
@@ -117,6 +124,7 @@ class CircuitBench(Bench):
         self._bundle, self._lookup = bundle, lookup
         self.panel.show_plan(bundle.plan)
         self.school.show_job(bundle.plan.job)
+        self.live_bar.panel.show_job(bundle.plan.job)
 
     def show_sheets(self, sheets: tuple[Drawing, ...]) -> None:
         """Show the sheets; the one in view stays, by its number."""
@@ -311,6 +319,7 @@ class CircuitBench(Bench):
 
     def _on_live_toggled(self, is_on: bool) -> None:
         self.live_bar.setVisible(is_on)
+        self.live_side.setVisible(is_on)
         self._beside.setVisible(is_on)
         if is_on and self._bundle is not None:
             self._circuit.switch_on(self._bundle)
@@ -323,7 +332,8 @@ class CircuitBench(Bench):
         super().show_theme(theme)
         self.view.set_theme(theme)
         self.door.set_theme(theme)
-        self.live_bar.set_theme(theme)
+        for part in (self.live_bar, self.live_side, self.field):
+            part.set_theme(theme)
 
 
 def _is_same_circuit(one: Bundle, other: Bundle) -> bool:

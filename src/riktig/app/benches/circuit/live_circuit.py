@@ -1,32 +1,61 @@
 """Owns the live circuit of the bench: switched on and off, touched, run, gone back in. Must not compute: the player does."""
 
+import time
+from collections.abc import Callable, Iterator
+from dataclasses import dataclass, replace
 from functools import partial
+from pathlib import Path
 from typing import TYPE_CHECKING
 
 from PySide6.QtCore import QElapsedTimer, QObject, QTimer
+from PySide6.QtWidgets import QFileDialog
 
 from riktig.app.benches.circuit.live_bar import LiveBar
+from riktig.app.benches.circuit.live_field import FieldView
+from riktig.app.benches.circuit.live_side import LiveSide
 from riktig.app.canvas.view import DrawingView
 from riktig.app.session import Session
 from riktig.app.text import tr
+from riktig.app.turns import Turns
 from riktig.desk.bundle import Bundle
+from riktig.desk.errands import write_live_sheet
 from riktig.drawings.display import Drawing
 
 if TYPE_CHECKING:
     from riktig.job.scripts import Script
     from riktig.live.player import Player
+    from riktig.live.scripts import Played
+    from riktig.live.simulation import Simulation
 
 _TURN_MS = 50
+_STEP_S = 0.04
+"""So long a panel is switched on before the window paints and listens."""
+_END = object()
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class LiveParts:
+    """What stands around a live sheet: the strip below it, what is in the margin, the field beside it."""
+
+    bar: LiveBar
+    side: LiveSide
+    field: FieldView
 
 
 class LiveCircuit(QObject):
     """Plays with the panel and lays its state over the sheet in view."""
 
-    def __init__(self, session: Session, views: tuple[DrawingView, DrawingView], bar: LiveBar, parent: QObject) -> None:
+    def __init__(
+        self, session: Session, views: tuple[DrawingView, DrawingView], parts: LiveParts, parent: QObject
+    ) -> None:
         super().__init__(parent)
-        self._session, self._bar = session, bar
+        self._session = session
+        self._bar, self._side, self._field = parts.bar, parts.side, parts.field
         self._view, self._door = views
         self._player: Player | None = None
+        self._coming: tuple[Simulation, Iterator[None]] | None = None
+        """The panel that is being switched on, and the steps that are left."""
+        self._then: Callable[[], None] = _do_nothing
         self._sheet: Drawing | None = None
         self._held, self._selected = "", ""
         self._at: float | None = None
@@ -35,11 +64,15 @@ class LiveCircuit(QObject):
         self._timer = QTimer(self, interval=_TURN_MS)
         self._timer.timeout.connect(self._on_timer)
         self._clock = QElapsedTimer()
+        self._turns = Turns(self._go_on_switching, self)
+        bar = self._bar
         bar.runs.toggled.connect(self._on_runs_toggled)
-        bar.levels.moved.connect(self._on_levels_moved)
-        bar.way.toggled.connect(self._show_way)
+        self._field.moved.connect(self._on_field_moved)
+        self._side.way.toggled.connect(self._show_way)
         bar.step.clicked.connect(self._on_step_clicked)
-        bar.menu.aboutToShow.connect(self._fill_menu)
+        bar.print.clicked.connect(self._on_print_clicked)
+        bar.keep.clicked.connect(self._on_keep_clicked)
+        bar.panel.play_requested.connect(self._on_panel_play_requested)
         bar.line.went_to.connect(self._on_line_went_to)
         for view in views:
             view.held.connect(self.touch)
@@ -47,29 +80,53 @@ class LiveCircuit(QObject):
 
     @property
     def is_on(self) -> bool:
-        """Whether the circuit is live."""
-        return self._player is not None
+        """Whether the circuit is live, or about to be."""
+        return self._player is not None or self._coming is not None
 
-    def switch_on(self, bundle: Bundle) -> None:
-        """Switch the panel on."""
+    def switch_on(self, bundle: Bundle, then: Callable[[], None] | None = None) -> None:
+        """Switch the panel on, a large one in several turns of the window; then time runs, or what is wanted is done."""
+        from riktig.live.simulation import Simulation
+
+        self.switch_off()
+        self._then = then or partial(self._bar.runs.setChecked, True)
+        coming = Simulation(bundle.plan, is_on=False)
+        self._coming = (coming, coming.switching_on())
+        self._go_on_switching()
+        if self._coming is not None:
+            self._bar.show_words(tr("Switching on…"))
+            self._turns.start()
+
+    def _go_on_switching(self) -> None:
+        began = time.perf_counter()
+        while self._coming is not None and time.perf_counter() - began < _STEP_S:
+            simulation, steps = self._coming
+            if next(steps, _END) is _END:
+                self._begin(simulation)
+
+    def _begin(self, simulation: "Simulation") -> None:
+        """Play with a panel that has just been switched on."""
         from riktig.drawings.door import draw_door
         from riktig.drawings.live_door import extent_of
         from riktig.live.player import Player
 
-        plan = bundle.plan
-        self._player = Player(plan)
+        self._turns.stop()
+        self._coming = None
+        plan = simulation.plan
+        self._player = Player(plan, simulation)
         self._terminal_of = {f"net:{p.number}": p.net.terminals[0] for p in plan.potentials if p.net.terminals}
         self._kinds = {device.id: device.kind for device in plan.circuit.devices}
         door = draw_door(plan)
         self._door.show_drawing(door)
         self._door.show_part(*extent_of(door, self._kinds))
         self._at = None
-        self._bar.runs.setChecked(True)
+        self._bar.show_words("")
+        self._then()
         self._show()
 
     def switch_off(self) -> None:
         """Let the drawing be a drawing again."""
-        self._player = None
+        self._player, self._coming = None, None
+        self._turns.stop()
         self._timer.stop()
         self._bar.runs.setChecked(False)
         self._view.show_overlay(())
@@ -98,7 +155,7 @@ class LiveCircuit(QObject):
             self._player.let_go(device)
             self._show()
 
-    def _on_levels_moved(self, name: str, metres: float) -> None:
+    def _on_field_moved(self, name: str, metres: float) -> None:
         if self._player is not None:
             self._at = None
             self._player.set_level(name, metres)
@@ -112,9 +169,12 @@ class LiveCircuit(QObject):
 
     def _show_way(self) -> None:
         """Light up by which way what is selected is fed, on this sheet and the others, where that is wanted."""
-        if self._player is not None and self._selected:
-            way = self._player.way_of(self._selected) if self._bar.way.isChecked() else ()
-            self._view.mark(way or (self._selected,))
+        if self._player is None or not self._selected:
+            return
+        reading = self._player.reading_of(self._selected)
+        way = reading.way if reading is not None and self._side.way.isChecked() else ()
+        passed = (part for one in way for part in (one.device, *(f"net:{number}" for number in one.numbers)))
+        self._view.mark((self._selected, *dict.fromkeys(passed)))
 
     # -- time
 
@@ -130,13 +190,11 @@ class LiveCircuit(QObject):
             return
         seconds = self._clock.restart() / 1000.0 * float(self._bar.speed.currentData())
         before = len(self._player.simulation.log)
-        if not self._let_go_by(seconds):
-            return
-        if self._at is None:
+        if self._let_go_by(seconds) and self._at is None:
             if len(self._player.simulation.log) != before:
-                self._show()
+                self._show(seconds)
             else:
-                self._show_time()
+                self._show_time(seconds)
 
     def _let_go_by(self, seconds: float) -> bool:
         """Let time go by; where more happens than can be followed it stands still, and that is said."""
@@ -148,7 +206,7 @@ class LiveCircuit(QObject):
         except ActionError as error:
             self._bar.runs.setChecked(False)
             self._show()
-            self._bar.says.setText(str(error))
+            self._bar.show_words(str(error))
             return False
         return True
 
@@ -164,51 +222,57 @@ class LiveCircuit(QObject):
             self._at = None if time >= self._player.simulation.now else time
             self._show()
 
-    def _fill_menu(self) -> None:
-        """Offer to keep what was done, and each kept script to be played."""
-        menu = self._bar.menu
-        menu.clear()
-        menu.addAction(tr("Keep what was done"), self._keep)
-        menu.addSeparator()
-        for script in self._session.job.scripts if self._session.job is not None else ():
-            menu.addAction(tr("Play: {title}").format(title=script.title or script.name), partial(self._play, script))
+    def _on_panel_play_requested(self, script: "Script") -> None:
+        """Play a script on a panel that has just been switched on."""
+        if self._session.bundle is not None:
+            self.switch_on(self._session.bundle, partial(self._play, script))
 
     def _play(self, script: "Script") -> None:
-        """Play a kept script on a panel that has just been switched on."""
-        bundle = self._session.bundle
-        if bundle is None:
-            return
-        from riktig.live.gear import ActionError
+        from riktig.live.scripts import ScriptError
 
-        self.switch_on(bundle)
-        self._bar.runs.setChecked(False)
         assert self._player is not None
+        played: list[Played] = []
+        step, words = 0, ""
         try:
-            misses = self._player.play(script)
-            words = (
-                tr("{title}: passes").format(title=script.title)
-                if not misses
-                else f"{misses[0].expected}: {misses[0].was}"
-            )
-        except ActionError as error:
-            words = str(error)
-        self._selected = ""
-        self._show()
-        self._bar.says.setText(words)
+            for one in self._player.play(script):
+                played.append(one)
+        except ScriptError as error:
+            step, words = error.step, str(error)
+        self._bar.panel.show_outcome(played, step, words)
 
-    def _keep(self) -> None:
-        if self._player is None or self._session.job is None:
+    def _on_keep_clicked(self) -> None:
+        """Keep what was done as a script of the job, and show it."""
+        job = self._session.job
+        if self._player is None or job is None:
             return
-        from riktig.job.edits import add_script
+        from riktig.job.script_edits import keep_script
 
-        number = len(self._session.job.scripts) + 1
-        script = self._player.script(f"script{number}", tr("Played on the drawing, {number}").format(number=number))
+        script = self._player.script(tr("Played on the drawing, {number}").format(number=len(job.scripts) + 1))
         if script.steps:
-            self._session.apply(partial(add_script, script=script), tr("script kept"))
+            self._session.apply(partial(keep_script, script=script), tr("script kept"))
+            self._bar.scripts.setChecked(True)
+        else:
+            self._bar.show_words(tr("Nothing was done yet that a script could keep."))
+
+    def _on_print_clicked(self) -> None:
+        """Ask for a name and write the sheet in view there, as it is at the instant that is shown."""
+        if self._player is None or self._sheet is None:
+            return
+        name, _ = QFileDialog.getSaveFileName(
+            self._view, tr("Print the live sheet"), f"{self._sheet.name}-live.pdf", "*.pdf"
+        )
+        if name:
+            sheet = replace(self._sheet, items=(*self._sheet.items, *self._view.overlay))
+            words = tr("Live, {time} after it was switched on").format(time=self._bar.time.text())
+            question = partial(write_live_sheet, path=Path(name), sheet=sheet, words=words)
+            self._session.worker.ask(question, partial(self._take_print, name))
+
+    def _take_print(self, name: str, why_not: str | None) -> None:
+        self._bar.show_words(why_not or tr("Written: {name}").format(name=name))
 
     # -- what is shown
 
-    def _show(self) -> None:
+    def _show(self, seconds: float = 0.0) -> None:
         if self._player is None:
             return
         from riktig.drawings.circuit.live import live_overlay
@@ -220,10 +284,10 @@ class LiveCircuit(QObject):
         )
         if self._sheet is not None:
             self._view.show_overlay(live_overlay(self._sheet, state, self._terminal_of))
-        self._show_time()
+        self._show_time(seconds)
         self._show_words()
 
-    def _show_time(self) -> None:
+    def _show_time(self, seconds: float = 0.0) -> None:
         player = self._player
         if player is None:
             return
@@ -231,13 +295,15 @@ class LiveCircuit(QObject):
         at = now if self._at is None else self._at
         self._bar.time.setText(f"{at:.2f} s")
         names = player.plan.tags
-        self._bar.levels.show_levels(player.levels)
+        self._field.show_field(player.tanks, player.motors, seconds)
         self._bar.line.show_lanes(
             tuple((names.get(lane.device, lane.device), lane.spans) for lane in player.lanes), now, at
         )
 
     def _show_words(self) -> None:
         if self._player is not None:
-            self._bar.says.setText(
-                self._player.words_of(self._selected) or tr("Click a button, a switch, a float: it moves.")
-            )
+            self._side.show_reading(self._player.reading_of(self._selected) if self._selected else None)
+
+
+def _do_nothing() -> None:
+    pass
