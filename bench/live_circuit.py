@@ -6,6 +6,7 @@ import sys
 import time
 from importlib.resources import files
 from pathlib import Path
+from typing import Any
 
 from bars import report
 
@@ -110,6 +111,70 @@ def bench_pictures() -> None:
         live_overlay(sheet, player.state_at(), terminal_of)
         times.append(time.perf_counter() - start)
     report("demo, a picture while motors run", 1000 * statistics.median(times), 50, "ms")
+
+
+def bench_window() -> None:
+    """Print how large panels are switched on in the window, and how many pictures a second it paints while ten motors run."""
+    from jobs import mixed_brief_of
+    from window import Turns, application, close_window, open_window
+
+    application()
+    for count in (100, 200):
+        shell = open_window(f"live-{count}", mixed_brief_of(count))
+        shell.show_stage("circuit")
+        bench, turns = shell.bench("circuit"), Turns()
+        for _ in range(200):
+            application().processEvents()
+        start = time.perf_counter()
+        turns.take(bench.live.click)
+        while not bench.live_bar.runs.isChecked():
+            turns.take()
+        report(f"{count} mixed starters: switched on in the window", time.perf_counter() - start)
+        report("the window's longest turn meanwhile", 1000 * turns.clock, 200, "ms")
+        _start_ten(bench, shell.session.bundle.plan)
+        _count_pictures(bench, count)
+        close_window(shell)
+
+
+def _start_ten(bench: Any, plan: Any) -> None:
+    """Press what enables, then ten starts, each motor with its sheet."""
+    buttons = [device for device in plan.circuit.devices if device.kind == "pushbutton"]
+    wanted = [d.id for role in ("SB", "SX") for d in buttons if d.role == role]
+    for device in (*wanted, *[d.id for d in buttons if d.role == "S1"][:10]):
+        bench.touch(device)
+        bench.let_go()
+    name = next(
+        sheet.name for sheet in bench.session.sheets if sheet.chapter == "Power circuit" and len(sheet.items) > 300
+    )
+    bench.show_sheet([sheet.name for sheet in bench.session.sheets].index(name))
+
+
+def _count_pictures(bench: Any, count: int) -> None:
+    from window import Turns, application
+
+    turns, painted = Turns(), 0
+    paint = bench.field.motors.paintEvent
+
+    def note(event: Any) -> None:
+        nonlocal painted
+        painted += 1
+        paint(event)
+
+    bench.field.motors.paintEvent = note
+    for _ in range(50):
+        application().processEvents()
+    painted, start = 0, time.perf_counter()
+    while time.perf_counter() - start < 5.0:
+        turns.take()
+    seconds = time.perf_counter() - start
+    running = sum("stopped" not in motor.states for motor in bench.field.motors.shown)
+    report(
+        f"{count} mixed starters, {running} motors run: ms from picture to picture",
+        1000 * seconds / max(painted, 1),
+        60,
+        "ms",
+    )
+    report("the window's longest turn meanwhile", 1000 * turns.clock, 200, "ms")
 
 
 def bench_hour() -> None:

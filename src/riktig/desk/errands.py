@@ -66,6 +66,13 @@ def count_passing(plan: "Plan", /) -> tuple[int, int]:
     return sum(one.passes for one in plays), len(plays)
 
 
+def draw_the_door(plan: "Plan", /) -> "Drawing":
+    """Return the front of the door."""
+    from riktig.drawings.door import draw_door
+
+    return draw_door(plan)
+
+
 def write_live_sheet(plan: "Plan", /, path: Path, sheet: "Drawing", words: str) -> str:
     """Write a sheet with what is laid over it as a PDF, with words on it; return in a sentence why not, "" where it went well."""
     from riktig.drawings.papers.live_sheet import stamp_live

@@ -4,11 +4,14 @@ from collections import defaultdict
 from collections.abc import Mapping, Sequence
 from dataclasses import dataclass
 from enum import StrEnum
+from functools import lru_cache
+
+import numpy as np
 
 from riktig.live.coils import Relay
 from riktig.live.laws import Law
 from riktig.live.network import Voltages
-from riktig.live.paths import Gap, Ways
+from riktig.live.paths import Gap, gaps_of
 from riktig.live.rig import Rig
 from riktig.live.simulation import Simulation
 from riktig.plan.basis.union import UnionFind
@@ -55,11 +58,43 @@ class Snapshot:
     holding: frozenset[str]
     """The devices that hold their contacts by themselves."""
 
-    def amps(self, index: int) -> list[complex]:
-        """Return the currents in A that flow into an element at its terminals, AC and DC together."""
-        nodes, law = list(self.rig.elements[index]), self.laws[index]
-        ac = law.ac @ self.volts.ac[nodes] - law.ac_drive
-        return [complex(one) for one in ac + (law.dc @ self.volts.dc[nodes] - law.dc_drive)]
+    def flows(self) -> list[list[complex]]:
+        """Return the currents in A that flow into each element at its terminals, AC and DC together; all elements of one size at once."""
+        found: list[list[complex]] = [[] for _ in self.laws]
+        for places in _by_size(self.rig):
+            nodes = np.array([self.rig.elements[n] for n in places], dtype=np.intp)
+            laws = [self.laws[n] for n in places]
+            ac, dc = (np.array([getattr(law, side) for law in laws]) for side in ("ac", "dc"))
+            drive = np.array([law.ac_drive + law.dc_drive for law in laws])
+            amps = np.einsum("nij,nj->ni", ac, self.volts.ac[nodes]) + np.einsum("nij,nj->ni", dc, self.volts.dc[nodes])
+            for n, row in zip(places, (amps - drive).tolist(), strict=True):
+                found[n] = row
+        return found
+
+
+@lru_cache(maxsize=8)
+def _by_size(rig: Rig) -> tuple[tuple[int, ...], ...]:
+    """Return the elements of a rig, those with as many terminals together."""
+    found: defaultdict[int, list[int]] = defaultdict(list)
+    for n, nodes in enumerate(rig.elements):
+        found[len(nodes)].append(n)
+    return tuple(map(tuple, found.values()))
+
+
+@lru_cache(maxsize=8)
+def _ends_of(rig: Rig) -> tuple[tuple[str, ...], ...]:
+    """Return the terminal at which each element's current counts, place by place, "" for a node inside a device: of a device with several
+    terminals at one node the first that is none of a contact.
+    """
+    at: dict[tuple[str, int], str] = {}
+    of_contacts = {end for ends in (*rig.switch_ends, *rig.pole_ends.values()) for end in ends}
+    for terminal, node in sorted(rig.node_of.items(), key=lambda one: one[0] in of_contacts):
+        at.setdefault((terminal.rpartition(":")[0], node), terminal)
+    found = []
+    for n, (nodes, owner) in enumerate(zip(rig.elements, rig.element_owners, strict=True)):
+        ends = rig.pole_ends.get(n, ())
+        found.append((*ends, *(at.get((owner, node), "") for node in nodes[len(ends) :])))
+    return tuple(found)
 
 
 def snapshot(simulation: Simulation) -> Snapshot:
@@ -77,14 +112,15 @@ def snapshot(simulation: Simulation) -> Snapshot:
 
 def state_of(kept: Snapshot) -> LiveState:
     """Return a panel's state as it was kept."""
-    volts, gaps = kept.volts, Ways(kept.rig, kept).gaps
-    flows = [kept.amps(index) if law.joins else () for index, law in enumerate(kept.laws)]
-    amps = _amps_of_elements(kept.rig, flows)
+    rig, gaps = kept.rig, tuple(gaps_of(kept.rig, kept))
+    flows = kept.flows()
+    amps = _amps_of_elements(rig, flows)
     forest, spare = _forest(kept, gaps)
-    amps |= _amps_of_contacts(kept.rig, flows, forest)
+    amps |= _amps_of_contacts(rig, flows, forest)
+    volts = np.maximum(np.abs(kept.volts.ac), np.abs(kept.volts.dc)).tolist()
     return LiveState(
         time=kept.time,
-        volts={t: float(max(abs(volts.ac[n]), abs(volts.dc[n]))) for t, n in kept.rig.node_of.items()},
+        volts={terminal: volts[node] for terminal, node in rig.node_of.items()},
         amps=amps,
         spare=frozenset(end for gap in spare for end in (gap.a, gap.b)),
         closed=frozenset((gap.a, gap.b) for gap in gaps if gap.is_closed),
@@ -93,19 +129,11 @@ def state_of(kept: Snapshot) -> LiveState:
 
 
 def _amps_of_elements(rig: Rig, flows: Sequence[Sequence[complex]]) -> dict[str, complex]:
-    """Return terminal -> current into what conducts there: of a device with several terminals at one node at the first that is none of a
-    contact.
-    """
-    at: dict[tuple[str, int], str] = {}
-    of_contacts = {end for ends in (*rig.switch_ends, *rig.pole_ends.values()) for end in ends}
-    for terminal, node in sorted(rig.node_of.items(), key=lambda one: one[0] in of_contacts):
-        at.setdefault((terminal.rpartition(":")[0], node), terminal)
+    """Return terminal -> current into what conducts there."""
     found: defaultdict[str, complex] = defaultdict(complex)
-    for index, (nodes, flow) in enumerate(zip(rig.elements, flows, strict=True)):
-        ends = rig.pole_ends.get(index)
-        for place, (node, amps) in enumerate(zip(nodes, flow, strict=False)):
-            own = at.get((rig.element_owners[index], node), "")
-            found[ends[place] if ends is not None and place < len(ends) else own] += amps
+    for ends, flow in zip(_ends_of(rig), flows, strict=True):
+        for end, amps in zip(ends, flow, strict=True):
+            found[end] += amps
     found.pop("", None)
     return dict(found)
 

@@ -50,7 +50,7 @@ class Ways:
     """All contacts and poles of a rig as they are now, and what feeds."""
 
     def __init__(self, rig: Rig, network: Standing) -> None:
-        self.gaps = tuple(_gaps(rig, network))
+        self.gaps = tuple(gaps_of(rig, network))
         self.sources = rig.sources
         self.beside: dict[int, list[Gap]] = {}
         for gap in self.gaps:
@@ -235,7 +235,8 @@ def closed_only(gap: Gap) -> int:
     return 1 if gap.is_closed else -1
 
 
-def _gaps(rig: Rig, network: Standing) -> Iterator[Gap]:
+def gaps_of(rig: Rig, network: Standing) -> Iterator[Gap]:
+    """Yield all contacts and poles as they stand."""
     for index, (a, b) in enumerate(rig.switch_ends):
         yield Gap(a=a, b=b, nodes=rig.switches[index], is_closed=network.closed[index], place=("switch", index))
     for element, (a, b) in rig.pole_ends.items():

@@ -5,7 +5,7 @@ carrying a thick whole one; redundant two thin ones beside each other.
 """
 
 from collections import defaultdict
-from collections.abc import Iterator, Mapping
+from collections.abc import Iterable, Iterator, Mapping, Sequence
 from functools import lru_cache
 from math import hypot
 
@@ -15,7 +15,7 @@ from riktig.live.currents import CARRYING_A, LIVE_VOLTS, LiveState, Look
 WIDTHS = {Look.LIVE: 0.7, Look.CARRYING: 1.5, Look.REDUNDANT: 0.4}
 TONES = {Look.LIVE: Tone.ATTENTION, Look.CARRYING: Tone.ATTENTION, Look.REDUNDANT: Tone.DONE}
 _APART_MM = 0.7
-_GRID = 100.0
+_GRID, _NEAR = 100.0, 2
 OVERLAY = "live"
 
 
@@ -138,6 +138,7 @@ def _wires_of(sheet: Drawing) -> dict[str, _Wires]:
                 pins[_at(point)].append(terminal)
         elif isinstance(item, Text) and item.layer is Layer.REFERENCE and item.ref is not None:
             leads_on[item.ref].append((item.x, item.y))
+    columns = [_grouped(pins, side) for side in (0, 1)]
     found = {}
     for ref, members in lines.items():
         ends = {_at(point) for line in members for point in line.points}
@@ -145,10 +146,28 @@ def _wires_of(sheet: Drawing) -> dict[str, _Wires]:
             piece
             for line in members
             for a, b in zip(line.points, line.points[1:], strict=False)
-            for piece in _split(_at(a), _at(b), ends | {pin for pin in pins if _lies_on(pin, _at(a), _at(b))})
+            for piece in _split(_at(a), _at(b), {*ends, *_beside(columns, _at(a), _at(b))})
         ]
         found[ref] = _Wires(pieces, pins, leads_on.get(ref, []))
     return found
+
+
+def _grouped(points: Iterable[Point], side: int) -> dict[int, list[Point]]:
+    """Return points by their column (side 0) or row (1), in hundredths of a mm."""
+    found: defaultdict[int, list[Point]] = defaultdict(list)
+    for point in points:
+        found[round(point[side] * _GRID)].append(point)
+    return found
+
+
+def _beside(columns: Sequence[Mapping[int, Sequence[Point]]], a: Point, b: Point) -> Iterator[Point]:
+    """Yield the points in whose column or row a straight line goes; all of them where it goes aslant."""
+    for side in (0, 1):
+        if a[side] == b[side]:
+            at = round(a[side] * _GRID)
+            yield from (point for n in range(at - _NEAR, at + _NEAR + 1) for point in columns[side].get(n, ()))
+            return
+    yield from (point for points in columns[0].values() for point in points)
 
 
 def _at(point: Point) -> Point:

@@ -3,7 +3,7 @@
 Frame: mm, origin at the lower left corner of the door seen from the front, x right, y up.
 """
 
-from collections.abc import Mapping
+from collections.abc import Mapping, Sequence
 from dataclasses import dataclass, replace
 
 from riktig.catalogue.model import Mounting, Part
@@ -73,20 +73,22 @@ class DoorLayout:
                 x, y = min(room.x for room in rooms), min(room.y for room in rooms)
                 w, h = max(room.right for room in rooms) - x, max(room.top for room in rooms) - y
                 found[group.owner] = Box(x=x, y=y, w=w, h=h)
-        return {owner: self._raised(owner, found) for owner in found}
-
-    def _raised(self, owner: str, frames: Mapping[str, Box]) -> Box:
-        """Return a frame with its upper edge at the height of those beside it."""
-        own = frames[owner]
-        beside = (f for f in frames.values() if 2 * own.overlap(f)[1] > min(own.h, f.h))
-        raised = replace(own, h=max(frame.top for frame in beside) - own.y)
-        above = Box(x=own.x, y=own.top, w=own.w, h=raised.top - own.top)
-        inside = next(group.devices for group in self.groups if group.owner == owner)
-        others = [room_of(box) for device, box in self.boxes.items() if device not in inside]
-        others += [
-            cutout.box for cutout in self.cutouts if cutout.device not in self.boxes
+        taken = [(device, room_of(box)) for device, box in self.boxes.items()]
+        taken += [
+            (c.device, c.box) for c in self.cutouts if c.device not in self.boxes
         ]  # the handle of the main switch
-        return own if any(min(above.overlap(other)) > 0 for other in others) else raised
+        inside = {group.owner: frozenset(group.devices) for group in self.groups}
+        return {owner: _raised(own, found, taken, inside[owner]) for owner, own in found.items()}
+
+
+def _raised(own: Box, frames: Mapping[str, Box], taken: Sequence[tuple[str, Box]], inside: frozenset[str]) -> Box:
+    """Return a frame with its upper edge at the height of those beside it, as it is where something stands there."""
+    top = max(f.top for f in frames.values() if 2 * own.overlap(f)[1] > min(own.h, f.h))
+    if top <= own.top:
+        return own
+    above = Box(x=own.x, y=own.top, w=own.w, h=top - own.top)
+    is_free = all(device in inside or min(above.overlap(box)) <= 0 for device, box in taken)
+    return replace(own, h=top - own.y) if is_free else own
 
 
 def room_of(box: Box) -> Box:

@@ -18,7 +18,7 @@ from riktig.app.session import Session
 from riktig.app.text import tr
 from riktig.app.turns import Turns
 from riktig.desk.bundle import Bundle
-from riktig.desk.errands import write_live_sheet
+from riktig.desk.errands import draw_the_door, write_live_sheet
 from riktig.drawings.display import Drawing
 
 if TYPE_CHECKING:
@@ -101,27 +101,32 @@ class LiveCircuit(QObject):
         while self._coming is not None and time.perf_counter() - began < _STEP_S:
             simulation, steps = self._coming
             if next(steps, _END) is _END:
+                self._turns.stop()
+                self._coming = None
                 self._begin(simulation)
 
     def _begin(self, simulation: "Simulation") -> None:
         """Play with a panel that has just been switched on."""
-        from riktig.drawings.door import draw_door
-        from riktig.drawings.live_door import extent_of
         from riktig.live.player import Player
 
-        self._turns.stop()
-        self._coming = None
         plan = simulation.plan
         self._player = Player(plan, simulation)
         self._terminal_of = {f"net:{p.number}": p.net.terminals[0] for p in plan.potentials if p.net.terminals}
         self._kinds = {device.id: device.kind for device in plan.circuit.devices}
-        door = draw_door(plan)
-        self._door.show_drawing(door)
-        self._door.show_part(*extent_of(door, self._kinds))
+        self._session.worker.ask(draw_the_door, self._take_door)
         self._at = None
         self._bar.show_words("")
         self._then()
-        self._show()
+        QTimer.singleShot(0, self._show)  # in a turn of its own
+
+    def _take_door(self, door: Drawing | None) -> None:
+        """Show the door beside the sheet, drawn by the worker."""
+        from riktig.drawings.live_door import extent_of
+
+        if self._player is not None and door is not None:
+            self._door.show_drawing(door)
+            self._door.show_part(*extent_of(door, self._kinds))
+            self._show()
 
     def switch_off(self) -> None:
         """Let the drawing be a drawing again."""

@@ -111,7 +111,8 @@ class MotorsView(QWidget):
     def __init__(self, theme: Theme) -> None:
         super().__init__()
         self._theme = theme
-        self._motors: tuple[Turning, ...] = ()
+        self.shown: tuple[Turning, ...] = ()
+        """The motors that are drawn."""
         self._more = 0
         self._angles: dict[str, float] = {}
         self.setAccessibleName(tr("Motors"))
@@ -127,7 +128,7 @@ class MotorsView(QWidget):
         """Show them, `seconds` after they were shown last."""
         turning = [motor for motor in motors if motor.speed or "stopped" not in motor.states]
         shown = motors if len(motors) <= _MOST_MOTORS else turning[:_MOST_MOTORS]
-        self._motors, self._more = tuple(shown), max(len(turning) - len(shown), 0)
+        self.shown, self._more = tuple(shown), max(len(turning) - len(shown), 0)
         for motor in shown:
             angle = self._angles.get(motor.device, 0.0) + 2 * pi * _TURNS_A_SECOND * motor.speed * min(seconds, 0.2)
             self._angles[motor.device] = angle % (2 * pi)
@@ -151,7 +152,7 @@ class MotorsView(QWidget):
     def event(self, event: object) -> bool:
         if isinstance(event, QHelpEvent):
             near = [
-                m for n, m in enumerate(self._motors) if (self._centre(n) - QPointF(event.pos())).manhattanLength() < 24
+                m for n, m in enumerate(self.shown) if (self._centre(n) - QPointF(event.pos())).manhattanLength() < 24
             ]
             QToolTip.showText(event.globalPos(), "".join(f"{m.tag}: {', '.join(sorted(m.states))}" for m in near))
             return True
@@ -160,7 +161,7 @@ class MotorsView(QWidget):
     def paintEvent(self, event: QPaintEvent) -> None:
         painter = QPainter(self)
         painter.setRenderHint(QPainter.RenderHint.Antialiasing)
-        for place, motor in enumerate(self._motors):
+        for place, motor in enumerate(self.shown):
             self._paint_motor(painter, self._centre(place), motor)
         if self._more:
             painter.setPen(self._theme.colour("text"))
