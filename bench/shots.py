@@ -58,6 +58,8 @@ def _play(circuit) -> None:  # type: ignore[no-untyped-def]
     """Switch the circuit on and start the mill, and behind it the elevator, whose start is still held."""
     circuit.show_target("device:M1.K")
     circuit.live.click()
+    while not circuit.live_bar.runs.isChecked():
+        QTest.qWait(20)
     for button in ("E1.SB", "M2.S1"):
         circuit.touch(button)
         circuit.let_go()
@@ -66,6 +68,7 @@ def _play(circuit) -> None:  # type: ignore[no-untyped-def]
     circuit.live_bar.speed.setCurrentIndex(1)
     circuit.touch("M1.S1")
     QTest.qWait(2500)
+    circuit.hub.select("M1.K")
     drawing = circuit.view.drawing
     circuit.view.show_part(8, 88, 0.64 * drawing.width, 190)
 

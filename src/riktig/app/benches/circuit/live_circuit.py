@@ -4,30 +4,27 @@ import time
 from collections.abc import Callable, Iterator
 from dataclasses import dataclass, replace
 from functools import partial
-from pathlib import Path
 from typing import TYPE_CHECKING
 
 from PySide6.QtCore import QElapsedTimer, QObject, QTimer
-from PySide6.QtWidgets import QFileDialog
 
 from riktig.app.benches.circuit.live_bar import LiveBar
 from riktig.app.benches.circuit.live_field import FieldView
+from riktig.app.benches.circuit.live_papers import LivePapers
 from riktig.app.benches.circuit.live_side import LiveSide
 from riktig.app.canvas.view import DrawingView
 from riktig.app.session import Session
 from riktig.app.text import tr
 from riktig.app.turns import Turns
 from riktig.desk.bundle import Bundle
-from riktig.desk.errands import draw_the_door, write_live_sheet
+from riktig.desk.errands import draw_the_door
 from riktig.drawings.display import Drawing
 
 if TYPE_CHECKING:
-    from riktig.job.scripts import Script
     from riktig.live.player import Player
-    from riktig.live.scripts import Played
     from riktig.live.simulation import Simulation
 
-_TURN_MS = 50
+_TURN_MS = 40
 _STEP_S = 0.04
 """So long a panel is switched on before the window paints and listens."""
 _END = object()
@@ -70,13 +67,22 @@ class LiveCircuit(QObject):
         self._field.moved.connect(self._on_field_moved)
         self._side.way.toggled.connect(self._show_way)
         bar.step.clicked.connect(self._on_step_clicked)
-        bar.print.clicked.connect(self._on_print_clicked)
-        bar.keep.clicked.connect(self._on_keep_clicked)
-        bar.panel.play_requested.connect(self._on_panel_play_requested)
+        self._papers = LivePapers(session, self, bar)
         bar.line.went_to.connect(self._on_line_went_to)
         for view in views:
             view.held.connect(self.touch)
             view.let_go.connect(self.let_go)
+
+    @property
+    def player(self) -> "Player | None":
+        """The panel that is played with, None while none is on."""
+        return self._player
+
+    @property
+    def picture(self) -> Drawing | None:
+        """The sheet in view with what is laid over it, None where there is none."""
+        sheet = self._sheet
+        return replace(sheet, items=(*sheet.items, *self._view.overlay)) if sheet is not None else None
 
     @property
     def is_on(self) -> bool:
@@ -226,54 +232,6 @@ class LiveCircuit(QObject):
         if self._player is not None:
             self._at = None if time >= self._player.simulation.now else time
             self._show()
-
-    def _on_panel_play_requested(self, script: "Script") -> None:
-        """Play a script on a panel that has just been switched on."""
-        if self._session.bundle is not None:
-            self.switch_on(self._session.bundle, partial(self._play, script))
-
-    def _play(self, script: "Script") -> None:
-        from riktig.live.scripts import ScriptError
-
-        assert self._player is not None
-        played: list[Played] = []
-        step, words = 0, ""
-        try:
-            for one in self._player.play(script):
-                played.append(one)
-        except ScriptError as error:
-            step, words = error.step, str(error)
-        self._bar.panel.show_outcome(played, step, words)
-
-    def _on_keep_clicked(self) -> None:
-        """Keep what was done as a script of the job, and show it."""
-        job = self._session.job
-        if self._player is None or job is None:
-            return
-        from riktig.job.script_edits import keep_script
-
-        script = self._player.script(tr("Played on the drawing, {number}").format(number=len(job.scripts) + 1))
-        if script.steps:
-            self._session.apply(partial(keep_script, script=script), tr("script kept"))
-            self._bar.scripts.setChecked(True)
-        else:
-            self._bar.show_words(tr("Nothing was done yet that a script could keep."))
-
-    def _on_print_clicked(self) -> None:
-        """Ask for a name and write the sheet in view there, as it is at the instant that is shown."""
-        if self._player is None or self._sheet is None:
-            return
-        name, _ = QFileDialog.getSaveFileName(
-            self._view, tr("Print the live sheet"), f"{self._sheet.name}-live.pdf", "*.pdf"
-        )
-        if name:
-            sheet = replace(self._sheet, items=(*self._sheet.items, *self._view.overlay))
-            words = tr("Live, {time} after it was switched on").format(time=self._bar.time.text())
-            question = partial(write_live_sheet, path=Path(name), sheet=sheet, words=words)
-            self._session.worker.ask(question, partial(self._take_print, name))
-
-    def _take_print(self, name: str, why_not: str | None) -> None:
-        self._bar.show_words(why_not or tr("Written: {name}").format(name=name))
 
     # -- what is shown
 
