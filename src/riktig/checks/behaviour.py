@@ -115,19 +115,22 @@ def check_stop_first(plan: Plan) -> Iterator[Finding]:
         IEC 60204-1:2016 9.2.2 (stop functions override start functions), NFPA 79 9.2.2, from memory.
     """
     feeding = feeding_of(plan)
-    for contactor in _motor_contactors(plan):
-        links = feeding.links_of(contactor)
-        starts = {link.device for link in links if link.sort is Sort.MAKE}
-        stops = {
-            link.device: None for link in links if link.sort is Sort.BREAK and plan.parts[link.device].kind in _BUTTONS
-        }
-        for stop in stops:
-            if stop not in starts and feeding.can_feed(contactor, partial(_not_broken_by, stop)):
+    for motor in plan.power_circuits:
+        own = {d.id: None for d in plan.circuit.devices if d.owner == motor and (d.role or "").startswith("S0")}
+        for contactor in _contactors(plan, motor):
+            links = feeding.links_of(contactor)
+            starts = {link.device for link in links if link.sort is Sort.MAKE}
+            breaks = (
+                link.device for link in links if link.sort is Sort.BREAK and plan.parts[link.device].kind in _BUTTONS
+            )
+            for stop in own | dict.fromkeys(breaks):
+                if stop in starts - set(own) or not feeding.can_hold(contactor, partial(_not_broken_by, stop)):
+                    continue
                 ways = [link for link in links if link.device != stop]
                 yield Finding(
                     rule="stop-first", severity=Severity.MUST, subject=contactor,
                     message=f"{plan.tags[contactor]} can be held in while {plan.tags[stop]} is pressed: lead every way to its coil, the "
-                    f"start and the seal-in contact too, behind {plan.tags[stop]}",
+                    f"start and the seal-in contact too, over a break contact of {plan.tags[stop]}",
                     evidence=f"past it: {_tags(plan, ways)}", limit=f"every way behind {plan.tags[stop]}",
                     source="IEC 60204-1:2016 9.2.2, NFPA 79 9.2.2, from memory",
                 )  # fmt: skip
@@ -140,13 +143,13 @@ def check_overload_first(plan: Plan) -> Iterator[Finding]:
         IEC 60204-1:2016 7.3.2 (overload protection switches the motor off), NEC 430.37 and 430.40, from memory.
     """
     feeding = feeding_of(plan)
+    tripping = {link.device for link in feeding.links if link.sort is Sort.BREAK and plan.number_at(link.ends[0])}
     for motor, circuit in plan.power_circuits.items():
         guards = [d for d in circuit.of_role("F") if d in plan.parts and plan.parts[d].kind == "overload"]
         for contactor in _contactors(plan, motor):
             for guard in guards:
-                if any(link.device == guard for link in feeding.links_of(contactor)) and feeding.can_feed(
-                    contactor, partial(_not_broken_by, guard)
-                ):
+                guarded = circuit.is_star_delta or _leads_through(feeding, plan, motor, contactor, guard)
+                if guard in tripping and guarded and feeding.can_hold(contactor, partial(_not_broken_by, guard)):
                     yield Finding(
                         rule="overload-first", severity=Severity.MUST, subject=contactor,
                         message=f"{plan.tags[contactor]} can be held in while {plan.tags[guard]} has tripped: lead every way to its coil, "
@@ -215,7 +218,7 @@ def check_contradictory(plan: Plan) -> Iterator[Finding]:
     feeding = feeding_of(plan)
     for one, other in _contradictory(plan, feeding):
         for held, locked in ((one, other), (other, one)):
-            if feeding.can_feed(locked, partial(_not_broken_by, held)):
+            if feeding.can_hold(locked, partial(_not_broken_by, held)):
                 yield Finding(
                     rule="interlock-open", severity=Severity.MUST, subject=locked,
                     message=f"{plan.tags[locked]} can pull in while {plan.tags[held]} is in, and both short the supply: lead every way "
@@ -392,10 +395,6 @@ def _contactors(plan: Plan, motor: str) -> list[str]:
     return _of_kind(plan, motor, {"contactor"})
 
 
-def _motor_contactors(plan: Plan) -> list[str]:
-    return list(dict.fromkeys(d for motor in plan.power_circuits for d in _contactors(plan, motor)))
-
-
 def _tags(plan: Plan, links: Iterable[Link]) -> str:
     return ", ".join(dict.fromkeys(plan.tags[link.device] for link in links))
 
@@ -422,9 +421,21 @@ def _mains_of(plan: Plan, motor: str, pair: set[str]) -> set[str]:
     return set(circuit.of_role("K")) if circuit.is_star_delta and not pair & set(circuit.of_role("K")) else set()
 
 
-def _walk(feeding: Feeding, plan: Plan, motor: str, contactors: set[str], start: int) -> set[int]:
-    """Return the nodes that the poles of a motor's circuit join to one, of its contactors those that are named."""
-    own = {device for device, _ in plan.power_circuits[motor].devices}
+def _leads_through(feeding: Feeding, plan: Plan, motor: str, contactor: str, guard: str) -> bool:
+    """Return whether all that a motor gets over a contactor goes through an overload relay."""
+    leads = {
+        feeding.node(f"{motor}:{mark}")
+        for e in plan.parts[motor].elements
+        if e.kind is ElementKind.WINDING
+        for mark in e.marks
+    }
+    lines = _line_nodes(feeding, plan, motor).values()
+    return not any(leads & _walk(feeding, plan, motor, {contactor}, node, without=guard) for node in lines)
+
+
+def _walk(feeding: Feeding, plan: Plan, motor: str, contactors: set[str], start: int, *, without: str = "") -> set[int]:
+    """Return the nodes that the poles of a motor's circuit join to one, of its contactors those that are named, but for one device's."""
+    own = {device for device, _ in plan.power_circuits[motor].devices} - {without}
     front, seen = [start], {start}
     for here in front:
         for link in feeding.at.get(here, ()):

@@ -4,6 +4,7 @@ from collections.abc import Callable, Iterator
 from functools import partial
 
 from riktig.checks import (
+    behaviour,
     circuits,
     door,
     duty,
@@ -86,6 +87,19 @@ RULES: tuple[Callable[[Plan], Iterator[Finding]], ...] = (
     fit.check_ducts,
     fit.check_grouping,
     fit.check_pieces,
+    behaviour.check_emergency_stop_reach,
+    behaviour.check_emergency_stop_opening,
+    behaviour.check_emergency_stop_release,
+    behaviour.check_supply_return,
+    behaviour.check_stop_first,
+    behaviour.check_overload_first,
+    behaviour.check_overload_reset,
+    behaviour.check_contradictory,
+    behaviour.check_mirror_contacts,
+    behaviour.check_reversal,
+    behaviour.check_star_delta,
+    behaviour.check_alarm_ahead,
+    behaviour.check_hold_to_run,
     practice.check_control_voltage,
     practice.check_emergency_stop,
     practice.check_restart,

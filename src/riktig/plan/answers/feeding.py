@@ -191,6 +191,47 @@ class Feeding:
         """Return whether a coil, lamp or load can be fed from its supply through links that can close."""
         return any(all(self.reaches_hub(node, closable) for node in ends) for ends in self.ends_of(device))
 
+    def can_hold(self, device: str, closable: Closable) -> bool:
+        """Return whether a coil can stay fed, the relays on whose make contacts it hangs being in only where theirs can; a soft starter's
+        own contact holds its line contactor through a ramp, and counts as a relay that its command lets in.
+        """
+        asked, front = {device}, [device]
+        for one in front:
+            more = {
+                link.device for link in self._asked_of(one) if link.sort is Sort.MAKE and self._follows(link.device)
+            } - asked
+            asked |= more
+            front.extend(more)
+        out: set[str] = set()
+        while True:
+            stays = partial(_stays, closable, frozenset(out))
+            dropped = {one for one in asked - out if not self._is_let_in(one, stays)}
+            if not dropped:
+                return device not in out
+            out |= dropped
+
+    def _follows(self, device: str) -> bool:
+        return device in self.coiled or self._parts[device].kind == "soft-starter"
+
+    def _is_let_in(self, device: str, closable: Closable) -> bool:
+        return self.can_feed(device, closable) if device in self.coiled else self._is_commanded(device, closable)
+
+    def _asked_of(self, device: str) -> Iterable[Link]:
+        """Return the links on which a coil hangs, or by which a command comes to a soft starter."""
+        if device in self.coiled:
+            return self.links_of(device)
+        front = [channel for _, channel in self.ends_of(device, {ElementKind.INPUT})]
+        found: dict[Link, None] = {}
+        seen = set(front)
+        for node in front:
+            for link in self.at.get(node, ()):
+                found[link] = None
+                other = link.other(node)
+                if other not in seen and other not in self._hubs:
+                    seen.add(other)
+                    front.append(other)
+        return found
+
     # -- the whole panel
 
     def reached(self, closable: Closable) -> frozenset[int]:
@@ -299,6 +340,10 @@ def feeding_of(plan: Plan) -> Feeding:
     made = Feeding(plan)
     _kept.appendleft((key, made))
     return made
+
+
+def _stays(closable: Closable, out: frozenset[str], link: Link) -> bool:
+    return closable(link) and not (link.sort is Sort.MAKE and link.device in out)
 
 
 def _links_of(element: Element, terminals: tuple[str, ...]) -> Iterable[tuple[Sort, str, str]]:
