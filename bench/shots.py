@@ -168,8 +168,6 @@ def main(names: list[str]) -> None:
     shell.hub.select("M2.K")
     shoot("plate")
     shell.hub.select("")
-    plate.overlay.setCurrentIndex(2)
-    shoot("plate-fill")
     plate.overlay.setCurrentIndex(0)
     shell.show_stage("door")
     door = shell.bench("door")
@@ -188,6 +186,14 @@ def main(names: list[str]) -> None:
     QTest.qWait(400)
     shoot("terminals")
     shell.hub.select("")
+    shell.show_stage("compliance")
+    compliance = shell.bench("compliance")
+    while not compliance.tree.topLevelItemCount():
+        QTest.qWait(50)
+    compliance.which.setCurrentIndex(1)
+    line = compliance.tree.findItems("An emergency stop takes", Qt.MatchFlag.MatchContains | Qt.MatchFlag.MatchRecursive)[0]
+    compliance.tree.setCurrentItem(line)
+    shoot("compliance")
     shell.show_stage("build")
     work = shell.session.record.progress.operations
     first_wire = next(i for i, op in enumerate(work) if op.key.startswith("wire:")) + 31

@@ -34,6 +34,7 @@ STAGES = (
     Stage("door", "Door", "4", "bundle"),
     Stage("wires", "Wires", "5", "bundle"),
     Stage("terminals", "Terminals", "6", "bundle"),
+    Stage("compliance", "Compliance", "8", "findings"),
     Stage("build", "Build", "9", "work"),
     Stage("test", "Test", "0", "work"),
 )
@@ -92,6 +93,15 @@ class DaySheet(QFrame):
         self._buttons[key].setChecked(True)
 
 
+def _found_words(findings: "tuple[Finding, ...]") -> str:
+    """Return how many findings must and should be mended, and how many are waived."""
+    must = sum(f.severity.value == "must" for f in findings)
+    should = sum(f.severity.value == "should" for f in findings)
+    waived = sum(bool(f.waived) for f in findings)
+    words = [f"{must} must" if must else "", f"{should} should" if should else "", f"{waived} waived" if waived else ""]
+    return ", ".join(filter(None, words)) or tr("nothing to mend")
+
+
 def status_words(
     bundle: "Bundle", findings: "tuple[Finding, ...]", progress: "Progress", passing: tuple[int, int] | None = None
 ) -> dict[str, str]:
@@ -108,6 +118,7 @@ def status_words(
         "door": f"{len(plan.door.cutouts)} cut-outs",
         "wires": f"{done} of {total} wires",
         "terminals": f"{len(plan.clamps)} terminals",
+        "compliance": _found_words(findings),
         "build": f"{len(progress.done)} of {len(progress.operations)} steps",
         "test": f"✓ {passed}  ✗ {failed}  of {len(progress.tests)}",
     }

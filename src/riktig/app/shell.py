@@ -39,7 +39,7 @@ if TYPE_CHECKING:
     from riktig.job.model import Job
     from riktig.plan.answers.lookup import Lookup
 
-_PARTS = ("theme", "bundle", "sheets", "progress")
+_PARTS = ("theme", "bundle", "sheets", "findings", "progress")
 
 
 def _make_bench(key: str, session: Session, hub: Hub, theme: Theme) -> Bench:
@@ -56,6 +56,8 @@ def _make_bench(key: str, session: Session, hub: Hub, theme: Theme) -> Bench:
         from riktig.app.benches.wires.bench import WiresBench as Made  # type: ignore[assignment]
     elif key == "terminals":
         from riktig.app.benches.terminals.bench import TerminalsBench as Made  # type: ignore[assignment]
+    elif key == "compliance":
+        from riktig.app.benches.compliance.bench import ComplianceBench as Made  # type: ignore[assignment]
     elif key == "build":
         from riktig.app.benches.build.bench import BuildBench as Made  # type: ignore[assignment]
     else:
@@ -212,6 +214,8 @@ class Shell(QMainWindow):
             return
         if "bundle" in behind:
             made.show_bundle(session.bundle, self._lookup)
+        if "findings" in behind:
+            made.show_findings()
         if "sheets" in behind:
             made.show_sheets(session.sheets)
         if "progress" in behind and session.record.progress is not None:
@@ -296,7 +300,7 @@ class Shell(QMainWindow):
         """Show what follows where it is shown: findings in the margin, sheets and progress on the benches, a line of each on the left."""
         if part == "findings":
             self.margin.show_findings()
-        elif part != "scripts":
+        if part != "scripts":
             self._note_change(part)
         session = self.session
         if session.bundle is not None and session.record.progress is not None:

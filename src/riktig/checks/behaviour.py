@@ -59,11 +59,11 @@ def check_emergency_stop_opening(plan: Plan) -> Iterator[Finding]:
         part = plan.parts[button]
         if button in makes or not part.traits.get("opening"):
             yield Finding(
-                rule="emergency-stop-opening", severity=Severity.MUST if button in makes else Severity.SHOULD, subject=button,
+                rule="emergency-stop-opening", severity=Severity.MUST if button in makes else Severity.NOTE, subject=button,
                 message=f"{plan.tags[button]} stops by a make contact, which a broken wire takes away unseen: use its break contact"
                 if button in makes
                 else f"nothing says that the contacts of {plan.tags[button]} open by force: take one that does, or write opening in it",
-                evidence=part.code, limit="break contacts with direct opening",
+                evidence=part.code, limit="break contacts with direct opening", asks="" if button in makes else "opening",
                 source="ISO 13850:2015 4.4, IEC 60947-5-1 Annex K, from memory",
             )  # fmt: skip
 
@@ -243,7 +243,7 @@ def check_mirror_contacts(plan: Plan) -> Iterator[Finding]:
                     rule="mirror-contact", severity=Severity.NOTE, subject=held,
                     message=f"nothing says whether the contact of {plan.tags[held]} that locks {plan.tags[locked]} is a mirror contact: "
                     "it would close while a pole is welded; ask its maker and write mirror in its catalogue entry",
-                    evidence=f"{plan.parts[held].code} without mirror", limit="a mirror contact",
+                    evidence=f"{plan.parts[held].code} without mirror", limit="a mirror contact", asks="mirror",
                     source="IEC 60947-4-1:2018 Annex F, from memory",
                 )  # fmt: skip
 

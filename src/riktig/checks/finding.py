@@ -28,3 +28,7 @@ class Finding:
     evidence: str
     limit: str
     source: str
+    waived: str = ""
+    """Who lets it stand, when and why; "" for nobody."""
+    asks: str = ""
+    """The key of the brief, or of a catalogue entry, whose answer is missing: until it is there the rule cannot judge."""

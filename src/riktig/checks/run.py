@@ -1,6 +1,7 @@
 """Owns the list of rules and their order. Must not judge anything itself."""
 
 from collections.abc import Callable, Iterator
+from datetime import date
 from functools import partial
 
 from riktig.checks import (
@@ -21,6 +22,7 @@ from riktig.checks import (
     wiring,
 )
 from riktig.checks.finding import SEVERITIES, Finding, Severity
+from riktig.checks.waived import with_waivers
 from riktig.checks.watched import Watch
 from riktig.plan.plan import Plan
 
@@ -122,7 +124,8 @@ def find_impossible(plan: Plan) -> tuple[Finding, ...]:
 def find_all(plan: Plan, watch: Watch | None = None) -> tuple[Finding, ...]:
     """Return all findings of a Plan, worst first; with a watch only rules are judged again whose part of the Plan changed."""
     ask = watch.ask if watch is not None else lambda question, plan: question(plan)
-    found = [finding for question in _QUESTIONS for finding in ask(question, plan)]
+    judged = [finding for question in _QUESTIONS for finding in ask(question, plan)]
+    found = with_waivers(judged, plan.job.waivers, plan.tags, date.today())
     return tuple(sorted(found, key=lambda f: SEVERITIES.index(f.severity)))
 
 

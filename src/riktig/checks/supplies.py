@@ -120,7 +120,7 @@ def check_assumed(plan: Plan) -> Iterator[Finding]:
             rule="fault-assumed", severity=Severity.NOTE, subject="job", evidence="no fault_ka", limit="the supplier's figure",
             message=f"the fault current of the supply is not stated, {plan.job.supply.available_ka:g} kA are assumed: ask whoever "
             "supplies it and write fault_ka",
-            source="IEC 60204-1:2016 4.3, NEC 409.22, from memory",
+            source="IEC 60204-1:2016 4.3, NEC 409.22, from memory", asks="supply.fault_ka",
         )  # fmt: skip
     for device, choice in plan.job.ledger.parts.items():
         if choice.is_held and device in plan.parts and find_part(choice.value) is None:

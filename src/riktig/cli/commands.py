@@ -5,6 +5,7 @@ the edge, `main`.
 import json
 import sys
 from collections import Counter
+from collections.abc import Sequence
 from pathlib import Path
 from typing import Annotated, Any
 
@@ -12,19 +13,22 @@ import typer
 
 from riktig.catalogue.family import catalogue_schema
 from riktig.catalogue.loader import user_catalogue_path
-from riktig.checks.finding import Severity
-from riktig.checks.run import find_all
+from riktig.checks.book import all_rules, inspect_all
+from riktig.checks.finding import SEVERITIES, Finding, Severity
+from riktig.checks.rule import Verdict, count_words
+from riktig.checks.worlds import Comparison, compare_worlds, in_world
 from riktig.files.brief_reader import read_brief
 from riktig.files.brief_writer import save_brief
 from riktig.files.documents import NAMES, export_documents
 from riktig.files.from_to import read_from_to
 from riktig.files.job_file import JobFile
 from riktig.files.part_import import add_parts, read_part_file
-from riktig.files.plan_json import findings_to_list, plan_to_dict
+from riktig.files.plan_json import findings_to_list, plan_to_dict, verdicts_to_list
 from riktig.files.salvage import read_salvage, write_salvage
 from riktig.files.schedule_in import read_schedule
 from riktig.files.writing import FileKind, check_target
-from riktig.job.model import Job, job_schema
+from riktig.job.faults import did_you_mean
+from riktig.job.model import Job, Standard, job_schema
 from riktig.plan.answers.reconcile import reconcile
 from riktig.plan.changes.numbers import take_numbers
 from riktig.plan.changes.schedule import apply_edits
@@ -109,23 +113,79 @@ def plan(job: JobArgument) -> None:
 
 
 @app.command()
-def check(job: JobArgument, as_json: JsonOption = False) -> None:
-    """Print findings, worst first; exit 1 if one of them must be mended."""
-    made = _plan_of(job)
-    findings = find_all(made)
+def check(
+    job: Annotated[Path | None, typer.Argument(metavar="JOB", help="A .riktig job file or a brief (.toml).")] = None,
+    as_json: JsonOption = False,
+    world: Annotated[
+        Standard | None, typer.Option(help="Judge it in this world of standards, and say what would change.")
+    ] = None,
+    rule: Annotated[
+        str | None, typer.Option(help="Explain one rule: what it asks, how it is judged, its source.")
+    ] = None,
+) -> None:
+    """Print findings by subject, worst first; exit 1 if one of them must be mended."""
+    if rule is not None:
+        _explain_rule(rule)
+    if job is None:
+        if rule is None:
+            raise Refusal("check needs a JOB, or --rule with the name of a rule")
+        return
+    here = _plan_of(job)
+    made = here if world is None else in_world(here, world)
+    verdicts = inspect_all(made)
     if as_json:
-        _print_json({"findings": findings_to_list(made)})
+        _print_json({"findings": findings_to_list(made), "rules": verdicts_to_list(verdicts)})
     else:
-        for finding in findings:
-            subject = made.tags.get(finding.subject, finding.subject)
-            typer.echo(
-                f"{finding.severity.value:6} {finding.rule:22} {subject:10} {finding.message} [{finding.source}]"
-            )
-        counts = Counter(finding.severity.value for finding in findings)
-        words = ", ".join(f"{counts[s.value]} {s.value}" for s in Severity)
-        typer.echo(f"{words}. The local code and a competent person decide.")
-    if any(finding.severity is Severity.MUST for finding in findings):
+        _print_verdicts(made, [one for one in verdicts if rule in {None, one.rule.id}])
+        if world is not None and made is not here:
+            _print_comparison(compare_worlds(here, world))
+    if any(finding.severity is Severity.MUST for one in verdicts for finding in one.findings):
         raise typer.Exit(1)
+
+
+def _explain_rule(name: str) -> None:
+    found = next((one for one in all_rules() if one.id == name), None)
+    if found is None:
+        raise Refusal(f"there is no rule {name}{did_you_mean(name, [one.id for one in all_rules()])}")
+    worlds = " and ".join(sorted(world.value for world in found.worlds))
+    machines = ", of machines only" if found.is_for_machines else ""
+    typer.echo(f"{found.id}: {found.title}.")
+    typer.echo(f"  under {found.subject.value}, in {worlds}{machines}; asked where there is {found.needs or 'a panel'}")
+    typer.echo(f"  judged: {found.judged}\n  source: {found.source}")
+
+
+def _print_verdicts(made: Plan, verdicts: Sequence[Verdict]) -> None:
+    """Print findings under their subjects, that with the gravest first."""
+    groups: dict[str, list[Finding]] = {}
+    for verdict in verdicts:
+        groups.setdefault(verdict.rule.subject.value, []).extend(verdict.findings)
+
+    def weight(finding: Finding) -> int:
+        return SEVERITIES.index(finding.severity)
+
+    for subject, found in sorted(groups.items(), key=lambda group: min(map(weight, group[1]), default=9)):
+        if found:
+            typer.echo(subject)
+        for finding in sorted(found, key=weight):
+            name = made.tags.get(finding.subject, finding.subject)
+            waived = f" Waived by {finding.waived}." if finding.waived else ""
+            typer.echo(
+                f"{finding.severity.value:6} {finding.rule:22} {name:10} {finding.message}{waived} [{finding.source}]"
+            )
+    typer.echo(f"{len(verdicts)} rules: {count_words(verdict.outcome for verdict in verdicts)}")
+    counts = Counter(finding.severity.value for found in groups.values() for finding in found)
+    words = ", ".join(f"{counts[s.value]} {s.value}" for s in Severity)
+    typer.echo(f"{words}. The local code and a competent person decide.")
+
+
+def _print_comparison(compared: Comparison) -> None:
+    typer.echo("\nWhat would change from the job's own world:")
+    for tag, here, there in compared.parts:
+        typer.echo(f"  {tag}: {here} -> {there}")
+    for subject, quantity, was, becomes in compared.values:
+        typer.echo(f"  {subject} {quantity}: {was} -> {becomes}")
+    for finding in compared.findings:
+        typer.echo(f"  found there alone: {finding.message}")
 
 
 @app.command("live")

@@ -9,6 +9,7 @@ from pathlib import Path
 from typing import TYPE_CHECKING
 
 if TYPE_CHECKING:
+    from riktig.checks.rule import Judged
     from riktig.drawings.display import Drawing
     from riktig.plan.answers.reconcile import Reconciliation
     from riktig.plan.changes.schedule import ScheduleEdit
@@ -85,3 +86,24 @@ def write_live_sheet(plan: "Plan", /, path: Path, sheet: "Drawing", words: str) 
     except (Refusal, OSError, MemoryError) as error:
         return sentence_of(error)
     return ""
+
+
+def inspect(plan: "Plan", /) -> "tuple[Judged, ...]":
+    """Return what each rule comes to, as a window shows it."""
+    from riktig.checks.book import inspect_all
+    from riktig.checks.rule import as_shown
+
+    return tuple(as_shown(verdict) for verdict in inspect_all(plan))
+
+
+def compare_world(plan: "Plan", /, *, world: str) -> tuple[str, ...]:
+    """Return in lines what would have to change for the job to stand in a world of standards."""
+    from riktig.checks.worlds import compare_worlds
+    from riktig.job.model import Standard
+
+    found = compare_worlds(plan, Standard(world))
+    lines = [f"{finding.severity.value}: {finding.message}" for finding in found.findings]
+    lines += [f"{tag}: {here} → {there}" for tag, here, there in found.parts]
+    return tuple(
+        lines + [f"{subject} {quantity}: {was} → {becomes}" for subject, quantity, was, becomes in found.values]
+    )

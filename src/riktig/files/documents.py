@@ -5,9 +5,11 @@ from dataclasses import dataclass, replace
 from functools import partial
 from pathlib import Path
 
+from riktig.checks.book import inspect_all
 from riktig.checks.run import find_impossible
 from riktig.drawings.display import Drawing, Pen, Tone
 from riktig.drawings.door import draw_door, draw_station
+from riktig.drawings.papers.compliance import draw_compliance
 from riktig.drawings.papers.scripts import draw_scripts
 from riktig.drawings.plate import draw_plate
 from riktig.drawings.section import draw_section
@@ -26,7 +28,7 @@ from riktig.live.scripts import play_kept
 from riktig.plan.plan import Plan
 from riktig.refusal import Refusal
 
-DRAWINGS = ("sheets", "plate", "door", "scripts")
+DRAWINGS = ("sheets", "plate", "door", "scripts", "compliance")
 NAMES = (*BUILDERS, *DRAWINGS)
 SHOP = frozenset({"plate", "door", "drill", "cuts"})
 """What a workshop drills and cuts by."""
@@ -157,6 +159,8 @@ def _stamped(drawn: _Drawn, stamp: str) -> _Drawn:
 def _draw(name: str, plan: Plan) -> _Drawn:
     if name == "sheets":
         return _Drawn(draw_sheets(plan))
+    if name == "compliance":
+        return _Drawn((), draw_compliance(plan.job, inspect_all(plan), plan.tags))
     if name == "scripts":
         return _Drawn((), draw_scripts(plan.job, play_kept(plan)))
     if name == "plate":

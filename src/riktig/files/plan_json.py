@@ -1,8 +1,10 @@
 """Owns the Plan as JSON, keys as promised in docs/interfaces.md. Must not compute what the Plan does not hold."""
 
+from collections.abc import Iterable
 from typing import Any
 
 from riktig import VERSION
+from riktig.checks.rule import Verdict
 from riktig.checks.run import find_all
 from riktig.plan.answers.labels import build_labels
 from riktig.plan.basis.strength import PROTECTING
@@ -122,9 +124,23 @@ def findings_to_list(plan: Plan) -> list[dict[str, str]]:
             "evidence": f.evidence,
             "limit": f.limit,
             "source": f.source,
+            **({"waived": f.waived} if f.waived else {}),
+            **({"asks": f.asks} if f.asks else {}),
         }
         for f in find_all(plan)
     ]
+
+
+def verdicts_to_list(verdicts: Iterable[Verdict]) -> list[dict[str, object]]:
+    """Return what each rule comes to, in the order of the book, as plain values."""
+    return [
+        {
+            "rule": one.rule.id, "subject": one.rule.subject.value, "title": one.rule.title, "outcome": one.outcome.value,
+            "findings": len(one.findings), "asks": sorted({f.asks for f in one.findings if f.asks}), "judged": one.rule.judged,
+            "source": one.rule.source,
+        }
+        for one in verdicts
+    ]  # fmt: skip
 
 
 def _subject_tag(plan: Plan, subject: str) -> str:

@@ -41,6 +41,7 @@ from riktig.job.modules import (
 )
 from riktig.job.plain import MOST_PATH, find_too_many, find_unfit
 from riktig.job.scripts import Script
+from riktig.job.waivers import Waiver
 
 
 class Standard(StrEnum):
@@ -369,6 +370,7 @@ class Job(Frozen):
     rungs: tuple[Rung, ...] = ()
     feeders: tuple[Feeder, ...] = ()
     scripts: tuple[Script, ...] = ()
+    waivers: tuple[Waiver, ...] = ()
     ledger: Ledger = Ledger()
     revision: str | None = None
 
@@ -433,6 +435,7 @@ ROW_TABLES: dict[str, tuple[str, type[Frozen]]] = {
     "rung": ("rungs", Rung),
     "feeder": ("feeders", Feeder),
     "script": ("scripts", Script),
+    "waiver": ("waivers", Waiver),
 }
 """Tables of a brief: name -> field of the Job and what stands in it."""
 

@@ -36,6 +36,9 @@ class Bench(QWidget):
     def show_early(self, bundle: Bundle) -> None:
         """Show what an edit does to motors; all else in the bundle is as it was."""
 
+    def show_findings(self) -> None:
+        """Show what the rules find now."""
+
     def show_sheets(self, sheets: "tuple[Drawing, ...]") -> None:
         """Show the sheets of the circuit now."""
 

@@ -1,0 +1,94 @@
+"""Owns the rule book, read from rules.toml, and what all rules come to on a job. Must not judge anything itself."""
+
+import tomllib
+from collections.abc import Callable, Iterator
+from dataclasses import dataclass
+from functools import cache
+from importlib.resources import files
+from typing import Any
+
+from riktig.checks.finding import Finding
+from riktig.checks.rule import BOTH, Check, Outcome, Rule, Subject, Verdict, outcome_of
+from riktig.checks.run import RULES as CHECKS
+from riktig.checks.run import find_all
+from riktig.checks.watched import Watch
+from riktig.job.model import Standard
+from riktig.plan.plan import Plan
+
+
+@dataclass(frozen=True, slots=True)
+class _Need:
+    """What must be there for a rule to be asked, in words and as a question."""
+
+    words: str
+    is_there: Callable[[Plan], bool]
+
+
+def _of_kind(kind: str) -> Callable[[Plan], bool]:
+    return lambda plan: any(device.kind == kind for device in plan.circuit.devices)
+
+
+def _starter(kind: str) -> Callable[[Plan], bool]:
+    return lambda plan: any(starter.kind == kind for starter in plan.job.starters)
+
+
+def _has_two_contactors(plan: Plan) -> bool:
+    return any(len(circuit.of_role("K", "KR")) > 1 for circuit in plan.power_circuits.values())
+
+
+_NEEDS = {
+    "": _Need("", lambda plan: True),
+    "surge": _Need("a surge arrester", _of_kind("surge")),
+    "grounded": _Need("a line that is earthed at its source", lambda plan: "corner" in plan.job.supply.earthing),
+    "switch": _Need("a main switch", lambda plan: "Q0" in plan.parts),
+    "extra": _Need("a further supply", lambda plan: bool(plan.job.extra_supplies)),
+    "neutral": _Need("a neutral", lambda plan: plan.job.supply.has_neutral),
+    "pass": _Need("a next panel", lambda plan: plan.job.pass_through is not None),
+    "motors": _Need("a motor", _of_kind("motor")),
+    "star": _Need("a star-delta starter", _starter("star-delta")),
+    "drives": _Need("a drive", _of_kind("drive")),
+    "reversing": _Need("two contactors of one motor", _has_two_contactors),
+    "held": _Need("a motor that runs while it is held", lambda plan: any(s.hold_to_run for s in plan.job.starters)),
+    "controls": _Need("a control supply", lambda plan: bool(plan.job.controls)),
+    "estops": _Need("an emergency stop", _of_kind("emergency-stop")),
+    "it": _Need("a supply in IT", lambda plan: plan.job.supply.earthing == "it"),
+}
+
+
+def _check_waivers(plan: Plan) -> Iterator[Finding]:
+    """Yield waivers of what is not found.
+
+    Source:
+        The job's own waiver.
+    """
+    return (finding for finding in find_all(plan) if finding.rule == "waiver-idle")
+
+
+@cache
+def all_rules() -> tuple[Rule, ...]:
+    """Return the rules in the order of the book."""
+    checks: dict[str, Check] = {f"{check.__module__.rpartition('.')[2]}.{check.__name__}": check for check in CHECKS}
+    checks["waived"] = _check_waivers
+    rows: list[dict[str, Any]] = tomllib.loads(files("riktig.checks").joinpath("rules.toml").read_text("utf-8"))["rule"]
+    return tuple(
+        Rule(
+            id=row["id"], title=row["title"], subject=Subject[row["subject"].upper()], check=checks[row["check"]],
+            worlds=frozenset(map(Standard, row["worlds"])) if "worlds" in row else BOTH, is_for_machines=row.get("machines", False),
+            needs=_NEEDS[row.get("needs", "")].words, is_there=_NEEDS[row.get("needs", "")].is_there,
+        )
+        for row in rows
+    )  # fmt: skip
+
+
+def inspect_all(plan: Plan, watch: Watch | None = None) -> tuple[Verdict, ...]:
+    """Return what each rule comes to on a job, in the order of the book."""
+    found: dict[str, list[Finding]] = {}
+    for finding in find_all(plan, watch):
+        found.setdefault(finding.rule, []).append(finding)
+    return tuple(_judged(rule, tuple(found.get(rule.id, ())), plan) for rule in all_rules())
+
+
+def _judged(rule: Rule, findings: tuple[Finding, ...], plan: Plan) -> Verdict:
+    if not findings and not rule.applies(plan):
+        return Verdict(rule=rule, outcome=Outcome.NOT_APPLICABLE)
+    return Verdict(rule=rule, outcome=outcome_of(findings), findings=findings)

@@ -1,0 +1,104 @@
+"""The Compliance bench: findings by subject, the worst first; answered, waived by a name, judged in the other world."""
+
+from collections.abc import Callable
+from pathlib import Path
+
+import pytest
+from PySide6.QtCore import Qt
+from PySide6.QtWidgets import QPushButton, QTreeWidgetItem
+from pytestqt.qtbot import QtBot
+
+from riktig.app.benches.compliance.bench import ComplianceBench
+from riktig.app.shell import Shell
+from riktig.files.job_file import JobFile
+from support import HEAD, STARTER, job_of
+
+Settled = Callable[[], None]
+LEFT = Qt.MouseButton.LeftButton
+DIRECT = (
+    HEAD.replace('kind = "transformer"\nfrom = "L1 L2"', 'kind = "direct"\nfrom = "L1"')
+    + STARTER
+    + STARTER.replace("M1", "M2")
+)
+
+
+@pytest.fixture
+def bench(shell: Shell, home: Path, qtbot: QtBot, settled: Settled) -> ComplianceBench:
+    path = home / "bad.riktig"
+    JobFile.create(path, job_of(DIRECT)).close()
+    shell.files.open_path(path)
+    settled()
+    shell.show_stage("compliance")
+    made = shell.bench("compliance")
+    assert isinstance(made, ComplianceBench)
+    qtbot.waitUntil(lambda: made.tree.topLevelItemCount() > 0, timeout=30_000)
+    return made
+
+
+def lines(bench: ComplianceBench) -> dict[str, QTreeWidgetItem]:
+    tops = [bench.tree.topLevelItem(n) for n in range(bench.tree.topLevelItemCount())]
+    return {
+        item.text(0): item
+        for top in tops
+        if top is not None
+        for item in (top.child(n) for n in range(top.childCount()))
+    }
+
+
+def choose(bench: ComplianceBench, words: str) -> None:
+    bench.tree.setCurrentItem(next(item for text, item in lines(bench).items() if words in text))
+
+
+def test_what_was_found_stands_by_subject_the_worst_first(bench: ComplianceBench, shell: Shell, qtbot: QtBot) -> None:
+    texts = list(lines(bench))
+    marks = [text[0] for text in texts]
+    assert "▲" in marks and marks.index("▲") < marks.index("?") and "✓" not in marks
+    bench.which.setCurrentIndex(1)
+    assert "✓" in [text[0] for text in lines(bench)] and "105 rules" in bench.summary.text()
+    (stage,) = (one for one in shell.day_sheet.findChildren(QPushButton) if one.text().startswith("Compliance"))
+    assert "should" in stage.text()
+
+
+def test_a_finding_leads_to_its_place_and_a_question_to_its_field(
+    bench: ComplianceBench, shell: Shell, qtbot: QtBot
+) -> None:
+    choose(bench, "the fault current of the supply is not stated")
+    assert bench.answer.isVisibleTo(bench) and "supply.fault_ka" in bench.answer.text()
+    asked: list[str] = []
+    shell.hub.place_requested.connect(asked.append)
+    qtbot.mouseClick(bench.answer, LEFT)
+    assert asked == ["supply.fault_ka"]
+
+
+def test_a_finding_is_waived_by_a_named_person_with_a_reason_and_taken_back(
+    bench: ComplianceBench, shell: Shell, qtbot: QtBot, settled: Settled
+) -> None:
+    shell.top.person.setCurrentText("")
+    choose(bench, "a machine beyond one starter")
+    qtbot.mouseClick(bench.waive, LEFT)
+    assert "who you are" in bench.said.text()
+    shell.top.person.setCurrentText("Ada")
+    qtbot.mouseClick(bench.waive, LEFT)
+    assert "has a reason" in bench.said.text()
+    qtbot.keyClicks(bench.reason, "site rule 7")
+    qtbot.keyClicks(bench.until, "next year")
+    qtbot.mouseClick(bench.waive, LEFT)
+    assert "is no day" in bench.said.text()
+    bench.until.clear()
+    qtbot.keyClicks(bench.until, "2099-12-31")
+    qtbot.mouseClick(bench.waive, LEFT)
+    qtbot.waitUntil(lambda: any(text.startswith("◇") for text in lines(bench)), timeout=30_000)
+    job = shell.session.job
+    assert job is not None and [(w.rule, w.subject, w.person) for w in job.waivers] == [
+        ("control-transformer", "C1", "Ada")
+    ]
+    choose(bench, "a machine beyond one starter")
+    assert "Ada" in bench.facts.text() and "site rule 7" in bench.facts.text()
+    qtbot.mouseClick(bench.withdraw, LEFT)
+    qtbot.waitUntil(lambda: not any(text.startswith("◇") for text in lines(bench)), timeout=30_000)
+
+
+def test_the_other_world_says_what_would_have_to_change(bench: ComplianceBench, qtbot: QtBot) -> None:
+    qtbot.mouseClick(bench.world, LEFT)
+    qtbot.waitUntil(lambda: "would have to change" in bench.title.text(), timeout=60_000)
+    assert "120 V" in bench.message.text() and "AWG" in bench.message.text()
