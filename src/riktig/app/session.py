@@ -136,6 +136,7 @@ class Session(QObject):
 
     def _close_file(self) -> None:
         self._follower.stop()
+        self.scripts.play(None)
         self._gestures.clear()
         self.unkept = None
         if self.file is not None:

@@ -10,7 +10,8 @@ from itertools import combinations
 from riktig.catalogue.model import ElementKind
 from riktig.checks.finding import Finding, Severity
 from riktig.job.roles import groups_of, restarts
-from riktig.plan.answers.feeding import Feeding, Link, Settled, Sort, feeding_of
+from riktig.plan.answers.feeding import Feeding, Settled, feeding_of
+from riktig.plan.answers.links import Link, Sort
 from riktig.plan.plan import Plan
 
 _BUTTONS = frozenset({"pushbutton"})

@@ -1,7 +1,7 @@
 """Owns the rule book, read from rules.toml, and what all rules come to on a job. Must not judge anything itself."""
 
 import tomllib
-from collections.abc import Callable, Iterator
+from collections.abc import Callable, Iterable, Iterator
 from dataclasses import dataclass
 from functools import cache
 from importlib.resources import files
@@ -51,6 +51,7 @@ _NEEDS = {
     "held": _Need("a motor that runs while it is held", lambda plan: any(s.hold_to_run for s in plan.job.starters)),
     "controls": _Need("a control supply", lambda plan: bool(plan.job.controls)),
     "estops": _Need("an emergency stop", _of_kind("emergency-stop")),
+    "sockets": _Need("a socket", _of_kind("socket")),
     "it": _Need("a supply in IT", lambda plan: plan.job.supply.earthing == "it"),
 }
 
@@ -82,8 +83,13 @@ def all_rules() -> tuple[Rule, ...]:
 
 def inspect_all(plan: Plan, watch: Watch | None = None) -> tuple[Verdict, ...]:
     """Return what each rule comes to on a job, in the order of the book."""
+    return verdicts_of(plan, find_all(plan, watch))
+
+
+def verdicts_of(plan: Plan, findings: Iterable[Finding]) -> tuple[Verdict, ...]:
+    """Return what each rule comes to by what all of them have found on a job."""
     found: dict[str, list[Finding]] = {}
-    for finding in find_all(plan, watch):
+    for finding in findings:
         found.setdefault(finding.rule, []).append(finding)
     return tuple(_judged(rule, tuple(found.get(rule.id, ())), plan) for rule in all_rules())
 

@@ -9,6 +9,7 @@ from pathlib import Path
 from typing import TYPE_CHECKING
 
 if TYPE_CHECKING:
+    from riktig.checks.finding import Finding
     from riktig.checks.rule import Judged
     from riktig.drawings.display import Drawing
     from riktig.plan.answers.reconcile import Reconciliation
@@ -59,12 +60,11 @@ def write_documents(plan: "Plan", /, folder: Path, inputs: tuple[Path, ...], *, 
         return 0, sentence_of(error)
 
 
-def count_passing(plan: "Plan", /) -> tuple[int, int]:
-    """Return how many of the scripts that the job keeps pass on its circuit, and how many it keeps."""
+def passes(plan: "Plan", /, name: str) -> bool | None:
+    """Return whether a script that the job keeps passes on its circuit, None where it keeps none of that name."""
     from riktig.live.scripts import play_kept
 
-    plays = play_kept(plan)
-    return sum(one.passes for one in plays), len(plays)
+    return next((one.passes for one in play_kept(plan, (name,))), None)
 
 
 def draw_the_door(plan: "Plan", /) -> "Drawing":
@@ -88,12 +88,12 @@ def write_live_sheet(plan: "Plan", /, path: Path, sheet: "Drawing", words: str) 
     return ""
 
 
-def inspect(plan: "Plan", /) -> "tuple[Judged, ...]":
-    """Return what each rule comes to, as a window shows it."""
-    from riktig.checks.book import inspect_all
+def inspect(plan: "Plan", /, findings: "tuple[Finding, ...]") -> "tuple[Judged, ...]":
+    """Return what each rule comes to by what was found, as a window shows it."""
+    from riktig.checks.book import verdicts_of
     from riktig.checks.rule import as_shown
 
-    return tuple(as_shown(verdict) for verdict in inspect_all(plan))
+    return tuple(as_shown(verdict) for verdict in verdicts_of(plan, findings))
 
 
 def compare_world(plan: "Plan", /, *, world: str) -> tuple[str, ...]:

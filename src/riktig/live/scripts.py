@@ -165,10 +165,12 @@ class KeptPlay:
         return not self.refusal and not any(one.misses for one in self.played)
 
 
-def play_kept(plan: Plan) -> tuple[KeptPlay, ...]:
-    """Return how each of the scripts that a job keeps comes out on its circuit, each on a panel that has just been switched on."""
+def play_kept(plan: Plan, names: Sequence[str] | None = None) -> tuple[KeptPlay, ...]:
+    """Return how the scripts that a job keeps come out on its circuit, each on a panel that has just been switched on; all of them, or
+    those of some names.
+    """
     found = []
-    for script in plan.job.scripts:
+    for script in (one for one in plan.job.scripts if names is None or one.name in names):
         simulation, played, refusal = Simulation(plan), list[Played](), ""
         try:
             for one in play_on(simulation, Names(simulation), script):

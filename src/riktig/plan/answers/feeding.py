@@ -1,61 +1,21 @@
 """Owns what can be fed, and through what, whatever positions contacts take: the questions that an inspector asks of a circuit's shape.
 
-Must not know volts, time or rules. A *link* lets current pass inside a device: a contact, a pole, what is always through, a supply. Nodes
-are potentials; those that belong to a way in or a control supply are the *hub* of the local questions: between it and a coil lies what that
-coil hangs on, and nothing else.
+Must not know volts, time or rules. Hubs (lines, neutrals, sides of control supplies) are one for the local questions: between them and a
+coil lies what that coil hangs on, and nothing else.
 """
 
 from collections import deque
 from collections.abc import Callable, Iterable
 from dataclasses import dataclass
-from enum import Enum, auto
 from functools import cached_property, partial
 
-from riktig.catalogue.model import CHANGEOVERS, Element, ElementKind, Part
+from riktig.catalogue.model import ElementKind
 from riktig.plan.answers.blocks import Ways, ways_to_root
-from riktig.plan.circuit.uses import Use, ends_of
+from riktig.plan.answers.links import HUB, Link, Links, Sort
 from riktig.plan.plan import Plan
 
-HUB = 0
-
-
-class Sort(Enum):
-    """What a link does."""
-
-    MAKE = auto()
-    BREAK = auto()
-    POLE = auto()
-    PASS = auto()
-    CONVERTER = auto()
-    OUTPUT = auto()
-
-
-_SORTS = {
-    **dict.fromkeys((ElementKind.NO, ElementKind.TIMED_NO, ElementKind.AUX_NO, ElementKind.ALARM_NO), Sort.MAKE),
-    **dict.fromkeys((ElementKind.NC, ElementKind.TIMED_NC, ElementKind.AUX_NC, ElementKind.ALARM_NC), Sort.BREAK),
-    ElementKind.POLE: Sort.POLE, ElementKind.THROUGH: Sort.PASS, ElementKind.CONVERTER: Sort.CONVERTER,
-    ElementKind.OUTPUT: Sort.OUTPUT,
-}  # fmt: skip
-_SORTS_OF_WORDS = {kind.value: sort for kind, sort in _SORTS.items()}
 COILED = frozenset({"relay", "contactor", "timer", "thermistor-relay", "safety-relay"})
 """Kinds of devices whose contacts and poles follow a coil."""
-CONSUMING = frozenset({ElementKind.COIL, ElementKind.LAMP, ElementKind.SOUNDER, ElementKind.LOAD})
-
-
-@dataclass(frozen=True, slots=True, eq=False)
-class Link:
-    """Where current can pass in a device: its sort, its two terminals and their nodes."""
-
-    device: str
-    sort: Sort
-    ends: tuple[str, str]
-    nodes: tuple[int, int]
-
-    def other(self, node: int) -> int:
-        """Return the node on the other side."""
-        return self.nodes[0] if self.nodes[1] == node else self.nodes[1]
-
-
 Closable = Callable[[Link], bool]
 
 
@@ -67,75 +27,12 @@ class Settled:
     nodes: frozenset[int]
 
 
-class Feeding:
-    """A panel as links between potentials."""
+class Feeding(Links):
+    """A panel as links, and what can be fed through them."""
 
     def __init__(self, plan: Plan) -> None:
-        self._parts = plan.parts
-        self._node_of: dict[str, int] = {}
-        self._count = HUB
-        hub_names = {f"{control.name}{sign}" for control in plan.job.controls for sign in "+-"}
-        self._hubs: set[int] = set()
-        self._wired: set[int] = set()
-        self.poles: set[int] = set()
-        """The nodes at which lines and neutrals of ways in arrive."""
-        for potential in plan.potentials:
-            node = self._new()
-            for terminal in potential.net.terminals:
-                self._node_of[terminal] = node
-            if len(potential.net.terminals) > 1:
-                self._wired.add(node)
-            names = {name for name in potential.net.names if not name.startswith("@")}
-            arrives = any(_arrives(name, plan) for name in names)
-            if arrives:
-                self.poles.add(node)
-            if arrives or names & hub_names or any(_is_mains(name) for name in names):
-                self._hubs.add(node)
-        self.links: list[Link] = []
+        super().__init__(plan)
         self._ways: dict[int, tuple[Link, ...]] = {}
-        self.supplies: list[tuple[str, tuple[int, ...], tuple[int, ...]]] = []
-        """Transformers and DC supplies: device, nodes of the primary, nodes of the secondary."""
-        self.at: dict[int, list[Link]] = {}
-        self.of_device: dict[str, list[Link]] = {}
-        for device in plan.circuit.devices:
-            self._put(device.id, plan.parts[device.id])
-        for use in plan.short_uses:
-            self._put_missing(use, plan.parts[use.device])
-        for link in self.links:
-            self.of_device.setdefault(link.device, []).append(link)
-            for node in set(link.nodes):
-                self.at.setdefault(node, []).append(link)
-
-    def _new(self) -> int:
-        self._count += 1
-        return self._count
-
-    def node(self, terminal: str) -> int:
-        """Return the node of a terminal; one that is not wired has one for itself."""
-        if terminal not in self._node_of:
-            self._node_of[terminal] = self._new()
-        return self._node_of[terminal]
-
-    def _put(self, device: str, part: Part) -> None:
-        wound: dict[ElementKind, tuple[int, ...]] = {}
-        for element in part.elements:
-            terminals = tuple(f"{device}:{mark}" for mark in element.marks)
-            for sort, a, b in _links_of(element, terminals):
-                self.links.append(Link(device, sort, (a, b), (self.node(a), self.node(b))))
-            if element.kind in {ElementKind.PRIMARY, ElementKind.SECONDARY}:
-                wound[element.kind] = tuple(self.node(terminal) for terminal in terminals)
-            if element.kind is ElementKind.SOURCE:
-                self.poles |= {self.node(terminal) for terminal in terminals}
-        if len(wound) == 2:
-            self.supplies.append((device, wound[ElementKind.PRIMARY], wound[ElementKind.SECONDARY]))
-
-    def _put_missing(self, use: Use, part: Part) -> None:
-        """Put in a contact that the part lacks as if it had it: what the circuit does must not hang on which part is chosen."""
-        left, right = ends_of(use, part, None)
-        sort = _SORTS_OF_WORDS.get(use.ref.what or "", Sort.MAKE)
-        if use.wants_contact and len(left) == len(right) == 1:
-            ends = (f"{use.device}:{left[0]}", f"{use.device}:{right[0]}")
-            self.links.append(Link(use.device, sort, ends, (self.node(ends[0]), self.node(ends[1]))))
 
     # -- what hangs on what
 
@@ -148,14 +45,9 @@ class Feeding:
         a, b = link.nodes
         return (HUB if a in self._hubs else a), (HUB if b in self._hubs else b)
 
-    def ends_of(self, device: str, kinds: Iterable[ElementKind] = CONSUMING) -> tuple[tuple[int, int], ...]:
-        """Return the pairs of nodes between which the elements of some kinds of a device are fed."""
-        wanted = frozenset(kinds)
-        return tuple(
-            (self.node(f"{device}:{element.marks[0]}"), self.node(f"{device}:{element.marks[-1]}"))
-            for element in self._parts[device].elements
-            if element.kind in wanted and len(element.marks) >= 2
-        )
+    def is_hub(self, node: int) -> bool:
+        """Return whether a node is a line or neutral, or a side of a control supply."""
+        return node in self._hubs
 
     def hangs_on(self, node: int) -> tuple[Link, ...]:
         """Return the links that lie on any way from a node to the hub that passes nothing twice."""
@@ -344,22 +236,3 @@ def feeding_of(plan: Plan) -> Feeding:
 
 def _stays(closable: Closable, out: frozenset[str], link: Link) -> bool:
     return closable(link) and not (link.sort is Sort.MAKE and link.device in out)
-
-
-def _links_of(element: Element, terminals: tuple[str, ...]) -> Iterable[tuple[Sort, str, str]]:
-    if element.kind in CHANGEOVERS and len(terminals) == 3:
-        return ((Sort.BREAK, terminals[0], terminals[1]), (Sort.MAKE, terminals[0], terminals[2]))
-    sort = _SORTS.get(element.kind)
-    return () if sort is None or len(terminals) < 2 else ((sort, terminals[0], terminals[1]),)
-
-
-def _is_mains(name: str) -> bool:
-    return name.rpartition(".")[2] in {"L1", "L2", "L3", "N"}
-
-
-def _arrives(name: str, plan: Plan) -> bool:
-    """Return whether a potential of this name is where a way in arrives: ahead of its switch where there is one."""
-    head, _, line = name.rpartition(".")
-    if line not in {"L1", "L2", "L3", "N"}:
-        return False
-    return head == "in" or head.startswith("in.") or (not head and "Q0" not in plan.parts)

@@ -122,7 +122,7 @@ class ComplianceBench(Bench):
     def show_findings(self) -> None:
         """Ask what each rule comes to now."""
         self._number += 1
-        self.session.worker.ask(inspect, partial(self._take, self._number))
+        self.session.worker.ask(partial(inspect, findings=self.session.findings), partial(self._take, self._number))
 
     def _take(self, number: int, judged: "tuple[Judged, ...] | None") -> None:
         if number == self._number and judged is not None:
