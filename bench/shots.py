@@ -191,7 +191,9 @@ def main(names: list[str]) -> None:
     while not compliance.tree.topLevelItemCount():
         QTest.qWait(50)
     compliance.which.setCurrentIndex(1)
-    line = compliance.tree.findItems("An emergency stop takes", Qt.MatchFlag.MatchContains | Qt.MatchFlag.MatchRecursive)[0]
+    line = compliance.tree.findItems(
+        "An emergency stop takes", Qt.MatchFlag.MatchContains | Qt.MatchFlag.MatchRecursive
+    )[0]
     compliance.tree.setCurrentItem(line)
     shoot("compliance")
     shell.show_stage("build")

@@ -11,7 +11,7 @@ import pytest
 
 from effort import examples
 from panels import panel_text
-from riktig.checks import behaviour
+from riktig.checks import behaviour, locks
 from riktig.checks.finding import Finding, Severity
 from riktig.job import edits
 from riktig.job.model import Job
@@ -28,7 +28,7 @@ PUMP = BUTTONS + 'kind = "pump"\nlevel = "T"\n[level.T]\nfloats = { stop = 0.4, 
 STOP, TWIST = '[estop.E1]\nat = ["door", "st1"]\n', '[estop.E1]\nreset = "twist"\n'
 OWN_STOP = BUTTONS + 'estop_at = ["door"]\n'
 SWITCH = '[device.S9]\nkind = "switch"\ncontacts = ["no", "no"]\n'
-RULES = [rule for name, rule in vars(behaviour).items() if name.startswith("check_")]
+RULES = [rule for part in (behaviour, locks) for name, rule in vars(part).items() if name.startswith("check_")]
 
 RED = [
     ("emergency-stop-reach", BUTTONS + STOP, "run", "@E1_C1 >", "C1+ >"),
@@ -118,3 +118,39 @@ def test_the_demos_raise_nothing_that_must_or_should_be_mended(world: str) -> No
 def test_sound_panels_raise_nothing_that_must_or_should_be_mended(seed: int) -> None:
     """Random panels of both worlds, all kinds of starters and controls, with stops, levels, pairs of pumps and supplies."""
     assert [f.message for f in found(plan_of(panel_text(seed))) if f.severity is not Severity.NOTE] == []
+
+
+OWN = """
+[device.Q7]
+kind = "motor-breaker"
+[device.K7]
+kind = "contactor"
+[device.M7]
+kind = "motor"
+kw = 4
+[device.S7]
+kind = "switch"
+contacts = ["no"]
+[device.S8]
+kind = "pushbutton"
+[device.S9]
+kind = "emergency-stop"
+[[feeder]]
+path = "L1 L2 L3 > Q7 > K7 > M7"
+[[rung]]
+path = "C1+ > {} > K7:coil > C1-"
+"""
+
+
+@pytest.mark.parametrize(
+    ("path", "said"),
+    [
+        ("S9:nc > (S8:no | K7:no)", []),
+        ("(S9:nc > S8:no | K7:no)", [("emergency-stop-reach", "S9", Severity.MUST)]),
+        ("S9:nc > S7:no", [("supply-return", "M7", Severity.NOTE)]),
+    ],
+)
+def test_circuits_of_ones_own_are_judged_too(path: str, said: list[tuple[str, str, Severity]]) -> None:
+    rules = {"emergency-stop-reach", "supply-return"}
+    plan = plan_of(HEAD + OWN.format(path))
+    assert [(f.rule, f.subject, f.severity) for f in found(plan) if f.rule in rules] == said
