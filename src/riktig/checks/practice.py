@@ -100,7 +100,7 @@ def check_restart(plan: Plan) -> Iterator[Finding]:
                 message=f"{starter.name} starts by itself after a loss of supply: put its warning label up, or write "
                 'restart = "manual"',
                 evidence="restarts by itself", limit="deliberate, with a label",
-                source="IEC 60204-1:2016 7.5, from memory",
+                source="IEC 60204-1:2016 7.5, NFPA 79 7.5.3, from memory",
             )  # fmt: skip
     for group in plan.job.estops:
         yield Finding(

@@ -1,13 +1,25 @@
 """Owns what a waiver is: a person who answers for a finding that stays. Must not know what the rules find."""
 
 from datetime import date as Date  # noqa: N812 - the field has its name
-from typing import ClassVar
+from typing import Annotated, ClassVar
 
-from pydantic import Field
+from pydantic import BeforeValidator, Field
 
 from riktig.job.fields import Frozen, RowName
 
 _MOST_REASON = 500
+
+
+def _as_day(value: object) -> object:
+    if value is None or type(value) is Date:
+        return value
+    try:
+        return Date.fromisoformat(str(value))
+    except ValueError:
+        raise ValueError("a day is written like 2026-11-30") from None
+
+
+Day = Annotated[Date, BeforeValidator(_as_day)]
 
 
 class Waiver(Frozen):
@@ -21,6 +33,6 @@ class Waiver(Frozen):
     subject: str = ""
     reason: str = Field(min_length=1)
     person: str = Field(min_length=1)
-    date: Date
-    until: Date | None = None
+    date: Day
+    until: Day | None = None
     evidence: str = ""
