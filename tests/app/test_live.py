@@ -196,6 +196,8 @@ def test_a_button_is_held_by_space_and_springs_back(bench: CircuitBench, shell: 
 def test_an_alarm_is_raised_silenced_kept_as_a_script_and_played_again(
     bench: CircuitBench, shell: Shell, qtbot: QtBot, settled: Settled
 ) -> None:
+    qtbot.mouseClick(bench.live_bar.keep, LEFT)
+    assert "Nothing was done" in bench.live_bar.says.text()
     press(bench, qtbot, "TANK.alarm", "float")
     assert is_lit(bench, qtbot, "A1.P", "lamp") and is_lit(bench, qtbot, "A1.H", "sounder")
     for _ in range(3):

@@ -118,6 +118,7 @@ def test_what_hands_can_do_stands_first_and_other_ways_behind() -> None:
 
 def test_a_press_that_is_let_go_of_is_one_push_of_the_script() -> None:
     player = Player(plan_of(HEAD + STARTER))
+    assert player.script("t").steps == (), "nothing was done yet"
     push(player, "M1.S1")
     player.run(2)
     player.touch("M1.S0")

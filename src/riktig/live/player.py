@@ -227,7 +227,7 @@ class Player:
         """Return what was done so far as a script: each action a step, with what was so after it as expectations."""
         steps: list[Step] = []
         done = _pushed(self._done)
-        ends = [*(begun for begun, *_ in done[1:]), self.simulation.now]
+        ends = [*(begun for begun, *_ in done[1:]), self.simulation.now][: len(done)]
         for (begun, words, changed), end in zip(done, ends, strict=True):
             pause = end - begun
             do = (words,) if pause < _WAITED_S else (words, f"wait {pause:.2f}")
