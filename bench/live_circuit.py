@@ -174,7 +174,7 @@ def _count_pictures(bench: Any, count: int) -> None:
     report(
         f"{count} mixed starters, {running} motors run: ms from picture to picture",
         1000 * seconds / max(painted, 1),
-        60,
+        50,
         "ms",
     )
     report("the window's longest turn meanwhile", 1000 * turns.clock, 200, "ms")
