@@ -245,6 +245,9 @@ def test_time_goes_by_and_the_line_leads_back(bench: CircuitBench, qtbot: QtBot)
     line = bench.live_bar.line
     qtbot.mouseClick(line, LEFT, pos=QPoint(line.width() // 2, 30))
     assert is_lit(bench, qtbot, "M3.K", "coil"), "as it was half the time ago"
+    bench.hub.select("M3")
+    assert bench.live_side.title.text().endswith("forward") and "As it was" in bench.live_side.says.text()
+    assert [m.states for m in bench.field.motors.shown if m.device == "M3"] == [frozenset({"forward"})]
     qtbot.mouseClick(line, LEFT, pos=QPoint(line.width() - 2, 30))
     assert not is_lit(bench, qtbot, "M3.K", "coil")
     qtbot.mouseClick(bench.live, LEFT)

@@ -79,6 +79,13 @@ def test_going_back_shows_what_was() -> None:
     player.run(5)
     push(player, "M1.S0")
     assert "stopped" in player.state_at().states["M1"] and "forward" in player.state_at(3.0).states["M1"]
+    then, now = player.reading_of("M1", 3.0), player.reading_of("M1")
+    assert then is not None and now is not None and (then.states, now.states) == (("forward",), ("stopped",))
+    assert then.is_past and then.amps == pytest.approx(8.6, abs=0.6) and now.amps == pytest.approx(0, abs=1e-3)
+    assert player.motors(3.0)[0].speed == 1.0 and "stopped" in player.motors()[0].states
+    behind = f"net:{player.plan.number_at('M1:U1')}"
+    volts = [found.volts for time in (3.0, None) if (found := player.reading_of(behind, time)) is not None]
+    assert volts == pytest.approx([230, 0], abs=12)
     (lane,) = [lane for lane in player.lanes if lane.device == "M1.K"]
     ((begun, ended),) = lane.spans
     assert begun < 0.1 and ended == pytest.approx(5, abs=0.2)

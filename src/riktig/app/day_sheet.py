@@ -94,12 +94,12 @@ class DaySheet(QFrame):
 
 
 def _found_words(findings: "tuple[Finding, ...]") -> str:
-    """Return how many findings must and should be mended, and how many are waived."""
+    """Return how many findings must and should be mended, and only where none must or should how many are waived: the line is short."""
     must = sum(f.severity.value == "must" for f in findings)
     should = sum(f.severity.value == "should" for f in findings)
     waived = sum(bool(f.waived) for f in findings)
-    words = [f"{must} must" if must else "", f"{should} should" if should else "", f"{waived} waived" if waived else ""]
-    return ", ".join(filter(None, words)) or tr("nothing to mend")
+    words = ", ".join(filter(None, (f"{must} must" if must else "", f"{should} should" if should else "")))
+    return words or (f"{waived} waived" if waived else tr("nothing to mend"))
 
 
 def status_words(

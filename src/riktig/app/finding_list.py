@@ -15,7 +15,7 @@ MOST = 20
 AT_ONCE = 5
 """So many cards are written in one turn: as many as are seen without scrolling. To lay out the words of all takes longer than a blink."""
 _FRAMES = {Severity.MUST: "bad", Severity.SHOULD: "caution", Severity.NOTE: "card"}
-_WORDS = {Severity.MUST: "■ must be mended", Severity.SHOULD: "▲ should be mended", Severity.NOTE: "● to know"}
+GRADES = {Severity.MUST: "■ must be mended", Severity.SHOULD: "▲ should be mended", Severity.NOTE: "● to know"}
 
 
 class FindingList(QWidget):
@@ -80,7 +80,7 @@ class _FindingCard(QFrame):
     def write(self, finding: Finding, link: str) -> None:
         """Say this finding; `link` are the words that lead to its subject, "" where none do."""
         self._subject = finding.subject
-        self._grade.setText(tr(_WORDS[finding.severity]))
+        self._grade.setText(tr(GRADES[finding.severity]))
         self._message.setText(finding.message)
         self._source.setText(finding.source)
         self._link.setText(link)

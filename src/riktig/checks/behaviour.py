@@ -161,28 +161,8 @@ def check_overload_reset(plan: Plan) -> Iterator[Finding]:
 
 def _starts_after(plan: Plan, feeding: Feeding, own: frozenset[str], guard: str) -> bool:
     """Return whether a contactor that its overload relay has dropped comes in again by its reset, with what dropped along."""
-    dropped, front = set(own), list(own)
-    for device in front:
-        for relay in {
-            link.device for link in feeding.links_of(device) if link.sort is Sort.MAKE
-        } & feeding.coiled - dropped:
-            if not feeding.can_feed(relay, lambda link: is_not_broken_by(guard, link) and not _is_out(link, dropped)):
-                dropped.add(relay)
-                front.append(relay)
-    back: set[str] = set()
-    while True:
-        out = dropped - back
-        more = {
-            device for device in out
-            if feeding.can_feed(device, lambda link, out=out: _closed_by_nobody(plan, link) and not _is_out(link, out))  # type: ignore[misc]
-        }  # fmt: skip
-        if not more:
-            return bool(back & own)
-        back |= more
-
-
-def _is_out(link: Link, out: set[str]) -> bool:
-    return link.device in out and link.sort is Sort.MAKE
+    out = own.union(*(feeding.dropped(contactor, partial(is_not_broken_by, guard)) for contactor in own))
+    return bool(own & feeding.come_back(out, partial(_closed_by_nobody, plan)))
 
 
 def check_alarm_ahead(plan: Plan) -> Iterator[Finding]:

@@ -7,8 +7,9 @@ from itertools import combinations
 from riktig.catalogue.model import ElementKind
 from riktig.checks.closing import BUTTONS, contactors_of, is_not_broken_by, tags_of
 from riktig.checks.finding import Finding, Severity
+from riktig.plan.answers.blocks import spread
 from riktig.plan.answers.feeding import Feeding, feeding_of
-from riktig.plan.answers.links import Sort
+from riktig.plan.answers.links import Link, Sort
 from riktig.plan.plan import Plan
 
 
@@ -210,16 +211,12 @@ def _leads_through(feeding: Feeding, plan: Plan, motor: str, contactor: str, gua
 def _walk(feeding: Feeding, plan: Plan, motor: str, contactors: set[str], start: int, *, without: str = "") -> set[int]:
     """Return the nodes that the poles of a motor's circuit join to one, of its contactors those that are named, but for one device's."""
     own = {device for device, _ in plan.power_circuits[motor].devices} - {without}
-    front, seen = [start], {start}
-    for here in front:
-        for link in feeding.at.get(here, ()):
-            passes = link.device in own and link.sort in {Sort.POLE, Sort.PASS}
-            passes = passes and (plan.parts[link.device].kind != "contactor" or link.device in contactors)
-            other = link.other(here)
-            if passes and other not in seen:
-                seen.add(other)
-                front.append(other)
-    return seen
+
+    def passes(link: Link) -> bool:
+        is_pole = link.device in own and link.sort in {Sort.POLE, Sort.PASS}
+        return is_pole and (plan.parts[link.device].kind != "contactor" or link.device in contactors)
+
+    return spread((start,), lambda node: feeding.beside(node, passes))
 
 
 def _line_nodes(feeding: Feeding, plan: Plan, motor: str) -> dict[str, int]:

@@ -1,6 +1,6 @@
-"""Owns what the window lets the worker do with files: read lists, write documents. Knows no Qt, as the worker does not.
+"""Owns what the window lets the worker do: read lists, write documents, play kept scripts, judge. Knows no Qt, as the worker does not.
 
-Each is a long question: it tells which share is done, and what that raises ends it.
+What has `on_share` is a long question: it tells which share is done, and what that raises ends it.
 """
 
 from collections.abc import Callable

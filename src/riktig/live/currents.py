@@ -10,6 +10,7 @@ import numpy as np
 
 from riktig.live.coils import Relay
 from riktig.live.laws import Law
+from riktig.live.motors import Motor
 from riktig.live.network import Voltages
 from riktig.live.paths import Gap, gaps_of
 from riktig.live.rig import Rig
@@ -57,6 +58,10 @@ class Snapshot:
     states: Mapping[str, frozenset[str]]
     holding: frozenset[str]
     """The devices that hold their contacts by themselves."""
+    speeds: Mapping[str, float]
+    """Motor -> its speed as a share of the rated one, below 0 backwards."""
+    levels: Mapping[str, float]
+    """What lives along -> where it stood."""
 
     def flows(self) -> list[list[complex]]:
         """Return the currents in A that flow into each element at its terminals, AC and DC together; all elements of one size at once."""
@@ -107,6 +112,8 @@ def snapshot(simulation: Simulation) -> Snapshot:
         volts=simulation.volts,
         states={name: gear.states for name, gear in simulation.gears.items()},
         holding=frozenset(name for name, gear in simulation.gears.items() if isinstance(gear, Relay)),
+        speeds={name: g.speed_at(simulation.now) for name, g in simulation.gears.items() if isinstance(g, Motor)},
+        levels={body.name: body.value_at(simulation.now) for body in simulation.field},
     )
 
 

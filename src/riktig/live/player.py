@@ -14,7 +14,7 @@ from riktig.live.motors import Motor
 from riktig.live.names import Names
 from riktig.live.operators import Operated, Selector
 from riktig.live.protection import Overload, Switchgear
-from riktig.live.readings import Reading, is_on, read_thing
+from riktig.live.readings import Reading, is_on, read_past, read_thing
 from riktig.live.scripts import Played, play_on, put_in_field
 from riktig.live.simulation import Simulation
 from riktig.plan.plan import Plan
@@ -92,29 +92,29 @@ class Player:
         self._field[level.name] = FieldBody(low=0.0, high=high, moves=moves)
         put_in_field(self.simulation, self._names, level.name, self._field[level.name])
 
-    @property
-    def tanks(self) -> tuple[Tank, ...]:
-        """Each level of the job as it stands."""
+    def tanks(self, time: float | None = None) -> tuple[Tank, ...]:
+        """Return each level of the job as it stands, or stood at a time."""
+        kept = self._kept_at(time)
         return tuple(
             Tank(
-                name=body.name,
-                metres=body.value_at(self.simulation.now),
-                high=body.high,
-                floats=self._floats[body.name],
+                name=body.name, high=body.high, floats=self._floats[body.name],
+                metres=body.value_at(self.simulation.now) if kept is None else kept.levels.get(body.name, 0.0),
             )
             for body in self.simulation.field
             if body.name in self._floats
-        )
+        )  # fmt: skip
 
-    @property
-    def motors(self) -> tuple[Turning, ...]:
-        """Each motor as it turns."""
-        now, names = self.simulation.now, self._names
+    def motors(self, time: float | None = None) -> tuple[Turning, ...]:
+        """Return each motor as it turns, or turned at a time."""
+        kept, now, names = self._kept_at(time), self.simulation.now, self._names
         return tuple(
-            Turning(device=name, tag=names.tag(name), speed=gear.speed_at(now), states=gear.states)
+            Turning(
+                device=name, tag=names.tag(name), speed=gear.speed_at(now) if kept is None else kept.speeds[name],
+                states=gear.states if kept is None else kept.states[name],
+            )
             for name, gear in self.simulation.gears.items()
             if isinstance(gear, Motor)
-        )
+        )  # fmt: skip
 
     def set_level(self, name: str, metres: float) -> None:
         """Let a level stand so high."""
@@ -184,9 +184,11 @@ class Player:
         gears = self.simulation.gears
         return [name for name in self._spans if isinstance(gears[name], Motor | Relay | Consumer)]
 
-    def reading_of(self, ref: str) -> Reading | None:
-        """Return what a device or potential (`net:16`) is now, None for what is neither."""
-        return read_thing(self.simulation, self._names, ref)
+    def reading_of(self, ref: str, time: float | None = None) -> Reading | None:
+        """Return what a device or potential (`net:16`) is now, or was at a time; None for what is neither."""
+        if self._kept_at(time) is None:
+            return read_thing(self.simulation, self._names, ref)
+        return read_past(self.state_at(time), self.simulation, self._names, ref)
 
     # -- time
 
@@ -200,9 +202,13 @@ class Player:
 
     def state_at(self, time: float | None = None) -> LiveState:
         """Return the state now, or as it was at a time: at the earliest that is kept."""
+        return state_of(self._kept_at(time) or self.kept[-1])
+
+    def _kept_at(self, time: float | None) -> Snapshot | None:
+        """Return what was kept last up to a time, the earliest where that is before all; None where that is how it is now."""
         if time is None or time >= self.kept[-1].time:
-            return state_of(self.kept[-1])
-        return state_of(next((one for one in reversed(self.kept) if one.time <= time), self.kept[0]))
+            return None
+        return next((one for one in reversed(self.kept) if one.time <= time), self.kept[0])
 
     @property
     def lanes(self) -> tuple[Lane, ...]:
@@ -236,7 +242,7 @@ class Player:
         return Script(title=title, steps=tuple(steps), field=field)
 
     def _expected(self, time: float, devices: Sequence[str]) -> tuple[str, ...]:
-        kept = next((one for one in reversed(self.kept) if one.time <= time), self.kept[0])
+        kept = self._kept_at(time) or self.kept[-1]
         found = []
         for device in devices[:20]:
             states = kept.states[device]

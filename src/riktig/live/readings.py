@@ -6,13 +6,14 @@ from dataclasses import dataclass
 from riktig.live.claims import measure, volts_of
 from riktig.live.coils import Relay
 from riktig.live.consumers import Consumer
-from riktig.live.currents import LIVE_VOLTS
+from riktig.live.currents import LIVE_VOLTS, LiveState
 from riktig.live.gear import Gear
 from riktig.live.motors import Motor
 from riktig.live.names import Names
 from riktig.live.paths import Gap
 from riktig.live.questions import feed_ends, floats, why_live, why_off
 from riktig.live.simulation import Simulation
+from riktig.plan.circuit.zones import device_of
 
 _MOST_SETS, _DEEPEST = 3, 4
 
@@ -39,6 +40,7 @@ class Reading:
         amps: A through a device; None of what measures none.
         in_the_way: sets of what is open or failed, each of which brings the device in once it is put right; what hands do most for first,
             relays told by what keeps them off.
+        is_past: as it was, not as it is; why and by which way is told of now alone.
         way: from it on to what feeds it, by the shortest way; empty where it is dead.
     """
 
@@ -49,6 +51,27 @@ class Reading:
     amps: float | None = None
     in_the_way: tuple[tuple[str, ...], ...] = ()
     way: tuple[Pass, ...] = ()
+    is_past: bool = False
+
+
+def read_past(state: LiveState, simulation: Simulation, names: Names, ref: str) -> Reading | None:
+    """Return what a device or potential (`net:16`) was in a state of the panel, None for what is neither."""
+    if ref.startswith("net:"):
+        number = ref.removeprefix("net:")
+        potential = names.potential(number)
+        if potential is None or not potential.net.terminals:
+            return None
+        return Reading(name=number, volts=state.volts.get(potential.net.terminals[0], 0.0), is_past=True)
+    gear = simulation.gears.get(ref)
+    if gear is None:
+        return None
+    amps = [abs(a) for terminal, a in state.amps.items() if device_of(terminal) == ref]
+    return Reading(
+        name=names.tag(ref),
+        states=tuple(sorted(state.states[ref])),
+        amps=max(amps, default=0.0) if gear.probes else None,
+        is_past=True,
+    )
 
 
 def read_thing(simulation: Simulation, names: Names, ref: str) -> Reading | None:

@@ -1,25 +1,25 @@
 """Owns the compliance report: what each rule comes to, what was found, who waived what. Must not judge."""
 
 from collections.abc import Iterator, Mapping, Sequence
-from itertools import zip_longest
 
 from riktig.checks.finding import Finding, Severity
 from riktig.checks.rule import Outcome, Verdict, count_words
 from riktig.drawings.display import Drawing, Layer, Tone
 from riktig.drawings.frame import LEFT
-from riktig.drawings.papers.paper import SIZE, TOP, Cell, Column, finish, table_pages, wrap_words
+from riktig.drawings.papers.paper import TOP, Cell, Column, finish, table_pages, wrapped_rows
 from riktig.job.model import Job
 
 CAUTION = "An aid to those who inspect, from memory of the standards: the local code and a competent person decide."
-_RULES = (("Rule", 48), ("What it asks", 150), ("Comes to", 34), ("Source", 148))
-_FOUND = (
-    ("", 26),
-    ("Rule", 48),
-    ("At", 26),
-    ("What was found, what is asked, the mend", 206),
-    ("Found", 42),
-    ("Asked", 32),
+_RULES = tuple(
+    Column(heading=heading, width=width)
+    for heading, width in (("Rule", 48), ("What it asks", 150), ("Comes to", 34), ("Source", 148))
 )
+_FOUND = tuple(
+    Column(heading=heading, width=width)
+    for heading, width in (
+        ("", 26), ("Rule", 48), ("At", 26), ("What was found, what is asked, the mend", 206), ("Found", 42), ("Asked", 32),
+    )
+)  # fmt: skip
 _MARKS = {Severity.MUST: "must be mended", Severity.SHOULD: "should be", Severity.NOTE: "to know"}
 
 
@@ -28,26 +28,22 @@ def draw_compliance(job: Job, verdicts: Sequence[Verdict], tags: Mapping[str, st
     said = count_words(verdict.outcome for verdict in verdicts)
     world = f"{job.practice.standard.value.upper()}, {job.practice.scope}"
     found = table_pages(
-        f"Compliance, judged as {world}: findings", "Compliance", _columns(_FOUND), list(_findings(verdicts, tags))
+        f"Compliance, judged as {world}: findings", "Compliance", _FOUND, list(_findings(verdicts, tags))
     )
-    rules = table_pages(f"All {len(verdicts)} rules: {said}", "Compliance", _columns(_RULES), list(_rules(verdicts)))
+    rules = table_pages(f"All {len(verdicts)} rules: {said}", "Compliance", _RULES, list(_rules(verdicts)))
     pages = [*found, *rules]
     for page in pages:
         page.pen.text(LEFT + 200, TOP + 5.0, CAUTION, size=2.5, tone=Tone.DANGER, bold=True, layer=Layer.NOTE)
     return tuple(finish(job, page, n) for n, page in enumerate(pages, start=1))
 
 
-def _columns(spec: Sequence[tuple[str, int]]) -> tuple[Column, ...]:
-    return tuple(Column(heading=heading, width=width) for heading, width in spec)
-
-
 def _findings(verdicts: Sequence[Verdict], tags: Mapping[str, str]) -> Iterator[tuple[Cell, ...]]:
     all_found = [finding for verdict in verdicts for finding in verdict.findings]
     for finding in sorted(all_found, key=lambda f: tuple(Severity).index(f.severity)):
-        yield from _row(_FOUND, (_mark(finding), finding.rule, tags.get(finding.subject, finding.subject), _words(finding),
-                                 finding.evidence, finding.limit), bold=1)  # fmt: skip
+        yield from wrapped_rows(_FOUND, (_mark(finding), finding.rule, tags.get(finding.subject, finding.subject), _words(finding),
+                                 finding.evidence, finding.limit), bold=(1,))  # fmt: skip
     if not all_found:
-        yield from _row(_FOUND, ("", "", "", "Nothing was found.", "", ""), bold=9)
+        yield from wrapped_rows(_FOUND, ("", "", "", "Nothing was found.", "", ""))
 
 
 def _mark(finding: Finding) -> str:
@@ -66,18 +62,11 @@ def _rules(verdicts: Sequence[Verdict]) -> Iterator[tuple[Cell, ...]]:
         rule = verdict.rule
         if rule.subject is not subject:
             subject = rule.subject
-            yield from _row(_RULES, (subject.value, "", "", ""), bold=0)
+            yield from wrapped_rows(_RULES, (subject.value, "", "", ""), bold=(0,))
         count = f" ({len(verdict.findings)})" if len(verdict.findings) > 1 else ""
         needs = (
             f" (asked where there is {rule.needs})" if verdict.outcome is Outcome.NOT_APPLICABLE and rule.needs else ""
         )
-        yield from _row(
-            _RULES, (rule.id, f"{rule.title}{needs}", f"{verdict.outcome.value}{count}", rule.source), bold=9
+        yield from wrapped_rows(
+            _RULES, (rule.id, f"{rule.title}{needs}", f"{verdict.outcome.value}{count}", rule.source)
         )
-
-
-def _row(spec: Sequence[tuple[str, int]], texts: Sequence[str], *, bold: int) -> Iterator[tuple[Cell, ...]]:
-    """Yield as many rows of the table as the longest text takes lines; the text in the column `bold` is that."""
-    wrapped = [wrap_words(text, width - 4.0, SIZE) for text, (_, width) in zip(texts, spec, strict=True)]
-    for parts in zip_longest(*wrapped, fillvalue=""):
-        yield tuple(Cell(text=part, bold=n == bold) for n, part in enumerate(parts))

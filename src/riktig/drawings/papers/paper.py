@@ -1,7 +1,8 @@
 """Owns what all sheets beside the circuit share: the frame, a heading, and tables that fill page after page."""
 
-from collections.abc import Sequence
+from collections.abc import Collection, Iterator, Sequence
 from dataclasses import dataclass
+from itertools import zip_longest
 
 from riktig.drawings.display import Drawing, Layer, Pen, Tone
 from riktig.drawings.frame import LEFT, RIGHT, SHEET_HEIGHT, SHEET_WIDTH, draw_frame
@@ -135,3 +136,12 @@ def wrap_words(text: str, room: float, size: float) -> list[str]:
         else:
             lines[-1] = longer
     return lines
+
+
+def wrapped_rows(
+    columns: Sequence[Column], texts: Sequence[str], *, bold: Collection[int] = ()
+) -> Iterator[tuple[Cell, ...]]:
+    """Yield as many rows of a table as the longest of some texts takes lines, the columns of some places in bold."""
+    wrapped = [wrap_words(text, column.width - 5.0, SIZE) for text, column in zip(texts, columns, strict=True)]
+    for parts in zip_longest(*wrapped, fillvalue=""):
+        yield tuple(Cell(text=part, bold=n in bold) for n, part in enumerate(parts))

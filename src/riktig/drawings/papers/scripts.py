@@ -1,32 +1,29 @@
 """Owns the report of the scripts that a job keeps: what is done, what is so then, how it comes out on the circuit. Must not play."""
 
 from collections.abc import Iterator, Sequence
-from itertools import zip_longest
 
 from riktig.drawings.display import Drawing, Layer, Tone
 from riktig.drawings.frame import LEFT
-from riktig.drawings.papers.paper import SIZE, TOP, Cell, Column, finish, table_pages, wrap_words
+from riktig.drawings.papers.paper import TOP, Cell, Column, finish, table_pages, wrapped_rows
 from riktig.job.model import Job
 from riktig.live.scripts import KeptPlay, Played
 
 CAUTION = "Simulated on the drawing, and no proof: the real panel is tested by a competent person, with the supply it will have."
-_COLUMNS = (
-    ("Step", 14),
-    ("What is done", 92),
-    ("What is so then", 92),
-    ("What must never be", 76),
-    ("How it came out", 106),
-)
+_COLUMNS = tuple(
+    Column(heading=heading, width=width)
+    for heading, width in (
+        ("Step", 14), ("What is done", 92), ("What is so then", 92), ("What must never be", 76), ("How it came out", 106),
+    )
+)  # fmt: skip
 
 
 def draw_scripts(job: Job, plays: Sequence[KeptPlay]) -> tuple[Drawing, ...]:
     """Return the report as sheets, A3 across; none where the job keeps no script."""
     if not plays:
         return ()
-    columns = tuple(Column(heading=heading, width=width) for heading, width in _COLUMNS)
     rows = [row for play in plays for row in _rows(play)]
     passing = sum(play.passes for play in plays)
-    pages = table_pages(f"Kept scripts: {passing} of {len(plays)} pass", "Kept scripts", columns, rows)
+    pages = table_pages(f"Kept scripts: {passing} of {len(plays)} pass", "Kept scripts", _COLUMNS, rows)
     for page in pages:
         page.pen.text(LEFT + 130, TOP + 5.0, CAUTION, size=2.7, tone=Tone.DANGER, bold=True, layer=Layer.NOTE)
     return tuple(finish(job, page, n) for n, page in enumerate(pages, start=1))
@@ -35,19 +32,12 @@ def draw_scripts(job: Job, plays: Sequence[KeptPlay]) -> tuple[Drawing, ...]:
 def _rows(play: KeptPlay) -> Iterator[tuple[Cell, ...]]:
     script = play.script
     outcome = "passes" if play.passes else play.refusal or "does not pass"
-    yield from _row(("", script.title or script.name, "", "", outcome), is_bold=True)
+    yield from wrapped_rows(_COLUMNS, ("", script.title or script.name, "", "", outcome), bold=range(len(_COLUMNS)))
     for number, step in enumerate(script.steps, start=1):
         done = play.played[number - 1] if number <= len(play.played) else None
         texts = (str(number), ", ".join(step.do), ", ".join(step.expect), ", ".join(step.never), _outcome(done))
-        yield from _row(texts, is_bold=False)
+        yield from wrapped_rows(_COLUMNS, texts)
     yield tuple(Cell(text="") for _ in _COLUMNS)
-
-
-def _row(texts: Sequence[str], *, is_bold: bool) -> Iterator[tuple[Cell, ...]]:
-    """Yield as many rows of the table as the longest text takes lines."""
-    wrapped = [wrap_words(text, width - 5.0, SIZE) for text, (_, width) in zip(texts, _COLUMNS, strict=True)]
-    for parts in zip_longest(*wrapped, fillvalue=""):
-        yield tuple(Cell(text=part, bold=is_bold) for part in parts)
 
 
 def _outcome(done: Played | None) -> str:

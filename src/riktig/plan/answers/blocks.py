@@ -1,6 +1,8 @@
-"""Owns where a graph hangs together by single nodes, and so what lies on the ways from a node to its root. Must not know what edges are."""
+"""Owns what can be reached in a graph, and where it hangs together by single nodes, and so what lies on the ways from a node to its root.
+Must not know what edges are.
+"""
 
-from collections.abc import Mapping, Sequence
+from collections.abc import Callable, Iterable, Mapping, Sequence
 from dataclasses import dataclass
 
 
@@ -20,6 +22,18 @@ class Ways:
             found += self.edges[block]
             node = self.tops[block]
         return found
+
+
+def spread(starts: Iterable[int], beside: Callable[[int], Iterable[int]]) -> set[int]:
+    """Return the nodes that can be reached from some, these among them; `beside` tells where one leads."""
+    seen = set(starts)
+    front = list(seen)
+    for node in front:
+        for other in beside(node):
+            if other not in seen:
+                seen.add(other)
+                front.append(other)
+    return seen
 
 
 def ways_to_root(ends: Sequence[tuple[int, int]], root: int) -> Ways:

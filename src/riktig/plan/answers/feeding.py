@@ -10,7 +10,7 @@ from dataclasses import dataclass
 from functools import cached_property, partial
 
 from riktig.catalogue.model import ElementKind
-from riktig.plan.answers.blocks import Ways, ways_to_root
+from riktig.plan.answers.blocks import Ways, spread, ways_to_root
 from riktig.plan.answers.links import HUB, Link, Links, Sort
 from riktig.plan.plan import Plan
 
@@ -71,36 +71,43 @@ class Feeding(Links):
                 a, b = self._folded(link)
                 own.setdefault(a, []).append(b)
                 own.setdefault(b, []).append(a)
-        front, seen = [node], {node}
-        for here in front:
-            for other in own.get(here, ()):
-                if other not in seen:
-                    seen.add(other)
-                    front.append(other)
-        return HUB in seen
+        return HUB in spread((node,), lambda here: own.get(here, ()))
 
     def can_feed(self, device: str, closable: Closable) -> bool:
         """Return whether a coil, lamp or load can be fed from its supply through links that can close."""
         return any(all(self.reaches_hub(node, closable) for node in ends) for ends in self.ends_of(device))
 
     def can_hold(self, device: str, closable: Closable) -> bool:
-        """Return whether a coil can stay fed, the relays on whose make contacts it hangs being in only where theirs can; a soft starter's
-        own contact holds its line contactor through a ramp, and counts as a relay that its command lets in.
+        """Return whether a coil can stay fed, the relays on whose make contacts it hangs being in only where theirs can."""
+        return device not in self.dropped(device, closable)
+
+    def dropped(self, device: str, closable: Closable) -> frozenset[str]:
+        """Return which of a coil and the relays on whose make contacts it hangs cannot stay in; a soft starter's own contact holds its line
+        contactor through a ramp, and counts as a relay that its command lets in.
         """
         asked, front = {device}, [device]
         for one in front:
-            more = {
-                link.device for link in self._asked_of(one) if link.sort is Sort.MAKE and self._follows(link.device)
-            } - asked
+            links = self._asked_of(one)
+            more = {link.device for link in links if link.sort is Sort.MAKE and self._follows(link.device)} - asked
             asked |= more
             front.extend(more)
-        out: set[str] = set()
+        out: frozenset[str] = frozenset()
         while True:
-            stays = partial(_stays, closable, frozenset(out))
-            dropped = {one for one in asked - out if not self._is_let_in(one, stays)}
-            if not dropped:
-                return device not in out
-            out |= dropped
+            stays = partial(_stays, closable, out)
+            more_out = {one for one in asked - out if not self._is_let_in(one, stays)}
+            if not more_out:
+                return out
+            out |= more_out
+
+    def come_back(self, out: frozenset[str], closable: Closable) -> frozenset[str]:
+        """Return which of some relays that are out come in again through links that can close, those of the others as they may."""
+        back: frozenset[str] = frozenset()
+        while True:
+            closes = partial(_stays, closable, out - back)
+            more = {one for one in out - back if self._is_let_in(one, closes)}
+            if not more:
+                return back
+            back |= more
 
     def _follows(self, device: str) -> bool:
         return device in self.coiled or self._parts[device].kind == "soft-starter"
@@ -112,40 +119,25 @@ class Feeding(Links):
         """Return the links on which a coil hangs, or by which a command comes to a soft starter."""
         if device in self.coiled:
             return self.links_of(device)
-        front = [channel for _, channel in self.ends_of(device, {ElementKind.INPUT})]
-        found: dict[Link, None] = {}
-        seen = set(front)
-        for node in front:
-            for link in self.at.get(node, ()):
-                found[link] = None
-                other = link.other(node)
-                if other not in seen and other not in self._hubs:
-                    seen.add(other)
-                    front.append(other)
-        return found
+        inputs = [channel for _, channel in self.ends_of(device, {ElementKind.INPUT})]
+        near = spread(inputs, lambda node: (n for n in self.beside(node, _any_link) if n not in self._hubs))
+        return dict.fromkeys(link for node in near for link in self.at.get(node, ()))
 
     # -- the whole panel
 
     def reached(self, closable: Closable) -> frozenset[int]:
         """Return the nodes that come to a way in through links that can close; a supply feeds on where both ends of its primary do."""
         seen = set(self.poles)
-        front = list(seen)
         waiting = list(self.supplies)
         while True:
-            for here in front:
-                for link in self.at.get(here, ()):
-                    other = link.other(here)
-                    if other not in seen and closable(link):
-                        seen.add(other)
-                        front.append(other)
-            fed = [supply for supply in waiting if all(node in seen for node in supply[1])]
-            waiting = [supply for supply in waiting if supply not in fed]
-            front = [node for supply in fed for node in supply[2] if node not in seen]
-            seen.update(front)
-            if not front:
+            seen = spread(seen, lambda node: self.beside(node, closable))
+            fed = [supply for supply in waiting if seen.issuperset(supply[0])]
+            if not fed:
                 return frozenset(seen)
+            waiting = [supply for supply in waiting if supply not in fed]
+            seen.update(node for _, secondary in fed for node in secondary)
 
-    def settled(self, may_close: Closable, on: Iterable[str], *, grows: bool) -> "Settled":
+    def settled(self, may_close: Closable, on: Iterable[str], *, grows: bool) -> Settled:
         """Return which relays can be in and what is reached then; contacts that follow no coil close as they may.
 
         Args:
@@ -191,18 +183,10 @@ class Feeding(Links):
         return any(self._joins(source, channel, closable) for source, channel in ends)
 
     def _joins(self, a: int, b: int, closable: Closable) -> bool:
-        front, seen = [b], {b}
-        for here in front:
-            if here == a:
-                return True
-            for link in self.at.get(here, ()):
-                other = link.other(here)
-                if other not in seen and closable(link):
-                    seen.add(other)
-                    front.append(other)
-        return a in seen or bool(seen & self.poles)
+        reached = spread((b,), lambda node: self.beside(node, closable))
+        return a in reached or bool(reached & self.poles)
 
-    def turns(self, motor: str, settled: "Settled") -> bool:
+    def turns(self, motor: str, settled: Settled) -> bool:
         """Return whether a motor has volts then: two of its leads come to a way in."""
         part = self._parts[motor]
         leads = {
@@ -236,3 +220,7 @@ def feeding_of(plan: Plan) -> Feeding:
 
 def _stays(closable: Closable, out: frozenset[str], link: Link) -> bool:
     return closable(link) and not (link.sort is Sort.MAKE and link.device in out)
+
+
+def _any_link(link: Link) -> bool:
+    return True

@@ -4,7 +4,7 @@ A *link* lets current pass inside a device: a contact, a pole, what is always th
 in or a control supply are *hubs*.
 """
 
-from collections.abc import Iterable
+from collections.abc import Callable, Iterable, Iterator
 from dataclasses import dataclass
 from enum import Enum, auto
 
@@ -75,16 +75,14 @@ class Links:
             if arrives or names & hub_names or any(_is_mains(name) for name in names):
                 self._hubs.add(node)
         self.links: list[Link] = []
-        self.supplies: list[tuple[str, tuple[int, ...], tuple[int, ...]]] = []
-        """Transformers and DC supplies: device, nodes of the primary, nodes of the secondary."""
+        self.supplies: list[tuple[tuple[int, ...], tuple[int, ...]]] = []
+        """Transformers and DC supplies: nodes of the primary, nodes of the secondary."""
         self.at: dict[int, list[Link]] = {}
-        self.of_device: dict[str, list[Link]] = {}
         for device in plan.circuit.devices:
             self._put(device.id, plan.parts[device.id])
         for use in plan.short_uses:
             self._put_missing(use, plan.parts[use.device])
         for link in self.links:
-            self.of_device.setdefault(link.device, []).append(link)
             for node in set(link.nodes):
                 self.at.setdefault(node, []).append(link)
 
@@ -109,7 +107,7 @@ class Links:
             if element.kind is ElementKind.SOURCE:
                 self.poles |= {self.node(terminal) for terminal in terminals}
         if len(wound) == 2:
-            self.supplies.append((device, wound[ElementKind.PRIMARY], wound[ElementKind.SECONDARY]))
+            self.supplies.append((wound[ElementKind.PRIMARY], wound[ElementKind.SECONDARY]))
 
     def _put_missing(self, use: Use, part: Part) -> None:
         """Put in a contact that the part lacks as if it had it: what the circuit does must not hang on which part is chosen."""
@@ -118,6 +116,10 @@ class Links:
         if use.wants_contact and len(left) == len(right) == 1:
             ends = (f"{use.device}:{left[0]}", f"{use.device}:{right[0]}")
             self.links.append(Link(use.device, sort, ends, (self.node(ends[0]), self.node(ends[1]))))
+
+    def beside(self, node: int, closable: Callable[[Link], bool]) -> Iterator[int]:
+        """Yield the nodes to which links that can close lead from one."""
+        return (link.other(node) for link in self.at.get(node, ()) if closable(link))
 
     def ends_of(self, device: str, kinds: Iterable[ElementKind] = CONSUMING) -> tuple[tuple[int, int], ...]:
         """Return the pairs of nodes between which the elements of some kinds of a device are fed."""

@@ -56,6 +56,8 @@ class LiveCircuit(QObject):
         self._sheet: Drawing | None = None
         self._held, self._selected = "", ""
         self._at: float | None = None
+        """The instant that is shown, None for now."""
+        self._marked: tuple[str, ...] = ()
         self._kinds: dict[str, str] = {}
         self._terminal_of: dict[str, str] = {}
         self._timer = QTimer(self, interval=_TURN_MS)
@@ -65,7 +67,7 @@ class LiveCircuit(QObject):
         bar = self._bar
         bar.runs.toggled.connect(self._on_runs_toggled)
         self._field.moved.connect(self._on_field_moved)
-        self._side.way.toggled.connect(self._show_way)
+        self._side.way.toggled.connect(self._show_words)
         bar.step.clicked.connect(self._on_step_clicked)
         self._papers = LivePapers(session, self, bar)
         bar.line.went_to.connect(self._on_line_went_to)
@@ -174,18 +176,8 @@ class LiveCircuit(QObject):
 
     def select(self, ref: str) -> None:
         """Say of what is selected what it is, and what stands in its way."""
-        self._selected = ref
+        self._selected, self._marked = ref, ()  # the bench has marked it by itself
         self._show_words()
-        self._show_way()
-
-    def _show_way(self) -> None:
-        """Light up by which way what is selected is fed, on this sheet and the others, where that is wanted."""
-        if self._player is None or not self._selected:
-            return
-        reading = self._player.reading_of(self._selected)
-        way = reading.way if reading is not None and self._side.way.isChecked() else ()
-        passed = (part for one in way for part in (one.device, *(f"net:{number}" for number in one.numbers)))
-        self._view.mark((self._selected, *dict.fromkeys(passed)))
 
     # -- time
 
@@ -258,14 +250,23 @@ class LiveCircuit(QObject):
         at = now if self._at is None else self._at
         self._bar.time.setText(f"{at:.2f} s")
         names = player.plan.tags
-        self._field.show_field(player.tanks, player.motors, seconds)
+        self._field.show_field(player.tanks(self._at), player.motors(self._at), seconds)
         self._bar.line.show_lanes(
             tuple((names.get(lane.device, lane.device), lane.spans) for lane in player.lanes), now, at
         )
 
     def _show_words(self) -> None:
-        if self._player is not None:
-            self._side.show_reading(self._player.reading_of(self._selected) if self._selected else None)
+        """Say what the selected thing is at the instant that is shown, and where that is wanted light up by which way it is fed."""
+        if self._player is None:
+            return
+        reading = self._player.reading_of(self._selected, self._at) if self._selected else None
+        self._side.show_reading(reading)
+        way = reading.way if reading is not None and self._side.way.isChecked() else ()
+        passed = (part for one in way for part in (one.device, *(f"net:{number}" for number in one.numbers)))
+        marked = (self._selected, *dict.fromkeys(passed)) if way else ()
+        if marked != self._marked:
+            self._marked = marked
+            self._view.mark(marked or (self._selected,))
 
 
 def _do_nothing() -> None:

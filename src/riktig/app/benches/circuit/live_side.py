@@ -147,6 +147,8 @@ def _words(reading: Reading) -> str:
     if reading.in_the_way:
         sets = ("\n".join(f"·  {one}" for one in found) for found in reading.in_the_way)
         return tr("Why off:") + "\n" + f"\n{tr('or')}\n".join(sets)
+    if reading.is_past:
+        return tr("As it was at the instant of the time line; why, and what fed it, is told of now.")
     if reading.is_floating:
         return tr("To its own return: nothing joins it to earth.")
     return tr("To earth.") if not reading.states and reading.volts is not None else ""

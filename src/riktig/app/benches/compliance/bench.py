@@ -8,6 +8,7 @@ from PySide6.QtCore import Qt
 from PySide6.QtWidgets import QComboBox, QHBoxLayout, QLineEdit, QTreeWidget, QTreeWidgetItem, QVBoxLayout, QWidget
 
 from riktig.app.benches.bench import Bench
+from riktig.app.finding_list import GRADES
 from riktig.app.hub import Hub
 from riktig.app.session import Session
 from riktig.app.text import tr
@@ -27,7 +28,6 @@ if TYPE_CHECKING:
 _MARKS = {
     Outcome.FINDING: "■", Outcome.UNKNOWN: "?", Outcome.WAIVED: "◇", Outcome.TO_KNOW: "●", Outcome.PASS: "✓", Outcome.NOT_APPLICABLE: "–",
 }  # fmt: skip
-_SEVERE = {Severity.MUST: "■ must be mended", Severity.SHOULD: "▲ should be mended", Severity.NOTE: "● to know"}
 _ORDER = list(Outcome)
 _ROLE = Qt.ItemDataRole.UserRole
 
@@ -113,7 +113,7 @@ class ComplianceBench(Bench):
     def show_bundle(self, bundle: Bundle, lookup: "Lookup") -> None:
         """Take over the Plan for tags and for what is there."""
         self._lookup = lookup
-        other = "ul" if bundle.plan.job.practice.standard.value == "iec" else "iec"
+        other = _other_world(bundle)
         self.world.setText(tr("As in {world}").format(world=other.upper()))
         self.world.setToolTip(
             tr("Judge the same job by {world}: what would have to change").format(world=other.upper())
@@ -166,7 +166,7 @@ class ComplianceBench(Bench):
         top.addChild(line)
         items = [line]
         for finding in one.findings if len(one.findings) > 1 else ():
-            below = QTreeWidgetItem([f"{_SEVERE[finding.severity][0]}  {_brief(finding)}"])
+            below = QTreeWidgetItem([f"{GRADES[finding.severity][0]}  {_brief(finding)}"])
             below.setData(0, _ROLE, (one, finding))
             line.addChild(below)
             items.append(below)
@@ -182,7 +182,7 @@ class ComplianceBench(Bench):
         one, finding = chosen if chosen is not None else (None, None)
         self.title.setText(f"{one.title}." if one is not None else tr("Choose a line on the left."))
         waived = finding.waived if finding is not None else ""
-        self.grade.setText("" if finding is None else tr("◇ waived") if waived else _SEVERE[finding.severity])
+        self.grade.setText("" if finding is None else tr("◇ waived") if waived else GRADES[finding.severity])
         self.message.setText(finding.message if finding is not None else "")
         self.facts.setText(_facts(finding) if finding is not None else "")
         self.how.setText(_how(one) if one is not None else "")
@@ -252,7 +252,7 @@ class ComplianceBench(Bench):
         bundle = self.session.bundle
         if bundle is None:
             return
-        world = "ul" if bundle.plan.job.practice.standard.value == "iec" else "iec"
+        world = _other_world(bundle)
         self._show(None)
         self.title.setText(tr("Judging the job as in {world}…").format(world=world.upper()))
         self.session.worker.ask(partial(compare_world, world=world), partial(self._take_comparison, world))
@@ -263,11 +263,15 @@ class ComplianceBench(Bench):
         self.message.setVisible(True)
 
 
+def _other_world(bundle: Bundle) -> str:
+    return "ul" if bundle.plan.job.practice.standard.value == "iec" else "iec"
+
+
 def _mark(one: "Judged") -> str:
     """Return the mark of a rule: where something is found that of the gravest."""
     if one.outcome is not Outcome.FINDING:
         return _MARKS[one.outcome]
-    return _SEVERE[min((finding.severity for finding in one.findings), key=SEVERITIES.index)][0]
+    return GRADES[min((finding.severity for finding in one.findings), key=SEVERITIES.index)][0]
 
 
 def _brief(finding: Finding) -> str:
