@@ -15,7 +15,6 @@ from support import HEAD, STARTER, job_of, plan_of, small_text
 
 SOUND = HEAD + STARTER
 DIRECT = SOUND.replace('kind = "transformer"\nfrom = "L1 L2"', 'kind = "direct"')
-OWN = '[device.M7]\nkind = "motor"\n[device.K7]\nkind = "contactor"\n[[feeder]]\npath = "L1 L2 L3 > K7 > M7"\n'
 PUSH = '[device.S9]\nkind = "pushbutton"\n'
 
 
@@ -36,45 +35,12 @@ def test_a_sound_panel_has_nothing_that_must_be_mended(seed: int) -> None:
     assert [f.message for f in must if f.rule != "contact-duty"] == []
 
 
-@pytest.mark.parametrize(
-    ("text", "rule", "mend"),
-    [
-        (SOUND + OWN, "own-protection", "put a breaker into its path"),
-        (
-            SOUND.replace('"3ph+n"\nvolts = 400', '"3ph+n"\nvolts = 400\nfault_ka = 120'),
-            "short-circuit-rating",
-            "stronger parts",
-        ),
-        (SOUND.replace("kw = 1.5", "kw = 900\namps = 1500"), "rating-missing", "choose another part"),
-        (SOUND.replace("kw = 1.5", "kw = 900\namps = 1500"), "overload-range", "must be set to 1500 A"),
-        (SOUND.replace("kw = 1.5", "kw = 300"), "motor-estimated", "write amps from the nameplate"),
-        (SOUND.replace("height = 1200", "height = 250"), "plate-too-small", "enclosure at least"),
-        (SOUND.replace("width = 800", "width = 150"), "plate-too-narrow", "mm wide"),
-        (DIRECT.replace("[supply]", '[practice]\nstandard = "ul"\n[supply]', 1), "control-voltage", "120 V or less"),
-        (DIRECT + STARTER.replace("M1", "M2"), "control-transformer", "has a control transformer"),
-        (
-            SOUND.replace("width = 800\nheight = 1200", "width = 2200\nheight = 2500"),
-            "piece-too-long",
-            "join two pieces",
-        ),
-    ],
-)
-def test_a_rule_finds_its_fault_and_says_the_mend(text: str, rule: str, mend: str) -> None:
-    assert rule not in rules(SOUND)
-    assert mend in rules(text)[rule]
-
-
 def test_a_part_too_small_for_its_paths_names_the_next_part() -> None:
     """A contact is used once: common practice, no source."""
     text = SOUND + PUSH + 'contacts = ["no"]\npart = "pb22-10"\n'
     text += '[[rung]]\npath = "C1+ > S9:no > M1.H > C1-"\n[[rung]]\npath = "C1+ > S9:no > M1.HT > C1-"\n'
     assert "take Push-button 22 mm, contacts 20" in rules(text)["part-too-small"]
     assert "part-too-small" not in rules(text.replace('contacts = ["no"]\npart = "pb22-10"\n', ""))
-
-
-def test_a_breaker_of_ones_own_makes_the_circuit_sound() -> None:
-    text = SOUND + OWN.replace("L3 > K7", "L3 > Q7 > K7") + '[device.Q7]\nkind = "breaker"\namps = 16\n'
-    assert "own-protection" not in rules(text)
 
 
 def test_a_control_breaker_too_large_for_its_wire_is_found() -> None:

@@ -8,11 +8,13 @@ from importlib.resources import files
 from typing import Any
 
 from riktig.checks.finding import Finding
+from riktig.checks.isolation import disconnects_of
 from riktig.checks.rule import BOTH, Check, Outcome, Rule, Subject, Verdict, outcome_of
 from riktig.checks.run import RULES as CHECKS
 from riktig.checks.run import find_all
 from riktig.checks.watched import Watch
 from riktig.job.model import Standard
+from riktig.job.stated import Colours
 from riktig.plan.plan import Plan
 
 
@@ -41,6 +43,11 @@ _NEEDS = {
     "surge": _Need("a surge arrester", _of_kind("surge")),
     "grounded": _Need("a line that is earthed at its source", lambda plan: "corner" in plan.job.supply.earthing),
     "switch": _Need("a main switch", lambda plan: "Q0" in plan.parts),
+    "switches": _Need("a switch that isolates a supply", lambda plan: bool(disconnects_of(plan))),
+    "tt": _Need(
+        "a supply in TT", lambda plan: any(way.earthing == "tt" for way in (plan.job.supply, *plan.job.extra_supplies))
+    ),
+    "house": _Need("a table of colours of one's own", lambda plan: plan.job.colours != Colours()),
     "extra": _Need("a further supply", lambda plan: bool(plan.job.extra_supplies)),
     "neutral": _Need("a neutral", lambda plan: plan.job.supply.has_neutral),
     "pass": _Need("a next panel", lambda plan: plan.job.pass_through is not None),

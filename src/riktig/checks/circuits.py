@@ -229,7 +229,8 @@ def check_nameplates(plan: Plan) -> Iterator[Finding]:
     names = sorted(unstated, key=lambda name: natural_key(plan.tags[name]))
     if names:
         yield Finding(
-            rule="motor-nameplate", severity=Severity.SHOULD, subject=names[0], evidence=f"{len(names)} by table", limit="nameplate",
+            rule="motor-nameplate", severity=Severity.SHOULD, subject=names[0], evidence=f"{len(names)} set by a table", limit="set by "
+            "the nameplate",
             message=f"the overload of {', '.join(names)} is set by the table current: write amps from the motor's nameplate, it goes "
             "before the table",
             source="IEC 60947-4-1 8.2.1.5, from memory" if is_iec else "NEC 430.6(A)(2), from memory",

@@ -1,7 +1,6 @@
 """Rules about door, entry wall and operator stations: holes, depth, shafts, glands."""
 
-import re
-from collections.abc import Iterator, Mapping, Sequence
+from collections.abc import Iterator, Sequence
 from itertools import combinations
 
 from riktig.checks.finding import Finding, Severity
@@ -13,6 +12,7 @@ from riktig.plan.place.door_groups import OPERATED_KINDS, row_of
 from riktig.plan.place.heights import floor_to_bottom
 from riktig.plan.plan import Plan
 from riktig.plan.wiring.entries import NUT_SHARE, SPANNER_MM
+from riktig.standards.degrees import keeps, read_degree
 from riktig.standards.iec_60947_5_1 import SOURCE_HOLES
 from riktig.standards.operator_heights import Operated, reach_of
 
@@ -30,8 +30,8 @@ def check_holes(plan: Plan) -> Iterator[Finding]:
                 severity=Severity.MUST,
                 subject=cutout.device,
                 message=f"{plan.name_of(cutout.device)} does not fit on the door: take a larger enclosure, or put it elsewhere",
-                evidence=f"{cutout.x:.0f}, {cutout.y:.0f} mm",
-                limit=f"{plan.door.width:.0f} x {plan.door.height:.0f} mm",
+                evidence=f"its middle at {cutout.x:.0f}/{cutout.y:.0f} mm",
+                limit=f"a door of {plan.door.width:.0f} x {plan.door.height:.0f} mm",
                 source="geometry",
             )
     yield from _too_close(plan, plan.door.cutouts, "door-holes-close", "on the door")
@@ -82,8 +82,8 @@ def check_heights(plan: Plan) -> Iterator[Finding]:
         move = "its row on the plate" if what == "main switch" else "it on the door"
         yield Finding(
             rule="operator-height", severity=Severity.MUST if is_said else Severity.SHOULD, subject=worst.device,
-            message=f"{names}: {'lower' if is_low else 'higher'} above the floor than {article} {what} may be{taken}: "
-            f"move {move}, or write [enclosure] floor_to_bottom as it will be",
+            message=f"{names}: {worst.y + floor:.0f} mm above the floor{taken}, where {article} {what} is {limit:.0f} mm at "
+            f"{'least' if is_low else 'most'}: move {move}, or write [enclosure] floor_to_bottom as it will be",
             evidence=f"{worst.y + floor:.0f} mm", limit=f"{'least' if is_low else 'most'} {limit:.0f} mm", source=str(reach.source),
         )  # fmt: skip
 
@@ -107,25 +107,22 @@ def check_openings(plan: Plan) -> Iterator[Finding]:
     rating = plan.job.enclosure.rating
     around = plan.door.boxes.keys() | {cutout.device for wall in plan.walls for cutout in wall.cutouts}
     openings = [device for device, part in plan.parts.items() if device in around and "ip" in part.traits]
-    poor = [device for device in openings if not _keeps(rating, plan.parts[device].traits)]
+    degree = read_degree(rating)
+    keep = [plan.parts[device].traits for device in openings]
+    poor = [
+        d
+        for d, t in zip(openings, keep, strict=True)
+        if degree is not None and not keeps(degree, t["ip"], t.get("ul_type", ""))
+    ]
     if poor:
         traits = plan.parts[poor[0]].traits
-        keeps = f"IP{traits['ip']} or type {traits['ul_type']}"
+        kept = f"IP{traits['ip']} or type {traits['ul_type']}"
         yield Finding(
-            rule="opening-rating", severity=Severity.SHOULD, subject=poor[0], evidence=keeps, limit=rating,
-            message=f"{', '.join(plan.name_of(device) for device in poor)} in door or wall of an enclosure {rating} keep {keeps}: "
+            rule="opening-rating", severity=Severity.SHOULD, subject=poor[0], evidence=kept, limit=rating,
+            message=f"{', '.join(plan.name_of(device) for device in poor)} in door or wall of an enclosure {rating} keep {kept}: "
             "write that for the enclosure, or carry the heat away through its walls (a larger one, or a cooler)",
             source="IEC 61439-1 8.2.2, IEC 60529, UL 50E, from memory",
         )  # fmt: skip
-
-
-def _keeps(rating: str, opening: Mapping[str, str]) -> bool:
-    """Return whether an opening, by the traits of its part, is as good as the enclosure's rating; one in unknown words is."""
-    found = re.fullmatch(r"IP\s?(\d)(\d)\w*", rating.strip(), re.IGNORECASE)
-    if found is not None:
-        return found[1] <= opening["ip"][0] and found[2] <= opening["ip"][1]
-    found = re.fullmatch(r"(?:NEMA|UL)?\s*(?:TYPE)?\s*(\d+[A-Z]*)", rating.strip(), re.IGNORECASE)
-    return found is None or found[1].upper() in {"1", "5", opening["ul_type"]}
 
 
 def check_depth(plan: Plan) -> Iterator[Finding]:
@@ -245,7 +242,7 @@ def check_stations(plan: Plan) -> Iterator[Finding]:
                 severity=Severity.SHOULD,
                 subject=station.cutouts[0].device,
                 message=f"no box of the series takes what is at '{station.location}': {station.needs}; part it into two boxes",
-                evidence=station.needs,
-                limit=f"{station.width:.0f} x {station.height:.0f} x {station.depth:.0f} mm",
+                evidence=f"asks for {station.needs}",
+                limit="the largest box of the series",
                 source="common practice, no source",
             )

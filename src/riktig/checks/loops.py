@@ -3,7 +3,6 @@
 from collections.abc import Iterator
 
 from riktig.checks.finding import Finding, Severity
-from riktig.job.model import Standard
 from riktig.plan.plan import Plan
 from riktig.plan.sizes.loops import Loop
 from riktig.standards import iec_60228, iec_60364_4
@@ -44,7 +43,7 @@ def _in_tt(plan: Plan, loops: list[Loop]) -> Iterator[Finding]:
     yield Finding(
         rule="disconnection", severity=Severity.MUST, subject=loops[0].load, evidence="no residual-current device",
         message=f"in TT {devices} open for no fault to earth at {loads}: put residual-current devices{sort} into their paths, or say to "
-        "whoever installs the supply that one must stand ahead of the panel",
+        "whoever installs the supply that one must stand ahead of the panel, and write [supply] rcd_ma",
         limit="R_A · I_Δn at most 50 V", source="IEC 60364-4-41 411.5.3, from memory",
     )  # fmt: skip
 
@@ -80,18 +79,3 @@ def check_heating(plan: Plan) -> Iterator[Finding]:
                 "lets less through",
                 limit=f"{loop.stands_a2s:.0f} A²s", source=f"{iec_60364_4.SOURCE_HEATING}; let-through: usual values, common practice",
             )  # fmt: skip
-
-
-def check_unearthed(plan: Plan) -> Iterator[Finding]:
-    """Yield, once, a supply in IT: a first fault opens nothing.
-
-    Source:
-        IEC 60364-4-41 411.6, IEC 60204-1:2016 6.3.3, from memory.
-    """
-    if plan.job.practice.standard is Standard.IEC and plan.job.supply.earthing == "it":
-        yield Finding(
-            rule="disconnection-it", severity=Severity.SHOULD, subject="job", evidence="earthing = it", limit="insulation is monitored",
-            message="in IT a first fault to earth opens nothing: an insulation monitor belongs to the supply, and a competent person "
-            "proves that a second fault is cleared, which is not computed here",
-            source="IEC 60364-4-41 411.6, from memory",
-        )  # fmt: skip

@@ -34,16 +34,21 @@ def check_too_small(plan: Plan) -> Iterator[Finding]:
         larger = find_mend(part, uses, plan.circuit.device(device).positions or ())
         made = find_part(larger.code) if larger is not None else None
         mend = f"take {made.title} ({made.code})" if made is not None else "add a relay for the further contacts"
-        wanted = ", ".join(use.ref.what or "contact" for use in plan.short_uses if use.device == device)
+        asked = (use.ref.what or "contact" for use in plan.short_uses if use.device == device)
+        wanted = ", ".join(f"{_SORTS.get(what, what)} ({what})" if what in _SORTS else what for what in asked)
         yield Finding(
             rule="part-too-small",
             severity=Severity.MUST,
             subject=device,
-            message=f"{plan.tags[device]} has no free contact for {wanted}: {mend}",
+            message=f"{plan.tags[device]} has no contact left where a path asks for {wanted}: {mend}",
             evidence=f"{part.title}: {count} too few",
             limit="one contact for each use",
             source="common practice, no source",
         )
+
+
+_SORTS = {"no": "a make contact", "nc": "a break contact", "co": "a changeover", "coil": "a coil", "tno": "a delayed make contact",
+          "tnc": "a delayed break contact"}  # fmt: skip
 
 
 def check_doubled(plan: Plan) -> Iterator[Finding]:

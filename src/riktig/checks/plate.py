@@ -7,6 +7,13 @@ from riktig.plan.place.faults import FaultKind, PlateFault, find_faults
 from riktig.plan.plan import Plan
 
 _SLACK = 1e-6
+_LACKING = {FaultKind.RAIL: "no rail under it", FaultKind.REACH: "no free way to a duct"}
+_WANTED = {
+    FaultKind.RAIL: "a rail",
+    FaultKind.REACH: "a duct beside it",
+    FaultKind.LOOSE: "ends that meet a duct",
+    FaultKind.OVERLAP: "no overlap",
+}
 
 
 def say_fault(fault: PlateFault, name: Callable[[str], str]) -> str:
@@ -46,8 +53,10 @@ def check_places(plan: Plan) -> Iterator[Finding]:
                 severity=Severity.MUST,
                 subject=fault.item,
                 message=say_fault(fault, plan.name_of),
-                evidence=f"{fault.missing:.0f} mm missing",
-                limit="0 mm",
+                evidence=f"{fault.missing:.0f} mm missing"
+                if fault.missing
+                else _LACKING.get(fault.kind, "0 mm missing"),
+                limit=_WANTED.get(fault.kind, "nothing missing"),
                 source="common practice, no source" if fault.kind in {FaultKind.ROOM, FaultKind.REACH} else "geometry",
             )
 

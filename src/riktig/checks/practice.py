@@ -49,27 +49,40 @@ def check_control_voltage(plan: Plan) -> Iterator[Finding]:
 
 
 def check_emergency_stop(plan: Plan) -> Iterator[Finding]:
-    """Yield a machine with motors and no emergency stop.
+    """Yield a machine with motors and no emergency stop, where a risk assessment wants one or nobody has said that none is needed, and
+    emergency stops of another category than it wants.
 
     Source:
-        IEC 60204-1:2016 9.2.3.4 and ISO 13850: by risk assessment, from memory.
+        IEC 60204-1:2016 9.2.2 and 9.2.3.4, NFPA 79 9.2.5.4, ISO 13850 4.1.4: by risk assessment, from memory.
     """
+    if not plan.power_circuits or plan.job.practice.scope != "machine":
+        return
+    wanted = plan.job.risk.emergency_stop
+    source = "ISO 13850, IEC 60204-1:2016 9.2.3.4, NFPA 79 9.2.5.4, from memory"
     has_stop = any(device.kind == "emergency-stop" for device in plan.circuit.devices)
-    if plan.job.starters and plan.job.practice.scope == "machine" and not has_stop:
+    is_switch = plan.job.incoming.handle == "red-yellow" and plan.job.incoming.switch == "door"
+    if not has_stop and wanted != "none" and not (is_switch and wanted in {None, "category 0"}):
         yield Finding(
-            rule="emergency-stop",
-            severity=Severity.NOTE,
-            subject="job",
-            message="no emergency stop is in the circuit: a competent person decides by risk assessment whether one is needed",
-            evidence="none",
-            limit="as the risk assessment says",
-            source="ISO 13850, IEC 60204-1:2016 9.2.3.4, from memory",
-        )
+            rule="emergency-stop", severity=Severity.NOTE if wanted is None else Severity.MUST, subject="job", source=source,
+            message="no emergency stop is in the circuit: a competent person decides by risk assessment whether one is needed, and [risk] "
+            "emergency_stop says which"
+            if wanted is None
+            else f"{plan.job.risk.words} wants an emergency stop of {wanted}, and none is in the circuit: write [estop.E1]",
+            evidence="none", limit=wanted or "as the risk assessment says", asks="risk.emergency_stop" if wanted is None else "",
+        )  # fmt: skip
+    for group in plan.job.estops:
+        if wanted in {"category 0", "category 1"} and f"category {group.category}" != wanted:
+            yield Finding(
+                rule="emergency-stop", severity=Severity.MUST, subject=f"{group.name}.S1", source=source,
+                message=f"{plan.job.risk.words} wants {wanted}, and emergency stop {group.name} is of category {group.category}: write "
+                f"[estop.{group.name}] category = {wanted[-1]}",
+                evidence=f"category {group.category}", limit=wanted,
+            )  # fmt: skip
 
 
 def check_supply_protection(plan: Plan) -> Iterator[Finding]:
     """Yield the protection that the incoming supply must have ahead of the panel: large enough for the load, and no larger than what
-    conductors and switch stand.
+    conductors and switch stand; nothing where what stands there is stated and right.
 
     Source:
         IEC 60204-1:2016 7.2.2 (the supplier states the device for the supply), IEC 60947-3 and IEC 60947-4-1, NEC 430.62, from memory.
@@ -78,37 +91,76 @@ def check_supply_protection(plan: Plan) -> Iterator[Finding]:
     for name, value in (("", plan.panel.supply), *plan.panel.further.items()):
         is_short = value.needed is not None and value.value < value.needed - 1e-9
         which = f"supply {name}" if name else "the supply of this panel"
+        given = plan.job.way_in(name or None).protection_a
+        is_small = given is not None and value.needed is not None and given < value.needed - 1e-9
+        if given is not None and not is_short and (is_small or given > value.value + 1e-9):
+            limit = (
+                f"{value.needed:g} A at least"
+                if is_small and value.needed is not None
+                else f"{value.value:g} A at most"
+            )
+            yield Finding(
+                rule="supply-protection", severity=Severity.MUST, subject=_switch_of(plan, name), evidence=f"{given:g} A", limit=limit,
+                message=f"{given:g} A protect {which}, and it takes {limit}: let whoever installs it put {what} of that in"
+                + ("" if is_small else ", or take larger main conductors and a larger main switch"),
+                source=value.source,
+            )  # fmt: skip
+        if given is not None and not is_short:
+            continue
         yield Finding(
             rule="supply-protection", severity=Severity.MUST if is_short else Severity.NOTE, source=value.source,
-            subject=next((device for device in (f"{name}.Q" if name else "Q0",) if device in plan.parts), "Q0"),
-            message=f"protect {which} with {what} of no more than {value.value:g} A: say so to whoever installs it"
+            subject=_switch_of(plan, name), asks="" if is_short else f"extra_supply.{name}.protection_a" if name else "supply.protection_a",
+            message=f"protect {which} with {what} of no more than {value.value:g} A: say so to whoever installs it, and write what stands "
+            "there as protection_a"
             + (f". The load asks for {value.needed:g} A: take larger main conductors or a larger main switch" if is_short else ""),
             evidence=f"full load {plan.panel.load.of(name).full_load:.1f} A", limit=f"{value.value:g} A",
         )  # fmt: skip
 
 
+def _switch_of(plan: Plan, supply: str) -> str:
+    """Return the switch of a supply, "" of the main one."""
+    return next((device for device in (f"{supply}.Q" if supply else "Q0",) if device in plan.parts), "Q0")
+
+
 def check_restart(plan: Plan) -> Iterator[Finding]:
-    """Yield motors that start by themselves, and control-on relays that nothing watches.
+    """Yield motors that start by themselves where nobody answers for it, and emergency stops through relays that nothing watches where more
+    is wanted, or nobody has said what is.
 
     Source:
-        IEC 60204-1:2016 7.5 and 9.2.3 (no unexpected restart), ISO 13850, from memory.
+        IEC 60204-1:2016 7.5 and 9.2.3 (no unexpected restart), ISO 13850; ISO 13849-1 6.2 (one channel that nothing watches reaches
+        performance level c at most), from memory.
     """
+    risk = plan.job.risk
     for starter in plan.job.starters:
-        if restarts(starter, plan.job):
+        if restarts(starter, plan.job) and not risk.restart:
             yield Finding(
                 rule="automatic-restart", severity=Severity.NOTE, subject=starter.name,
-                message=f"{starter.name} starts by itself after a loss of supply: put its warning label up, or write "
-                'restart = "manual"',
-                evidence="restarts by itself", limit="deliberate, with a label",
+                message=f"{starter.name} starts by itself after a loss of supply: put its warning label up and let whoever judged the "
+                "risk say "
+                'why it may ([risk] restart), or write restart = "manual"',
+                evidence="restarts by itself", limit="deliberate, with a label and a reason", asks="risk.restart",
                 source="IEC 60204-1:2016 7.5, NFPA 79 7.5.3, from memory",
             )  # fmt: skip
     for group in plan.job.estops:
+        level = risk.performance_level
+        if level in {"a", "b", "c"}:
+            continue
+        if level is not None:
+            yield Finding(
+                rule="emergency-stop-relay", severity=Severity.MUST, subject=f"{group.name}.S1",
+                message=f"{risk.words} wants performance level {level}, and emergency stop {group.name} works through single relays "
+                "that nothing "
+                "watches, which reach c at most: draw it with a safety relay of two channels and feedback",
+                evidence=f"category {group.category}, single relays", limit=f"performance level {level}",
+                source="ISO 13849-1 6.2, from memory",
+            )  # fmt: skip
+            continue
         yield Finding(
             rule="emergency-stop-relay", severity=Severity.NOTE, subject=f"{group.name}.S1",
             message=f"emergency stop {group.name} works through single relays that nothing watches: a competent person decides "
-            "by risk assessment whether a safety relay is needed",
+            "by risk assessment whether a safety relay is needed, and [risk] performance_level says so",
             evidence=f"category {group.category}, reset by {group.reset}", limit="as the risk assessment says",
-            source="ISO 13849-1, ISO 13850, from memory",
+            source="ISO 13849-1, ISO 13850, from memory", asks="risk.performance_level",
         )  # fmt: skip
 
 

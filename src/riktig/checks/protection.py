@@ -65,7 +65,7 @@ def check_poles(plan: Plan) -> Iterator[Finding]:
                 severity=Severity.MUST,
                 subject=control.name,
                 message=f"{control.name} hangs on {len(lines)} lines behind a {poles}-pole breaker: take a {len(lines)}-pole one",
-                evidence=f"{poles} poles",
+                evidence="1 pole" if poles == 1 else f"{poles} poles",
                 limit=f"{len(lines)} poles",
                 source="common practice, no source",
             )

@@ -71,7 +71,7 @@ def check_overloads(plan: Plan) -> Iterator[Finding]:
             low, high = part.rating("amps_min"), part.rating("amps_max")
             if high and not low <= setting <= high:
                 yield Finding(
-                    rule="overload-range", severity=Severity.MUST, subject=device, evidence=f"{setting:.3g} A",
+                    rule="overload-range", severity=Severity.MUST, subject=device, evidence=f"{format_number(setting)} A",
                     message=f"the overload of {name} must be set to {format_number(setting)} A but reaches {low:g} to {high:g} A: "
                     "choose another part, or add one to the catalogue",
                     limit=f"{low:g} to {high:g} A", source="IEC 60947-4-1 8.2.1.5, from memory",
@@ -249,13 +249,14 @@ def check_by_hand(plan: Plan) -> Iterator[Finding]:
             continue
         margin = value.margin_percent
         is_weak = margin is not None and margin < -1e-6
-        computed = f"{format_number(value.computed, 4)} {value.unit}" if value.computed else "what is computed"
+        unit = value.unit.replace("mm2", "mm²")
+        computed = f"{format_number(value.computed, 4)} {unit}" if value.computed else "what is computed"
         tag = plan.tags.get(value.subject, value.subject)
         yield Finding(
             rule="set-by-hand", severity=Severity.SHOULD if is_weak else Severity.NOTE, subject=value.subject,
-            message=f"{value.quantity.replace('_', ' ')} of {tag} is set by hand to {format_number(value.value, 4)} {value.unit}, "
+            message=f"{value.quantity.replace('_', ' ')} of {tag} is set by hand to {format_number(value.value, 4)} {unit}, "
             f"computed {computed}{', which is more than it does' if is_weak else ''}: {value.reason}",
-            evidence=f"{value.value:g} {value.unit}", limit=computed, source="a person's decision, kept in the job",
+            evidence=f"{value.value:g} {unit}", limit=computed, source="a person's decision, kept in the job",
         )  # fmt: skip
     for key in plan.job.ledger.values:
         if key not in known:

@@ -181,6 +181,7 @@ def check_arrester(plan: Plan) -> Iterator[Finding]:
         if earth.size.metric and earth.size.mm2 < least:
             yield Finding(
                 rule="arrester-earth", severity=Severity.MUST, subject=surge.name, evidence=earth.size.label(), limit=f"{least:g} mm²",
-                message=f"the earth of {tag} is {earth.size.label()}, a type {surge.type} arrester asks for {least:g} mm²",
+                message=f"the earth of {tag} is {earth.size.label()}, and a type {surge.type} arrester asks for {least:g} mm²: lay that "
+                "from it to the earth bar",
                 source=str(iec_60364_5.SOURCE_ARRESTER_SECTIONS),
             )  # fmt: skip

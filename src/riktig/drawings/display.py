@@ -30,6 +30,10 @@ class Tone(StrEnum):
     WHITE = "wire white"
     WHITE_BLUE = "wire white-blue"
     WHITE_YELLOW = "wire white-yellow"
+    BROWN = "wire brown"
+    VIOLET = "wire violet"
+    GREY = "wire grey"
+    GREEN = "wire green"
     GREEN_YELLOW = "wire green-yellow"
 
 

@@ -24,6 +24,10 @@ WIRE: dict[Tone, str] = {
     Tone.WHITE: "#F7F7F4",
     Tone.WHITE_BLUE: "#CBD9F2",
     Tone.WHITE_YELLOW: "#F3E9B6",
+    Tone.BROWN: "#7A4A2B",
+    Tone.VIOLET: "#7B4A9E",
+    Tone.GREY: "#8C9192",
+    Tone.GREEN: "#2E8B3D",
     Tone.GREEN_YELLOW: "#6FA52B",
 }
 """Real insulation colours; drawn over a casing so that the light ones read on paper."""

@@ -41,6 +41,7 @@ from riktig.job.modules import (
 )
 from riktig.job.plain import MOST_PATH, find_too_many, find_unfit
 from riktig.job.scripts import Script
+from riktig.job.stated import Colours, Risk
 from riktig.job.waivers import Waiver
 
 
@@ -52,18 +53,24 @@ class Standard(StrEnum):
 
 
 class JobInfo(Frozen):
-    """What the job is called."""
+    """What the job is called, and what a nameplate has that only a person knows: who makes the panel, its serial number, year and main
+    document.
+    """
 
     number: Annotated[str, StringConstraints(min_length=1)]
     title: str = ""
     customer: str = ""
+    maker: str = ""
+    serial: str = ""
+    year: Annotated[int, Field(ge=1950, le=2100)] | None = None
+    document: str = ""
 
 
 class Practice(Frozen):
     """The schools that a shop works by; `stock` and `kerf` are the mm of a bar of rail or duct and of what a cut takes,
     `paper` is that of templates in full size, None: A4, Letter in North America; `jumpers` how many mm apart two clamps of one row may be
     whose wire goes straight from one to the other, 0: each lies in a duct; `uprights` whether wires of power and of extra-low voltage keep
-    apart or share one.
+    apart or share one; `wire_volts` for what the wires in the panel are insulated, None: 750 V, 600 V in North America.
     """
 
     standard: Standard = Standard.IEC
@@ -94,6 +101,7 @@ class Practice(Frozen):
     grouping: Literal["declared", "laid"] = "laid"
     conductors: Literal["mm2", "awg"] | None = None
     conductor_class: Literal["5", "2"] | None = None
+    wire_volts: Volts | None = None
 
     @property
     def template_paper(self) -> str:
@@ -108,6 +116,8 @@ class Enclosure(Frozen):
     warmest air that its devices may stand in, `ambient_min` the coldest air around it. `hinge` is the side of the door's hinges seen
     from the front, `window` width and height of the cut-out of a window in it, None for none. `floor_to_bottom` is how high its lower
     edge is above the floor on which people stand; None: as it is usual for its mounting and height.
+    `lock` is what it takes to open the door: a tool, a key, the main switch off (interlock), or nothing. `outdoors`: it stands in the
+    weather.
     """
 
     width: LengthMm = 600.0
@@ -124,6 +134,8 @@ class Enclosure(Frozen):
     inside_rise: Annotated[float, Field(ge=0, le=40)] = 10.0
     inside_max: Annotated[float, quantity("degC"), Field(ge=30, le=70)] = 55.0
     altitude: Annotated[float, quantity("m"), Field(ge=0, le=5000)] = 0.0
+    lock: Literal["tool", "key", "interlock", "none"] = "tool"
+    outdoors: bool = False
 
 
 class Incoming(Frozen):
@@ -131,7 +143,9 @@ class Incoming(Frozen):
 
     `main_contactor` stands behind it, and is let in by a phase relay that acts on all and by the door switch.
     `protection` is a device of the panel's own behind the switch, `amps` its rating, else as large as the load asks; with a
-    `disconnect` other than a switch the first device is both, a main breaker or a fused switch.
+    `disconnect` other than a switch the first device is both, a main breaker or a fused switch. `handle` is the colour of its handle,
+    red on yellow where it is to switch off in an emergency. `inside_handle`: it is operated with the door open too, without a tool.
+    `shrouded`: what stays live on its line side is covered against touch. None: nobody has said.
     """
 
     switch: Literal["door", "plate", "none"] = "door"
@@ -141,6 +155,9 @@ class Incoming(Frozen):
     protection: Literal["none", "breaker", "fuse"] = "none"
     disconnect: Literal["switch", "breaker", "fused-switch"] = "switch"
     amps: Amps | None = None
+    handle: Literal["black", "red-yellow"] = "black"
+    inside_handle: bool | None = None
+    shrouded: bool | None = None
 
     @property
     def own_protection(self) -> str:
@@ -192,7 +209,8 @@ SHARED_BY_GROUPS = ("kind", "volts", "from_lines", "earthed", "protection", "cla
 class Location(Named):
     """A place other than plate and door; `distance` in m of cable route from the panel.
 
-    `laid` is how its cables run: in conduit, on a wall or on a tray; `grouped` how many loaded circuits lie together.
+    `laid` is how its cables run: in conduit, on a wall or on a tray; `grouped` how many loaded circuits lie together. `cable_volts` is
+    for what volts between lines its cables are insulated, None: 1000 V, 600 V in North America.
     """
 
     title: str = ""
@@ -200,6 +218,7 @@ class Location(Named):
     box: Literal["metal", "insulating"] = "metal"
     laid: Literal["conduit", "wall", "tray"] = "conduit"
     grouped: Annotated[int, Field(ge=1, le=20)] = 1
+    cable_volts: Volts | None = None
 
 
 Lamp = Literal["run", "trip", "ready"]
@@ -353,6 +372,8 @@ class Job(Frozen):
     incoming: Incoming = Incoming()
     phase_lamps: PhaseLamps | None = None
     pass_through: PassThrough | None = None
+    colours: Colours = Colours()
+    risk: Risk = Risk()
     extra_supplies: tuple[ExtraSupply, ...] = ()
     controls: tuple[Control, ...] = ()
     locations: tuple[Location, ...] = ()
@@ -414,6 +435,8 @@ SINGLE_TABLES: dict[str, tuple[str, type[Frozen]]] = {
     "incoming": ("incoming", Incoming),
     "phase_lamps": ("phase_lamps", PhaseLamps),
     "pass_through": ("pass_through", PassThrough),
+    "colours": ("colours", Colours),
+    "risk": ("risk", Risk),
 }
 NAMED_TABLES: dict[str, tuple[str, type[Frozen]]] = {
     "extra_supply": ("extra_supplies", ExtraSupply),

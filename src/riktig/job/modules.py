@@ -4,7 +4,7 @@ from typing import Annotated, Any, ClassVar, Literal
 
 from pydantic import BeforeValidator, Field, StringConstraints, model_validator
 
-from riktig.job.fields import Amps, Frozen, Hertz, KiloAmps, Named, Places, Volts, Word
+from riktig.job.fields import Amps, Frozen, Hertz, KiloAmps, Named, Ohms, Places, Volts, Word
 from riktig.job.plain import MOST_PATH
 
 SYSTEMS = Literal["1ph+n", "1ph3w", "3ph", "3ph+n"]
@@ -23,7 +23,9 @@ ASSUMED_FAULT_KA = 6.0
 class WayIn(Frozen):
     """A way in. Volts are line to line, for one phase with neutral line to neutral; fault current in kA.
 
-    `entry` is the side where its cable comes in.
+    `entry` is the side where its cable comes in. What is known of what lies ahead of it, None for what is not: `loop_ohm` the impedance
+    from line to earth at the panel, `earth_ohm` the resistance of the earth electrode (TT and IT), `rcd_ma` what a residual-current
+    device ahead trips at, `protection_a` the rating of the device ahead; `monitored`: its insulation is watched (IT).
     """
 
     system: SYSTEMS
@@ -32,6 +34,11 @@ class WayIn(Frozen):
     hertz: Hertz = 50.0
     fault_ka: KiloAmps | None = None
     entry: Literal["top", "bottom"] = "bottom"
+    loop_ohm: Ohms | None = None
+    earth_ohm: Ohms | None = None
+    rcd_ma: Annotated[float, Field(ge=1, le=30_000)] | None = None
+    protection_a: Amps | None = None
+    monitored: bool = False
 
     @property
     def available_ka(self) -> float:

@@ -331,7 +331,8 @@ STAGES: tuple[Stage, ...] = (
         SHOP, "body", "parts", "potentials", "clamps", "sections", "laid_inside", "links"),
     _stage("link_sizes", lambda links, sections, runs, taps: size_links(links, sections, runs, taps[0]), "links", "sections", "runs",
            "taps"),
-    _stage("laid", build_conductors, _job("supply", "practice", "locations", "excepted"), "links", "link_sizes", "potentials", "ways",
+    _stage("laid", build_conductors, _job("supply", "practice", "locations", "excepted", "colours"), "links", "link_sizes", "potentials",
+    "ways",
            "cable_names", "signals"),
     _stage("combs", lambda combs, conductors: with_sections(
         combs, {end: c.size.mm2 for c in conductors if c.kind == "comb" for end in (c.a, c.b)}),

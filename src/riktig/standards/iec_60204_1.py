@@ -1,4 +1,4 @@
-"""IEC 60204-1:2016 (electrical equipment of machines): conductors."""
+"""IEC 60204-1:2016 (electrical equipment of machines): conductors, isolation, residual voltage, earth currents."""
 
 from riktig.standards.tables import Source, interpolate, read_columns, read_table
 
@@ -84,3 +84,13 @@ def protective_section_mm2(line_mm2: float) -> float:
     if line_mm2 <= 16:
         return line_mm2
     return 16.0 if line_mm2 <= 35 else line_mm2 / 2
+
+
+ISOLATING_IEC = ("IEC 60947-3", "IEC 60947-2")
+"""Standards of what may isolate a supply: switch-disconnectors, and breakers suited to isolate; 5.3.2, from memory."""
+ISOLATING_UL = ("UL 98", "UL 489")
+"""The same in North America: NFPA 79 5.3.2, UL 508A 30, from memory."""
+TOUCH_V, RESIDUAL_S = 60.0, 5.0
+"""Volts to which what holds charge must have fallen, and seconds that it may take without a warning; 6.2.4, from memory."""
+LEAKAGE_A, LEAKAGE_MM2 = 0.010, 10.0
+"""Earth current in A from which a protective conductor has so many mm² of copper, or a second one; 8.2.6, from memory."""

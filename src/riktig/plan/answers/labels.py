@@ -6,6 +6,7 @@ from typing import TYPE_CHECKING
 
 from riktig.job.roles import restarts
 from riktig.plan.answers.stay_live import find_live_groups
+from riktig.standards import iec_60204_1
 
 if TYPE_CHECKING:
     from riktig.plan.plan import Plan
@@ -57,7 +58,7 @@ def build_labels(plan: "Plan") -> tuple[Label, ...]:
 
 
 def _warnings(plan: "Plan") -> list[str]:
-    """Return the words at what stays live, at second supplies, and at motors that start by themselves."""
+    """Return the words at what stays live, at second supplies, at what holds charge, and at motors that start by themselves."""
     words: list[str] = []
     for group in find_live_groups(plan):
         if group.source == "mains":
@@ -65,6 +66,12 @@ def _warnings(plan: "Plan") -> list[str]:
             words.extend(f"LIVE with the main switch off: {_what(owner, plan)}" for owner in owners)
         else:
             words.append(f"SECOND SUPPLY {group.source.partition('.')[0]}: isolate it at {_where(group.source, plan)}")
+    for device in plan.circuit.devices:
+        seconds = plan.parts[device.id].rating("discharge_s")
+        if seconds > iec_60204_1.RESIDUAL_S:
+            words.append(
+                f"{plan.tags[device.id]} HOLDS CHARGE: wait {seconds / 60:g} min after isolating, and prove it dead"
+            )
     starting = [s.name for s in plan.job.starters if restarts(s, plan.job)]
     words.extend(f"{name} STARTS BY ITSELF: isolate before any work" for name in starting)
     return words

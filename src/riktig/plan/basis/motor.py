@@ -195,13 +195,35 @@ def _table_current(starter: Starter, world: MotorWorld) -> tuple[SizedValue, boo
     else:
         amps, power, source = nec.motor_current_a(hp, volts, starter.phases), f"{hp:.4g} hp", str(nec.SOURCE_MOTOR)
     if amps is None:
-        return _by_power(starter, kw, volts, *_ESTIMATE), True
+        return _beyond_table(starter, kw, volts, is_iec=world.is_iec) or _by_power(starter, kw, volts, *_ESTIMATE), True
     sized = SizedValue(
         subject=starter.name, quantity="motor_current", value=round(amps, 3), unit="A", source=source,
         formula=f"table: {power} at {volts:g} V is {format_number(amps)} A", inputs={"power": power, "volts": volts},
         places=_places(starter),
     )  # fmt: skip
     return sized, False
+
+
+def _beyond_table(starter: Starter, kw: float, volts: float, *, is_iec: bool) -> SizedValue | None:
+    """Return the current of a motor larger than all of the table, as much for each kW as the largest of it draws; None for any other.
+
+    Source:
+        Efficiency and cos phi change little between large motors: common practice, no source.
+    """
+    largest = iec_60947_4_1.listed_powers_kw()[-1] if is_iec else nec.listed_powers_hp()[-1] * KW_PER_HP
+    known = (
+        iec_60947_4_1.rated_motor_current_a(largest, volts)
+        if is_iec
+        else nec.motor_current_a(largest / KW_PER_HP, volts)
+    )
+    if starter.phases != 3 or kw <= largest or known is None:
+        return None
+    amps = known * kw / largest
+    return SizedValue(
+        subject=starter.name, quantity="motor_current", value=round(amps, 3), unit="A", places=_places(starter),
+        formula=f"beyond the table: {format_number(known)} A · {kw:g} kW / {largest:.4g} kW = {format_number(amps)} A",
+        source="as the largest motor of its table, common practice, no source", inputs={"kw": kw, "volts": volts},
+    )  # fmt: skip
 
 
 def _places(starter: Starter) -> dict[str, str]:

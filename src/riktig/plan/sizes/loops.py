@@ -93,11 +93,16 @@ def find_lines(
             continue
         place = job.location(circuit.device(load).location)
         metres = place.distance if place is not None else _FIELD_M
-        residual = next(
-            (parts[d].rating("ma") / 1000.0 for d in devices if d in parts and parts[d].kind == "rcd"), None
-        )
+        trips = [parts[d].rating("ma") for d in devices if d in parts and parts[d].kind == "rcd"]
+        ahead = [way_in.rcd_ma] if way_in.rcd_ma is not None else []
+        residual = min((*trips, *ahead), default=None)
         found[load] = Line(
-            load=load, device=protection, part=parts[protection], way_in=way_in, metres=metres, residual_a=residual
+            load=load,
+            device=protection,
+            part=parts[protection],
+            way_in=way_in,
+            metres=metres,
+            residual_a=residual / 1000.0 if residual is not None else None,
         )
     return found
 
@@ -135,7 +140,8 @@ def loop_of(line: Line, size: ConductorSize) -> Loop:
     rated = part.rating("amps") or part.rating("amps_max")
     time = iec_60364_4.disconnection_s(rated)
     trips, words = trips_surely_a(part, time)
-    source = iec_60364_4.source_ohm(volts, way_in.available_ka)
+    stated = way_in.loop_ohm
+    source = stated if stated is not None else iec_60364_4.source_ohm(volts, way_in.available_ka)
     hot = 2.0 * iec_60228.resistance_ohm_per_m(size.mm2, iec_60228.HOT_C)
     fault = iec_60364_4.loop_a(volts, source, hot, metres)
     longest = iec_60364_4.longest_m(volts, source, hot, trips)
@@ -146,7 +152,10 @@ def loop_of(line: Line, size: ConductorSize) -> Loop:
         formula=f"({iec_60364_4.LEAST_VOLTS:g} · {format_number(volts)} V / {format_number(trips)} A - {format_number(source)} Ω) / "
         f"{hot:.4g} Ω/m: {words} in {time:g} s; at {metres:g} m {format_number(fault)} A flow"
         + (f"; its {1000 * residual:g} mA residual-current device clears it at any length" if residual is not None else ""),
-        source=f"{iec_60364_4.SOURCE_DISCONNECTION}; the source as {format_number(way_in.available_ka / 2)} kA to earth: common practice",
+        source=f"{iec_60364_4.SOURCE_DISCONNECTION}; "
+        + (f"{stated:g} Ω up to the panel as stated" if stated is not None else "the source as "
+        f"{format_number(way_in.available_ka / 2)} kA to "
+           "earth: common practice"),
         inputs={"volts": round(volts, 1), "fault_ka": way_in.available_ka, "trips_a": round(trips, 1), "size": size.label(),
                 "length_m": metres},
         places={"fault_ka": "supply.fault_ka", "trips_a": line.device, "volts": "supply.volts"},

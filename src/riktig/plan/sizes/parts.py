@@ -388,7 +388,7 @@ def _lacks_form(part: Part, wish: _Wish) -> Iterator[str]:
     if part.kind in _BY_WORLD:
         words = part.traits.get("type", "")
         if wish.standard.value.upper() not in words or "supplementary" in words:
-            yield f"a {wish.standard.value.upper()} type"
+            yield f"one made for {wish.standard.value.upper()}"
     for trait, value in device.wants.items():
         if part.traits.get(trait) != value:
             yield f"{trait} {value}"

@@ -8,6 +8,7 @@ from typing import Any
 
 from riktig.job.ids import TerminalId, WireId
 from riktig.job.model import Job, Standard
+from riktig.job.stated import Colours
 from riktig.pipeline.rows import by_row
 from riktig.plan.circuit.model import DOOR, PLATE
 from riktig.plan.circuit.zones import device_of
@@ -156,7 +157,7 @@ def build_conductors(
     for link, size in zip(links, sizes, strict=True):
         key, drop = link.key, _drop_of(link)
         ordinals[key] += 1
-        colour = (excepted, job.practice.standard, grounded)
+        colour = (excepted, job.practice.standard, job.colours, grounded)
         ends = _ends_of(link, ways, distances)
         cable = cables[drop] if drop is not None else None
         within = (cable, screened.get(key, ""))
@@ -164,6 +165,12 @@ def build_conductors(
         made.append(row)
     made.sort(key=lambda row: row[0])
     return tuple(conductor for _, conductor in made)
+
+
+def colour_in(house: Colours, function: ConductorFunction, standard: Standard) -> str:
+    """Return the insulation colour of a conductor: that of the house, else as the standard says."""
+    own: str | None = getattr(house, function.name.lower())
+    return own or conductor_colour(function, standard)
 
 
 def _screened(links: tuple[Link, ...], signals: Signals) -> dict[str, str]:
@@ -225,7 +232,7 @@ def _row(
     link: Link,
     size: ConductorSize,
     potential: Potential,
-    colour: tuple[frozenset[str], Standard, str | None],
+    colour: tuple[frozenset[str], Standard, Colours, str | None],
     ends: _Ends,
     within: tuple[str | None, str],
 ) -> tuple[tuple[int, str, tuple[Any, ...]], Conductor]:
@@ -233,13 +240,13 @@ def _row(
     under one screen in the panel.
     """
     (key, ordinal), (cable, screened) = name, within
-    excepted, standard, grounded = colour
+    excepted, standard, house, grounded = colour
     stage = "signals" if screened and link.where == PLATE else _stage_of(link, potential)
     batch = f"{stage} screened {screened}" if screened else _batch_of(link, stage, ends.rows, cable)
     legs, length = _measure(link, ends)
     conductor = Conductor(
         id=WireId(f"{key} {ordinal}"), number=link.number, a=link.a, b=link.b, kind=_kind_of(link), location=cable or link.where, size=size,
-        colour=conductor_colour(_function_of(link, potential, excepted, grounded), standard), length_mm=length, legs=legs, stage=stage,
+        colour=colour_in(house, _function_of(link, potential, excepted, grounded), standard), length_mm=length, legs=legs, stage=stage,
         batch=batch, screened=screened,
     )  # fmt: skip
     return (_STAGES.index(stage), batch, natural_key(link.number)), conductor

@@ -1,0 +1,62 @@
+"""Every rule passes a sound panel, turns red by the smallest change, and green again by a mend; none is without such a pair."""
+
+import re
+from dataclasses import replace
+from pathlib import Path
+
+import pytest
+
+from riktig.checks.book import all_rules
+from riktig.checks.run import find_all
+from riktig.plan.plan import Plan
+from rule_pairs import PAIRS, Pair
+from support import plan_of
+
+TESTS = Path(__file__).parents[1]
+BESIDE = {
+    "checks/test_behaviour.py": (
+        "emergency-stop-reach", "emergency-stop-opening", "emergency-stop-release", "supply-return", "overload-reset", "stop-first",
+        "overload-first", "interlock-open", "mirror-contact", "reversal", "star-delta-ends", "alarm-ahead", "hold-to-run",
+    ),
+    "checks/test_paths.py": ("switched-earth", "bonded-side", "socket-rcd", "neutral-cut"),
+    "checks/test_supplies.py": ("arrester-leads",),
+    "checks/test_fit.py": ("duct-fill",),
+    "plan/wiring/test_taps.py": ("long-tap", "clamp-size", "clamp-overfull", "unequal-pair"),
+    "plan/wiring/test_grouping.py": ("duct-grouping",),
+    "plan/sizes/test_loops.py": ("fault-heating",),
+    "plan/place/test_depth.py": ("door-depth", "shaft-too-short"),
+    "plan/place/test_walls.py": ("wall-depth",),
+    "standards/test_own_tables.py": ("own-table",),
+}  # fmt: skip
+"""Rules whose pairs take more than a brief, and where they stand."""
+
+
+def with_parts(plan: Plan, pair: Pair) -> Plan:
+    """Return a Plan some of whose parts say other things."""
+    parts = dict(plan.parts)
+    for device, words in pair.parts.items():
+        kept = {k: v for k, v in parts[device].traits.items() if k not in words}
+        ratings = {k: v for k, v in parts[device].ratings.items() if k not in words}
+        kept |= {k: v for k, v in words.items() if isinstance(v, str)}
+        parts[device] = replace(parts[device], traits=kept, ratings=ratings)
+    return replace(plan, parts=parts)
+
+
+def rules(plan: Plan) -> set[str]:
+    return {finding.rule for finding in find_all(plan)}
+
+
+@pytest.mark.parametrize("pair", PAIRS, ids=lambda pair: pair.rule)
+def test_a_rule_passes_what_is_sound_and_finds_the_smallest_change(pair: Pair) -> None:
+    assert pair.rule not in rules(plan_of(pair.sound))
+    (found, *_) = [f for f in find_all(with_parts(plan_of(pair.wrong), pair)) if f.rule == pair.rule]
+    assert found.message and found.evidence and found.limit and found.source
+    assert pair.mend is None or pair.rule not in rules(plan_of(pair.mend))
+
+
+def test_no_rule_is_without_a_pair() -> None:
+    shown = {pair.rule for pair in PAIRS} | {rule for names in BESIDE.values() for rule in names}
+    assert {rule.id for rule in all_rules()} == shown
+    for name, its in BESIDE.items():
+        text = (TESTS / name).read_text()
+        assert all(re.search(rf'["\'{{]{rule}["\']', text) for rule in its), name
