@@ -205,13 +205,15 @@ PAIRS = (
     Pair(rule="rating-missing", sound=BASE, wrong=BASE + device("F9", "breaker", 'part = "sx1-c6"')),
     Pair(rule="unknown-part", sound=BASE, wrong=BASE + '[kept.parts]\n"M1.K" = "xx-99"\n'),
     # enclosure
-    Pair(rule="declared-rise", sound=BASE, wrong=BASE + DRIVE.replace("kw = 2.2", "kw = 30")),
+    Pair(rule="declared-rise", sound=BASE, wrong=BASE + DRIVE.replace("kw = 2.2", "kw = 7.5")),
     Pair(rule="enclosure-degree", sound=BASE.replace("[enclosure]", '[enclosure]\nrating = "IP54"'),
          wrong=BASE.replace("[enclosure]", '[enclosure]\nrating = "tight"')),
     Pair(rule="opening-rating", sound=BASE, wrong=BASE + '[excepted.X1]\nload = "fan"\n',
          mend=BASE.replace("[enclosure]", '[enclosure]\nrating = "IP54"') + '[excepted.X1]\nload = "fan"\n'),
     Pair(rule="cold-enclosure", sound=BASE, wrong=BASE.replace("[enclosure]", "[enclosure]\nambient_min = 0"),
          mend=BASE.replace("[enclosure]", "[enclosure]\nambient_min = 0") + '[excepted.X1]\nload = "heater"\n'),
+    Pair(rule="condensation", sound=BASE, wrong=BASE.replace("[enclosure]", "[enclosure]\noutdoors = true"),
+         mend=BASE.replace("[enclosure]", "[enclosure]\noutdoors = true") + '[excepted.X1]\nload = "heater"\n'),
     Pair(rule="inside-temperature", sound=BASE, wrong=BASE.replace("width = 800\nheight = 1200", "width = 400\nheight = 600\ndepth = 200")
          + DRIVE.replace("kw = 2.2", "kw = 15")),
     Pair(rule="entry-wall-full", sound=BASE, wrong=BASE.replace("width = 800", "width = 200\ndepth = 100")

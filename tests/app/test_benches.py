@@ -42,7 +42,10 @@ def test_the_day_sheet_says_when_something_is_to_be_decided(shell: Shell, qtbot:
     settled()
     assert "1 to decide" in stage_text(shell, "Brief")
     shell.hub.select("")
+    assert "1 must be mended" in words(shell.margin, qtbot)
+    shell.hub.select("panel")
     assert "take an enclosure at least" in words(shell.margin, qtbot)
+    shell.hub.select("")
     assert "does not fit" in shell.bench("brief").side.fit.format()  # type: ignore[attr-defined]
 
 
@@ -104,16 +107,23 @@ def test_the_margin_says_what_is_selected(shell: Shell, qtbot: QtBot, ref: str, 
         assert part in text
 
 
-def test_a_finding_leads_to_its_subject(shell: Shell, qtbot: QtBot) -> None:
+def test_with_nothing_selected_the_margin_counts_findings_and_leads_to_all_of_them(shell: Shell, qtbot: QtBot) -> None:
     def ways() -> list[QPushButton]:
-        return [b for b in shell.margin.findChildren(QPushButton) if b.text() == "Show Q0"]
+        return [
+            b
+            for b in shell.margin.findChildren(QPushButton)
+            if b.text() == "All findings, by subject" and b.isVisible()
+        ]
 
-    qtbot.waitUntil(lambda: bool(ways()), timeout=30_000)
-    qtbot.wait(50)
+    shell.hub.select("")
+    qtbot.waitUntil(lambda: "to know" in words(shell.margin, qtbot) and bool(ways()), timeout=30_000)
+    assert "supply of this panel" not in words(shell.margin, qtbot)
     (go,) = ways()
     qtbot.mouseClick(go, Qt.MouseButton.LeftButton)
-    assert shell.hub.selection == "Q0"
-    qtbot.keyClick(shell, Qt.Key.Key_Escape)
+    assert shell.stack.currentWidget() is shell.bench("compliance")
+    shell.hub.select("Q0")
+    assert "supply of this panel" in words(shell.margin, qtbot), "what is found about a thing stands beside it"
+    shell.hub.select("")
 
 
 def test_the_wires_are_filtered_and_the_row_under_the_cursor_is_selected(shell: Shell, qtbot: QtBot) -> None:

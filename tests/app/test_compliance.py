@@ -1,6 +1,7 @@
 """The Compliance bench: findings by subject, the worst first; answered, waived by a name, judged in the other world."""
 
 from collections.abc import Callable
+from functools import partial
 from pathlib import Path
 
 import pytest
@@ -11,6 +12,7 @@ from pytestqt.qtbot import QtBot
 from riktig.app.benches.compliance.bench import ComplianceBench
 from riktig.app.shell import Shell
 from riktig.files.job_file import JobFile
+from riktig.job.edits import change_part
 from support import HEAD, STARTER, job_of
 
 Settled = Callable[[], None]
@@ -54,7 +56,7 @@ def test_what_was_found_stands_by_subject_the_worst_first(bench: ComplianceBench
     marks = [text[0] for text in texts]
     assert "▲" in marks and marks.index("▲") < marks.index("?") and "✓" not in marks
     bench.which.setCurrentIndex(1)
-    assert "✓" in [text[0] for text in lines(bench)] and "109 rules" in bench.summary.text()
+    assert "✓" in [text[0] for text in lines(bench)] and "124 rules" in bench.summary.text()
     (stage,) = (one for one in shell.day_sheet.findChildren(QPushButton) if one.text().startswith("Compliance"))
     assert "should" in stage.text()
 
@@ -102,3 +104,22 @@ def test_the_other_world_says_what_would_have_to_change(bench: ComplianceBench, 
     qtbot.mouseClick(bench.world, LEFT)
     qtbot.waitUntil(lambda: "would have to change" in bench.title.text(), timeout=60_000)
     assert "120 V" in bench.message.text() and "AWG" in bench.message.text()
+
+
+def test_the_picture_of_a_finding_stands_beside_it_and_one_click_mends_it(
+    bench: ComplianceBench, shell: Shell, qtbot: QtBot, settled: Settled
+) -> None:
+    shell.session.apply(partial(change_part, field="enclosure", outdoors=True), "outdoors")
+    shell.session.apply(partial(change_part, field="supply", fault_ka=12.0), "a stronger supply")
+    settled()
+    qtbot.waitUntil(lambda: any("outdoors" in text for text in lines(bench)), timeout=30_000)
+    choose(bench, "at 12 kA")
+    qtbot.waitUntil(lambda: bench.picture.isVisible() and bench.picture.drawing is not None, timeout=30_000)
+    assert bench.picture.drawing is not None and bench.picture.drawing.name == "short-circuit"
+    choose(bench, "outdoors")
+    qtbot.waitUntil(lambda: bench.picture.isVisible() and bench.picture.drawing.name == "heat", timeout=30_000)
+    assert bench.mend.text() == 'Mend it: [excepted.X1] load = "heater"'
+    qtbot.mouseClick(bench.mend, LEFT)
+    settled()
+    qtbot.waitUntil(lambda: not any("outdoors" in text for text in lines(bench)), timeout=30_000)
+    assert shell.session.job is not None and shell.session.job.excepted[0].load == "heater"

@@ -8,9 +8,11 @@ import pytest
 
 from riktig.checks.book import all_rules
 from riktig.checks.run import find_all
-from riktig.plan.plan import Plan
+from riktig.job.mends import mended
+from riktig.plan.plan import Plan, compute_plan
+from riktig.plan.settle import settle
 from rule_pairs import PAIRS, Pair
-from support import plan_of
+from support import job_of, plan_of
 
 TESTS = Path(__file__).parents[1]
 BESIDE = {
@@ -60,3 +62,24 @@ def test_no_rule_is_without_a_pair() -> None:
     for name, its in BESIDE.items():
         text = (TESTS / name).read_text()
         assert all(re.search(rf'["\'{{]{rule}["\']', text) for rule in its), name
+
+
+MENDED_BY_ONE_EDIT = {
+    "handle-colour", "door-lock", "passed-on", "short-circuit-proof", "overload-on-return", "colours", "condensation", "declared-rise",
+    "cold-enclosure", "inside-temperature",
+}  # fmt: skip
+
+
+@pytest.mark.parametrize(
+    "pair", [pair for pair in PAIRS if pair.rule in MENDED_BY_ONE_EDIT], ids=lambda pair: pair.rule
+)
+def test_a_mend_of_one_edit_mends_what_it_stands_beside(pair: Pair) -> None:
+    """Where fans are too few the air stays too warm: one fan is one step of the way."""
+    job = job_of(pair.wrong)
+    found = [f for f in find_all(compute_plan(job)) if f.rule == pair.rule and f.mend is not None]
+    assert found
+    for finding in found:
+        assert finding.mend is not None and finding.mend.words
+        after = find_all(compute_plan(settle(mended(job, finding.mend))))
+        same = [f for f in after if (f.rule, f.subject) == (finding.rule, finding.subject)]
+        assert not same or float(same[0].evidence.split()[0]) < float(finding.evidence.split()[0]), same

@@ -270,7 +270,7 @@ def test_14_what_protects_the_supply_can_be_bought_and_is_printed() -> None:
         assert f"no more than {amps} A" in said
         standard = f"{amps} A gG (IEC 60269)" if name == "tannery" else f"{amps} A fuses or breaker (NEC 430.62)"
         (plate,) = [label.text for label in build_labels(panel(name)) if label.kind == "nameplate"]
-        assert f"supply protected by at most {standard}" in plate
+        assert f"Supply protected by at most: {standard}" in plate
         cover, *others = draw_sheets(panel(name))
         assert standard in words_of(cover) and any(
             standard in words_of(s) for s in others if "Single-line" in words_of(s)

@@ -40,7 +40,15 @@ def test_every_wire_is_labelled_at_both_ends_and_the_plate_says_what_it_must() -
     (plate,) = [x.text for x in labels if x.kind == "nameplate"]
     assert all(
         word in plate
-        for word in ("R-0417", "400 V", "3ph+n", "50 Hz", "full load 3.6 A", "largest motor 3.6 A", "6 kA")
+        for word in (
+            "R-0417",
+            "400 V",
+            "3 phases and neutral",
+            "50 Hz",
+            "Full load: 3.6 A",
+            "Largest motor: 3.6 A",
+            "6 kA",
+        )
     )
     assert any(x.kind == "warning" and "prove dead" in x.text for x in labels)
     assert {x.text for x in labels if x.kind == "legend"} >= {"Stop, Apple elevator", "Start, Apple elevator"}
@@ -87,4 +95,4 @@ def test_each_supply_has_its_own_greatest_protection_and_it_is_printed() -> None
     said = [f.message for f in find_all(plan) if f.rule == "supply-protection"]
     assert len(said) == 2 and "supply P with fuses gG of no more than 50 A" in said[1]
     (plate,) = [label.text for label in build_labels(plan) if label.kind == "nameplate"]
-    assert "supply P: 400 V 3ph 50 Hz, full load 44.0 A, protected by at most 50 A gG (IEC 60269)" in plate
+    assert "Supply P: 400 V 3 phases 50 Hz, full load 44.0 A, protected by at most 50 A gG (IEC 60269)" in plate

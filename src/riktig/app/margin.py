@@ -1,13 +1,13 @@
 """Owns the margin: what the selected thing is, why it has its values, and the findings about it."""
 
-from collections.abc import Sequence
+from collections.abc import Callable, Sequence
 from functools import partial
 from typing import TYPE_CHECKING
 
 from PySide6.QtCore import Qt, QTimer
 from PySide6.QtWidgets import QFrame, QGridLayout, QHBoxLayout, QLabel, QVBoxLayout, QWidget
 
-from riktig.app.finding_list import MOST, PANEL, FindingList
+from riktig.app.finding_list import GRADES, MOST, PANEL, FindingList
 from riktig.app.hub import Hub
 from riktig.app.session import Session
 from riktig.app.text import tr
@@ -15,7 +15,7 @@ from riktig.app.theme.dressing import scrolled_apart, wear_apart
 from riktig.app.turns import Turns
 from riktig.app.value_card import ValueCard
 from riktig.app.widgets import button, clear_layout, label, scrolled
-from riktig.checks.finding import Finding
+from riktig.checks.finding import SEVERITIES, Finding
 
 if TYPE_CHECKING:
     from riktig.plan.answers.explain import Explanation
@@ -24,6 +24,7 @@ if TYPE_CHECKING:
     from riktig.plan.plan import Plan
 
 MARGIN_WIDTH = 268
+COMPLIANCE = "compliance"
 _MOST_FACTS = 14
 _OPEN_AT_MOST = 1
 """With more values than this their cards stand closed."""
@@ -113,7 +114,7 @@ class Margin(QFrame):
         self._besides[widget].show()
 
     def show_job(self, lookup: "Lookup") -> None:
-        """Take over what follows from the Job now; a list of all findings stays until the new ones are there."""
+        """Take over what follows from the Job now."""
         is_first, self._lookup = self._lookup is None, lookup
         if is_first or self._hub.selection:
             self._turn.start()
@@ -142,7 +143,7 @@ class Margin(QFrame):
         return found if described is None else tuple(f for f in found if f.subject in described.subjects)
 
     def show_selection(self, ref: str, lookup: "Lookup") -> None:
-        """Say what the selection is, or list all findings when nothing is selected."""
+        """Say what the selection is and what is found about it, or how much is found in all where nothing is selected."""
         self._turn.stop()
         if ref != self._ref:
             self._ref = ref
@@ -153,14 +154,32 @@ class Margin(QFrame):
         self._describe(described)
         for part in (self._above, self._below):
             clear_layout(part)
-        if described is None or about:
-            self._show_findings(tr("Findings") if described is None else tr("Findings about it"), about)
+        if described is not None and about:
+            self._show_findings(about)
         else:
             self._findings.show_findings((), {})
-        words, leads_to = (tr("The panel as a whole"), PANEL) if described is None else (tr("All findings"), "")
+        if described is None:
+            self._count_findings(about)
+            self._add_link(tr("The panel as a whole"), partial(self._hub.select, PANEL))
+        self._add_link(tr("All findings, by subject"), partial(self._hub.bench_requested.emit, COMPLIANCE))
+
+    def _add_link(self, words: str, leads: Callable[[], None]) -> None:
         link = button(words, role="link")
-        link.clicked.connect(lambda: self._hub.select(leads_to))
+        link.clicked.connect(lambda: leads())
         self._below.addWidget(link)
+
+    def _count_findings(self, findings: tuple[Finding, ...]) -> None:
+        """Say how many findings of each weight there are."""
+        self._above.addWidget(label(tr("Findings"), points=4, bold=True))
+        if not findings:
+            words = tr("computing…") if self._is_judging else tr("Nothing to decide.")
+            self._above.addWidget(label(words, role="quiet" if self._is_judging else "done"))
+        for severity in SEVERITIES:
+            count = sum(finding.severity is severity for finding in findings)
+            if count:
+                mark, _, words = GRADES[severity].partition(" ")
+                self._above.addWidget(label(f"{mark} {count} {words}"))
+        self._above.addWidget(label(tr("Select a thing: what is found about it stands here."), role="quiet"))
 
     @property
     def _is_judging(self) -> bool:
@@ -256,15 +275,12 @@ class Margin(QFrame):
 
         self._session.apply(partial(compute_value, key=key), f"{key.replace('|', ' ').replace('_', ' ')} computed")
 
-    def _show_findings(self, heading: str, findings: tuple[Finding, ...]) -> None:
-        self._above.addWidget(label(heading, points=4, bold=True))
-        if not findings:
-            words = tr("computing…") if self._is_judging else tr("Nothing to decide.")
-            self._above.addWidget(label(words, role="quiet" if self._is_judging else "done"))
+    def _show_findings(self, findings: tuple[Finding, ...]) -> None:
+        self._above.addWidget(label(tr("Findings about it"), points=4, bold=True))
         bundle = self._session.bundle
         self._findings.show_findings(findings, bundle.plan.tags if bundle is not None else {})
         if len(findings) > MOST:
-            rest = f"and {len(findings) - MOST} more: {tr('mend these first, or list all with riktig check')}"
+            rest = f"and {len(findings) - MOST} more: {tr('mend these first')}"
             self._below.addWidget(label(rest, role="quiet"))
         words = tr("Values are an aid: the local code and a competent person decide.")
         self._below.addWidget(label(words, role="quiet"))

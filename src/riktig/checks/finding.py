@@ -3,6 +3,8 @@
 from dataclasses import dataclass
 from enum import StrEnum
 
+from riktig.job.mends import Mend
+
 
 class Severity(StrEnum):
     """How much a finding weighs: it must be mended, should be, or is good to know."""
@@ -32,3 +34,5 @@ class Finding:
     """Who lets it stand, when and why; "" for nobody."""
     asks: str = ""
     """The key of the brief, or of a catalogue entry, whose answer is missing: until it is there the rule cannot judge."""
+    mend: Mend | None = None
+    """The edit that mends it, where one can."""

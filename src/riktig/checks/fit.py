@@ -72,20 +72,23 @@ def check_grouping(plan: Plan) -> Iterator[Finding]:
 
 
 def check_pieces(plan: Plan) -> Iterator[Finding]:
-    """Yield rails and ducts longer than the stock they are cut from.
+    """Yield, once, the rails and ducts longer than the stock they are cut from.
 
     Source:
         Geometry.
     """
     stock = plan.job.practice.stock
-    for cut in plan.cuts:
-        if cut.length > stock:
-            yield Finding(
-                rule="piece-too-long",
-                severity=Severity.SHOULD,
-                subject=cut.code,
-                message=f"{cut.code} is {cut.length:.0f} mm long and stock is {stock:.0f} mm: join two pieces, or buy longer",
-                evidence=f"{cut.length:.0f} mm",
-                limit=f"{stock:.0f} mm",
-                source="geometry",
-            )
+    long = {cut.code: cut.length for cut in plan.cuts if cut.length > stock}
+    if long:
+        longest = max(long.values())
+        words = (
+            f"{', '.join(long)} are up to {longest:.0f} mm"
+            if len(long) > 1
+            else f"{next(iter(long))} is {longest:.0f} mm"
+        )
+        yield Finding(
+            rule="piece-too-long", severity=Severity.SHOULD, subject=next(iter(long)), evidence=f"{longest:.0f} mm",
+            limit=f"{stock:.0f} mm",
+            message=f"{words} long and stock is {stock:.0f} mm: join two pieces, or buy longer and write [practice] stock",
+            source="geometry",
+        )  # fmt: skip

@@ -3,6 +3,7 @@
 from collections.abc import Iterable, Iterator
 
 from riktig.checks.finding import Finding, Severity
+from riktig.job.mends import Mend
 from riktig.job.model import Standard
 from riktig.plan.answers.stay_live import find_live_groups
 from riktig.plan.plan import Plan
@@ -60,7 +61,8 @@ def check_handle(plan: Plan) -> Iterator[Finding]:
             rule="handle-colour", severity=Severity.MUST, subject="Q0", evidence=f'switch = "{incoming.switch}", handle = "red-yellow"',
             message='a red and yellow handle says that it switches off in an emergency, and the main switch stands behind the door: write '
             '[incoming] switch = "door", or handle = "black"',
-            limit="a handle outside", source="IEC 60204-1:2016 5.3.4 and 10.8.4, NFPA 79 10.8.4, from memory",
+            limit="a handle outside", mend=Mend(table="incoming", changes=(("handle", "black"),)), source="IEC 60204-1:2016 5.3.4 and "
+            "10.8.4, NFPA 79 10.8.4, from memory",
         )  # fmt: skip
 
 
@@ -112,7 +114,8 @@ def check_door_lock(plan: Plan) -> Iterator[Finding]:
             evidence=f'switch = "{switch}", lock = "{lock}"', limit="a door that opens only with the main switch off",
             message="the door opens while the main switch is on: write [incoming] switch = \"door\", whose shaft holds the door, or "
             '[enclosure] lock = "interlock"',
-            source="NFPA 79:2021 6.2.3, from memory",
+            source="NFPA 79:2021 6.2.3, from memory", mend=Mend(table="enclosure", changes=(("lock",
+            "interlock"),)) if "Q0" in plan.parts else None,
         )  # fmt: skip
     elif lock == "none" and not is_held and (bare := _bare(plan, plan.parts)):
         named = ", ".join(plan.tags[device] for device in bare[:5]) + (" and others" if len(bare) > 5 else "")

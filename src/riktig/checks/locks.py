@@ -220,11 +220,8 @@ def _walk(feeding: Feeding, plan: Plan, motor: str, contactors: set[str], start:
 
 
 def _line_nodes(feeding: Feeding, plan: Plan, motor: str) -> dict[str, int]:
-    wanted = plan.power_circuits[motor].lines
-    return {
-        name: feeding.node(p.net.terminals[0]) for p in plan.potentials for name in p.net.names
-        if name in wanted and p.net.terminals and name.rpartition(".")[2] != "N"
-    }  # fmt: skip
+    lines = (name for name in plan.power_circuits[motor].lines if name.rpartition(".")[2] != "N")
+    return {name: feeding.named[name] for name in lines if name in feeding.named}
 
 
 def _shorts(feeding: Feeding, plan: Plan, motor: str, contactors: set[str]) -> bool:

@@ -11,7 +11,8 @@ from riktig.units.numbers import format_number
 
 
 def check_disconnection(plan: Plan) -> Iterator[Finding]:
-    """Yield circuits whose protective device does not surely open in time for a fault at the far end of their cable.
+    """Yield circuits whose protective device does not surely open in time for a fault at the far end of their cable; where that hangs on
+    how much flows to earth at the panel, and nobody has stated it, that is asked.
 
     Source:
         IEC 60204-1:2016 18.2 and Annex A, IEC 60364-4-41 411.3.2, 411.4.4, from memory.
@@ -22,11 +23,14 @@ def check_disconnection(plan: Plan) -> Iterator[Finding]:
         tag, device = plan.tags[loop.load], plan.tags[loop.device]
         if loop.is_tt:
             continue
+        hangs = loop.is_cleared_at_best
         yield Finding(
-            rule="disconnection", severity=Severity.MUST, subject=loop.load, evidence=f"{format_number(loop.fault_a)} A",
+            rule="disconnection", severity=Severity.SHOULD if hangs else Severity.MUST, subject=loop.load, asks=loop.asks if hangs else "",
+            evidence=f"{format_number(loop.fault_a)} A",
             message=f"a fault to earth at {tag} draws {format_number(loop.fault_a)} A through {loop.metres:g} m of "
             f"{loop.size.label()}, and {device} surely opens within {loop.time_s:g} s only from {format_number(loop.trips_a)} A: "
-            f"{_mend(loop)}",
+            + (f"have the loop measured at the panel and write {loop.asks}, or " if hangs else "")
+            + _mend(loop),
             limit=f"{format_number(loop.trips_a)} A", source=str(iec_60364_4.SOURCE_DISCONNECTION),
         )  # fmt: skip
 

@@ -3,7 +3,9 @@
 from collections.abc import Iterator
 
 from riktig.checks.finding import Finding, Severity
+from riktig.job.mends import Mend
 from riktig.job.model import Standard
+from riktig.plan.answers.nameplate import ASKED
 from riktig.plan.plan import Plan
 from riktig.standards.colours import SOURCE as SOURCE_COLOURS
 from riktig.standards.colours import ConductorFunction
@@ -16,7 +18,6 @@ _FIELDS = {
     "year": "its year",
     "document": "its main document",
 }
-_ASKED = {Standard.IEC: ("maker", "serial", "year", "document"), Standard.UL: ("maker", "document")}
 SOURCE_NAMEPLATE = {
     Standard.IEC: "IEC 60204-1:2016 16.4, IEC 61439-1:2020 6.1, from memory", Standard.UL: "NFPA 79:2021 16.4, UL 508A SB5 and 55, from "
     "memory",
@@ -31,11 +32,11 @@ def check_nameplate(plan: Plan) -> Iterator[Finding]:
         NFPA 79:2021 16.4 (maker, diagram number), UL 508A 55; from memory.
     """
     world = plan.job.practice.standard
-    missing = [name for name in _ASKED[world] if not getattr(plan.job.info, name)]
+    missing = [name for name in ASKED[world] if not getattr(plan.job.info, name)]
     if missing:
         yield Finding(
             rule="nameplate", severity=Severity.NOTE, subject="job", evidence=f"no {', '.join(missing)}",
-            limit=", ".join(_FIELDS[name] for name in _ASKED[world]),
+            limit="every field",
             message=f"the nameplate does not say {' nor '.join(_FIELDS[name] for name in missing)}: write [job] {', '.join(missing)}",
             source=SOURCE_NAMEPLATE[world], asks=f"job.{missing[0]}",
         )  # fmt: skip
@@ -102,7 +103,7 @@ def check_colours(plan: Plan) -> Iterator[Finding]:
                 message=f"{own} for {function.value} is read as something else: it takes {wrong}; write [colours] "
                 f"{function.name.lower()}, or "
                 "leave it out",
-                source=SOURCE_COLOURS[world.value], asks="",
+                source=SOURCE_COLOURS[world.value], mend=Mend(table="colours", changes=((function.name.lower(), None),)),
             )  # fmt: skip
 
 
@@ -152,7 +153,7 @@ def check_insulation(plan: Plan) -> Iterator[Finding]:
     highest = max(way.line_to_line for way in (job.supply, *job.extra_supplies))
     wire = job.practice.wire_volts or WIRE_VOLTS[job.practice.standard]
     rows = [("the wires in the panel", "practice.wire_volts", wire, "job")]
-    used = {cable.target for cable in plan.cables}
+    used = {device.location for device in plan.circuit.devices}
     rows += [
         (f"the cables to {place.title or place.name}", f"location.{place.name}.cable_volts",
         place.cable_volts or CABLE_VOLTS[job.practice.standard], place.name)

@@ -35,7 +35,10 @@ def check_too_small(plan: Plan) -> Iterator[Finding]:
         made = find_part(larger.code) if larger is not None else None
         mend = f"take {made.title} ({made.code})" if made is not None else "add a relay for the further contacts"
         asked = (use.ref.what or "contact" for use in plan.short_uses if use.device == device)
-        wanted = ", ".join(f"{_SORTS.get(what, what)} ({what})" if what in _SORTS else what for what in asked)
+        wanted = ", ".join(
+            f"{count} {_SORTS.get(what, what)}{'s' if count > 1 else ''} ({what})" if what in _SORTS else what
+            for what, count in Counter(asked).items()
+        )
         yield Finding(
             rule="part-too-small",
             severity=Severity.MUST,
@@ -47,8 +50,8 @@ def check_too_small(plan: Plan) -> Iterator[Finding]:
         )
 
 
-_SORTS = {"no": "a make contact", "nc": "a break contact", "co": "a changeover", "coil": "a coil", "tno": "a delayed make contact",
-          "tnc": "a delayed break contact"}  # fmt: skip
+_SORTS = {"no": "make contact", "nc": "break contact", "co": "changeover", "coil": "coil", "tno": "delayed make contact",
+          "tnc": "delayed break contact"}  # fmt: skip
 
 
 def check_doubled(plan: Plan) -> Iterator[Finding]:

@@ -3,6 +3,7 @@
 from collections.abc import Iterator
 
 from riktig.checks.finding import Finding, Severity
+from riktig.job.mends import Mend
 from riktig.job.model import Standard
 from riktig.plan.answers.feeding import Feeding, feeding_of
 from riktig.plan.answers.links import Link, Sort
@@ -102,5 +103,6 @@ def check_neutral_cut(plan: Plan) -> Iterator[Finding]:
             rule="neutral-cut", severity=Severity.MUST, subject="Q0",
             message=f"{plan.tags['Q0']} leaves the neutral of a supply in {supply.earthing.upper()} connected: take a switch of a pole "
             "more, [incoming] poles = 4",
-            evidence="N goes past the main switch", limit="all live conductors", source="IEC 60204-1:2016 5.3.3, from memory",
+            evidence="N goes past the main switch", limit="all live conductors", mend=Mend(table="incoming", changes=(("poles",
+            len(supply.lines) + 1),)), source="IEC 60204-1:2016 5.3.3, from memory",
         )  # fmt: skip

@@ -3,6 +3,7 @@
 from collections.abc import Iterator
 
 from riktig.checks.finding import Finding, Severity
+from riktig.job.mends import Mend
 from riktig.job.model import Standard
 from riktig.job.roles import restarts, trip_on_return
 from riktig.plan.answers.stay_live import find_live_groups
@@ -77,6 +78,7 @@ def check_emergency_stop(plan: Plan) -> Iterator[Finding]:
                 message=f"{plan.job.risk.words} wants {wanted}, and emergency stop {group.name} is of category {group.category}: write "
                 f"[estop.{group.name}] category = {wanted[-1]}",
                 evidence=f"category {group.category}", limit=wanted,
+                mend=Mend(table="estop", name=group.name, changes=(("category", int(wanted[-1])),)),
             )  # fmt: skip
 
 
@@ -298,4 +300,5 @@ def check_return_school(plan: Plan) -> Iterator[Finding]:
                 message=f"the overload contact of {starter.name} is on the return side and {control.name} is not bonded to earth: "
                 'an earth fault would bridge it, bond the supply or write overload_contact = "live"',
                 evidence="return side, not earthed", limit="a bonded return", source="common practice",
+                mend=Mend(table="starter", name=starter.name, changes=(("overload_contact", "live"),)),
             )  # fmt: skip

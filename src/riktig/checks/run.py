@@ -82,6 +82,7 @@ RULES: tuple[Callable[[Plan], Iterator[Finding]], ...] = (
     sizes.check_tables,
     heat.check_inside,
     heat.check_cold,
+    heat.check_condensation,
     heat.check_declared_rise,
     parts.check_too_small,
     parts.check_doubled,

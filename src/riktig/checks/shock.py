@@ -54,6 +54,19 @@ def check_drive_guard(plan: Plan) -> Iterator[Finding]:
         IEC 60364-5-53 531.3.3, IEC 61800-5-1 4.2 (type B), from memory.
     """
     for name, circuit in plan.power_circuits.items():
+        way_in = plan.job.way_in(circuit.supply or None)
+        driven = [device for device in circuit.of_role("A") if plan.parts[device].kind == "drive"]
+        if driven and way_in.rcd_ma is not None and way_in.rcd_type != "B" and len(circuit.lines) > 1:
+            key = f"extra_supply.{circuit.supply}.rcd_type" if circuit.supply else "supply.rcd_type"
+            known = way_in.rcd_type
+            yield Finding(
+                rule="drive-guard", severity=Severity.MUST if known else Severity.NOTE, subject=driven[0],
+                evidence=f"type {known} ahead" if known else "no rcd_type", limit="type B", source=SOURCE_WAVE, asks="" if known else key,
+                message=f"a residual-current device ahead of the panel feeds drive {plan.tags[driven[0]]} of "
+                f"{plan.tags.get(name, name)}, whose "
+                "faults may be smooth direct current: "
+                + (f"type {known} does not see it, have type B put in" if known else f"see that it is type B, and write {key}"),
+            )  # fmt: skip
         drives = [device for device in circuit.of_role("A") if plan.parts[device].kind == "drive"]
         for guard in (
             (d for d, _ in circuit.devices if d in plan.parts and plan.parts[d].kind == "rcd") if drives else ()
@@ -66,8 +79,11 @@ def check_drive_guard(plan: Plan) -> Iterator[Finding]:
                     message=f"{plan.tags[guard]} stands ahead of drive {plan.tags[drives[0]]} of {plan.tags.get(name, name)}, whose faults "
                     "may be smooth direct current that "
                     + (f"a type {wave} does not see: take type B" if wave else "only type B sees: write wave for it in the catalogue"),
-                    source="IEC 60364-5-53 531.3.3, IEC 61800-5-1, from memory", asks="" if wave else "wave",
+                    source=SOURCE_WAVE, asks="" if wave else "wave",
                 )  # fmt: skip
+
+
+SOURCE_WAVE = "IEC 60364-5-53 531.3.3, IEC 61800-5-1, from memory"
 
 
 def check_residual_voltage(plan: Plan) -> Iterator[Finding]:

@@ -4,6 +4,7 @@ from collections.abc import Iterator
 from dataclasses import replace
 
 from riktig.checks.finding import Finding, Severity
+from riktig.job.mends import Mend
 from riktig.job.model import Standard
 from riktig.plan.basis.conductor import carries_a
 from riktig.plan.basis.strength import peak_words
@@ -141,6 +142,7 @@ def check_passed_on(plan: Plan) -> Iterator[Finding]:
         message=f"{onward.section_mm2:g} mm² to the next panel does not carry the {supply} A that may protect the supply, and nothing "
         f"else protects it: {value.text} is laid; write section_mm2 = {value.value:.4g}, or give it a protective device",
         source="IEC 60364-4-43 433.1, NEC 240.4, from memory",
+        mend=Mend(table="pass_through", changes=(("section_mm2", float(f"{value.value:.4g}")),)),
     )  # fmt: skip
 
 
@@ -213,6 +215,8 @@ def check_proof(plan: Plan) -> Iterator[Finding]:
         message=f"at {fault:g} kA ({peak_words(fault)}) the short-circuit strength of bars and wiring must be proven: by test, by "
         "comparison, or by fuses of the panel that let at most 17 kA through ([incoming] protection = \"fuse\")",
         limit=f"{iec_61439_1.PROOF_FREE_KA:g} kA, or {iec_61439_1.PROOF_FREE_PEAK_KA:g} kA peak", source=str(iec_61439_1.SOURCE_PROOF),
+        mend=Mend(table="incoming", changes=(("protection", "fuse"),))
+        if plan.job.incoming.own_protection == "" and plan.job.incoming.switch != "none" else None,
     )  # fmt: skip
 
 

@@ -32,13 +32,15 @@ class _WatchedJob:
 
     def __getattr__(self, name: str) -> Any:
         if name in Job.model_fields:
-            value = self._seen[f"{JOB}{name}"] = getattr(self._job, name)
+            value = self._seen[f"{JOB}{name}"] = self.__dict__[name] = getattr(self._job, name)
             return value
         return MethodType(getattr(Job, name), self)
 
 
 class _WatchedPlan:
-    """A Plan that notes which of its products are read; its look-ups read through it."""
+    """A Plan that notes which of its products are read; its look-ups read through it. What was read once is kept beside it, so that it is
+    asked for no second time.
+    """
 
     def __init__(self, plan: Plan, seen: dict[str, Any]) -> None:
         self._plan, self._seen = plan, seen
@@ -46,7 +48,7 @@ class _WatchedPlan:
 
     def __getattr__(self, name: str) -> Any:
         if name in _FIELDS:
-            value = self._seen[name] = getattr(self._plan, name)
+            value = self._seen[name] = self.__dict__[name] = getattr(self._plan, name)
             return value
         own = getattr(Plan, name)
         if isinstance(own, property):

@@ -12,6 +12,7 @@ if TYPE_CHECKING:
     from riktig.checks.finding import Finding
     from riktig.checks.rule import Judged
     from riktig.drawings.display import Drawing
+    from riktig.drawings.evidence import Evidence
     from riktig.plan.answers.reconcile import Reconciliation
     from riktig.plan.changes.schedule import ScheduleEdit
     from riktig.plan.plan import Plan
@@ -94,6 +95,13 @@ def inspect(plan: "Plan", /, findings: "tuple[Finding, ...]") -> "tuple[Judged, 
     from riktig.checks.rule import as_shown
 
     return tuple(as_shown(verdict) for verdict in verdicts_of(plan, findings))
+
+
+def show_evidence(plan: "Plan", /, finding: "Finding") -> "Evidence":
+    """Return the picture of what was found."""
+    from riktig.drawings.evidence import draw_evidence
+
+    return draw_evidence(plan, finding)
 
 
 def compare_world(plan: "Plan", /, *, world: str) -> tuple[str, ...]:

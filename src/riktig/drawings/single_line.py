@@ -10,7 +10,7 @@ from riktig.catalogue.model import ElementKind
 from riktig.drawings.display import Anchor, Drawing, Pen, Shape, Tone
 from riktig.drawings.shapes import element_shape, symbol_set
 from riktig.drawings.symbols import SPAN
-from riktig.plan.answers.labels import protection_words
+from riktig.plan.answers.nameplate import protection_words
 from riktig.plan.plan import Plan
 from riktig.plan.sizes.coils import control_volts
 from riktig.units.numbers import format_number

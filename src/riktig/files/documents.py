@@ -160,7 +160,7 @@ def _draw(name: str, plan: Plan) -> _Drawn:
     if name == "sheets":
         return _Drawn(draw_sheets(plan))
     if name == "compliance":
-        return _Drawn((), draw_compliance(plan.job, inspect_all(plan), plan.tags))
+        return _Drawn((), draw_compliance(plan, inspect_all(plan)))
     if name == "scripts":
         return _Drawn((), draw_scripts(plan.job, play_kept(plan)))
     if name == "plate":

@@ -17,7 +17,8 @@ Edit = Callable[[Job], Job]
 
 
 def replace(model: Model, **changes: Any) -> Model:
-    """Return a model with fields changed, validated as a whole.
+    """Return a model with fields changed, validated as a whole; what is as it was is the very same, so that nothing that follows from it
+    is asked for again.
 
     Raises:
         JobError: a value does not fit; the fault names the field.
@@ -26,10 +27,14 @@ def replace(model: Model, **changes: Any) -> Model:
         return cast(Model, model.with_sorts(**changes))
     values = {name: getattr(model, name) for name in type(model).model_fields}
     try:
-        return type(model)(**{**values, **changes})
+        made = type(model)(**{**values, **changes})
     except ValidationError as error:
         faults = [Fault(at=tuple(e["loc"]), message=_words(dict(e))) for e in error.errors()]
         raise JobError(faults) from error
+    for name, before in values.items():
+        if getattr(made, name) == before:
+            object.__setattr__(made, name, before)
+    return made
 
 
 def _words(error: dict[str, Any]) -> str:

@@ -25,7 +25,8 @@ class WayIn(Frozen):
 
     `entry` is the side where its cable comes in. What is known of what lies ahead of it, None for what is not: `loop_ohm` the impedance
     from line to earth at the panel, `earth_ohm` the resistance of the earth electrode (TT and IT), `rcd_ma` what a residual-current
-    device ahead trips at, `protection_a` the rating of the device ahead; `monitored`: its insulation is watched (IT).
+    device ahead trips at and `rcd_type` which currents it sees, `protection_a` the rating of the device ahead; `monitored`: its
+    insulation is watched (IT).
     """
 
     system: SYSTEMS
@@ -37,6 +38,7 @@ class WayIn(Frozen):
     loop_ohm: Ohms | None = None
     earth_ohm: Ohms | None = None
     rcd_ma: Annotated[float, Field(ge=1, le=30_000)] | None = None
+    rcd_type: Literal["AC", "A", "F", "B"] | None = None
     protection_a: Amps | None = None
     monitored: bool = False
 

@@ -35,11 +35,11 @@ class Risk(Frozen):
     """
 
     most_letters: ClassVar[int] = 500
+    person: str = ""
+    date: Day | None = None
     emergency_stop: Literal["none", "category 0", "category 1"] | None = None
     performance_level: Literal["a", "b", "c", "d", "e"] | None = None
     restart: str = ""
-    person: str = ""
-    date: Day | None = None
 
     @model_validator(mode="after")
     def _has_a_person(self) -> Self:

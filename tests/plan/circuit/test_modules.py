@@ -114,7 +114,7 @@ def test_channels_stay_where_they_are_when_a_motor_is_put_before() -> None:
          "ahead-of-switch", "stays live with the main switch off"),
         ('[control.C5]\nkind = "transformer"\nvolts = 24\nearthed = false\n'
          + starter_text("M1", "dol", 'supply = "C5"', 'overload_contact = "return"'), "overload-on-return", "bond the supply"),
-        ('[device.F9]\nkind = "breaker"\npart = "sx1-c6"\n', "rating-missing", "a IEC type"),
+        ('[device.F9]\nkind = "breaker"\npart = "sx1-c6"\n', "rating-missing", "made for IEC"),
         ('[extra_supply.P]\nsystem = "3ph"\nvolts = 230\nisolated = "elsewhere"\n', "second-supply", "nothing says where"),
     ],
 )  # fmt: skip

@@ -166,3 +166,11 @@ def test_a_selector_closes_an_element_of_its_own_in_each_position() -> None:
     plan = plan_of(text)
     assert contacts(plan, "S5") == ["23-24", "13-14", "33-34"], "positions from left to right, then further elements"
     assert plan.parts["S5"].code == "se22-3"
+
+
+def test_contacts_that_two_paths_lack_stay_apart() -> None:
+    """What is missing joins nothing: an emergency stop seemed to be bridged where two starters lacked a contact of one contactor."""
+    text = HEAD + RELAY.replace('kind = "relay"', 'kind = "relay"\npart = "rl-1"') + COIL
+    plan = plan_of(text + rung("no", "P1") + rung("no", "P2") + rung("no", "P3"))
+    ends = [plan.netlist.ends[use.key] for use in plan.short_uses]
+    assert len(ends) == 2 and len({end for left, right in ends for end in (*left, *right)}) == 4

@@ -120,7 +120,7 @@ def test_an_unequal_pair_and_three_in_a_clamp_are_found() -> None:
     for other in ("M2.Q:1", "M3.Q:1", "C1.FP:1"):
         crowded = hold_link(crowded, "M1.Q:1", other)
     found = rules(compute_plan(crowded))
-    assert "Q1:1 takes 2 conductors and would get 4" in found["clamp-overfull"]
+    assert "Q1:1 takes 2 conductors and would get 3" in found["clamp-overfull"]
     thinner = override_value(
         job_of(HEAD + STARTER + STARTER.replace("M1", "M2")), "M1.Q:1 M2.Q:1|wire_section", 1.0, "reel of red"
     )

@@ -8,7 +8,7 @@ from riktig.drawings.papers.paper import Cell, Column, Sheet, sheet_target, tabl
 from riktig.drawings.shapes import SymbolSet, symbol_set
 from riktig.job.model import Standard
 from riktig.job.modules import WayIn
-from riktig.plan.answers.labels import protection_words
+from riktig.plan.answers.nameplate import protection_words
 from riktig.plan.plan import Plan
 from riktig.plan.sheets.allocation import School, school_of
 from riktig.plan.sizes.coils import control_volts

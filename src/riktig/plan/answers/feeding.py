@@ -4,7 +4,6 @@ Must not know volts, time or rules. Hubs (lines, neutrals, sides of control supp
 coil lies what that coil hangs on, and nothing else.
 """
 
-from collections import deque
 from collections.abc import Callable, Iterable
 from dataclasses import dataclass
 from functools import cached_property, partial
@@ -12,6 +11,7 @@ from functools import cached_property, partial
 from riktig.catalogue.model import ElementKind
 from riktig.plan.answers.blocks import Ways, spread, ways_to_root
 from riktig.plan.answers.links import HUB, Link, Links, Sort
+from riktig.plan.answers.remembered import remembered
 from riktig.plan.plan import Plan
 
 COILED = frozenset({"relay", "contactor", "timer", "thermistor-relay", "safety-relay"})
@@ -204,18 +204,10 @@ class Feeding(Links):
         return frozenset(name for name in wound if self.ends_of(name, {ElementKind.COIL}))
 
 
-_kept: deque[tuple[tuple[object, ...], Feeding]] = deque(maxlen=2)
-
-
+@remembered("circuit", "parts", "potentials", "job.controls", "short_uses")
 def feeding_of(plan: Plan) -> Feeding:
     """Return a panel as links, the very one as before while its circuit and parts are."""
-    key = (plan.circuit, plan.parts, plan.potentials, plan.job.controls)
-    for known, made in _kept:
-        if all(a is b for a, b in zip(key, known, strict=True)):
-            return made
-    made = Feeding(plan)
-    _kept.appendleft((key, made))
-    return made
+    return Feeding(plan)
 
 
 def _stays(closable: Closable, out: frozenset[str], link: Link) -> bool:

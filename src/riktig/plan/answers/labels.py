@@ -5,6 +5,7 @@ from dataclasses import dataclass
 from typing import TYPE_CHECKING
 
 from riktig.job.roles import restarts
+from riktig.plan.answers.nameplate import nameplate_fields
 from riktig.plan.answers.stay_live import find_live_groups
 from riktig.standards import iec_60204_1
 
@@ -94,23 +95,5 @@ def _where(source: str, plan: "Plan") -> str:
     return "its source"
 
 
-def protection_words(plan: "Plan", supply: str = "") -> str:
-    """Return the greatest protection that a supply of the panel may have, "" the main one, with its standard."""
-    is_ul = plan.job.practice.standard == "ul"
-    value = plan.panel.further[supply] if supply else plan.panel.supply
-    return f"{value.value:g} A fuses or breaker (NEC 430.62)" if is_ul else f"{value.value:g} A gG (IEC 60269)"
-
-
 def _nameplate(plan: "Plan") -> str:
-    supply = plan.job.supply
-    further = "".join(
-        f"supply {extra.name}: {extra.volts:g} V {extra.system} {extra.hertz:g} Hz, full load "
-        f"{plan.panel.load.of(extra.name).full_load:.1f} A, protected by at most {protection_words(plan, extra.name)} · "
-        for extra in plan.job.extra_supplies
-    )
-    return (
-        f"{plan.job.info.number} · {supply.volts:g} V {supply.system} {supply.hertz:g} Hz · "
-        f"full load {plan.panel.full_load_a:.1f} A · largest motor {plan.panel.largest_motor_a:.1f} A · "
-        f"supply protected by at most {protection_words(plan)} · {further}"
-        f"short-circuit rating {plan.panel.sccr_ka:g} kA · {plan.job.enclosure.rating}"
-    )
+    return " · ".join(f"{field.heading}: {field.text or '...'}" for field in nameplate_fields(plan))

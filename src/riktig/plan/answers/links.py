@@ -60,6 +60,8 @@ class Links:
         hub_names = {f"{control.name}{sign}" for control in plan.job.controls for sign in "+-"}
         self._hubs: set[int] = set()
         self._wired: set[int] = set()
+        self.named: dict[str, int] = {}
+        """The node of each name of a potential that is wired."""
         self.poles: set[int] = set()
         """The nodes at which lines and neutrals of ways in arrive."""
         for potential in plan.potentials:
@@ -68,6 +70,8 @@ class Links:
                 self._node_of[terminal] = node
             if len(potential.net.terminals) > 1:
                 self._wired.add(node)
+            if potential.net.terminals:
+                self.named.update(dict.fromkeys(potential.net.names, node))
             names = {name for name in potential.net.names if not name.startswith("@")}
             arrives = any(_arrives(name, plan) for name in names)
             if arrives:

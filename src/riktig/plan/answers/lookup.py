@@ -21,6 +21,8 @@ from riktig.plan.wiring.links import link_key
 from riktig.plan.wiring.taps import WIRE_SECTION, wire_value
 from riktig.standards.colours import ConductorFunction
 
+_WHOLE = ("plate", "job", "")
+"""What findings about the panel as a whole have as their subject."""
 _POWER = frozenset({ConductorFunction.POWER, ConductorFunction.NEUTRAL})
 
 
@@ -152,7 +154,7 @@ class Lookup:
         )
         return Description(
             title=name.replace("_", " ").capitalize() if name.islower() else name, subtitle=subtitle, facts=facts,
-            values=self._values.get(name, ()), subjects=frozenset({name}),
+            values=self._values.get(name, ()), subjects=frozenset({name, *(_WHOLE if name == PANEL else ())}),
         )  # fmt: skip
 
     def _describe_device(self, device_id: str) -> Description:

@@ -17,7 +17,7 @@ from riktig.job.model import Job
 from riktig.plan.changes.plate import pin_all
 from riktig.plan.circuit.incoming import MAIN_SWITCH
 from riktig.plan.place.depth import FRAME, Solid, depth_behind, find_meetings, plate_solids
-from riktig.plan.place.door import Cutout, box_on_door, with_window
+from riktig.plan.place.door import WEB_MM, Cutout, box_on_door, with_window
 from riktig.plan.place.walls import WallLayout, inside_of, meetings_of
 from riktig.plan.plan import Plan
 from riktig.plan.wiring.stations import BOXES_MM, Station
@@ -25,8 +25,6 @@ from riktig.standards.iec_60947_5_1 import hole_for
 
 SNAP_MM = 8.0
 """How near a dragged device comes to the centre line of another before it is drawn onto it."""
-WEB_MM = 10.0
-"""Sheet that stays between two cut-outs of no standard size (common practice, no source)."""
 _FAR_MM = 100.0
 """Cut-outs so far apart are never too close."""
 _TENTH_MM = 0.11
@@ -80,13 +78,14 @@ def missing_between(one: Cutout, other: Cutout) -> tuple[float, str]:
 
 def near_pairs(cutouts: Sequence[Cutout]) -> Iterator[tuple[Cutout, Cutout]]:
     """Yield each two cut-outs that are near enough to be too close, from left to right."""
-    ordered = sorted(cutouts, key=lambda c: (c.box.x, c.y))
-    for place, one in enumerate(ordered):
-        reach = one.box.right + _FAR_MM
-        for other in ordered[place + 1 :]:
-            if other.box.x > reach:
+    ordered = sorted(((c.box, c) for c in cutouts), key=lambda pair: (pair[0].x, pair[1].y))
+    for place, (box, one) in enumerate(ordered):
+        right, top, bottom = box.right + _FAR_MM, box.top + _FAR_MM, box.y - _FAR_MM
+        for other_box, other in ordered[place + 1 :]:
+            if other_box.x > right:
                 break
-            yield one, other
+            if other_box.y <= top and other_box.top >= bottom:
+                yield one, other
 
 
 def holes_of(plan: Plan, face: str) -> tuple[Cutout, ...]:

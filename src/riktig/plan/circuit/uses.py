@@ -287,7 +287,7 @@ def ends_of(use: Use, part: Part, chosen: str | None) -> tuple[tuple[str, ...], 
     """Return the marks on the left and on the right of a use, each as many as conductors pass.
 
     A load at the end of a feeder has none on the right. Where the part has no such element, marks ending
-    in `*` stand for what is missing, so that the circuit stays whole and the finding can name it.
+    in `*` stand for what is missing, other ones for each mention, so that the circuit stays whole and the finding can name it.
     """
     if chosen is not None:
         left, right = chosen.split("-")
@@ -302,8 +302,8 @@ def ends_of(use: Use, part: Part, chosen: str | None) -> tuple[tuple[str, ...], 
     poles = [e for e in part.elements if e.kind in LANE_KINDS][: use.width]
     if use.ref.what is None and len(poles) == use.width:
         return tuple(e.marks[0] for e in poles), tuple(e.marks[1] for e in poles)
-    stem = use.key.rsplit("|", 1)[-1]
-    name = f"{use.ref.what or 'pole'}{stem}"
+    path, _, mention = use.key.partition("|")
+    name = f"{use.ref.what or 'pole'}.{path}.{mention.rpartition('|')[2]}"
     places = range(1, use.width + 1)
     return tuple(f"{name}.{i}a*" for i in places), tuple(f"{name}.{i}b*" for i in places)
 

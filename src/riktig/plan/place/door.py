@@ -25,6 +25,10 @@ WINDOW_FRAME_MM, WINDOW_DEPTH_MM = 20.0, 15.0
 """How wide the frame of a window is around its cut-out, and how deep it reaches in (common practice, no source)."""
 
 
+WEB_MM = 10.0
+"""Sheet that stays between two cut-outs of no standard size (common practice, no source)."""
+
+
 @dataclass(frozen=True, slots=True, kw_only=True)
 class Cutout:
     """A hole in the door: its centre, and its diameter, or 0 and its width and height, in mm; `device` is what it is for.

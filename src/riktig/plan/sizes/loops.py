@@ -5,7 +5,7 @@ from dataclasses import dataclass
 
 from riktig.catalogue.model import Part
 from riktig.job.model import Job, Standard
-from riktig.job.modules import WayIn
+from riktig.job.modules import ExtraSupply, WayIn
 from riktig.plan.basis.sized import SizedValue
 from riktig.plan.basis.strength import PROTECTING
 from riktig.plan.circuit.model import DOOR, PLATE, Circuit
@@ -26,7 +26,8 @@ class Loop:
     `load` is what it leads to, `device` what clears it, `trips_a` the current that surely opens it in `time_s`, `fault_a` the smallest
     that flows there, `longest_m` up to where it would still do, `metres` how long the cable is. `let_a2s` is what the device lets through
     at the near and at the far end, `stands_a2s` what the cores stand. `residual_a` is what a residual-current device in it trips at.
-    `is_tt`: only such a device clears it.
+    `is_tt`: only such a device clears it. `best_a` is what flows where as much flows to earth at the panel as between three lines, equal to
+    `fault_a` where the loop up to the panel is stated; else `asks` is the key that states it.
     """
 
     load: str
@@ -42,11 +43,18 @@ class Loop:
     residual_a: float | None
     is_tt: bool
     value: SizedValue
+    best_a: float
+    asks: str
 
     @property
     def is_cleared(self) -> bool:
         """Whether the fault is cleared in time."""
         return self.residual_a is not None or (not self.is_tt and self.fault_a >= self.trips_a)
+
+    @property
+    def is_cleared_at_best(self) -> bool:
+        """Whether it would be cleared in time if the loop up to the panel is as good as it can be, and nobody has stated it."""
+        return bool(self.asks) and not self.is_tt and self.best_a >= self.trips_a
 
     @property
     def is_stood(self) -> bool:
@@ -163,7 +171,8 @@ def loop_of(line: Line, size: ConductorSize) -> Loop:
     return Loop(
         load=line.load, device=line.device, size=size, metres=metres, time_s=time, trips_a=trips, fault_a=fault, longest_m=longest,
         let_a2s=(near, far), stands_a2s=iec_60364_4.stands_a2s(size.mm2), residual_a=residual, value=value,
-        is_tt=way_in.earthing == "tt",
+        is_tt=way_in.earthing == "tt", best_a=iec_60364_4.loop_a(volts, source if stated is not None else source / 2.0, hot, metres),
+        asks="" if stated is not None else f"extra_supply.{way_in.name}.loop_ohm" if isinstance(way_in, ExtraSupply) else "supply.loop_ohm",
     )  # fmt: skip
 
 

@@ -164,8 +164,9 @@ def allocate_links(
 ) -> tuple[Link, ...]:
     """Return all direct joins: every potential connected, each clamp within its limit as far as one can be.
 
-    Links in the ledger stay while both of their terminals are still on one potential; what is not yet connected is chained in
-    drawing order, or with `lengths` by the shortest tree, where these are known. The clamps of bars and blocks are taken of `bars`.
+    Links in the ledger stay while both of their terminals are still on one potential and, where nobody holds them, take them; what is not
+    yet connected is chained in drawing order, or with `lengths` by the shortest tree, where these are known. The clamps of bars and blocks
+    are taken of `bars`.
     """
     index: defaultdict[str, list[tuple[TerminalId, TerminalId, Choice[WirePlace]]]] = defaultdict(list)
     for choice in kept.values():
@@ -340,12 +341,16 @@ class _Chain:
             where = choice.value.where
             if self._joined.find(a) == self._joined.find(b):
                 continue
+            if not is_held and min(map(self._capacities.left, (a, b))) <= 0:
+                continue  # the clamp took two of the thinner wire that was there before
             if where == where_between(place[a], place[b], self._number, self._runs):
                 first, second = sorted((a, b), key=lambda t: (_rank(place[t]), order[t]))
                 self._add(Link(a=first, b=second, number=self._number, where=where))
 
     def _chain(self, zone: str, nodes: list[TerminalId]) -> None:
-        """Join the nodes of one zone in order, each to the nearest one before it that has room."""
+        """Join the nodes of one zone in order, each to the nearest one before it that has room; what takes one wire more comes last, for
+        nothing goes on from it.
+        """
         clusters: dict[str, list[TerminalId]] = {}
         for node in nodes:
             clusters.setdefault(self._joined.find(node), []).append(node)
@@ -353,8 +358,10 @@ class _Chain:
             return
         roots = {node: root for root, members in clusters.items() for node in members}
         inside = set(clusters.pop(roots[nodes[0]])) if nodes else set()
-        for place, node in enumerate(nodes):
-            mine = clusters.pop(roots[node], None)
+        places = {node: place for place, node in enumerate(nodes)}
+        room = {root: sum(self._capacities.left(node) for node in members) for root, members in clusters.items()}
+        for node in sorted(nodes, key=lambda node: room.get(roots[node], 2) < 2):
+            mine, place = clusters.pop(roots[node], None), places[node]
             if mine is None:
                 continue
             target = self._nearest(nodes, place, inside)

@@ -13,7 +13,7 @@ from riktig.plan.circuit.model import DOOR, PLATE, Circuit, CircuitDevice
 from riktig.plan.circuit.zones import zone_of
 from riktig.plan.net.runs import zone_of_run
 from riktig.plan.place.depth import depth_behind
-from riktig.plan.place.door import Cutout, cutout_of
+from riktig.plan.place.door import WEB_MM, Cutout, cutout_of
 from riktig.plan.place.layout import Box
 from riktig.plan.place.walls import WallLayout
 from riktig.plan.wiring.cables import Cable
@@ -112,7 +112,7 @@ def _station(
     cables: Sequence[Cable],
     held: Mapping[str, tuple[float, float]],
 ) -> Station:
-    """Return the box of a place; the earth stud of a metal one sits in the lower left corner of its lid."""
+    """Return the box of a place; the earth stud of a metal one sits in a corner of its lid."""
     ordered = sorted(members, key=_rank)
     stood = _beside({device.id: held[device.id] for device in ordered if device.id in held}, ordered)
     columns = -(-len(ordered) // MOST_IN_COLUMN)
@@ -129,7 +129,7 @@ def _station(
         cutout_of(device.id, parts[device.id], *(stood.get(device.id) or _in_columns(k, rows, columns, width, height)))
         for k, device in enumerate(ordered)
     )
-    earth = () if stud is None else (cutout_of(stud.id, parts[stud.id], STUD_MM, STUD_MM),)
+    earth = () if stud is None else (_stud(stud, parts[stud.id], operators, width, height),)
     step = width / (len(entering) + 1)
     return Station(
         location=place, width=width, height=height, depth=depth, cutouts=(*operators, *earth), operators=operators,
@@ -140,6 +140,17 @@ def _station(
         ),
         deepest=deepest, fits=box is not None, needs=f"{wide:.0f} x {high:.0f} mm and {deep:.0f} mm deep",
     )  # fmt: skip
+
+
+def _stud(stud: CircuitDevice, part: Part, operators: Sequence[Cutout], width: float, height: float) -> Cutout:
+    """Return the hole of an earth stud in the first corner with a web of sheet to all other holes,
+    else in that with most: lower left first."""
+
+    def web(hole: Cutout) -> float:
+        return min((-min(hole.box.overlap(other.box)) for other in operators), default=WEB_MM)
+
+    corners = [cutout_of(stud.id, part, x, y) for y in (STUD_MM, height - STUD_MM) for x in (STUD_MM, width - STUD_MM)]
+    return next((hole for hole in corners if web(hole) >= WEB_MM), max(corners, key=web))
 
 
 def _beside(

@@ -35,6 +35,8 @@ _WORDS = {
     "incoming": "Main switch",
     "phase_lamps": "Phase lamps",
     "pass_through": "On to the next panel",
+    "colours": "House colours",
+    "risk": "Risk assessment",
     "extra_supplies": "Extra supply",
     "controls": "Control supply",
     "locations": "Location",

@@ -5,9 +5,19 @@ from functools import partial
 from typing import TYPE_CHECKING
 
 from PySide6.QtCore import Qt
-from PySide6.QtWidgets import QComboBox, QHBoxLayout, QLineEdit, QTreeWidget, QTreeWidgetItem, QVBoxLayout, QWidget
+from PySide6.QtWidgets import (
+    QComboBox,
+    QHBoxLayout,
+    QLineEdit,
+    QSplitter,
+    QTreeWidget,
+    QTreeWidgetItem,
+    QVBoxLayout,
+    QWidget,
+)
 
 from riktig.app.benches.bench import Bench
+from riktig.app.canvas.view import DrawingView
 from riktig.app.finding_list import GRADES
 from riktig.app.hub import Hub
 from riktig.app.session import Session
@@ -17,18 +27,28 @@ from riktig.app.widgets import button, card, label, scrolled
 from riktig.checks.finding import SEVERITIES, Finding, Severity
 from riktig.checks.rule import Outcome, count_words
 from riktig.desk.bundle import Bundle
-from riktig.desk.errands import compare_world, inspect
+from riktig.desk.errands import compare_world, inspect, show_evidence
+from riktig.drawings.display import Symbol
+from riktig.job.mends import mended
 from riktig.job.waiver_edits import waive, withdraw
 from riktig.job.waivers import Waiver
 
 if TYPE_CHECKING:
+    from collections.abc import Sequence
+
     from riktig.checks.rule import Judged
+    from riktig.drawings.display import Drawing
+    from riktig.drawings.evidence import Evidence
     from riktig.plan.answers.lookup import Lookup
 
 _MARKS = {
     Outcome.FINDING: "■", Outcome.UNKNOWN: "?", Outcome.WAIVED: "◇", Outcome.TO_KNOW: "●", Outcome.PASS: "✓", Outcome.NOT_APPLICABLE: "–",
 }  # fmt: skip
 _ORDER = list(Outcome)
+_ROOM_MM = 22.0
+"""How much of a sheet is shown around what is meant."""
+LEAST_SCALE = 1.0
+"""Pixels per mm below which a picture is not made to fit any more, but panned."""
 _ROLE = Qt.ItemDataRole.UserRole
 
 
@@ -40,7 +60,7 @@ class ComplianceBench(Bench):
         self._judged: tuple[Judged, ...] = ()
         self._lookup: Lookup | None = None
         self._shown: tuple[Judged, Finding | None] | None = None
-        self._number = 0
+        self._number = self._drawn = 0
         self.summary = label("", bold=True)
         self.which = QComboBox()
         self.which.setAccessibleName(tr("What is listed"))
@@ -80,6 +100,8 @@ class ComplianceBench(Bench):
         self.show_it.clicked.connect(self._on_show_it_clicked)
         self.answer = button("", role="link")
         self.answer.clicked.connect(self._on_answer_clicked)
+        self.mend = button("", role="primary")
+        self.mend.clicked.connect(self._on_mend_clicked)
         self.reason, self.until = QLineEdit(), QLineEdit()
         self.reason.setPlaceholderText(tr("Why it may stand, in a sentence"))
         self.reason.setAccessibleName(tr("Reason of the waiver"))
@@ -99,16 +121,27 @@ class ComplianceBench(Bench):
         for part in (label(tr("Let it stand, and answer for it:"), role="quiet"), self.reason):
             ask.addWidget(part)
         ask.addLayout(row)
+        self.picture = DrawingView(self.theme, tr("What was found, drawn"), least_scale=LEAST_SCALE)
+        self.picture.picked.connect(self.hub.select)
         column = QVBoxLayout()
         column.setContentsMargins(14, 12, 14, 12)
         column.setAlignment(Qt.AlignmentFlag.AlignTop)
         words = (self.title, self.grade, self.message, self.facts)
-        for widget in (*words, self.show_it, self.answer, self._waiving, self.withdraw, self.said, self.how):
+        for widget in (*words, self.mend, self.show_it, self.answer, self._waiving, self.withdraw, self.said, self.how):
             column.addWidget(widget)
-        self.side = scrolled(card(column))
+        self._words = scrolled(card(column))
+        self.side = QSplitter(Qt.Orientation.Vertical)
+        self.side.addWidget(self.picture)
+        self.side.addWidget(self._words)
+        self.side.setSizes([300, 320])
         self._show(None)
 
     # -- what is judged
+
+    def set_theme(self, theme: Theme) -> None:
+        """Draw in another look."""
+        self.theme = theme
+        self.picture.set_theme(theme)
 
     def show_bundle(self, bundle: Bundle, lookup: "Lookup") -> None:
         """Take over the Plan for tags and for what is there."""
@@ -180,6 +213,7 @@ class ComplianceBench(Bench):
     def _show(self, chosen: "tuple[Judged, Finding | None] | None") -> None:
         self._shown = chosen
         one, finding = chosen if chosen is not None else (None, None)
+        self._draw(finding or (one.findings[0] if one is not None and one.findings else None))
         self.title.setText(f"{one.title}." if one is not None else tr("Choose a line on the left."))
         waived = finding.waived if finding is not None else ""
         self.grade.setText("" if finding is None else tr("◇ waived") if waived else GRADES[finding.severity])
@@ -189,11 +223,35 @@ class ComplianceBench(Bench):
         self.show_it.setVisible(finding is not None and self._is_there(finding.subject))
         self.answer.setVisible(finding is not None and "." in finding.asks)
         self.answer.setText(tr("Answer it: {key}").format(key=finding.asks) if finding is not None else "")
+        mend = finding.mend if finding is not None else None
+        self.mend.setVisible(mend is not None)
+        self.mend.setText(tr("Mend it: {words}").format(words=mend.words) if mend is not None else "")
         self._waiving.setVisible(finding is not None and finding.severity is not Severity.NOTE)
         self.withdraw.setVisible(bool(waived) or (finding is not None and finding.rule == "waiver-idle"))
         self.said.setText("")
         for part in (self.grade, self.message, self.facts, self.said):
             part.setVisible(bool(part.text()))
+
+    def _draw(self, finding: Finding | None) -> None:
+        """Ask for the picture of a finding; what was drawn of another goes at once."""
+        self.picture.setVisible(False)
+        self._drawn += 1
+        if finding is not None:
+            self.session.worker.ask(partial(show_evidence, finding=finding), partial(self._take_evidence, self._drawn))
+
+    def _take_evidence(self, number: int, found: "Evidence | None") -> None:
+        if number != self._drawn or found is None:
+            return
+        drawing, part = found.drawing, found.part
+        if drawing is None:
+            drawing, part = _on_sheets(self.session.sheets, found.marks)
+        self.picture.setVisible(drawing is not None)
+        self.picture.show_drawing(drawing)
+        self.picture.mark(found.marks)
+        if part is not None:
+            self.picture.show_part(*part)
+        else:
+            self.picture.fit()
 
     def _is_there(self, subject: str) -> bool:
         return self._lookup is not None and self._lookup.describe(subject) is not None
@@ -201,6 +259,13 @@ class ComplianceBench(Bench):
     def _on_show_it_clicked(self) -> None:
         if self._shown is not None and self._shown[1] is not None:
             self.hub.select(self._shown[1].subject)
+
+    def _on_mend_clicked(self) -> None:
+        finding = self._shown[1] if self._shown is not None else None
+        if finding is not None and finding.mend is not None:
+            self.session.apply(
+                partial(mended, mend=finding.mend), tr("mended: {words}").format(words=finding.mend.words)
+            )
 
     def _on_answer_clicked(self) -> None:
         if self._shown is not None and self._shown[1] is not None:
@@ -261,6 +326,26 @@ class ComplianceBench(Bench):
         self.title.setText(tr("As in {world}, this would have to change").format(world=world.upper()))
         self.message.setText("\n".join(lines or (tr("Nothing."),)))
         self.message.setVisible(True)
+
+
+def _on_sheets(
+    sheets: "Sequence[Drawing]", marks: tuple[str, ...]
+) -> "tuple[Drawing | None, tuple[float, float, float, float] | None]":
+    """Return the sheet that depicts most of some things, and the part of it where these are in mm; None where none does."""
+    wanted = frozenset(marks)
+    seen = [
+        (sheet, [item for item in sheet.items if isinstance(item, Symbol) and item.ref in wanted]) for sheet in sheets
+    ]
+    sheet, symbols = max(seen, key=lambda pair: len({symbol.ref for symbol in pair[1]}), default=(None, []))
+    if sheet is None or not symbols:
+        return None, None
+    xs, ys = [symbol.x for symbol in symbols], [symbol.y for symbol in symbols]
+    return sheet, (
+        min(xs) - _ROOM_MM,
+        min(ys) - _ROOM_MM,
+        max(xs) - min(xs) + 2 * _ROOM_MM,
+        max(ys) - min(ys) + 2 * _ROOM_MM,
+    )
 
 
 def _other_world(bundle: Bundle) -> str:
