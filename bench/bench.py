@@ -210,6 +210,34 @@ def bench_edits(runs: int) -> None:
             report(f"{count} mixed starters, {name}: settled and planned", statistics.median(times))
 
 
+def bench_rules(runs: int) -> None:
+    """Report what judging costs with 100 mixed starters: all rules from nothing, and after each kind of edit."""
+    from riktig.checks.run import find_all
+    from riktig.checks.watched import Watch
+    from riktig.plan.plan import compute_plan
+    from riktig.plan.settle import settle
+
+    _, plan = from_nothing(100)
+    times = []
+    for _ in range(runs):
+        _, plan = from_nothing(100)
+        watch = Watch()
+        start = time.perf_counter()
+        find_all(plan, watch)
+        times.append(time.perf_counter() - start)
+    report("100 mixed starters: all rules from nothing", statistics.median(times), 0.5)
+    job = plan.job
+    for name, (edit, _, _) in EDITS.items():
+        times = []
+        for n in range(runs):
+            job = settle(edit(job, n))
+            plan = compute_plan(job)
+            start = time.perf_counter()
+            find_all(plan, watch)
+            times.append(time.perf_counter() - start)
+        report(f"100 mixed starters, {name}: rules after it", statistics.median(times), 0.05)
+
+
 def bench_window(runs: int) -> None:
     """Report each kind of edit from the edit to the open bench painted, in the real window, and what blocks it longest."""
     from importlib.resources import files
@@ -421,6 +449,7 @@ PARTS: dict[str, Callable[[int], None]] = {
     "start": bench_start,
     "plan": bench_plan,
     "edits": bench_edits,
+    "rules": bench_rules,
     "window": bench_window,
     "sheets": bench_sheets,
     "routes": bench_routes,

@@ -8,6 +8,7 @@ import pytest
 
 from riktig.checks.book import all_rules
 from riktig.checks.run import find_all
+from riktig.drawings.evidence import draw_evidence
 from riktig.job.mends import mended
 from riktig.plan.plan import Plan, compute_plan
 from riktig.plan.settle import settle
@@ -20,7 +21,8 @@ BESIDE = {
         "emergency-stop-reach", "emergency-stop-opening", "emergency-stop-release", "supply-return", "overload-reset", "stop-first",
         "overload-first", "interlock-open", "mirror-contact", "reversal", "star-delta-ends", "alarm-ahead", "hold-to-run",
     ),
-    "checks/test_paths.py": ("switched-earth", "bonded-side", "socket-rcd", "neutral-cut"),
+    "checks/test_paths.py": ("switched-earth", "bonded-side", "socket-rcd", "neutral-cut", "sneak-path"),
+    "checks/test_recorded.py": ("built-otherwise", "tests", "not-issued"),
     "checks/test_supplies.py": ("arrester-leads",),
     "checks/test_fit.py": ("duct-fill",),
     "plan/wiring/test_taps.py": ("long-tap", "clamp-size", "clamp-overfull", "unequal-pair"),
@@ -51,7 +53,10 @@ def rules(plan: Plan) -> set[str]:
 @pytest.mark.parametrize("pair", PAIRS, ids=lambda pair: pair.rule)
 def test_a_rule_passes_what_is_sound_and_finds_the_smallest_change(pair: Pair) -> None:
     assert pair.rule not in rules(plan_of(pair.sound))
-    (found, *_) = [f for f in find_all(with_parts(plan_of(pair.wrong), pair)) if f.rule == pair.rule]
+    wrong = with_parts(plan_of(pair.wrong), pair)
+    (found, *_) = [f for f in find_all(wrong) if f.rule == pair.rule]
+    picture = draw_evidence(wrong, found)
+    assert picture.drawing is None or picture.drawing.items, "what shows nowhere else shows in the circuit"
     assert found.message and found.evidence and found.limit and found.source
     assert pair.mend is None or pair.rule not in rules(plan_of(pair.mend))
 

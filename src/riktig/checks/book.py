@@ -1,17 +1,20 @@
 """Owns the rule book, read from rules.toml, and what all rules come to on a job. Must not judge anything itself."""
 
 import tomllib
-from collections.abc import Callable, Iterable, Iterator
+from collections.abc import Callable, Iterable, Iterator, Sequence
 from dataclasses import dataclass
+from datetime import date
 from functools import cache
 from importlib.resources import files
 from typing import Any
 
 from riktig.checks.finding import Finding
 from riktig.checks.isolation import disconnects_of
+from riktig.checks.recorded import RECORD_RULES, Recorded, check_recorded
 from riktig.checks.rule import BOTH, Check, Outcome, Rule, Subject, Verdict, outcome_of
 from riktig.checks.run import RULES as CHECKS
 from riktig.checks.run import find_all
+from riktig.checks.waived import with_waivers
 from riktig.checks.watched import Watch
 from riktig.job.model import Standard
 from riktig.job.stated import Colours
@@ -40,6 +43,7 @@ def _has_two_contactors(plan: Plan) -> bool:
 
 _NEEDS = {
     "": _Need("", lambda plan: True),
+    "record": _Need("something built or measured", lambda plan: False),
     "surge": _Need("a surge arrester", _of_kind("surge")),
     "grounded": _Need("a line that is earthed at its source", lambda plan: "corner" in plan.job.supply.earthing),
     "switch": _Need("a main switch", lambda plan: "Q0" in plan.parts),
@@ -77,31 +81,35 @@ def all_rules() -> tuple[Rule, ...]:
     """Return the rules in the order of the book."""
     checks: dict[str, Check] = {f"{check.__module__.rpartition('.')[2]}.{check.__name__}": check for check in CHECKS}
     checks["waived"] = _check_waivers
+    checks |= {f"recorded.{check.__name__}": check for check in RECORD_RULES}
     rows: list[dict[str, Any]] = tomllib.loads(files("riktig.checks").joinpath("rules.toml").read_text("utf-8"))["rule"]
     return tuple(
         Rule(
             id=row["id"], title=row["title"], subject=Subject[row["subject"].upper()], check=checks[row["check"]],
             worlds=frozenset(map(Standard, row["worlds"])) if "worlds" in row else BOTH, is_for_machines=row.get("machines", False),
             needs=_NEEDS[row.get("needs", "")].words, is_there=_NEEDS[row.get("needs", "")].is_there,
+            is_of_record=row["check"].startswith("recorded."),
         )
         for row in rows
     )  # fmt: skip
 
 
-def inspect_all(plan: Plan, watch: Watch | None = None) -> tuple[Verdict, ...]:
-    """Return what each rule comes to on a job, in the order of the book."""
-    return verdicts_of(plan, find_all(plan, watch))
+def inspect_all(plan: Plan, watch: Watch | None = None, units: Sequence[Recorded] = ()) -> tuple[Verdict, ...]:
+    """Return what each rule comes to on a job and on what is recorded of its units, in the order of the book."""
+    return verdicts_of(plan, find_all(plan, watch), units)
 
 
-def verdicts_of(plan: Plan, findings: Iterable[Finding]) -> tuple[Verdict, ...]:
-    """Return what each rule comes to by what all of them have found on a job."""
+def verdicts_of(plan: Plan, findings: Iterable[Finding], units: Sequence[Recorded] = ()) -> tuple[Verdict, ...]:
+    """Return what each rule comes to by what all of them have found on a job, and on what is recorded of its units."""
     found: dict[str, list[Finding]] = {}
-    for finding in findings:
+    recorded = (finding for unit in units for finding in check_recorded(unit))
+    for finding in (*findings, *with_waivers(recorded, plan.job.waivers, plan.tags, date.today(), tells_idle=False)):
         found.setdefault(finding.rule, []).append(finding)
-    return tuple(_judged(rule, tuple(found.get(rule.id, ())), plan) for rule in all_rules())
+    is_begun = any(unit.is_begun for unit in units)
+    return tuple(_judged(rule, tuple(found.get(rule.id, ())), plan, is_begun=is_begun) for rule in all_rules())
 
 
-def _judged(rule: Rule, findings: tuple[Finding, ...], plan: Plan) -> Verdict:
-    if not findings and not rule.applies(plan):
+def _judged(rule: Rule, findings: tuple[Finding, ...], plan: Plan, *, is_begun: bool) -> Verdict:
+    if not findings and not (is_begun if rule.is_of_record else rule.applies(plan)):
         return Verdict(rule=rule, outcome=Outcome.NOT_APPLICABLE)
     return Verdict(rule=rule, outcome=outcome_of(findings), findings=findings)

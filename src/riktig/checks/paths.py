@@ -1,10 +1,12 @@
 """Rules about what lies on a way: contacts in the earth and on the bonded side, sockets that nothing guards, a neutral that stays on."""
 
-from collections.abc import Iterator
+from collections.abc import Collection, Iterable, Iterator, Mapping
+from itertools import permutations
 
 from riktig.checks.finding import Finding, Severity
 from riktig.job.mends import Mend
 from riktig.job.model import Standard
+from riktig.plan.answers.blocks import spread
 from riktig.plan.answers.feeding import Feeding, feeding_of
 from riktig.plan.answers.links import Link, Sort
 from riktig.plan.plan import Plan
@@ -67,6 +69,62 @@ def _toward(feeding: Feeding, node: int, goals: set[int]) -> list[Link]:
     links = feeding.hangs_on(node)
     hubs = {end for link in links for end in link.nodes if feeding.is_hub(end)}
     return [link for link in links if link.sort in {Sort.MAKE, Sort.BREAK}] if hubs and hubs <= goals else []
+
+
+def check_sneak_paths(plan: Plan) -> Iterator[Finding]:
+    """Yield loads that are fed backwards through another load once the contact that both share opens.
+
+    Source:
+        Common practice, no source: loads that share a return over a contact are in series once it opens.
+    """
+    feeding = feeding_of(plan)
+    at = _loads_at(plan, feeding)
+    sides = [(feeding.named.get(f"{c.name}+"), feeding.named.get(f"{c.name}-")) for c in plan.job.controls]
+    for node, hung in at.items():
+        shared = sorted({plan.tags[link.device] for link in feeding.at.get(node, ())})
+        if len(hung) < 2 or feeding.is_hub(node) or not shared or len({far for _, far in hung}) < 2:
+            continue
+        for (one, far), (other, back) in permutations(hung, 2):
+            through = _reached(feeding, far, {node}, {})
+            live = {end for end in through if not feeding.is_hub(end)}
+            beyond = _reached(feeding, back, {node, *live}, at, {one, other}) if back not in live else set()
+            if any(plus in through and minus in beyond for plus, minus in sides):
+                yield Finding(
+                    rule="sneak-path", severity=Severity.SHOULD, subject=other, evidence=f"through {plan.tags[one]}",
+                    message=f"when {', '.join(shared)} opens, {plan.tags[other]} is fed backwards through {plan.tags[one]}: lead the "
+                    "return of each by itself, or let what hangs beside it return before that contact too",
+                    limit="no way through another load", source="common practice, no source",
+                )  # fmt: skip
+                break
+
+
+def _loads_at(plan: Plan, feeding: Feeding) -> dict[int, list[tuple[str, int]]]:
+    """Return by node the coils, lamps and loads that hang there, each with the node of its other end."""
+    found: dict[int, list[tuple[str, int]]] = {}
+    for device in plan.circuit.devices:
+        for a, b in feeding.ends_of(device.id):
+            if a != b:
+                found.setdefault(a, []).append((device.id, b))
+                found.setdefault(b, []).append((device.id, a))
+    return found
+
+
+def _reached(
+    feeding: Feeding,
+    start: int,
+    without: Collection[int],
+    loads: Mapping[int, Iterable[tuple[str, int]]],
+    but: Collection[str] = (),
+) -> set[int]:
+    """Return the nodes that can be reached from one by contacts and through some loads, up to hubs and not through others."""
+
+    def beside(node: int) -> Iterator[int]:
+        if node == start or not feeding.is_hub(node):
+            ends = [link.other(node) for link in feeding.at.get(node, ())]
+            ends += [end for load, end in loads.get(node, ()) if load not in but]
+            yield from (end for end in ends if end not in without)
+
+    return spread((start,), beside)
 
 
 def check_sockets(plan: Plan) -> Iterator[Finding]:

@@ -5,12 +5,13 @@ from collections import Counter
 from collections.abc import Callable, Iterable, Iterator
 from dataclasses import dataclass
 from enum import StrEnum
+from typing import Any
 
 from riktig.checks.finding import Finding, Severity
 from riktig.job.model import Standard
 from riktig.plan.plan import Plan
 
-Check = Callable[[Plan], Iterator[Finding]]
+Check = Callable[[Any], Iterator[Finding]]
 BOTH = frozenset(Standard)
 
 
@@ -63,6 +64,7 @@ class Rule:
         needs: what must be there for it to be asked, in words; "" for any panel.
         is_there: whether that is so.
         check: judges; it may find what other rules ask too, under their names.
+        is_of_record: it asks what was built and measured, not the design.
     """
 
     id: str
@@ -73,6 +75,7 @@ class Rule:
     is_for_machines: bool = False
     needs: str = ""
     is_there: Callable[[Plan], bool] = lambda plan: True
+    is_of_record: bool = False
 
     def applies(self, plan: Plan) -> bool:
         """Return whether it is asked of a job."""

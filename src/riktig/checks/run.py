@@ -123,6 +123,7 @@ RULES: tuple[Callable[[Plan], Iterator[Finding]], ...] = (
     locks.check_hold_to_run,
     paths.check_switched_earth,
     paths.check_bonded_side,
+    paths.check_sneak_paths,
     paths.check_sockets,
     paths.check_neutral_cut,
     practice.check_control_voltage,

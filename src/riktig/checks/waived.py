@@ -1,18 +1,27 @@
 """Owns which findings are waived, and which waivers have lapsed. Must not judge anything itself."""
 
-from collections.abc import Iterator, Mapping, Sequence
+from collections.abc import Iterable, Iterator, Mapping, Sequence
 from dataclasses import replace
 from datetime import date
 
 from riktig.checks.finding import Finding, Severity
 from riktig.job.waivers import Waiver
 
+OF_RECORD = frozenset({"built-otherwise", "tests", "not-issued"})
+"""Rules of what is recorded, which are not asked with the design."""
+
 
 def with_waivers(
-    findings: Sequence[Finding], waivers: Sequence[Waiver], tags: Mapping[str, str], today: date
+    findings: Iterable[Finding],
+    waivers: Sequence[Waiver],
+    tags: Mapping[str, str],
+    today: date,
+    *,
+    tells_idle: bool = True,
 ) -> tuple[Finding, ...]:
     """Return findings with who waived them; such a one is to know and must not be mended any more. A waiver holds while what was found is
-    what it was judged on, to the end of its last day; one that has lapsed, or that nothing is found for, is said.
+    what it was judged on, to the end of its last day; one that has lapsed, or that nothing is found for, is said;
+    the latter where `tells_idle`.
     """
     if not waivers:
         return tuple(findings)
@@ -33,7 +42,8 @@ def with_waivers(
         else:
             until = f", until {waiver.until.isoformat()}" if waiver.until is not None else ""
             found.append(replace(finding, severity=Severity.NOTE, waived=f"{words}{until}"))
-    return (*found, *_idle([waiver for waiver in waivers if waiver.name not in used]))
+    idle = [w for w in waivers if w.name not in used and w.rule not in OF_RECORD] if tells_idle else []
+    return (*found, *_idle(idle))
 
 
 def _lapsed(waiver: Waiver, finding: Finding, today: date) -> str:

@@ -10,6 +10,10 @@ from riktig.plan.plan import Plan, compute_plan
 from riktig.plan.settle import settle
 
 
+_FOLLOWS = frozenset({"voltage_drop", "start_drop", "losses", "temperature_rise", "greatest_length"})
+"""Quantities that follow from others and that nobody changes."""
+
+
 @dataclass(frozen=True, slots=True, kw_only=True)
 class Comparison:
     """The same job in another world: what is found there and not here, devices whose part would be another (tag, part here, part there),
@@ -46,6 +50,8 @@ def compare_worlds(plan: Plan, standard: Standard) -> Comparison:
         values=tuple(
             (there.tags.get(value.subject, value.subject), value.name, values[value.subject, value.name], value.text)
             for value in there.sizing
-            if (value.subject, value.name) in values and values[value.subject, value.name] != value.text
+            if value.quantity not in _FOLLOWS
+            and (value.subject, value.name) in values
+            and values[value.subject, value.name] != value.text
         ),
     )

@@ -15,6 +15,7 @@ from riktig.catalogue.family import catalogue_schema
 from riktig.catalogue.loader import user_catalogue_path
 from riktig.checks.book import all_rules, inspect_all
 from riktig.checks.finding import SEVERITIES, Finding, Severity
+from riktig.checks.recorded import Recorded
 from riktig.checks.rule import Verdict, count_words
 from riktig.checks.worlds import Comparison, compare_worlds, in_world
 from riktig.files.brief_reader import read_brief
@@ -23,7 +24,7 @@ from riktig.files.documents import NAMES, export_documents
 from riktig.files.from_to import read_from_to
 from riktig.files.job_file import JobFile
 from riktig.files.part_import import add_parts, read_part_file
-from riktig.files.plan_json import findings_to_list, plan_to_dict, verdicts_to_list
+from riktig.files.plan_json import findings_to_list, papers_to_dict, plan_to_dict, verdicts_to_list
 from riktig.files.salvage import read_salvage, write_salvage
 from riktig.files.schedule_in import read_schedule
 from riktig.files.writing import FileKind, check_target
@@ -35,6 +36,7 @@ from riktig.plan.changes.schedule import apply_edits
 from riktig.plan.plan import Plan, compute_plan
 from riktig.plan.settle import settle
 from riktig.record.events import Event
+from riktig.record.inspected import recorded_of
 from riktig.record.progress import Progress, list_work, read_progress
 from riktig.refusal import Refusal
 from riktig.standards.tables import own_tables, own_tables_folder, shipped_names
@@ -130,17 +132,28 @@ def check(
         if rule is None:
             raise Refusal("check needs a JOB, or --rule with the name of a rule")
         return
-    here = _plan_of(job)
+    stated, events = _read(job)
+    here = compute_plan(stated)
     made = here if world is None else in_world(here, world)
-    verdicts = inspect_all(made)
+    verdicts = inspect_all(made, units=_units_of(here, events) if made is here else ())
     if as_json:
-        _print_json({"findings": findings_to_list(made), "rules": verdicts_to_list(verdicts)})
+        _print_json({"findings": findings_to_list(made), "rules": verdicts_to_list(verdicts), **papers_to_dict(made)})
     else:
         _print_verdicts(made, [one for one in verdicts if rule in {None, one.rule.id}])
         if world is not None and made is not here:
             _print_comparison(compare_worlds(here, world))
     if any(finding.severity is Severity.MUST for one in verdicts for finding in one.findings):
         raise typer.Exit(1)
+
+
+def _units_of(plan: Plan, events: Sequence[Event]) -> tuple[Recorded, ...]:
+    """Return what is recorded of each unit."""
+    work = list_work(plan) if events else None
+    return tuple(
+        recorded_of(read_progress(work, events, unit), unit, is_issued=plan.job.revision is not None)
+        for unit in dict.fromkeys(event.unit for event in events)
+        if work is not None
+    )
 
 
 def _explain_rule(name: str) -> None:

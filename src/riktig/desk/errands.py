@@ -10,6 +10,7 @@ from typing import TYPE_CHECKING
 
 if TYPE_CHECKING:
     from riktig.checks.finding import Finding
+    from riktig.checks.recorded import Recorded
     from riktig.checks.rule import Judged
     from riktig.drawings.display import Drawing
     from riktig.drawings.evidence import Evidence
@@ -89,12 +90,14 @@ def write_live_sheet(plan: "Plan", /, path: Path, sheet: "Drawing", words: str) 
     return ""
 
 
-def inspect(plan: "Plan", /, findings: "tuple[Finding, ...]") -> "tuple[Judged, ...]":
-    """Return what each rule comes to by what was found, as a window shows it."""
+def inspect(
+    plan: "Plan", /, findings: "tuple[Finding, ...]", units: "tuple[Recorded, ...]" = ()
+) -> "tuple[Judged, ...]":
+    """Return what each rule comes to by what was found and is recorded, as a window shows it."""
     from riktig.checks.book import verdicts_of
     from riktig.checks.rule import as_shown
 
-    return tuple(as_shown(verdict) for verdict in verdicts_of(plan, findings))
+    return tuple(as_shown(verdict) for verdict in verdicts_of(plan, findings, units))
 
 
 def show_evidence(plan: "Plan", /, finding: "Finding") -> "Evidence":

@@ -6,7 +6,9 @@ from typing import Any
 from riktig import VERSION
 from riktig.checks.rule import Verdict
 from riktig.checks.run import find_all
+from riktig.plan.answers.assumptions import list_assumptions
 from riktig.plan.answers.labels import build_labels
+from riktig.plan.answers.nameplate import nameplate_fields
 from riktig.plan.basis.strength import PROTECTING
 from riktig.plan.circuit.model import is_bar
 from riktig.plan.circuit.zones import device_of
@@ -113,6 +115,31 @@ def _panel(plan: Plan) -> dict[str, Any]:
     }
 
 
+def papers_to_dict(plan: Plan) -> dict[str, Any]:
+    """Return what an inspector reads beside the rules as plain values: short-circuit rating part by part, nameplate, assumptions."""
+    rating = plan.panel.short_circuit
+    return {
+        "short_circuit": {
+            "rating_ka": rating.rating_ka,
+            "available_ka": plan.job.supply.available_ka,
+            "limited_by": [plan.tags[device] for device in rating.limited_by],
+            "devices": [
+                {
+                    "way": plan.tags.get(branch.owner, branch.owner), "device": plan.tags[link.device], "stands_ka": link.strength.ka,
+                    "by_itself_ka": link.strength.own_ka, "how": link.strength.how, "why": link.strength.why,
+                    "source": link.strength.source,
+                }
+                for branch in rating.branches
+                for link in branch.links
+            ],
+        },
+        "nameplate": [{"heading": field.heading, "text": field.text, "key": field.key} for field in nameplate_fields(plan)],
+        "assumptions": [
+            {"what": one.what, "taken": one.taken, "decides": one.decides, "key": one.key} for one in list_assumptions(plan)
+        ],
+    }  # fmt: skip
+
+
 def findings_to_list(plan: Plan) -> list[dict[str, str]]:
     """Return the findings, worst first, as plain values."""
     return [
@@ -126,6 +153,7 @@ def findings_to_list(plan: Plan) -> list[dict[str, str]]:
             "source": f.source,
             **({"waived": f.waived} if f.waived else {}),
             **({"asks": f.asks} if f.asks else {}),
+            **({"mend": f.mend.words} if f.mend is not None else {}),
         }
         for f in find_all(plan)
     ]

@@ -55,6 +55,8 @@ class Progress:
     readings: Mapping[str, float | None]
     rework: tuple[Rework, ...]
     checks: Mapping[OperationKey, CutoutCheck] = field(default_factory=dict)
+    outdated: tuple[str, ...] = ()
+    """Keys of tests that were measured before what they prove changed."""
 
     @property
     def operations(self) -> tuple[Operation, ...]:
@@ -117,6 +119,7 @@ def read_progress(work: Workload, events: Iterable[Event], unit: str) -> Progres
         readings={k: e.data.get("ohms") for k, e in valid.items()},
         rework=_list_rework(ticks, planned, done),
         checks=read_checks(work.cutouts, events, unit),
+        outdated=tuple(key for key in current if key in measured and key not in valid),
     )
 
 

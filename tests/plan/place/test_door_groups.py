@@ -115,7 +115,7 @@ def test_once_something_was_moved_by_hand_all_stays_and_a_new_group_stands_toget
 
 
 @pytest.mark.parametrize(
-    ("floor", "y", "words"), [(1500, 900, "higher"), (300, 200, "lower"), (None, 900, ""), (600, 900, "")]
+    ("floor", "y", "words"), [(1500, 900, "mm at most"), (300, 200, "mm at least"), (None, 900, ""), (600, 900, "")]
 )
 def test_what_is_out_of_reach_is_found(floor: float | None, y: float, words: str) -> None:
     """IEC 60204-1:2016 5.3.4 and 10.1.1: 0.6 to 1.9 m for a handle, to 1.7 m for a stop, from memory; the enclosure is 1200 mm high."""

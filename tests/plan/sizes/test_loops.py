@@ -117,7 +117,7 @@ def test_the_supply_of_the_panel_is_protected_by_a_fuse_that_can_be_bought_and_c
     assert plan.panel.supply.value == 80
     assert plan.parts["Q0"].rating("amps") == 100, "the next switch that is made"
     assert plan.sections.inside["L1"].mm2 == 35.0, "77 · 0.91 = 70 A in 25 mm2 at 45 degC, 96 · 0.91 = 87 A in 35 mm2"
-    assert "80 A gG" in next(label.text for label in build_labels(plan) if "full load" in label.text)
+    assert "80 A gG" in next(label.text for label in build_labels(plan) if "Full load" in label.text)
     ul = HEAD.replace("volts = 400", 'volts = 480\nearthing = "wye-grounded"\n[practice]\nstandard = "ul"').replace(
         "= 230", "= 120"
     )

@@ -221,7 +221,7 @@ def _serves(kept: Part, wish: _Wish) -> bool:
 def _candidates(wish: _Wish) -> Iterator[Part]:
     """Yield parts, the preferred first: smaller ratings and sizes, and blocks only where contacts are asked for.
 
-    Where no part reaches the rating, the largest comes first, of ranges one that holds the setting.
+    Where none does all that is asked, the one that lacks least of the ratings comes first, of ranges one that holds the setting.
     """
     key = wish.key
     fitting = _FITTING.get(key)
@@ -257,11 +257,12 @@ def _fitting(wish: _Wish) -> tuple[Part, ...]:
         ]
         fitting = allowed or fitting
     if is_short and wish.need is not None:
-        setting = wish.need.setting or 0.0
+        setting, wanted = wish.need.setting or 0.0, least_ratings(wish.need)
         fitting.sort(
             key=lambda p: (
                 not p.rating("amps_min") <= setting <= p.rating("amps_max"),
-                -max(p.rating("amps"), p.rating("amps_max"), p.rating("va"), p.rating("m3h")),
+                sum(max(1.0 - p.rating(name) / least, 0.0) for name, _, least in wanted),
+                max(p.rating("amps"), p.rating("amps_max"), p.rating("va"), p.rating("m3h")),
             )
         )
     else:

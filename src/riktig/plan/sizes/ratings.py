@@ -263,9 +263,11 @@ def needs_of_modules(
             volts = transformer.rating("volts") or secondaries.get(device.owner, job.supply.volts)
             needs[device.id] = _secondary_of_module(transformer.rating("va"), volts, curves, is_ul=is_ul)
             continue
+        behind = (
+            0.0 if transformer is not None else job.supply.available_ka
+        )  # a transformer lets no more through than its breaker breaks
         needs[device.id] = Need(
-            quantity="protective_rating", amps=amps, curves=curves, strength_ka=job.supply.available_ka, source=CP_CONTROL,
-            formula=f"{given} {amps:g} A",
+            quantity="protective_rating", amps=amps, curves=curves, strength_ka=behind, source=CP_CONTROL, formula=f"{given} {amps:g} A",
         )  # fmt: skip
     return needs
 

@@ -32,14 +32,17 @@ from riktig.drawings.display import Symbol
 from riktig.job.mends import mended
 from riktig.job.waiver_edits import waive, withdraw
 from riktig.job.waivers import Waiver
+from riktig.record.inspected import recorded_of
 
 if TYPE_CHECKING:
     from collections.abc import Sequence
 
+    from riktig.checks.recorded import Recorded
     from riktig.checks.rule import Judged
     from riktig.drawings.display import Drawing
     from riktig.drawings.evidence import Evidence
     from riktig.plan.answers.lookup import Lookup
+    from riktig.record.progress import Progress
 
 _MARKS = {
     Outcome.FINDING: "■", Outcome.UNKNOWN: "?", Outcome.WAIVED: "◇", Outcome.TO_KNOW: "●", Outcome.PASS: "✓", Outcome.NOT_APPLICABLE: "–",
@@ -58,6 +61,7 @@ class ComplianceBench(Bench):
     def __init__(self, session: Session, hub: Hub, theme: Theme) -> None:
         super().__init__(session, hub, theme)
         self._judged: tuple[Judged, ...] = ()
+        self._recorded: Recorded | None = None
         self._lookup: Lookup | None = None
         self._shown: tuple[Judged, Finding | None] | None = None
         self._number = self._drawn = 0
@@ -155,7 +159,18 @@ class ComplianceBench(Bench):
     def show_findings(self) -> None:
         """Ask what each rule comes to now."""
         self._number += 1
-        self.session.worker.ask(partial(inspect, findings=self.session.findings), partial(self._take, self._number))
+        units = (self._recorded,) if self._recorded is not None else ()
+        question = partial(inspect, findings=self.session.findings, units=units)
+        self.session.worker.ask(question, partial(self._take, self._number))
+
+    def show_progress(self, progress: "Progress") -> None:
+        """Judge what was built and measured too."""
+        job = self.session.job
+        is_issued = job is not None and job.revision is not None
+        recorded = recorded_of(progress, self.session.record.unit, is_issued=is_issued)
+        if recorded != self._recorded:
+            self._recorded = recorded
+            self.show_findings()
 
     def _take(self, number: int, judged: "tuple[Judged, ...] | None") -> None:
         if number == self._number and judged is not None:
