@@ -8,8 +8,10 @@ KW = (0.12, 0.25, 0.55, 1.1, 2.2, 4, 7.5, 11, 18.5, 30, 45, 55, 75)
 HP = (0.5, 0.75, 1.5, 3, 5, 10, 15, 25, 40, 60, 75, 100)
 _KINDS = {"dol": 18.5, "reversing": 11, "star-delta": 75, "drive": 15, "soft": 75, "pump": 11}
 """The largest motor in kW that each kind is usual for here: larger ones start softly, and large drives stand in cabinets of their own."""
-_LEAST = {"star-delta": 4, "soft": 4}
+_LEAST = {"star-delta": 5.5, "soft": 5.5}
 _PER_HP = 0.7457
+MOST_KW = 130.0
+"""All motors together: what one main conductor of the largest section feeds."""
 _MODULES = (
     "[phase_lamps]\n", "[phase_relay.K10]\n", '[excepted.X2]\nload = "socket"\n', "[way.W1]\namps = 10\npoles = 3\nrcd = true\n",
     '[excepted.X3]\nload = "light"\n', '[estop.E1]\nat = ["door", "st1"]\n', '[estop.E1]\ncategory = 1\n',
@@ -20,7 +22,13 @@ def sound_text(seed: int) -> str:
     """Return the brief of a panel in which nothing must be mended, the same for the same seed."""
     chance = random.Random(seed)
     is_ul = chance.random() < 0.5
-    starters = [_starter(chance, f"M{n}", is_ul=is_ul) for n in range(1, chance.randint(1, 5) + 1)]
+    starters, left = [], MOST_KW
+    for n in range(1, chance.randint(1, 5) + 1):
+        text, kw = _starter(chance, f"M{n}", left, is_ul=is_ul)
+        starters.append(text)
+        left -= kw
+        if left < 1.0:
+            break
     modules = chance.sample(_MODULES, chance.choice((0, 1, 2, 3)))
     modules = [m for n, m in enumerate(modules) if m[:10] not in {other[:10] for other in modules[:n]}]
     stops = any(module.startswith("[estop") for module in modules)
@@ -43,10 +51,15 @@ def sound_text(seed: int) -> str:
     ))  # fmt: skip
 
 
-def _starter(chance: random.Random, name: str, *, is_ul: bool) -> str:
-    kind = chance.choice(sorted(_KINDS))
-    sizes = [size for size in (HP if is_ul else KW) if _fits(kind, size * (_PER_HP if is_ul else 1.0))]
-    size = chance.choice(sizes)
+def _starter(chance: random.Random, name: str, left: float, *, is_ul: bool) -> tuple[str, float]:
+    """Return a starter of at most so many kW that are left, and its kW."""
+    unit = _PER_HP if is_ul else 1.0
+    sizes = {
+        kind: [size for size in (HP if is_ul else KW) if _LEAST.get(kind, 0.0) <= size * unit <= min(most, left)]
+        for kind, most in _KINDS.items()
+    }
+    kind = chance.choice(sorted(kind for kind, fitting in sizes.items() if fitting))
+    size = chance.choice(sizes[kind])
     volts = 480 if is_ul else 400
     amps = nec.motor_current_a(size, volts) if is_ul else iec_60947_4_1.rated_motor_current_a(size, volts)
     assert amps is not None
@@ -58,8 +71,4 @@ def _starter(chance: random.Random, name: str, *, is_ul: bool) -> str:
     keys += ["isolator = true"] if is_ul or chance.random() < 0.2 else []
     keys += ["hours = true"] if chance.random() < 0.2 else []
     keys += ['buttons_at = ["door", "st1"]'] if kind not in {"pump"} and chance.random() < 0.2 else []
-    return "\n".join(keys) + "\n"
-
-
-def _fits(kind: str, kw: float) -> bool:
-    return _LEAST.get(kind, 0.0) <= kw <= _KINDS[kind]
+    return "\n".join(keys) + "\n", size * unit

@@ -14,6 +14,8 @@ from riktig.checks.rule_text import rules_markdown
 from riktig.checks.run import find_all
 from riktig.checks.waived import with_waivers
 from riktig.checks.worlds import compare_worlds
+from riktig.drawings.display import Text
+from riktig.drawings.sheet_set import draw_sheets
 from riktig.job.model import Standard
 from riktig.job.waiver_edits import waive, withdraw
 from riktig.job.waivers import Waiver
@@ -145,3 +147,14 @@ def test_a_waiver_of_nothing_is_said() -> None:
     plan = compute_plan(waive(waive(job_of(HEAD + STARTER), waiver), waiver))
     assert len(plan.job.waivers) == 1, "a later one stands in place of an earlier one"
     assert [f.subject for f in find_all(plan) if f.rule == "waiver-idle"] == ["M1"]
+
+
+def test_what_is_waived_stands_on_the_cover_with_who_answers_for_it() -> None:
+    text = (
+        HEAD
+        + STARTER
+        + '[[waiver]]\nrule = "fault-assumed"\nreason = "the supplier answers in May"\nperson = "I. Farrow"\ndate = 2026-11-30\n'
+    )
+    cover = draw_sheets(plan_of(text))[0]
+    words = " ".join(item.text for item in cover.items if isinstance(item, Text))
+    assert "Waived findings" in words and "I. Farrow, 2026-11-30: the supplier answers in May" in words

@@ -9,7 +9,6 @@ from riktig.job.model import Standard
 from riktig.plan.plan import Plan, compute_plan
 from riktig.plan.settle import settle
 
-
 _FOLLOWS = frozenset({"voltage_drop", "start_drop", "losses", "temperature_rise", "greatest_length"})
 """Quantities that follow from others and that nobody changes."""
 

@@ -6,6 +6,7 @@ from riktig.drawings.display import Drawing, Layer, Pen, Tone
 from riktig.drawings.frame import LEFT, RIGHT
 from riktig.drawings.papers.paper import Cell, Column, Sheet, sheet_target, table_pages, wrap_words
 from riktig.drawings.shapes import SymbolSet, symbol_set
+from riktig.drawings.text_width import fit_text
 from riktig.job.model import Standard
 from riktig.job.modules import WayIn
 from riktig.plan.answers.nameplate import protection_words
@@ -26,6 +27,8 @@ _SYSTEMS = {
     "3ph": "three phases",
     "3ph+n": "three phases and neutral",
 }
+
+_MOST_WAIVERS = 5
 
 
 def draw_cover(plan: Plan) -> Sheet:
@@ -52,7 +55,22 @@ def draw_cover(plan: Plan) -> Sheet:
     for line in caution:
         y -= 6.0
         pen.text(x + 5.0, y + 1.5, line, size=3.0, layer=Layer.NOTE)
+    for n, line in enumerate(_waived(plan)):
+        pen.text(x, y - 14.0 - 6.0 * n, fit_text(line, RIGHT - 26.0 - x, 3.0), size=3.0, bold=not n, layer=Layer.NOTE)
     return Sheet(title="Cover", chapter="Cover and contents", pen=pen)
+
+
+def _waived(plan: Plan) -> tuple[str, ...]:
+    """Return what a person lets stand, for how long and why; none where nobody does."""
+    waivers = plan.job.waivers
+    lines = [
+        f"{w.rule} of {w.subject or 'the panel'}: {w.person}, {w.date.isoformat()}"
+        + (f", until {w.until.isoformat()}" if w.until is not None else "")
+        + f": {w.reason}"
+        for w in waivers[:_MOST_WAIVERS]
+    ]
+    more = [f"and {len(waivers) - _MOST_WAIVERS} more"] if len(waivers) > _MOST_WAIVERS else []
+    return ("Waived findings, judged in the compliance report", *lines, *more) if waivers else ()
 
 
 def _own_cautions(plan: Plan) -> tuple[str, ...]:

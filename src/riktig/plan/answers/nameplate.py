@@ -65,7 +65,9 @@ def _fields(plan: "Plan") -> Iterator[PlateField]:
         heading="Short-circuit rating", text=f"{plan.panel.sccr_ka:g} kA{' RMS symmetrical' if is_ul else ''}"
     )
     yield PlateField(heading="Enclosure", text=job.enclosure.rating, key="enclosure.rating")
-    if not is_ul:
+    if is_ul:
+        yield PlateField(heading="Field wiring", text="copper conductors only, torque as marked on the terminals")
+    else:
         is_machine = job.practice.scope == "machine"
         yield PlateField(
             heading="Standard", text="IEC 60204-1, IEC 61439-1 and -2" if is_machine else "IEC 61439-1 and -2"

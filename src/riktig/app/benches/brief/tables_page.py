@@ -89,6 +89,7 @@ class TablesPage(QWidget):
         tools.addWidget(self.drop, 1)
         self.list = QListWidget()
         self.list.setAccessibleName(tr("Modules and devices"))
+        self.list.setHorizontalScrollBarPolicy(Qt.ScrollBarPolicy.ScrollBarAlwaysOff)
         self.list.currentItemChanged.connect(self._on_list_current_changed)
         self._holder = QVBoxLayout()
         self._holder.setContentsMargins(14, 10, 14, 10)

@@ -210,6 +210,7 @@ class ComplianceBench(Bench):
         many = f"  ({len(one.findings)})" if len(one.findings) > 1 else ""
         line = QTreeWidgetItem([f"{_mark(one)}  {words}{many}"])
         only = one.findings[0] if len(one.findings) == 1 else None
+        line.setToolTip(0, words)
         line.setData(0, _ROLE, (one, only))
         top.addChild(line)
         items = [line]
