@@ -6,7 +6,15 @@ All of them ask the circuit as it is wired (`plan.answers.feeding`): which conta
 from collections.abc import Iterator
 from functools import partial
 
-from riktig.checks.closing import BUTTONS, contactors_of, devices_of_kind, is_closed_anyhow, is_not_broken_by, tags_of
+from riktig.checks.closing import (
+    BUTTONS,
+    contactors_of,
+    devices_of_kind,
+    is_closed_anyhow,
+    is_not_broken_by,
+    pressed_of,
+    tags_of,
+)
 from riktig.checks.finding import Finding, Severity
 from riktig.job.roles import groups_of, restarts
 from riktig.plan.answers.feeding import Feeding, Settled, feeding_of
@@ -26,7 +34,7 @@ def check_emergency_stop_reach(plan: Plan) -> Iterator[Finding]:
     feeding = feeding_of(plan)
     yield from _reach_nothing(plan, feeding)
     for button, motors in _emergency_stops(plan):
-        pressed = feeding.settled(partial(is_not_broken_by, button), feeding.coiled, grows=False)
+        pressed = pressed_of(feeding, button)
         for motor in motors:
             if motor in plan.parts and feeding.turns(motor, pressed):
                 by = [f"{plan.tags[d]} stays in" for d in contactors_of(plan, motor) if d in pressed.on]
@@ -44,17 +52,17 @@ def check_emergency_stop_reach(plan: Plan) -> Iterator[Finding]:
 
 def _reach_nothing(plan: Plan, feeding: Feeding) -> Iterator[Finding]:
     """Yield emergency stops of one's own that take the power from no motor at all."""
+    own = [device.id for device in plan.circuit.devices if device.kind == "emergency-stop" and device.owner is None]
+    if not own:
+        return
     motors = [motor for motor in plan.power_circuits if motor in plan.parts and plan.parts[motor].kind == "motor"]
     all_in = feeding.settled(is_closed_anyhow, feeding.coiled, grows=False)
     running = [motor for motor in motors if feeding.turns(motor, all_in)]
-    for device in plan.circuit.devices:
-        if device.kind != "emergency-stop" or device.owner is not None or not running:
-            continue
-        pressed = feeding.settled(partial(is_not_broken_by, device.id), feeding.coiled, grows=False)
-        if all(feeding.turns(motor, pressed) for motor in running):
+    for button in own if running else ():
+        if all(feeding.turns(motor, pressed_of(feeding, button)) for motor in running):
             yield Finding(
-                rule="emergency-stop-reach", severity=Severity.MUST, subject=device.id,
-                message=f"{plan.tags[device.id]} pressed takes the power from no motor: lead what it is to stop, contactors or the "
+                rule="emergency-stop-reach", severity=Severity.MUST, subject=button,
+                message=f"{plan.tags[button]} pressed takes the power from no motor: lead what it is to stop, contactors or the "
                 "safe-torque-off inputs of drives, over its break contacts",
                 evidence=", ".join(plan.tags[motor] for motor in running) + " can run on", limit="it stops something",
                 source="IEC 60204-1:2016 9.2.3.4.2, ISO 13850:2015 4.1.1, NFPA 79 9.2.5.4.1, from memory",
@@ -97,7 +105,7 @@ def check_emergency_stop_release(plan: Plan) -> Iterator[Finding]:
     """
     feeding = feeding_of(plan)
     for button, motors in _emergency_stops(plan):
-        pressed = feeding.settled(partial(is_not_broken_by, button), feeding.coiled, grows=False)
+        pressed = pressed_of(feeding, button)
         released = feeding.settled(partial(_closed_by_nobody, plan), pressed.on, grows=True)
         for motor in motors:
             if motor in plan.parts and feeding.turns(motor, released) and not feeding.turns(motor, pressed):
@@ -219,5 +227,5 @@ def _fed_words(plan: Plan, feeding: Feeding, motor: str, settled: Settled) -> st
 
 
 def _can_light(feeding: Feeding, lamp: str, button: str) -> bool:
-    pressed = feeding.settled(partial(is_not_broken_by, button), feeding.coiled, grows=False)
+    pressed = pressed_of(feeding, button)
     return any(all(node in pressed.nodes for node in ends) for ends in feeding.ends_of(lamp))

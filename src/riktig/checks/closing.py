@@ -1,7 +1,9 @@
 """Owns what rules about the behaviour of a circuit have in common: which contacts can close, whose contactors are which."""
 
 from collections.abc import Iterable
+from functools import partial
 
+from riktig.plan.answers.feeding import Feeding, Settled
 from riktig.plan.answers.links import Link, Sort
 from riktig.plan.plan import Plan
 
@@ -18,6 +20,14 @@ def is_not_broken_by(device: str, link: Link) -> bool:
     closed then; those of a relay are closed while it is in.
     """
     return not (link.device == device and link.sort is Sort.BREAK)
+
+
+def pressed_of(feeding: Feeding, button: str) -> Settled:
+    """Return what can be in, and is reached, while a button is pressed; found once for a circuit."""
+    if button not in feeding.pressed:
+        closable = partial(is_not_broken_by, button)
+        feeding.pressed[button] = feeding.settled(closable, feeding.coiled, grows=False)
+    return feeding.pressed[button]
 
 
 def devices_of_kind(plan: Plan, motor: str, kinds: Iterable[str]) -> list[str]:

@@ -226,12 +226,15 @@ def check_slash_ratings(plan: Plan) -> Iterator[Finding]:
     Source:
         UL 508A and NEC 240.85, 430.83(E), from memory.
     """
+    if plan.job.practice.standard is not Standard.UL:
+        return
     for device in plan.circuit.devices:
         part = plan.parts[device.id]
+        if "slash" not in part.traits:
+            continue
         starter = plan.job.starter(device.owner or "")
         way_in = plan.job.way_in(starter.power if starter is not None else None)
-        is_slash = "slash" in part.traits and plan.job.practice.standard is Standard.UL
-        if is_slash and (way_in.earthing not in {"wye-grounded", "tn-s", "tn-c-s"} or way_in.volts > 480):
+        if way_in.earthing not in {"wye-grounded", "tn-s", "tn-c-s"} or way_in.volts > 480:
             yield Finding(
                 rule="slash-rating", severity=Severity.MUST, subject=device.id, evidence=f"{way_in.earthing}, {way_in.volts:g} V",
                 message=f"{plan.tags[device.id]} is rated {part.traits['slash']} V: only for a solidly grounded wye, and this supply "

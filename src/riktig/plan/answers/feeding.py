@@ -33,6 +33,8 @@ class Feeding(Links):
     def __init__(self, plan: Plan) -> None:
         super().__init__(plan)
         self._ways: dict[int, tuple[Link, ...]] = {}
+        self.pressed: dict[str, Settled] = {}
+        """What rules have found for a button that is pressed."""
 
     # -- what hangs on what
 

@@ -42,6 +42,10 @@ STAGE_TITLES = {
 """Stages in working order; field side and door come last so that they lie on top (common practice, no source)."""
 
 
+_FUNCTIONS = {function: place for place, function in enumerate(ConductorFunction)}
+"""Where the colour of each function stands in the palette of a job."""
+
+
 @dataclass(frozen=True, slots=True, kw_only=True)
 class Conductor:
     """A direct join of two terminals. `id` is the unordered pair of terminal ids and an ordinal.
@@ -152,12 +156,13 @@ def build_conductors(
     distances = {place.name: place.distance for place in job.locations}
     excepted = frozenset(circuit.name for circuit in job.excepted)
     grounded = job.supply.grounded_line
+    palette = tuple(colour_in(job.colours, function, job.practice.standard) for function in ConductorFunction)
     ordinals: Counter[str] = Counter()
     made: list[tuple[tuple[int, str, tuple[Any, ...]], Conductor]] = []
     for link, size in zip(links, sizes, strict=True):
         key, drop = link.key, _drop_of(link)
         ordinals[key] += 1
-        colour = (excepted, job.practice.standard, job.colours, grounded)
+        colour = (excepted, palette, grounded)
         ends = _ends_of(link, ways, distances)
         cable = cables[drop] if drop is not None else None
         within = (cable, screened.get(key, ""))
@@ -232,7 +237,7 @@ def _row(
     link: Link,
     size: ConductorSize,
     potential: Potential,
-    colour: tuple[frozenset[str], Standard, Colours, str | None],
+    colour: tuple[frozenset[str], tuple[str, ...], str | None],
     ends: _Ends,
     within: tuple[str | None, str],
 ) -> tuple[tuple[int, str, tuple[Any, ...]], Conductor]:
@@ -240,13 +245,13 @@ def _row(
     under one screen in the panel.
     """
     (key, ordinal), (cable, screened) = name, within
-    excepted, standard, house, grounded = colour
+    excepted, palette, grounded = colour
     stage = "signals" if screened and link.where == PLATE else _stage_of(link, potential)
     batch = f"{stage} screened {screened}" if screened else _batch_of(link, stage, ends.rows, cable)
     legs, length = _measure(link, ends)
     conductor = Conductor(
         id=WireId(f"{key} {ordinal}"), number=link.number, a=link.a, b=link.b, kind=_kind_of(link), location=cable or link.where, size=size,
-        colour=colour_in(house, _function_of(link, potential, excepted, grounded), standard), length_mm=length, legs=legs, stage=stage,
+        colour=palette[_FUNCTIONS[_function_of(link, potential, excepted, grounded)]], length_mm=length, legs=legs, stage=stage,
         batch=batch, screened=screened,
     )  # fmt: skip
     return (_STAGES.index(stage), batch, natural_key(link.number)), conductor
