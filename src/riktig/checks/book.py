@@ -78,12 +78,12 @@ def _check_waivers(plan: Plan) -> Iterator[Finding]:
 
 @cache
 def all_rules() -> tuple[Rule, ...]:
-    """Return the rules in the order of the book."""
+    """Return the rules subject by subject, those of one in the order of the book."""
     checks: dict[str, Check] = {f"{check.__module__.rpartition('.')[2]}.{check.__name__}": check for check in CHECKS}
     checks["waived"] = _check_waivers
     checks |= {f"recorded.{check.__name__}": check for check in RECORD_RULES}
     rows: list[dict[str, Any]] = tomllib.loads(files("riktig.checks").joinpath("rules.toml").read_text("utf-8"))["rule"]
-    return tuple(
+    rules = (
         Rule(
             id=row["id"], title=row["title"], subject=Subject[row["subject"].upper()], check=checks[row["check"]],
             worlds=frozenset(map(Standard, row["worlds"])) if "worlds" in row else BOTH, is_for_machines=row.get("machines", False),
@@ -92,6 +92,8 @@ def all_rules() -> tuple[Rule, ...]:
         )
         for row in rows
     )  # fmt: skip
+    subjects = list(Subject)
+    return tuple(sorted(rules, key=lambda rule: subjects.index(rule.subject)))
 
 
 def inspect_all(plan: Plan, watch: Watch | None = None, units: Sequence[Recorded] = ()) -> tuple[Verdict, ...]:

@@ -8,7 +8,7 @@ from riktig.checks.finding import Finding, Severity
 from riktig.checks.rule import Outcome, Verdict, count_words
 from riktig.drawings.display import Drawing, Layer, Tone
 from riktig.drawings.frame import LEFT
-from riktig.drawings.papers.paper import TOP, Cell, Column, finish, table_pages, wrapped_rows
+from riktig.drawings.papers.paper import BOTTOM, Cell, Column, finish, table_pages, wrapped_rows
 from riktig.plan.answers.assumptions import list_assumptions
 from riktig.plan.answers.nameplate import nameplate_fields
 from riktig.plan.plan import Plan
@@ -62,7 +62,7 @@ def draw_compliance(plan: Plan, verdicts: Sequence[Verdict]) -> tuple[Drawing, .
     assumed = table_pages("What was assumed", "Compliance", _ASSUMED, list(_assumed(plan)))
     pages = [*found, *rules, *stands, *plate, *assumed]
     for page in pages:
-        page.pen.text(LEFT + 200, TOP + 5.0, CAUTION, size=2.5, tone=Tone.DANGER, bold=True, layer=Layer.NOTE)
+        page.pen.text(LEFT + 3.2, BOTTOM - 2.2, CAUTION, size=2.5, tone=Tone.DANGER, bold=True, layer=Layer.NOTE)
     return tuple(finish(job, page, n) for n, page in enumerate(pages, start=1))
 
 
