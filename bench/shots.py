@@ -192,9 +192,12 @@ def main(names: list[str]) -> None:
         QTest.qWait(50)
     compliance.which.setCurrentIndex(1)
     line = compliance.tree.findItems(
-        "An emergency stop takes", Qt.MatchFlag.MatchContains | Qt.MatchFlag.MatchRecursive
+        "The panel stands the fault current", Qt.MatchFlag.MatchContains | Qt.MatchFlag.MatchRecursive
     )[0]
     compliance.tree.setCurrentItem(line)
+    while not compliance.picture.isVisible():
+        QTest.qWait(50)
+    QTest.qWait(300)
     shoot("compliance")
     shell.show_stage("build")
     work = shell.session.record.progress.operations

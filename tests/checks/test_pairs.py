@@ -55,7 +55,7 @@ def test_a_rule_passes_what_is_sound_and_finds_the_smallest_change(pair: Pair) -
     assert pair.rule not in rules(plan_of(pair.sound))
     wrong = with_parts(plan_of(pair.wrong), pair)
     (found, *_) = [f for f in find_all(wrong) if f.rule == pair.rule]
-    picture = draw_evidence(wrong, found)
+    picture = draw_evidence(wrong, found.rule, found.subject)
     assert picture.drawing is None or picture.drawing.items, "what shows nowhere else shows in the circuit"
     assert found.message and found.evidence and found.limit and found.source
     assert pair.mend is None or pair.rule not in rules(plan_of(pair.mend))

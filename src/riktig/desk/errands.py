@@ -100,11 +100,11 @@ def inspect(
     return tuple(as_shown(verdict) for verdict in verdicts_of(plan, findings, units))
 
 
-def show_evidence(plan: "Plan", /, finding: "Finding") -> "Evidence":
-    """Return the picture of what was found."""
+def show_evidence(plan: "Plan", /, rule: str, subject: str) -> "Evidence":
+    """Return the picture of what a rule has found about a subject, or has looked at."""
     from riktig.drawings.evidence import draw_evidence
 
-    return draw_evidence(plan, finding)
+    return draw_evidence(plan, rule, subject)
 
 
 def compare_world(plan: "Plan", /, *, world: str) -> tuple[str, ...]:

@@ -6,7 +6,6 @@ from collections.abc import Callable
 from dataclasses import dataclass, replace
 
 from riktig.checks.closing import contactors_of
-from riktig.checks.finding import Finding
 from riktig.drawings.display import Anchor, Drawing, Item, Pen, Tone
 from riktig.drawings.door import DOOR_CORNER, draw_door, draw_station
 from riktig.drawings.entry_wall import draw_entry_wall
@@ -44,9 +43,10 @@ class Evidence:
     marks: tuple[str, ...] = ()
 
 
-def draw_evidence(plan: Plan, finding: Finding) -> Evidence:
-    """Return the picture of a finding; what shows nowhere else shows in the circuit."""
-    rule, subject = finding.rule, finding.subject
+def draw_evidence(plan: Plan, rule: str, subject: str) -> Evidence:
+    """Return the picture of what a rule has found about a subject, "" for what it has looked at where it found nothing; what shows nowhere
+    else shows in the circuit.
+    """
     if rule in _CHAIN:
         return Evidence(drawing=draw_chain(plan), marks=(subject,))
     if rule in _HEAT:

@@ -229,7 +229,7 @@ class ComplianceBench(Bench):
     def _show(self, chosen: "tuple[Judged, Finding | None] | None") -> None:
         self._shown = chosen
         one, finding = chosen if chosen is not None else (None, None)
-        self._draw(finding or (one.findings[0] if one is not None and one.findings else None))
+        self._draw(one, finding or (one.findings[0] if one is not None and one.findings else None))
         self.title.setText(f"{one.title}." if one is not None else tr("Choose a line on the left."))
         waived = finding.waived if finding is not None else ""
         self.grade.setText("" if finding is None else tr("◇ waived") if waived else GRADES[finding.severity])
@@ -248,12 +248,13 @@ class ComplianceBench(Bench):
         for part in (self.grade, self.message, self.facts, self.said):
             part.setVisible(bool(part.text()))
 
-    def _draw(self, finding: Finding | None) -> None:
-        """Ask for the picture of a finding; what was drawn of another goes at once."""
+    def _draw(self, one: "Judged | None", finding: Finding | None) -> None:
+        """Ask for the picture of a finding, or of what a rule that is asked looked at; what was drawn before goes at once."""
         self.picture.setVisible(False)
         self._drawn += 1
-        if finding is not None:
-            self.session.worker.ask(partial(show_evidence, finding=finding), partial(self._take_evidence, self._drawn))
+        if one is not None and one.outcome is not Outcome.NOT_APPLICABLE:
+            question = partial(show_evidence, rule=one.rule, subject=finding.subject if finding is not None else "")
+            self.session.worker.ask(question, partial(self._take_evidence, self._drawn))
 
     def _take_evidence(self, number: int, found: "Evidence | None") -> None:
         if number != self._drawn or found is None:
