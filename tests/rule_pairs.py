@@ -78,6 +78,7 @@ SPEEDS = HEAD + "".join(
 VALVES = device("S1", "pushbutton") + rung("C2+ > S1:no > @on")
 VALVES += "".join(device(f"Y{n}", "valve", "va = {va}") + rung(f"@on > Y{n} > C2-") for n in range(8))
 FAN = device("V1", "fan", 'at = "left_wall"', "va = 40") + device("Q9", "breaker") + feeder("L1 N > Q9 > V1")
+FAR_MOTOR = '[location.far]\ndistance = 30\n[starter.M8]\nhp = 2\namps = 3\nsupply = "C1"\nmotor_at = "far"\n'
 TRANSFORMER = '"transformer"\nfrom = "L1 L2"'
 FANS = FAN + device("V2", "fan", 'at = "left_wall"', "va = 40") + feeder("L2 N > Q9 > V2")
 PLACES = '[kept.places]\n"{}" = "{}"\n'
@@ -150,6 +151,9 @@ PAIRS = (
     Pair(rule="motor-nameplate", sound=UL, wrong=UL.replace("amps = 13.4\n", "")),
     Pair(rule="enable-open", sound=BASE + DRIVE, wrong=BASE + device("A7", "drive") + OWN.replace(device("F7", "overload"), "")
          + feeder("L1 L2 L3 > Q7 > A7 > M7")),
+    Pair(rule="behind-drive", sound=BASE + DRIVE,
+         wrong=BASE + OWN + device("A7", "drive") + feeder("L1 L2 L3 > Q7 > A7 > K7 > F7 > M7") + RUN),
+    Pair(rule="in-sight", sound=UL, wrong=UL + FAR_MOTOR, mend=UL + FAR_MOTOR + "isolator = true\n"),
     Pair(rule="reversing-duty", sound=BASE, wrong=REVERSING.format("")),
     Pair(rule="hoist-limits", sound=HELD, wrong=HELD.replace('limits = ["B1", "B2"]\n', "")),
     Pair(rule="hoist-brake", sound=BASE, wrong=HELD),

@@ -162,7 +162,10 @@ class Part:
 
     def terminal(self, mark: str) -> TerminalSpec | None:
         """Return the terminal with that mark, None if the part has none."""
-        return next((t for t in self.terminals if t.mark == mark), None)
+        known = _BY_MARK.get(id(self))
+        if known is None or known[0] is not self:
+            known = _BY_MARK[id(self)] = (self, {t.mark: t for t in reversed(self.terminals)})
+        return known[1].get(mark)
 
     @property
     def torque_nm(self) -> float:
@@ -175,3 +178,7 @@ class Part:
         body, at, volts = self.code.partition("@")
         base, *blocks = body.split("+")
         return (f"{base}{at}{volts}", *blocks)
+
+
+_BY_MARK: dict[int, tuple[Part, dict[str, TerminalSpec]]] = {}
+"""The terminals of each part by their marks; a part is asked for them thousands of times."""

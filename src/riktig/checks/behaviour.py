@@ -16,6 +16,7 @@ from riktig.checks.closing import (
     tags_of,
 )
 from riktig.checks.finding import Finding, Severity
+from riktig.checks.wired import about_wiring
 from riktig.job.roles import groups_of, restarts
 from riktig.plan.answers.feeding import Feeding, Settled, feeding_of
 from riktig.plan.answers.links import Link, Sort
@@ -25,6 +26,7 @@ _TELLS = frozenset({"overload", "drive", "soft-starter"})
 """Kinds whose make contacts tell of a trip or of running: open while nobody does anything."""
 
 
+@about_wiring
 def check_emergency_stop_reach(plan: Plan) -> Iterator[Finding]:
     """Yield motors that an emergency stop of their group does not take the power from, whatever else is closed.
 
@@ -69,6 +71,7 @@ def _reach_nothing(plan: Plan, feeding: Feeding) -> Iterator[Finding]:
             )  # fmt: skip
 
 
+@about_wiring
 def check_emergency_stop_opening(plan: Plan) -> Iterator[Finding]:
     """Yield emergency stops whose contacts are not known to open by force, or that stop by closing.
 
@@ -97,6 +100,7 @@ def check_emergency_stop_opening(plan: Plan) -> Iterator[Finding]:
             )  # fmt: skip
 
 
+@about_wiring
 def check_emergency_stop_release(plan: Plan) -> Iterator[Finding]:
     """Yield motors that start by the release of an emergency stop alone.
 
@@ -118,6 +122,7 @@ def check_emergency_stop_release(plan: Plan) -> Iterator[Finding]:
                 )  # fmt: skip
 
 
+@about_wiring
 def check_supply_return(plan: Plan) -> Iterator[Finding]:
     """Yield motors that start by themselves when the supply comes back, where nobody said that they may.
 
@@ -144,6 +149,7 @@ def check_supply_return(plan: Plan) -> Iterator[Finding]:
             )  # fmt: skip
 
 
+@about_wiring
 def check_overload_reset(plan: Plan) -> Iterator[Finding]:
     """Yield motors that start by the reset of their overload relay: by itself where that resets itself, else by whoever resets it.
 
@@ -173,6 +179,7 @@ def _starts_after(plan: Plan, feeding: Feeding, own: frozenset[str], guard: str)
     return bool(own & feeding.come_back(out, partial(_closed_by_nobody, plan)))
 
 
+@about_wiring
 def check_alarm_ahead(plan: Plan) -> Iterator[Finding]:
     """Yield trip and alarm lamps that go dark when an emergency stop is pressed.
 

@@ -237,6 +237,34 @@ def check_nameplates(plan: Plan) -> Iterator[Finding]:
         )  # fmt: skip
 
 
+def check_behind_drives(plan: Plan) -> Iterator[Finding]:
+    """Yield contactors, breakers and, of one motor alone, overload relays between a drive and its motor.
+
+    Source:
+        A drive stands no switching behind it and protects its one motor itself: common practice, no source.
+    """
+    for name, circuit in plan.power_circuits.items():
+        devices = [device for device, _ in circuit.devices if device in plan.parts]
+        at = next((n for n, device in enumerate(devices) if plan.parts[device].kind == "drive"), None)
+        if at is None:
+            continue
+        drive = devices[at]
+        shared = [one for one in plan.power_circuits.values() if drive in dict(one.devices)]
+        for device in devices[at + 1 :]:
+            kind = plan.parts[device].kind
+            if kind in _SWITCHING or (kind == "overload" and len(shared) == 1):
+                yield Finding(
+                    rule="behind-drive", severity=Severity.SHOULD, subject=device, evidence=f"behind {plan.tags[drive]}",
+                    message=f"{plan.tags[device]} stands between drive {plan.tags[drive]} and {plan.tags.get(name, name)}: "
+                    + ("switched under load it destroys the drive, put it ahead" if kind in _SWITCHING else "the drive guards its motor")
+                    + ", or take it out",
+                    limit="nothing but an isolator", source="common practice, no source",
+                )  # fmt: skip
+
+
+_SWITCHING = frozenset({"contactor", "breaker", "fuse", "motor-breaker"})
+
+
 def check_enables(plan: Plan) -> Iterator[Finding]:
     """Yield drives of which a safety input is joined to nothing: they do not run.
 

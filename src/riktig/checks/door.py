@@ -98,8 +98,12 @@ def _operated(plan: Plan, device: str) -> Operated | None:
     return "emergency stop" if found.kind == "emergency-stop" else "control"
 
 
+_BREATHING = frozenset({"fan", "outlet-filter"})
+"""What lets air through."""
+
+
 def check_openings(plan: Plan) -> Iterator[Finding]:
-    """Yield what lets air through door or side walls and keeps less out than the enclosure is stated to.
+    """Yield fans, filters, operators and lamps in door or side walls that keep less out than the enclosure is stated to.
 
     Source:
         An assembly has the degree of protection of its weakest opening: IEC 61439-1 8.2.2, IEC 60529, UL 50E; from memory.
@@ -114,13 +118,21 @@ def check_openings(plan: Plan) -> Iterator[Finding]:
         for d, t in zip(openings, keep, strict=True)
         if degree is not None and not keeps(degree, t["ip"], t.get("ul_type", ""))
     ]
-    if poor:
-        traits = plan.parts[poor[0]].traits
-        kept = f"IP{traits['ip']} or type {traits['ul_type']}"
+    for breathes in (True, False):
+        alike = [device for device in poor if (plan.parts[device].kind in _BREATHING) is breathes]
+        if not alike:
+            continue
+        traits = plan.parts[alike[0]].traits
+        kept = f"IP{traits['ip']} or type {traits.get('ul_type', 'none')}"
+        mend = (
+            "or carry the heat away through its walls (a larger one, or a cooler)"
+            if breathes
+            else "or take ones that keep more out"
+        )
         yield Finding(
-            rule="opening-rating", severity=Severity.SHOULD, subject=poor[0], evidence=kept, limit=rating,
-            message=f"{', '.join(plan.name_of(device) for device in poor)} in door or wall of an enclosure {rating} keep {kept}: "
-            "write that for the enclosure, or carry the heat away through its walls (a larger one, or a cooler)",
+            rule="opening-rating", severity=Severity.SHOULD, subject=alike[0], evidence=kept, limit=rating,
+            message=f"{', '.join(plan.name_of(device) for device in alike)} in door or wall of an enclosure {rating} keep {kept}: "
+            f"write that for the enclosure, {mend}",
             source="IEC 61439-1 8.2.2, IEC 60529, UL 50E, from memory",
         )  # fmt: skip
 

@@ -131,6 +131,30 @@ def check_door_lock(plan: Plan) -> Iterator[Finding]:
 SOURCE_LOCK = "IEC 60204-1:2016 6.2.2, from memory"
 
 
+def check_in_sight(plan: Plan) -> Iterator[Finding]:
+    """Yield motors far from the panel with no isolator beside them.
+
+    Source:
+        NEC 430.102(B): a disconnect in sight of the motor, within 50 ft, unless the one ahead can be locked off and an exception holds;
+        from memory.
+    """
+    declared = {place.name: place for place in plan.job.locations}
+    for starter in plan.job.starters if plan.job.practice.standard is Standard.UL else ():
+        place = declared.get(starter.motor_at)
+        if place is not None and place.distance > IN_SIGHT_M and not starter.isolator and starter.name in plan.parts:
+            yield Finding(
+                rule="in-sight", severity=Severity.NOTE, subject=starter.name, evidence=f"{place.distance:g} m", limit=f"{IN_SIGHT_M:g} m",
+                message=f"{plan.tags[starter.name]} is {place.distance:g} m away, out of sight: put an isolator beside it (isolator = "
+                "true), or "
+                "see that an exception of 430.102(B) holds and the main switch can be locked off",
+                source="NEC 430.102(B), from memory", mend=Mend(table="starter", name=starter.name, changes=(("isolator", True),)),
+            )  # fmt: skip
+
+
+IN_SIGHT_M = 15.24
+"""50 ft, as far as a motor is in sight: NEC Article 100, from memory."""
+
+
 def check_shroud(plan: Plan) -> Iterator[Finding]:
     """Yield bolts that stay live with the main switch off, where nothing says that they are covered.
 

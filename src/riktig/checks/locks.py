@@ -7,12 +7,14 @@ from itertools import combinations
 from riktig.catalogue.model import ElementKind
 from riktig.checks.closing import BUTTONS, contactors_of, is_not_broken_by, tags_of
 from riktig.checks.finding import Finding, Severity
+from riktig.checks.wired import about_wiring
 from riktig.plan.answers.blocks import spread
 from riktig.plan.answers.feeding import Feeding, feeding_of
 from riktig.plan.answers.links import Link, Sort
 from riktig.plan.plan import Plan
 
 
+@about_wiring
 def check_stop_first(plan: Plan) -> Iterator[Finding]:
     """Yield contactors that can be held in while their stop button is pressed.
 
@@ -41,6 +43,7 @@ def check_stop_first(plan: Plan) -> Iterator[Finding]:
                 )  # fmt: skip
 
 
+@about_wiring
 def check_overload_first(plan: Plan) -> Iterator[Finding]:
     """Yield contactors that can be held in while the overload relay of their motor has tripped, by hand or in automatic.
 
@@ -64,6 +67,7 @@ def check_overload_first(plan: Plan) -> Iterator[Finding]:
                     )  # fmt: skip
 
 
+@about_wiring
 def check_contradictory(plan: Plan) -> Iterator[Finding]:
     """Yield pairs of contactors that short the supply together and are not locked against each other both ways.
 
@@ -84,6 +88,7 @@ def check_contradictory(plan: Plan) -> Iterator[Finding]:
                 )  # fmt: skip
 
 
+@about_wiring
 def check_mirror_contacts(plan: Plan) -> Iterator[Finding]:
     """Yield interlocks whose break contacts may close while the poles are welded.
 
@@ -104,6 +109,7 @@ def check_mirror_contacts(plan: Plan) -> Iterator[Finding]:
                 )  # fmt: skip
 
 
+@about_wiring
 def check_reversal(plan: Plan) -> Iterator[Finding]:
     """Yield reversing contactors that turn the motor the same way, or not both of whose ways lead all lines to it.
 
@@ -127,6 +133,7 @@ def check_reversal(plan: Plan) -> Iterator[Finding]:
             )  # fmt: skip
 
 
+@about_wiring
 def check_star_delta(plan: Plan) -> Iterator[Finding]:
     """Yield star-delta motors whose windings do not lie between two lines each in delta, or do not meet in star.
 
@@ -158,6 +165,7 @@ def check_star_delta(plan: Plan) -> Iterator[Finding]:
             )  # fmt: skip
 
 
+@about_wiring
 def check_hold_to_run(plan: Plan) -> Iterator[Finding]:
     """Yield motors that are to run only while a button is held, and have a contact that seals them in.
 

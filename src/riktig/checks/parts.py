@@ -5,7 +5,7 @@ from collections.abc import Iterator
 
 from riktig.catalogue.loader import find_part
 from riktig.checks.finding import Finding, Severity
-from riktig.plan.answers.contact_use import ContactUse, find_mend, list_contact_uses
+from riktig.plan.answers.contact_use import ContactUse, find_mend, overbooked
 from riktig.plan.circuit.model import DOOR, PLATE, is_bar
 from riktig.plan.circuit.zones import device_of, mark_of
 from riktig.plan.plan import Plan
@@ -60,7 +60,7 @@ def check_doubled(plan: Plan) -> Iterator[Finding]:
     Source:
         A contact is used once: common practice, no source.
     """
-    for use in list_contact_uses(plan):
+    for use in overbooked(plan):
         for double in use.doubled:
             mend = _mend_of(use, double.sort, plan.parts[use.device].kind)
             if double.joins:

@@ -4,6 +4,7 @@ from collections.abc import Collection, Iterable, Iterator, Mapping
 from itertools import permutations
 
 from riktig.checks.finding import Finding, Severity
+from riktig.checks.wired import about_wiring
 from riktig.job.mends import Mend
 from riktig.job.model import Standard
 from riktig.plan.answers.blocks import spread
@@ -18,6 +19,7 @@ _MAY_RETURN = frozenset({"overload", "motor-breaker"})
 _CUT_NEUTRAL = frozenset({"tt", "it"})
 
 
+@about_wiring
 def check_switched_earth(plan: Plan) -> Iterator[Finding]:
     """Yield contacts, breakers and switches in a protective conductor.
 
@@ -35,6 +37,7 @@ def check_switched_earth(plan: Plan) -> Iterator[Finding]:
             )  # fmt: skip
 
 
+@about_wiring
 def check_bonded_side(plan: Plan) -> Iterator[Finding]:
     """Yield coils with a contact on the side that is bonded to earth: an earth fault bridges it, and the coil stays in.
 
@@ -71,6 +74,7 @@ def _toward(feeding: Feeding, node: int, goals: set[int]) -> list[Link]:
     return [link for link in links if link.sort in {Sort.MAKE, Sort.BREAK}] if hubs and hubs <= goals else []
 
 
+@about_wiring
 def check_sneak_paths(plan: Plan) -> Iterator[Finding]:
     """Yield loads that are fed backwards through another load once the contact that both share opens.
 
@@ -127,6 +131,7 @@ def _reached(
     return spread((start,), beside)
 
 
+@about_wiring
 def check_sockets(plan: Plan) -> Iterator[Finding]:
     """Yield sockets that no residual-current device guards.
 
@@ -147,6 +152,7 @@ def check_sockets(plan: Plan) -> Iterator[Finding]:
             )  # fmt: skip
 
 
+@about_wiring
 def check_neutral_cut(plan: Plan) -> Iterator[Finding]:
     """Yield a main switch that does not cut the neutral of a supply in TT or IT.
 

@@ -4,6 +4,7 @@ from collections.abc import Iterator
 
 from riktig.catalogue.model import CONSUMER_KINDS, ElementKind
 from riktig.checks.finding import Finding, Severity
+from riktig.checks.wired import about_wiring
 from riktig.plan.basis.union import UnionFind
 from riktig.plan.circuit.model import PASS_THROUGH
 from riktig.plan.plan import Plan
@@ -13,6 +14,7 @@ _NO_PROTECTION = frozenset({PASS_THROUGH})
 """What is protected where it leads to: a feed carried on unchanged."""
 
 
+@about_wiring
 def check_own_protection(plan: Plan) -> Iterator[Finding]:
     """Yield loads that a line reaches through no breaker at all.
 

@@ -82,7 +82,7 @@ def _how(plan: Plan, cutout: Cutout) -> str:
     part = plan.parts.get(cutout.device)
     if part is not None and part.rating("hole_mm") and "thread" in part.traits:
         return f"through, for {part.traits['thread']}"
-    if part is not None and "ip" in part.traits:
+    if part is not None and "ip" in part.traits and not cutout.diameter:
         return "through, its frame clips in"
     if part is not None and part.mounting is Mounting.DOOR and cutout.diameter:
         return "through, notch upward"

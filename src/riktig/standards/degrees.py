@@ -56,9 +56,9 @@ def read_degree(text: str) -> Degree | None:
 
 
 def keeps(degree: Degree, opening_ip: str, opening_type: str) -> bool:
-    """Return whether an opening, by its own IP figures and Type, keeps as much out as an enclosure."""
+    """Return whether an opening, by its own IP figures and its Types, parted by spaces, keeps as much out as an enclosure."""
     if degree.is_type:
-        return degree.type in _LEAST_ANY or degree.type == opening_type
+        return degree.type in _LEAST_ANY or degree.type in opening_type.split()
     opening = read_degree(f"IP{opening_ip}")
     assert opening is not None and opening.solids is not None and opening.water is not None, opening_ip
     return (degree.solids or 0) <= opening.solids and (degree.water or 0) <= opening.water

@@ -1,7 +1,7 @@
 """Owns how far the contacts of each device are used, and what mends one that has too few. Must not choose parts."""
 
 from collections import defaultdict
-from collections.abc import Sequence
+from collections.abc import Collection, Sequence
 from dataclasses import dataclass
 
 from riktig.catalogue.loader import extensions_of, parts_of_kind
@@ -73,14 +73,26 @@ class ContactUse:
         return tuple(slot for slot in self.slots if slot.used_by is None)
 
 
-def list_contact_uses(plan: Plan) -> tuple[ContactUse, ...]:
-    """Return the devices that have contacts or channels, overbooked ones first, then in drawing order."""
+def overbooked(plan: Plan) -> tuple[ContactUse, ...]:
+    """Return the devices of which a contact, or a half of one, is asked for more than once."""
+    shared = set()
+    for device, uses in plan.uses_of.items():
+        marks = [mark for use in uses for mark in plan.contacts.get(use.key, "").split("-")]
+        if len(marks) > len(set(marks)):
+            shared.add(device)
+    return tuple(use for use in list_contact_uses(plan, shared) if use.doubled) if shared else ()
+
+
+def list_contact_uses(plan: Plan, only: Collection[str] | None = None) -> tuple[ContactUse, ...]:
+    """Return the devices that have contacts or channels, those of some alone, overbooked ones first, then in drawing order."""
     titles = {path.key: path.title for path in plan.circuit.paths}
     short: defaultdict[str, list[Use]] = defaultdict(list)
     for use in plan.short_uses:
         short[use.device].append(use)
     found = []
     for device in plan.circuit.devices:
+        if only is not None and device.id not in only:
+            continue
         part, uses = plan.parts[device.id], plan.uses_of.get(device.id, ())
         taken = {
             frozenset(plan.contacts[use.key].split("-")): titles[use.path] for use in uses if use.key in plan.contacts

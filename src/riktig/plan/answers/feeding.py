@@ -11,7 +11,7 @@ from functools import cached_property, partial
 from riktig.catalogue.model import ElementKind
 from riktig.plan.answers.blocks import Ways, spread, ways_to_root
 from riktig.plan.answers.links import HUB, Link, Links, Sort
-from riktig.plan.answers.remembered import remembered
+from riktig.plan.answers.wired import of_wiring
 from riktig.plan.plan import Plan
 
 COILED = frozenset({"relay", "contactor", "timer", "thermistor-relay", "safety-relay"})
@@ -206,9 +206,9 @@ class Feeding(Links):
         return frozenset(name for name in wound if self.ends_of(name, {ElementKind.COIL}))
 
 
-@remembered("circuit", "parts", "potentials", "job.controls", "short_uses")
+@of_wiring
 def feeding_of(plan: Plan) -> Feeding:
-    """Return a panel as links, the very one as before while its circuit and parts are."""
+    """Return a panel as links, the very one as before while it is wired so."""
     return Feeding(plan)
 
 

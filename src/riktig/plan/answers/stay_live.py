@@ -5,7 +5,7 @@ from typing import TYPE_CHECKING
 
 from riktig.catalogue.model import CONTACT_KINDS, ElementKind
 from riktig.job.paths import MAINS
-from riktig.plan.answers.remembered import remembered
+from riktig.plan.answers.wired import of_wiring
 from riktig.plan.basis.union import UnionFind
 
 if TYPE_CHECKING:
@@ -25,7 +25,7 @@ class LiveGroup:
     devices: tuple[str, ...]
 
 
-@remembered("circuit", "parts", "potentials", "job.extra_supplies")
+@of_wiring
 def find_live_groups(plan: "Plan") -> tuple[LiveGroup, ...]:
     """Return what is live with the main switch open and every contact, breaker and other switch closed."""
     reach = UnionFind[str]()
