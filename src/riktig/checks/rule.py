@@ -15,6 +15,9 @@ Check = Callable[[Any], Iterator[Finding]]
 BOTH = frozenset(Standard)
 
 
+WORLD_WORDS = {Standard.IEC: "IEC", Standard.UL: "North America"}
+
+
 class Subject(StrEnum):
     """What an inspector looks at, in his order."""
 

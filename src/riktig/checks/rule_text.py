@@ -1,7 +1,7 @@
 """Owns the rule book as a text: docs/rules.md is made from it. Must not judge anything."""
 
 from riktig.checks.book import all_rules
-from riktig.checks.rule import Rule, Subject
+from riktig.checks.rule import WORLD_WORDS, Rule, Subject
 
 _HEAD = """# Rules
 
@@ -27,7 +27,7 @@ def rules_markdown() -> str:
 
 
 def _entry(rule: Rule) -> str:
-    worlds = "" if len(rule.worlds) > 1 else f" In {next(iter(rule.worlds)).value} alone."
+    worlds = "" if len(rule.worlds) > 1 else f" In {WORLD_WORDS[next(iter(rule.worlds))]} alone."
     machines = " Of machines only." if rule.is_for_machines else ""
     needs = f" Asked where there is {rule.needs}." if rule.needs else ""
     return f"- **{rule.id}**: {rule.title}.{worlds}{machines}{needs} Judged: {rule.judged} *{rule.source}*"

@@ -16,7 +16,7 @@ from riktig.catalogue.loader import user_catalogue_path
 from riktig.checks.book import all_rules, inspect_all
 from riktig.checks.finding import SEVERITIES, Finding, Severity
 from riktig.checks.recorded import Recorded
-from riktig.checks.rule import Verdict, count_words
+from riktig.checks.rule import WORLD_WORDS, Verdict, count_words
 from riktig.checks.worlds import Comparison, compare_worlds, in_world
 from riktig.files.brief_reader import read_brief
 from riktig.files.brief_writer import save_brief
@@ -160,7 +160,7 @@ def _explain_rule(name: str) -> None:
     found = next((one for one in all_rules() if one.id == name), None)
     if found is None:
         raise Refusal(f"there is no rule {name}{did_you_mean(name, [one.id for one in all_rules()])}")
-    worlds = " and ".join(sorted(world.value for world in found.worlds))
+    worlds = " and ".join(sorted(WORLD_WORDS[world] for world in found.worlds))
     machines = ", of machines only" if found.is_for_machines else ""
     typer.echo(f"{found.id}: {found.title}.")
     typer.echo(f"  under {found.subject.value}, in {worlds}{machines}; asked where there is {found.needs or 'a panel'}")
