@@ -7,12 +7,14 @@ import pytest
 from effort import examples
 from panels import panel_text
 from person import random_edit
-from riktig.checks.run import find_all
+from riktig.checks import behaviour, locks, paths
+from riktig.checks.run import RULES, find_all
 from riktig.checks.watched import Watch
 from riktig.desk.bundle import make_bundle
 from riktig.drawings.sheet_set import draw_sheets
 from riktig.files.brief_reader import parse_brief
 from riktig.job import edits
+from riktig.plan.answers.feeding import feeding_of
 from riktig.plan.plan import compute_plan
 from riktig.plan.settle import settle
 from riktig.record.progress import list_work
@@ -40,3 +42,19 @@ def test_a_title_judges_little_again_and_no_rule_twice() -> None:
     assert find_all(plan, watch) == first and watch.asked == asked
     find_all(compute_plan(settle(edits.change_starter(job, "M1", title="Another"))), watch)
     assert watch.asked - asked < asked / 2
+
+
+@pytest.mark.parametrize("seed", range(examples(12)))
+def test_what_is_remembered_of_a_wiring_is_what_is_found_anew(seed: int, monkeypatch: pytest.MonkeyPatch) -> None:
+    """After edits by chance, with nothing remembered: neither what rules found nor the panel as links."""
+    chance, job = random.Random(seed), parse_brief(panel_text(seed))
+    rules = [rule for rule in RULES if hasattr(rule, "__wrapped__")]
+    assert len(rules) > 15
+    for step in range(8):
+        name, job = random_edit(job, chance)
+        plan = compute_plan(job)
+        remembered = [tuple(rule(plan)) for rule in rules]
+        with monkeypatch.context() as anew:
+            for module in (behaviour, locks, paths):
+                anew.setattr(module, "feeding_of", feeding_of.__wrapped__)
+            assert remembered == [tuple(rule.__wrapped__(plan)) for rule in rules], (seed, step, name)

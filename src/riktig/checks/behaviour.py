@@ -131,11 +131,12 @@ def check_supply_return(plan: Plan) -> Iterator[Finding]:
     """
     feeding = feeding_of(plan)
     back = feeding.settled(partial(_closed_by_nobody, plan), (), grows=True)
-    for motor in plan.power_circuits:
+    for motor in plan.power_circuits if not plan.job.risk.restart else ():
         if plan.job.starter(motor) is None and plan.parts[motor].kind == "motor" and feeding.turns(motor, back):
             yield Finding(
                 rule="supply-return", severity=Severity.NOTE, subject=motor, evidence=_fed_words(plan, feeding, motor, back),
-                message=f"{plan.tags[motor]} starts by itself when the supply comes back: put its warning up, or start it by a button",
+                message=f"{plan.tags[motor]} starts by itself when the supply comes back: put its warning up and let whoever judged the "
+                "risk say why it may ([risk] restart), or start it by a button",
                 limit="a start by hand, or deliberate", source="IEC 60204-1:2016 7.5, NFPA 79 7.5.3, from memory",
             )  # fmt: skip
     for starter in plan.job.starters:
