@@ -193,7 +193,8 @@ def check_taps(plan: Plan) -> Iterator[Finding]:
     for wire in long_taps(plan.conductors, plan.potentials, plan.sections):
         yield Finding(
                     rule="long-tap", severity=Severity.MUST, subject=device_of(wire.b), evidence=f"{wire.laid_mm:g} mm",
-                    message=f"{plan.terminal_label(wire.a)} to {plan.terminal_label(wire.b)} is {wire.laid_mm / 1000:.1f} m of "
-                    f"{wire.size.label()} ahead of its own protection: arrange the plate, or move the device nearer to its block",
+                    message=f"{plan.terminal_label(wire.a)} to {plan.terminal_label(wire.b)} is {wire.laid_mm:.0f} mm of "
+                    f"{wire.size.label()} ahead of its own protection, {LONGEST_TAP_MM:g} mm at most: arrange the plate, or "
+                    "move the device nearer to its block",
                     limit=f"{LONGEST_TAP_MM:g} mm", source="IEC 60364-4-43 434.2.1, NEC 240.21(B)(1), from memory",
                 )  # fmt: skip
