@@ -134,9 +134,11 @@ def check_clamps(plan: Plan) -> Iterator[Finding]:
         The part says how many conductors a clamp takes: IEC 60947-7-1, UL 508A 29, from memory.
     """
     capacities = Capacities(plan.parts, plan.clamps, plan.twins)
+    landed: Counter[str] = Counter()
     for link in plan.links:
         capacities.use(link)
-    for terminal in dict.fromkeys(t for link in plan.links for t in (link.a, link.b)):
+        landed.update((link.a, link.b))
+    for terminal in (terminal for terminal, count in landed.items() if count > 1):
         over = -capacities.left(terminal)
         if over > 0:
             limit = capacities.limit(terminal)

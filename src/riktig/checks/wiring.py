@@ -173,7 +173,10 @@ def check_pairs(plan: Plan) -> Iterator[Finding]:
         A clamp holds the thicker and leaves the thinner loose; a twin ferrule makes two wires of equal section one; under a bolt lie the
         rings of two: common practice, no source.
     """
-    for end, wires in ((at, wires) for at in plan.conductors_at for wires in plan.wires_at(at)):
+    unlike = [
+        at for at, landed in plan.conductors_at.items() if len({wire.size.mm2 for wire in landed if wire.is_wired}) > 1
+    ]
+    for end, wires in ((at, wires) for at in unlike for wires in plan.wires_at(at)):
         sizes = sorted({wire.size.mm2: wire.size.label() for wire in wires}.items())
         if len(sizes) > 1 and plan.clamp_at(end).clamp != "bolt":
             yield Finding(

@@ -1,8 +1,9 @@
 """IEC 60947-5-1 (control circuit devices): holes of push-buttons and lamps in doors, how far apart they stand, and what contacts switch."""
 
 from dataclasses import dataclass
+from functools import cache
 
-from riktig.standards.tables import Source, read_table
+from riktig.standards.tables import Source, own_digests, read_table
 
 SOURCE_HOLES = Source("IEC 60947-5-1 6.3, mounting of push-buttons", ("holes_iec_60947_5_1",))
 
@@ -58,19 +59,27 @@ def hole_for(diameter: float) -> MountingHole | None:
     Source:
         IEC 60947-5-1 6.3, from memory; centre distances uncertain: confirm against the part.
     """
-    for row in read_table("holes_iec_60947_5_1"):
-        nominal = float(row["hole_d"])
-        if abs(nominal - diameter) <= 0.5:
-            return MountingHole(
-                size=row["size"],
-                diameter=nominal,
-                tolerance=float(row["hole_tol_plus"]),
-                recess_h=_maybe(row["recess_h"]),
-                recess_b=_maybe(row["recess_b"]),
-                pitch_x=_maybe(row["min_centre_one_axis"]) or nominal * 1.5,
-                pitch_y=_maybe(row["min_centre_other_axis"]) or nominal * 1.5,
-            )
-    return None
+    return next((hole for hole in _holes(own_digests()) if abs(hole.diameter - diameter) <= _ABOUT_MM), None)
+
+
+_ABOUT_MM = 0.5
+
+
+@cache
+def _holes(_: tuple[str, ...]) -> tuple[MountingHole, ...]:
+    """Return the standard holes; a set of own tables has its own."""
+    return tuple(
+        MountingHole(
+            size=row["size"],
+            diameter=(nominal := float(row["hole_d"])),
+            tolerance=float(row["hole_tol_plus"]),
+            recess_h=_maybe(row["recess_h"]),
+            recess_b=_maybe(row["recess_b"]),
+            pitch_x=_maybe(row["min_centre_one_axis"]) or nominal * 1.5,
+            pitch_y=_maybe(row["min_centre_other_axis"]) or nominal * 1.5,
+        )
+        for row in read_table("holes_iec_60947_5_1")
+    )
 
 
 def _maybe(text: str) -> float | None:
