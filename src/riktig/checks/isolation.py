@@ -33,8 +33,7 @@ def check_disconnect(plan: Plan) -> Iterator[Finding]:
             yield Finding(
                 rule="disconnect-lock", severity=Severity.NOTE, subject=device, evidence=part.code, limit="a lock in its off position",
                 message=f"nothing says that {tag} can be locked off: see that it takes a padlock, and write padlock = \"off\" for "
-                f"{part.code} "
-                "in the catalogue",
+                f"{part.code} in the catalogue",
                 source="IEC 60204-1:2016 5.3.3, NFPA 79 5.3.3.1, from memory", asks="padlock",
             )  # fmt: skip
 
@@ -61,8 +60,8 @@ def check_handle(plan: Plan) -> Iterator[Finding]:
             rule="handle-colour", severity=Severity.MUST, subject="Q0", evidence=f'switch = "{incoming.switch}", handle = "red-yellow"',
             message='a red and yellow handle says that it switches off in an emergency, and the main switch stands behind the door: write '
             '[incoming] switch = "door", or handle = "black"',
-            limit="a handle outside", mend=Mend(table="incoming", changes=(("handle", "black"),)), source="IEC 60204-1:2016 5.3.4 and "
-            "10.8.4, NFPA 79 10.8.4, from memory",
+            limit="a handle outside", mend=Mend(table="incoming", changes=(("handle", "black"),)),
+            source="IEC 60204-1:2016 5.3.4 and 10.8.4, NFPA 79 10.8.4, from memory",
         )  # fmt: skip
 
 
@@ -80,12 +79,10 @@ def check_inside_handle(plan: Plan) -> Iterator[Finding]:
             rule="inside-handle", severity=Severity.MUST if is_known else Severity.NOTE, subject="Q0",
             evidence="no handle inside" if is_known else "inside_handle is not stated", limit="a handle inside, worked on purpose",
             message=f"{plan.tags['Q0']} is worked through the door and cannot be while it is open: give it a handle on the plate that "
-            "works "
-            "without a tool by a deliberate act"
+            "works without a tool by a deliberate act"
             if is_known
             else f"whether {plan.tags['Q0']} can be worked with the door open too is not stated: see that it has a handle inside, and "
-            "write "
-            "[incoming] inside_handle = true",
+            "write [incoming] inside_handle = true",
             source="NFPA 79:2021 5.3.3.1, from memory", asks="" if is_known else "incoming.inside_handle",
         )  # fmt: skip
 
@@ -104,8 +101,7 @@ def check_door_lock(plan: Plan) -> Iterator[Finding]:
         yield Finding(
             rule="door-lock", severity=Severity.MUST, subject="job", evidence='lock = "interlock", switch = "none"', limit="a main switch",
             message='the door is to open only with the main switch off, and the panel has none: write [enclosure] lock = "tool" or '
-            '"key", or '
-            "give it a main switch",
+            '"key", or give it a main switch',
             source=SOURCE_LOCK,
         )  # fmt: skip
     elif job.practice.standard is Standard.UL and job.practice.scope == "machine" and not is_held:
@@ -114,16 +110,15 @@ def check_door_lock(plan: Plan) -> Iterator[Finding]:
             evidence=f'switch = "{switch}", lock = "{lock}"', limit="a door that opens only with the main switch off",
             message="the door opens while the main switch is on: write [incoming] switch = \"door\", whose shaft holds the door, or "
             '[enclosure] lock = "interlock"',
-            source="NFPA 79:2021 6.2.3, from memory", mend=Mend(table="enclosure", changes=(("lock",
-            "interlock"),)) if "Q0" in plan.parts else None,
+            source="NFPA 79:2021 6.2.3, from memory",
+            mend=Mend(table="enclosure", changes=(("lock", "interlock"),)) if "Q0" in plan.parts else None,
         )  # fmt: skip
     elif lock == "none" and not is_held and (bare := _bare(plan, plan.parts)):
         named = ", ".join(plan.tags[device] for device in bare[:5]) + (" and others" if len(bare) > 5 else "")
         yield Finding(
             rule="door-lock", severity=Severity.MUST, subject=bare[0], evidence='lock = "none"', limit="a tool, a key, or all of IP2X",
             message=f"anybody opens the door, and the bolts of {named} can be touched: write [enclosure] lock = \"tool\" or \"key\", or "
-            "cover "
-            "them",
+            "cover them",
             source=SOURCE_LOCK,
         )  # fmt: skip
 
@@ -145,8 +140,7 @@ def check_in_sight(plan: Plan) -> Iterator[Finding]:
             yield Finding(
                 rule="in-sight", severity=Severity.NOTE, subject=starter.name, evidence=f"{place.distance:g} m", limit=f"{IN_SIGHT_M:g} m",
                 message=f"{plan.tags[starter.name]} is {place.distance:g} m away, out of sight: put an isolator beside it (isolator = "
-                "true), or "
-                "see that an exception of 430.102(B) holds and the main switch can be locked off",
+                "true), or see that an exception of 430.102(B) holds and the main switch can be locked off",
                 source="NEC 430.102(B), from memory", mend=Mend(table="starter", name=starter.name, changes=(("isolator", True),)),
             )  # fmt: skip
 
@@ -167,14 +161,14 @@ def check_shroud(plan: Plan) -> Iterator[Finding]:
     bare = _bare(plan, live)
     if bare and plan.job.incoming.shrouded is not True:
         is_known = plan.job.incoming.shrouded is not None
-        named = ", ".join(plan.tags[device] for device in bare)
+        named = ", ".join(plan.tags[device] for device in bare) + (" stays" if len(bare) == 1 else " stay")
         yield Finding(
             rule="live-shroud", severity=Severity.MUST if is_known else Severity.NOTE, subject=bare[0],
-            evidence=f"bolts at {named}" if is_known else "shrouded is not stated", limit="IP2X",
-            message=f"{named} stays live with the main switch off, and its bolts can be touched: put covers on, and write [incoming] "
+            evidence=f"bolts at {', '.join(plan.tags[device] for device in bare)}" if is_known else "shrouded is not stated", limit="IP2X",
+            message=f"{named} live with the main switch off, and the bolts can be touched: put covers on, and write [incoming] "
             "shrouded = true"
             if is_known
-            else f"{named} stays live with the main switch off and has bolts: see that covers come with it, and write [incoming] "
+            else f"{named} live with the main switch off, with bolts: see that covers come with them, and write [incoming] "
             "shrouded = true",
             source="IEC 60204-1:2016 6.2.2, NFPA 79 5.3.3, from memory", asks="" if is_known else "incoming.shrouded",
         )  # fmt: skip

@@ -1,4 +1,4 @@
-"""Rules about what stands on the panel and its wires: nameplate, degree of protection, colours, insulation, the device ahead."""
+"""Rules about what stands on the panel and its wires: nameplate, degree of protection, colours and insulation."""
 
 from collections.abc import Iterator
 
@@ -19,9 +19,9 @@ _FIELDS = {
     "document": "its main document",
 }
 SOURCE_NAMEPLATE = {
-    Standard.IEC: "IEC 60204-1:2016 16.4, IEC 61439-1:2020 6.1, from memory", Standard.UL: "NFPA 79:2021 16.4, UL 508A SB5 and 55, from "
-    "memory",
-}  # fmt: skip
+    Standard.IEC: "IEC 60204-1:2016 16.4, IEC 61439-1:2020 6.1, from memory",
+    Standard.UL: "NFPA 79:2021 16.4, UL 508A SB5 and 55, from memory",
+}
 
 
 def check_nameplate(plan: Plan) -> Iterator[Finding]:
@@ -101,8 +101,7 @@ def check_colours(plan: Plan) -> Iterator[Finding]:
             yield Finding(
                 rule="colours", severity=Severity.MUST, subject="job", evidence=f"{function.value}: {own}", limit=wrong,
                 message=f"{own} for {function.value} is read as something else: it takes {wrong}; write [colours] "
-                f"{function.name.lower()}, or "
-                "leave it out",
+                f"{function.name.lower()}, or leave it out",
                 source=SOURCE_COLOURS[world.value], mend=Mend(table="colours", changes=((function.name.lower(), None),)),
             )  # fmt: skip
 

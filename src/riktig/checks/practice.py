@@ -138,8 +138,7 @@ def check_restart(plan: Plan) -> Iterator[Finding]:
             yield Finding(
                 rule="automatic-restart", severity=Severity.NOTE, subject=starter.name,
                 message=f"{starter.name} starts by itself after a loss of supply: put its warning label up and let whoever judged the "
-                "risk say "
-                'why it may ([risk] restart), or write restart = "manual"',
+                'risk say why it may ([risk] restart), or write restart = "manual"',
                 evidence="restarts by itself", limit="deliberate, with a label and a reason", asks="risk.restart",
                 source="IEC 60204-1:2016 7.5, NFPA 79 7.5.3, from memory",
             )  # fmt: skip

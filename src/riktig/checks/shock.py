@@ -9,6 +9,9 @@ from riktig.standards import iec_60204_1, iec_60364_4
 from riktig.standards.colours import ConductorFunction
 from riktig.units.numbers import format_number
 
+SOURCE_WAVE = "IEC 60364-5-53 531.3.3, IEC 61800-5-1, from memory"
+SOURCE_LEAKAGE = "IEC 60204-1:2016 8.2.6, IEC 61800-5-1 4.3.5.5, from memory"
+
 
 def check_electrode(plan: Plan) -> Iterator[Finding]:
     """Yield circuits in TT whose residual-current device trips too late for the resistance of the earth electrode, or of which that is not
@@ -38,8 +41,7 @@ def check_electrode(plan: Plan) -> Iterator[Finding]:
                 rule="earth-electrode", severity=Severity.MUST if is_known else Severity.NOTE, subject="job",
                 evidence=f"{known:g} Ω" if is_known else "no earth_ohm", limit=f"{format_number(most)} Ω",
                 message=f"the earth electrode has {known:g} Ω, and a device that trips at {1000 * worst:g} mA asks for "
-                f"{format_number(most)} Ω "
-                "at most: take one that trips at less, or improve the electrode"
+                f"{format_number(most)} Ω at most: take one that trips at less, or improve the electrode"
                 if is_known
                 else f"the resistance of the earth electrode is not stated: have it measured, at most {format_number(most)} Ω go with "
                 f"{1000 * worst:g} mA, and write [{name}] earth_ohm",
@@ -56,34 +58,29 @@ def check_drive_guard(plan: Plan) -> Iterator[Finding]:
     for name, circuit in plan.power_circuits.items():
         way_in = plan.job.way_in(circuit.supply or None)
         driven = [device for device in circuit.of_role("A") if plan.parts[device].kind == "drive"]
-        if driven and way_in.rcd_ma is not None and way_in.rcd_type != "B" and len(circuit.lines) > 1:
+        if not driven or len(circuit.lines) == 1:
+            continue
+        if way_in.rcd_ma is not None and way_in.rcd_type != "B":
             key = f"extra_supply.{circuit.supply}.rcd_type" if circuit.supply else "supply.rcd_type"
             known = way_in.rcd_type
             yield Finding(
                 rule="drive-guard", severity=Severity.MUST if known else Severity.NOTE, subject=driven[0],
                 evidence=f"type {known} ahead" if known else "no rcd_type", limit="type B", source=SOURCE_WAVE, asks="" if known else key,
                 message=f"a residual-current device ahead of the panel feeds drive {plan.tags[driven[0]]} of "
-                f"{plan.tags.get(name, name)}, whose "
-                "faults may be smooth direct current: "
+                f"{plan.tags.get(name, name)}, whose faults may be smooth direct current: "
                 + (f"type {known} does not see it, have type B put in" if known else f"see that it is type B, and write {key}"),
             )  # fmt: skip
-        drives = [device for device in circuit.of_role("A") if plan.parts[device].kind == "drive"]
-        for guard in (
-            (d for d, _ in circuit.devices if d in plan.parts and plan.parts[d].kind == "rcd") if drives else ()
-        ):
+        for guard in (d for d, _ in circuit.devices if d in plan.parts and plan.parts[d].kind == "rcd"):
             wave = plan.parts[guard].traits.get("wave", "")
-            if wave != "B" and len(circuit.lines) > 1:
+            if wave != "B":
                 yield Finding(
                     rule="drive-guard", severity=Severity.MUST if wave else Severity.NOTE, subject=guard,
                     evidence=f"type {wave}" if wave else plan.parts[guard].code, limit="type B",
-                    message=f"{plan.tags[guard]} stands ahead of drive {plan.tags[drives[0]]} of {plan.tags.get(name, name)}, whose faults "
+                    message=f"{plan.tags[guard]} stands ahead of drive {plan.tags[driven[0]]} of {plan.tags.get(name, name)}, whose faults "
                     "may be smooth direct current that "
                     + (f"a type {wave} does not see: take type B" if wave else "only type B sees: write wave for it in the catalogue"),
                     source=SOURCE_WAVE, asks="" if wave else "wave",
                 )  # fmt: skip
-
-
-SOURCE_WAVE = "IEC 60364-5-53 531.3.3, IEC 61800-5-1, from memory"
 
 
 def check_residual_voltage(plan: Plan) -> Iterator[Finding]:
@@ -102,8 +99,7 @@ def check_residual_voltage(plan: Plan) -> Iterator[Finding]:
                 evidence=f"{seconds:g} s" if seconds else plan.parts[device.id].code,
                 limit=f"{iec_60204_1.TOUCH_V:g} V after {iec_60204_1.RESIDUAL_S:g} s, or a warning",
                 message=f"{plan.tags[device.id]} holds charge for {seconds:g} s after it is switched off: its warning belongs beside "
-                "it, and "
-                "is among the labels"
+                "it, and is among the labels"
                 if seconds
                 else f"for how long {plan.tags[device.id]} holds charge is not known: take discharge_s from its manual into the catalogue",
                 source="IEC 60204-1:2016 6.2.4, NFPA 79:2021 6.5, from memory", asks="" if seconds else "discharge_s",
@@ -130,10 +126,7 @@ def check_leakage(plan: Plan) -> Iterator[Finding]:
                 source=SOURCE_LEAKAGE, asks="leakage_ma",
             )  # fmt: skip
             continue
-        earths = [
-            c for c in plan.conductors_of.get(device.id, ())
-            if c.is_wired and c.number in earth
-        ]  # fmt: skip
+        earths = [c for c in plan.conductors_of.get(device.id, ()) if c.is_wired and c.number in earth]
         if leaks > most and len(earths) < 2 and not any(c.size.mm2 >= iec_60204_1.LEAKAGE_MM2 for c in earths):
             yield Finding(
                 rule="earth-current", severity=Severity.MUST, subject=device.id,
@@ -142,9 +135,6 @@ def check_leakage(plan: Plan) -> Iterator[Finding]:
                 f"{iec_60204_1.LEAKAGE_MM2:g} mm²: lead a second one to it, or make it so thick",
                 source=SOURCE_LEAKAGE,
             )  # fmt: skip
-
-
-SOURCE_LEAKAGE = "IEC 60204-1:2016 8.2.6, IEC 61800-5-1 4.3.5.5, from memory"
 
 
 def check_monitor(plan: Plan) -> Iterator[Finding]:

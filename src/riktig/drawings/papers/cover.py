@@ -9,7 +9,7 @@ from riktig.drawings.shapes import SymbolSet, symbol_set
 from riktig.drawings.text_width import fit_text
 from riktig.job.model import Standard
 from riktig.job.modules import WayIn
-from riktig.plan.answers.nameplate import protection_words
+from riktig.plan.answers.nameplate import SYSTEMS, protection_words
 from riktig.plan.plan import Plan
 from riktig.plan.sheets.allocation import School, school_of
 from riktig.plan.sizes.coils import control_volts
@@ -21,13 +21,6 @@ CAUTIONS = (
     "Live tests are for competent persons only. Insulation tests destroy electronics that are left connected.",
     "Every computed size and rating is an aid: the local code and a licensed or otherwise competent person decide.",
 )
-_SYSTEMS = {
-    "1ph+n": "single phase and neutral",
-    "1ph3w": "single phase, three wires",
-    "3ph": "three phases",
-    "3ph+n": "three phases and neutral",
-}
-
 _MOST_WAIVERS = 5
 
 
@@ -92,7 +85,7 @@ def _facts(plan: Plan) -> list[tuple[str, str]]:
     controls = ", ".join(f"{c.name} {control_volts(c, job):.0f} V {'DC' if c.is_dc else 'AC'}" for c in job.controls)
     return [
         ("Supply", f"{supply.volts:g} V  {supply.hertz:g} Hz  {earthing_words(supply)}"),
-        ("System", _SYSTEMS[supply.system]),
+        ("System", SYSTEMS[supply.system]),
         ("Full-load current", f"{format_number(panel.full_load_a)} A"),
         ("Largest motor", f"{format_number(panel.largest_motor_a)} A"),
         ("Protection of the supply", f"at most {protection_words(plan)}"),

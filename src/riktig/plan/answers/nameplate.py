@@ -10,12 +10,14 @@ from riktig.job.modules import WayIn
 if TYPE_CHECKING:
     from riktig.plan.plan import Plan
 
-_SYSTEMS = {
+SYSTEMS = {
     "1ph+n": "1 phase and neutral",
     "1ph3w": "1 phase, 3 wires",
     "3ph": "3 phases",
     "3ph+n": "3 phases and neutral",
 }
+"""Systems of supply as papers and plates name them."""
+
 ASKED = {Standard.IEC: ("maker", "serial", "year", "document"), Standard.UL: ("maker", "document")}
 """What only a person knows and a nameplate must say: IEC 60204-1:2016 16.4, IEC 61439-1:2020 6.1; NFPA 79:2021 16.4, UL 508A 55; from
 memory.
@@ -75,7 +77,7 @@ def _fields(plan: "Plan") -> Iterator[PlateField]:
 
 
 def _supply(way: WayIn) -> str:
-    return f"{way.volts:g} V {_SYSTEMS[way.system]} {way.hertz:g} Hz"
+    return f"{way.volts:g} V {SYSTEMS[way.system]} {way.hertz:g} Hz"
 
 
 def protection_words(plan: "Plan", supply: str = "") -> str:
