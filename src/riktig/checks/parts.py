@@ -5,7 +5,9 @@ from collections.abc import Iterator
 
 from riktig.catalogue.loader import find_part
 from riktig.checks.finding import Finding, Severity
+from riktig.plan.answers.clamping import clamping_of
 from riktig.plan.answers.contact_use import ContactUse, find_mend, overbooked
+from riktig.plan.answers.remembered import remembered
 from riktig.plan.circuit.model import DOOR, PLATE, is_bar
 from riktig.plan.circuit.zones import device_of, mark_of
 from riktig.plan.plan import Plan
@@ -133,24 +135,24 @@ def check_clamps(plan: Plan) -> Iterator[Finding]:
     Source:
         The part says how many conductors a clamp takes: IEC 60947-7-1, UL 508A 29, from memory.
     """
+    for terminal, limit, count in _overfull(plan):
+        yield Finding(
+            rule="clamp-overfull", severity=Severity.MUST, subject=device_of(terminal), evidence=str(count), limit=str(limit),
+            message=f"{plan.terminal_label(terminal)} takes {limit} conductors and would get {count}: add a terminal",
+            source="the part's own data",
+        )  # fmt: skip
+
+
+@remembered("links", "clamps", "twins", clamping_of)
+def _overfull(plan: Plan) -> tuple[tuple[str, int, int], ...]:
+    """Return terminals with more conductors than they take: which, how many they take and would get."""
     capacities = Capacities(plan.parts, plan.clamps, plan.twins)
     landed: Counter[str] = Counter()
     for link in plan.links:
         capacities.use(link)
         landed.update((link.a, link.b))
-    for terminal in (terminal for terminal, count in landed.items() if count > 1):
-        over = -capacities.left(terminal)
-        if over > 0:
-            limit = capacities.limit(terminal)
-            yield Finding(
-                rule="clamp-overfull",
-                severity=Severity.MUST,
-                subject=terminal.rpartition(":")[0],
-                message=f"{plan.terminal_label(terminal)} takes {limit} conductors and would get {limit + over}: add a terminal",
-                evidence=str(limit + over),
-                limit=str(limit),
-                source="the part's own data",
-            )
+    found = ((t, capacities.limit(t), -capacities.left(t)) for t, count in landed.items() if count > 1)
+    return tuple((terminal, limit, limit + over) for terminal, limit, over in found if over > 0)
 
 
 def check_bars(plan: Plan) -> Iterator[Finding]:
@@ -159,10 +161,7 @@ def check_bars(plan: Plan) -> Iterator[Finding]:
     Source:
         One conductor in each clamp of the earth bar: IEC 60204-1 13.1.1, NFPA 79 13.1.1, from memory.
     """
-    last: dict[str, int] = {}
-    for end in (end for link in plan.links for end in (link.a, link.b) if is_bar(device_of(end))):
-        last[device_of(end)] = max(last.get(device_of(end), 0), int(mark_of(end)))
-    for bar, clamp in last.items():
+    for bar, clamp in _last_clamps(plan).items():
         there = plan.parts[bar].rating("clamps")
         if clamp > there:
             yield Finding(
@@ -171,6 +170,15 @@ def check_bars(plan: Plan) -> Iterator[Finding]:
                 "choose a part with more",
                 source="IEC 60204-1:2016 13.1.1, NFPA 79:2021 13.1.1, from memory",
             )  # fmt: skip
+
+
+@remembered("links")
+def _last_clamps(plan: Plan) -> dict[str, int]:
+    """Return bar or block -> the last of its clamps on which a conductor lands."""
+    last: dict[str, int] = {}
+    for end in (end for link in plan.links for end in (link.a, link.b) if is_bar(device_of(end))):
+        last[device_of(end)] = max(last.get(device_of(end), 0), int(mark_of(end)))
+    return last
 
 
 def check_estimates(plan: Plan) -> Iterator[Finding]:

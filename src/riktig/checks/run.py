@@ -1,6 +1,7 @@
 """Owns the list of rules and their order. Must not judge anything itself."""
 
 from collections.abc import Callable, Iterator
+from dataclasses import replace
 from datetime import date
 from functools import partial
 
@@ -148,9 +149,12 @@ def find_impossible(plan: Plan) -> tuple[Finding, ...]:
 
 
 def find_all(plan: Plan, watch: Watch | None = None) -> tuple[Finding, ...]:
-    """Return all findings of a Plan, worst first; with a watch only rules are judged again whose part of the Plan changed."""
+    """Return all findings of a Plan, worst first; with a watch only rules are judged again whose part of the Plan changed. No
+    rule reads what people call a device or path, so that a title judges none again.
+    """
     ask = watch.ask if watch is not None else lambda question, plan: question(plan)
-    judged = [finding for question in _QUESTIONS for finding in ask(question, plan)]
+    untitled = replace(plan, circuit=plan.body)
+    judged = [finding for question in _QUESTIONS for finding in ask(question, untitled)]
     found = with_waivers(judged, plan.job.waivers, plan.tags, date.today())
     return tuple(sorted(found, key=lambda f: SEVERITIES.index(f.severity)))
 

@@ -4,12 +4,16 @@ from collections.abc import Iterator, Mapping, Set
 
 from riktig.catalogue.model import CONSUMER_KINDS, LANE_KINDS, ElementKind
 from riktig.checks.finding import Finding, Severity
+from riktig.checks.wired import about_wiring
+from riktig.plan.answers.clamping import clamping_of
+from riktig.plan.answers.remembered import remembered
 from riktig.plan.basis.union import UnionFind
 from riktig.plan.circuit.model import EARTH_BAR, bar_for
 from riktig.plan.circuit.power import PowerCircuit
 from riktig.plan.circuit.zones import device_of, mark_of
 from riktig.plan.plan import Plan
 from riktig.plan.sizes.distribution import FEEDING
+from riktig.plan.wiring.conductors import Conductor
 from riktig.plan.wiring.taps import LONGEST_TAP_MM, long_taps
 
 _EPS = 1e-6
@@ -39,6 +43,7 @@ def check_joined_supplies(plan: Plan) -> Iterator[Finding]:
         )  # fmt: skip
 
 
+@about_wiring
 def check_mains_in_control(plan: Plan) -> Iterator[Finding]:
     """Yield potentials of a control circuit with a source of its own that are a line of a motor or load as well: most often one name of
     a point for two.
@@ -137,24 +142,33 @@ def check_clamp_sizes(plan: Plan) -> Iterator[Finding]:
         The part says which sections its clamps take: IEC 60947-1 8.1.8, UL 486E, from memory.
     """
     worst: dict[str, Finding] = {}
-    for conductor in plan.conductors:
-        for end in (conductor.a, conductor.b) if conductor.is_wired else ():
-            clamp, mm2 = plan.clamp_at(end), conductor.size.mm2
-            if clamp.mm2_min - _EPS <= mm2 <= clamp.mm2_max + _EPS or device_of(end) == EARTH_BAR:
-                continue
-            is_thick, subject = mm2 > clamp.mm2_max, device_of(end)
-            mend = (
-                _mend_of_clamp(plan, end) if is_thick else "choose a part with other clamps, or lead it over a terminal"
-            )
-            finding = Finding(
-                rule="clamp-size", severity=Severity.MUST if is_thick else Severity.SHOULD, subject=subject,
-                message=f"{plan.terminal_label(end)} takes {clamp.mm2_min:g} to {clamp.mm2_max:g} mm² and would get "
-                f"{conductor.size.label()} of number {conductor.number}: {mend}",
-                evidence=conductor.size.label(), limit=f"{clamp.mm2_min:g} to {clamp.mm2_max:g} mm²", source="the part's own data",
-            )  # fmt: skip
-            if subject not in worst or (is_thick and worst[subject].severity is not Severity.MUST):
-                worst[subject] = finding
+    clamps = clamping_of(plan)
+    for conductor, end in _unfit_ends(plan):
+        clamp, subject = clamps[end], device_of(end)
+        is_thick = conductor.size.mm2 > clamp.mm2_max
+        mend = _mend_of_clamp(plan, end) if is_thick else "choose a part with other clamps, or lead it over a terminal"
+        finding = Finding(
+            rule="clamp-size", severity=Severity.MUST if is_thick else Severity.SHOULD, subject=subject,
+            message=f"{plan.terminal_label(end)} takes {clamp.mm2_min:g} to {clamp.mm2_max:g} mm² and would get "
+            f"{conductor.size.label()} of number {conductor.number}: {mend}",
+            evidence=conductor.size.label(), limit=f"{clamp.mm2_min:g} to {clamp.mm2_max:g} mm²", source="the part's own data",
+        )  # fmt: skip
+        if subject not in worst or (is_thick and worst[subject].severity is not Severity.MUST):
+            worst[subject] = finding
     yield from worst.values()
+
+
+@remembered("conductors", clamping_of)
+def _unfit_ends(plan: Plan) -> tuple[tuple[Conductor, str], ...]:
+    """Return the ends of conductors whose clamps are not made for their section."""
+    clamps = clamping_of(plan)
+    return tuple(
+        (wire, end)
+        for wire in plan.conductors
+        if wire.is_wired
+        for end in (wire.a, wire.b)
+        if not clamps[end].mm2_min - _EPS <= wire.size.mm2 <= clamps[end].mm2_max + _EPS and device_of(end) != EARTH_BAR
+    )
 
 
 def _mend_of_clamp(plan: Plan, end: str) -> str:

@@ -44,11 +44,13 @@ from riktig.units.conductor_size import ConductorSize
 class Plan:
     """All that follows from a Job. Device ids key `tags`, `parts`, `uses_of` and `conductors_of`, clamp ids `clamp_parts` and
     `clamp_by_id`, terminals `potential_at` and `conductors_at`, codes of ducts `duct_loads`, numbers `shunned`, the uprights that their
-    wires keep out of; `twins` are the terminals that take a twin ferrule, `paired` those that have one.
+    wires keep out of; `body` is the circuit without what people call its devices and paths; `twins` are the terminals that take a twin
+    ferrule, `paired` those that have one.
     """
 
     job: Job
     circuit: Circuit
+    body: Circuit
     uses: tuple[Use, ...]
     uses_of: Mapping[str, tuple[Use, ...]]
     short_uses: tuple[Use, ...]

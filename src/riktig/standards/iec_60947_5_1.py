@@ -1,7 +1,7 @@
 """IEC 60947-5-1 (control circuit devices): holes of push-buttons and lamps in doors, how far apart they stand, and what contacts switch."""
 
 from dataclasses import dataclass
-from functools import cache
+from functools import cache, lru_cache
 
 from riktig.standards.tables import Source, own_digests, read_table
 
@@ -59,10 +59,15 @@ def hole_for(diameter: float) -> MountingHole | None:
     Source:
         IEC 60947-5-1 6.3, from memory; centre distances uncertain: confirm against the part.
     """
-    return next((hole for hole in _holes(own_digests()) if abs(hole.diameter - diameter) <= _ABOUT_MM), None)
+    return _hole_for(diameter, own_digests())
 
 
 _ABOUT_MM = 0.5
+
+
+@lru_cache(maxsize=256)
+def _hole_for(diameter: float, tables: tuple[str, ...]) -> MountingHole | None:
+    return next((hole for hole in _holes(tables) if abs(hole.diameter - diameter) <= _ABOUT_MM), None)
 
 
 @cache

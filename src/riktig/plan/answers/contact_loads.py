@@ -5,6 +5,7 @@ from collections.abc import Iterator, Mapping
 from dataclasses import dataclass
 
 from riktig.catalogue.model import CONSUMER_KINDS, CONTACT_KINDS, Element, ElementKind
+from riktig.plan.answers.wired import of_wiring
 from riktig.plan.circuit.uses import Use, holds_marks
 from riktig.plan.plan import Plan
 from riktig.plan.sizes.coils import control_volts, feeds_device
@@ -34,30 +35,44 @@ def contact_loads(plan: Plan) -> Iterator[ContactLoad]:
     What lies behind a contact is what can be reached from it along the paths to the return; of one on the return's side, what lies
     ahead of it.
     """
-    supply_of = {path.key: path.supply for path in plan.circuit.paths if path.supply is not None and not path.is_power}
     controls = {control.name: control for control in plan.job.controls}
+    volts_of = {name: control_volts(control, plan.job) for name, control in controls.items()}
+    drawn = {(d, name): plan.circuit.device(d).held_va(plan.parts[d], volts_of[name]) for d, name in _consumers(plan)}
+    extra = {d: plan.parts[d].rating("inrush_va") - plan.parts[d].rating("hold_va") for d, _ in drawn}
+    for use, is_output, name, consumers in _switched(plan):
+        holds = {d: drawn[d, name] for d in consumers}
+        held = sum(holds.values())
+        yield ContactLoad(
+            use=use, marks=plan.contacts[use.key], heaviest=max(holds, key=holds.__getitem__), is_output=is_output,
+            is_dc=controls[name].is_dc, volts=volts_of[name], hold_va=held,
+            make_va=held + max(0.0, *(extra[d] for d in consumers)),
+        )  # fmt: skip
+
+
+def _consumers(plan: Plan) -> set[tuple[str, str]]:
+    return {(device, name) for _, _, name, consumers in _switched(plan) for device in consumers}
+
+
+@of_wiring
+def _switched(plan: Plan) -> tuple[tuple[Use, bool, str, tuple[str, ...]], ...]:
+    """Return of each contact and output that switches something: its mention, whether it is an output, the control supply, consumers."""
+    supply_of = {path.key: path.supply for path in plan.circuit.paths if path.supply is not None and not path.is_power}
     behind: defaultdict[str, list[Use]] = defaultdict(list)
     ahead: defaultdict[str, list[Use]] = defaultdict(list)
     uses = [use for use in plan.uses if use.path in supply_of]
     for use in uses:
         behind[use.left].append(use)
         ahead[use.right].append(use)
+    found = []
     for use in uses:
         element = _contact_of(plan, use)
         if element is None:
             continue
         consumers = _reach(plan, behind, use.right, "right") or _reach(plan, ahead, use.left, "left")
         if consumers:
-            control = controls[supply_of[use.path] or ""]
-            volts = control_volts(control, plan.job)
-            holds = {d: plan.circuit.device(d).held_va(plan.parts[d], volts) for d in sorted(consumers)}
-            held = sum(holds.values())
-            extra = max(plan.parts[d].rating("inrush_va") - plan.parts[d].rating("hold_va") for d in consumers)
-            heaviest = max(holds, key=lambda device: holds[device])
-            yield ContactLoad(
-                use=use, marks=plan.contacts[use.key], heaviest=heaviest, is_output=element.kind is ElementKind.OUTPUT,
-                is_dc=control.is_dc, volts=volts, hold_va=held, make_va=held + max(extra, 0.0),
-            )  # fmt: skip
+            is_output = element.kind is ElementKind.OUTPUT
+            found.append((use, is_output, supply_of[use.path] or "", tuple(sorted(consumers))))
+    return tuple(found)
 
 
 def _contact_of(plan: Plan, use: Use) -> Element | None:

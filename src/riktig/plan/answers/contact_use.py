@@ -6,6 +6,7 @@ from dataclasses import dataclass
 
 from riktig.catalogue.loader import extensions_of, parts_of_kind
 from riktig.catalogue.model import CONTACT_KINDS, ElementKind, Part
+from riktig.plan.answers.remembered import remembered
 from riktig.plan.circuit.uses import Taken, Use, allocate_device
 from riktig.plan.plan import Plan
 
@@ -75,12 +76,19 @@ class ContactUse:
 
 def overbooked(plan: Plan) -> tuple[ContactUse, ...]:
     """Return the devices of which a contact, or a half of one, is asked for more than once."""
+    shared = {device for device in _shared(plan) if _doubles(plan, plan.parts[device], plan.uses_of[device])}
+    return tuple(use for use in list_contact_uses(plan, shared) if use.doubled) if shared else ()
+
+
+@remembered("uses_of", "contacts")
+def _shared(plan: Plan) -> frozenset[str]:
+    """Return the devices of which two paths ask for one mark."""
     shared = set()
     for device, uses in plan.uses_of.items():
         marks = [mark for use in uses for mark in plan.contacts.get(use.key, "").split("-")]
         if len(marks) > len(set(marks)):
             shared.add(device)
-    return tuple(use for use in list_contact_uses(plan, shared) if use.doubled) if shared else ()
+    return frozenset(shared)
 
 
 def list_contact_uses(plan: Plan, only: Collection[str] | None = None) -> tuple[ContactUse, ...]:

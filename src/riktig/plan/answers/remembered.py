@@ -14,13 +14,19 @@ _SEEN = 2
 """So many answers to one question are remembered: about a Plan and about the one before it."""
 
 
-def remembered(*parts: str) -> Callable[[Callable[["Plan"], T]], Callable[["Plan"], T]]:
+def remembered(
+    *parts: "str | Callable[[Plan], object]",
+) -> Callable[[Callable[["Plan"], T]], Callable[["Plan"], T]]:
     """Return a decorator for a question whose answer is the very one as before while some parts of the Plan are.
 
     Args:
-        parts: two or more of what it is made from, as `circuit` or `job.controls`; what it reads besides must follow from them.
+        parts: what it is made from, as `circuit` or `job.controls`, or another answer that is remembered; what it reads besides must
+            follow from them.
     """
-    read = attrgetter(*parts)
+    readers = [attrgetter(part) if isinstance(part, str) else part for part in parts]
+
+    def read(plan: "Plan") -> tuple[object, ...]:
+        return tuple(reader(plan) for reader in readers)
 
     def wrap(question: Callable[["Plan"], T]) -> Callable[["Plan"], T]:
         kept: deque[tuple[tuple[object, ...], T]] = deque(maxlen=_SEEN)

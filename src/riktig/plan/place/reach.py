@@ -1,10 +1,14 @@
 """Owns which duct the wires of a terminal go into. Must not know which wires there are. Frame and mm as the plate."""
 
+from collections import defaultdict
 from dataclasses import dataclass
 
 from riktig.plan.place.layout import Duct, PlateLayout
 
 _SLACK = 1e-6
+_STRIP_MM = 100.0
+_Column = tuple[float, float, float, float, str]
+"""What stands on the plate: left, right, lower and upper edge in mm, and its id."""
 
 
 @dataclass(frozen=True, slots=True)
@@ -38,9 +42,14 @@ class Reach:
         hung = {item.hung[0]: item.id for item in layout.items.values() if item.hung is not None}
         self._host = {**hung, **{host: host for host in hung.values()}}
         self._below_host = {host: below for below, host in hung.items()}
-        self._columns: dict[int, list[tuple[float, float, float, float, str]]] = {}
+        self._columns: dict[int, list[_Column]] = {}
+        self._strips: defaultdict[tuple[int, int], list[_Column]] = defaultdict(list)
+        """What stands in a row over each strip of the plate, so that few are asked whether they stand over a point."""
         for name, b in layout.boxes.items():
-            self._columns.setdefault(layout.row_of[name], []).append((b.x, b.right, b.y, b.top, name))
+            row, column = layout.row_of[name], (b.x, b.right, b.y, b.top, name)
+            self._columns.setdefault(row, []).append(column)
+            for strip in range(int(b.x // _STRIP_MM), int(b.right // _STRIP_MM) + 1):
+                self._strips[row, strip].append(column)
         levels = [duct.box for duct in self._levels]
         self._span = (min((box.x for box in levels), default=0.0), max((box.right for box in levels), default=0.0))
         self._known: dict[tuple[str, bool], Straight | None] = {}
@@ -64,7 +73,8 @@ class Reach:
         mine, row = self._host.get(item, item), self._layout.row_of[item]
         beside = self._levels[row : row + 2]
         rows = (row,) if nearest in beside else tuple(self._columns)
-        for left, right, low, high, name in (column for r in rows for column in self._columns[r]):
+        strip = int(x // _STRIP_MM)
+        for left, right, low, high, name in (column for r in rows for column in self._strips.get((r, strip), ())):
             if not left < x < right or self._host.get(name, name) == mine:
                 continue
             ahead = low >= y - _SLACK if is_top else high <= y + _SLACK

@@ -4,6 +4,7 @@ from bisect import bisect_left, bisect_right
 from collections import defaultdict
 from collections.abc import Mapping, Sequence
 from dataclasses import dataclass, replace
+from functools import cache
 
 from riktig.job.ids import WireId
 from riktig.plan.basis.conductor import Laid, carries_a
@@ -74,10 +75,11 @@ def loaded_legs(
         return {}
     currents = _currents(conductors, potential_at, fed, sections, load)
     alone = replace(laid, grouped=1)
+    least = cache(lambda size: LITTLE_LOADED * (carries_a(size, alone) or 0.0))
     ways: defaultdict[str, list[Leg]] = defaultdict(list)
     for wire in conductors:
         owner, amps = currents.get(wire.id, ("", 0.0))
-        if wire.id not in currents or amps <= LITTLE_LOADED * (carries_a(wire.size, alone) or 0.0):
+        if not amps or amps <= least(wire.size):
             continue
         for leg in wire.legs:
             low, high = sorted((leg.start, leg.end))
@@ -93,13 +95,16 @@ def crowded_wires(legs: Legs, laid: Laid) -> tuple[Crowded, ...]:
         IEC 60204-1:2016 Table D.2; IEC 60364-5-52 Table B.52.17 with its notes; from memory.
     """
     worst: dict[str, Crowded] = {}
+    carried = cache(lambda size, laid: carries_a(size, laid) or 0.0)
     for duct, ways in legs.items():
         counts = _counts(ways)
         circuits, place = max(((count, -low) for low, count in counts.items()), default=(0, 0.0))
         together = replace(laid, grouped=circuits)
         for leg in ways:
-            carries = carries_a(leg.wire.size, together) or 0.0
-            if leg.low <= -place <= leg.high and leg.amps > carries + 1e-9:
+            if not leg.low <= -place <= leg.high:
+                continue
+            carries = carried(leg.wire.size, together)
+            if leg.amps > carries + 1e-9:
                 known = worst.get(leg.owner)
                 if known is None or carries / leg.amps < known.carries / known.leg.amps:
                     worst[leg.owner] = Crowded(duct=duct, circuits=circuits, leg=leg, carries=carries)
