@@ -8,7 +8,7 @@ import pytest
 
 import riktig.checks
 from riktig.checks.book import all_rules, inspect_all
-from riktig.checks.finding import Severity
+from riktig.checks.finding import Finding, Severity
 from riktig.checks.rule import Outcome, Rule, Verdict
 from riktig.checks.rule_text import rules_markdown
 from riktig.checks.run import find_all
@@ -60,6 +60,20 @@ def test_every_rule_comes_to_a_verdict_and_the_demos_to_nothing_to_mend(world: s
     verdicts = inspect_all(plan_of(demo_text(world)))
     assert len(verdicts) == len(all_rules())
     assert {one.outcome for one in verdicts} <= {Outcome.PASS, Outcome.TO_KNOW, Outcome.NOT_APPLICABLE, Outcome.UNKNOWN}
+    assert [one.rule.id for one in verdicts if (one.outcome is Outcome.NOT_APPLICABLE) == bool(one.looked)] == []
+
+
+@pytest.mark.parametrize(
+    ("evidence", "limit", "percent"),
+    [("9 A", "10 A", -10.0), ("30 mA over 2.5 mm²", "10 mA", -200.0), ("12 kA, nothing limits it", "10 kA, or 17 kA peak", -20.0),
+     ("2860 mm", "most 1900 mm", -50.5), ("92 x 92 mm at 20/300", "250 x 1200 mm", None), ("300 s", "60 V after 5 s", None),
+     ("1500 A", "180 to 270 A", None), ("no fault_ka", "the supplier's figure", None)],
+)  # fmt: skip
+def test_a_figure_beside_one_of_its_unit_tells_by_how_much_the_limit_is_missed(
+    evidence: str, limit: str, percent: float | None
+) -> None:
+    found = Finding(rule="", severity=Severity.MUST, subject="", message="", evidence=evidence, limit=limit, source="")
+    assert found.margin_percent == (pytest.approx(percent, abs=0.1) if percent is not None else None)
 
 
 def test_what_is_not_there_is_not_applicable_and_what_is_not_said_cannot_be_judged() -> None:

@@ -10,6 +10,7 @@ from typing import Any
 
 from riktig.checks.finding import Finding
 from riktig.checks.isolation import disconnects_of
+from riktig.checks.looked import is_anything_there, look_words
 from riktig.checks.recorded import RECORD_RULES, Recorded, check_recorded
 from riktig.checks.rule import BOTH, Check, Outcome, Rule, Subject, Verdict, outcome_of
 from riktig.checks.run import RULES as CHECKS
@@ -88,7 +89,7 @@ def all_rules() -> tuple[Rule, ...]:
             id=row["id"], title=row["title"], subject=Subject[row["subject"].upper()], check=checks[row["check"]],
             worlds=frozenset(map(Standard, row["worlds"])) if "worlds" in row else BOTH, is_for_machines=row.get("machines", False),
             needs=_NEEDS[row.get("needs", "")].words, is_there=_NEEDS[row.get("needs", "")].is_there,
-            is_of_record=row["check"].startswith("recorded."),
+            is_of_record=row["check"].startswith("recorded."), looks_at=tuple(row.get("looks_at", ())), sizes=tuple(row.get("sizes", ())),
         )
         for row in rows
     )  # fmt: skip
@@ -112,6 +113,12 @@ def verdicts_of(plan: Plan, findings: Iterable[Finding], units: Sequence[Recorde
 
 
 def _judged(rule: Rule, findings: tuple[Finding, ...], plan: Plan, *, is_begun: bool) -> Verdict:
-    if not findings and not (is_begun if rule.is_of_record else rule.applies(plan)):
+    is_asked = is_begun if rule.is_of_record else rule.applies(plan) and is_anything_there(plan, rule.looks_at)
+    if not findings and not is_asked:
         return Verdict(rule=rule, outcome=Outcome.NOT_APPLICABLE)
-    return Verdict(rule=rule, outcome=outcome_of(findings), findings=findings)
+    looked = (
+        look_words(plan, rule.id, rule.looks_at, rule.sizes)
+        if not rule.is_of_record
+        else "what is recorded of each unit"
+    )
+    return Verdict(rule=rule, outcome=outcome_of(findings), findings=findings, looked=looked)

@@ -68,6 +68,8 @@ class Rule:
         is_there: whether that is so.
         check: judges; it may find what other rules ask too, under their names.
         is_of_record: it asks what was built and measured, not the design.
+        looks_at: what is counted as its evidence (`checks.looked`).
+        sizes: the quantities of which the one nearest to its limit is evidence.
     """
 
     id: str
@@ -79,6 +81,8 @@ class Rule:
     needs: str = ""
     is_there: Callable[[Plan], bool] = lambda plan: True
     is_of_record: bool = False
+    looks_at: tuple[str, ...] = ()
+    sizes: tuple[str, ...] = ()
 
     def applies(self, plan: Plan) -> bool:
         """Return whether it is asked of a job."""
@@ -101,11 +105,12 @@ class Rule:
 
 @dataclass(frozen=True, slots=True, kw_only=True)
 class Verdict:
-    """What a rule comes to on a job, and its findings."""
+    """What a rule comes to on a job, and its findings; `looked` is what it looked at, in words with figures, "" where it was not asked."""
 
     rule: Rule
     outcome: Outcome
     findings: tuple[Finding, ...] = ()
+    looked: str = ""
 
 
 def outcome_of(findings: tuple[Finding, ...]) -> Outcome:
@@ -131,6 +136,7 @@ class Judged:
     judged: str
     source: str
     needs: str
+    looked: str
 
 
 def as_shown(verdict: Verdict) -> Judged:
@@ -138,5 +144,5 @@ def as_shown(verdict: Verdict) -> Judged:
     rule = verdict.rule
     return Judged(
         rule=rule.id, title=rule.title, subject=rule.subject.value, outcome=verdict.outcome, findings=verdict.findings, judged=rule.judged,
-        source=rule.source, needs=rule.needs,
+        source=rule.source, needs=rule.needs, looked=verdict.looked,
     )  # fmt: skip

@@ -140,7 +140,7 @@ def papers_to_dict(plan: Plan) -> dict[str, Any]:
     }  # fmt: skip
 
 
-def findings_to_list(plan: Plan) -> list[dict[str, str]]:
+def findings_to_list(plan: Plan) -> list[dict[str, object]]:
     """Return the findings, worst first, as plain values."""
     return [
         {
@@ -151,6 +151,7 @@ def findings_to_list(plan: Plan) -> list[dict[str, str]]:
             "evidence": f.evidence,
             "limit": f.limit,
             "source": f.source,
+            **({"margin_percent": round(f.margin_percent, 1)} if f.margin_percent is not None else {}),
             **({"waived": f.waived} if f.waived else {}),
             **({"asks": f.asks} if f.asks else {}),
             **({"mend": f.mend.words} if f.mend is not None else {}),
@@ -165,7 +166,7 @@ def verdicts_to_list(verdicts: Iterable[Verdict]) -> list[dict[str, object]]:
         {
             "rule": one.rule.id, "subject": one.rule.subject.value, "title": one.rule.title, "outcome": one.outcome.value,
             "findings": len(one.findings), "asks": sorted({f.asks for f in one.findings if f.asks}), "judged": one.rule.judged,
-            "source": one.rule.source,
+            "looked": one.looked, "source": one.rule.source,
         }
         for one in verdicts
     ]  # fmt: skip

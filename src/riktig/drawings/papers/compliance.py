@@ -4,7 +4,7 @@ nameplate says and what was assumed. Must not judge.
 
 from collections.abc import Iterator, Sequence
 
-from riktig.checks.finding import Finding, Severity
+from riktig.checks.finding import Finding, Severity, miss_words
 from riktig.checks.rule import Outcome, Verdict, count_words
 from riktig.drawings.display import Drawing, Layer, Tone
 from riktig.drawings.frame import LEFT
@@ -16,12 +16,12 @@ from riktig.plan.plan import Plan
 CAUTION = "An aid to those who inspect, from memory of the standards: the local code and a competent person decide."
 _RULES = tuple(
     Column(heading=heading, width=width)
-    for heading, width in (("Rule", 48), ("What it asks", 150), ("Comes to", 34), ("Source", 148))
+    for heading, width in (("Rule", 44), ("What it asks", 104), ("Comes to", 30), ("Looked at", 102), ("Source", 100))
 )
 _FOUND = tuple(
     Column(heading=heading, width=width)
     for heading, width in (
-        ("", 26), ("Rule", 48), ("At", 26), ("What was found, what is asked, the mend", 206), ("Found", 42), ("Asked", 32),
+        ("", 26), ("Rule", 46), ("At", 24), ("What was found, what is asked, the mend", 200), ("Found", 40), ("Asked", 44),
     )
 )  # fmt: skip
 _STANDS = tuple(
@@ -70,7 +70,7 @@ def _findings(verdicts: Sequence[Verdict], plan: Plan) -> Iterator[tuple[Cell, .
     all_found = [finding for verdict in verdicts for finding in verdict.findings]
     for finding in sorted(all_found, key=lambda f: tuple(Severity).index(f.severity)):
         yield from wrapped_rows(_FOUND, (_mark(finding), finding.rule, plan.tags.get(finding.subject, finding.subject), _words(finding),
-                                 finding.evidence, finding.limit), bold=(1,))  # fmt: skip
+                                 finding.evidence, f"{finding.limit}{miss_words(finding)}"), bold=(1,))  # fmt: skip
     if not all_found:
         yield from wrapped_rows(_FOUND, ("", "", "", "Nothing was found.", "", ""))
 
@@ -91,13 +91,13 @@ def _rules(verdicts: Sequence[Verdict]) -> Iterator[tuple[Cell, ...]]:
         rule = verdict.rule
         if rule.subject is not subject:
             subject = rule.subject
-            yield from wrapped_rows(_RULES, (subject.value, "", "", ""), bold=(0,))
+            yield from wrapped_rows(_RULES, (subject.value, "", "", "", ""), bold=(0,))
         count = f" ({len(verdict.findings)})" if len(verdict.findings) > 1 else ""
         needs = (
             f" (asked where there is {rule.needs})" if verdict.outcome is Outcome.NOT_APPLICABLE and rule.needs else ""
         )
         yield from wrapped_rows(
-            _RULES, (rule.id, f"{rule.title}{needs}", f"{verdict.outcome.value}{count}", rule.source)
+            _RULES, (rule.id, f"{rule.title}{needs}", f"{verdict.outcome.value}{count}", verdict.looked, rule.source)
         )
 
 

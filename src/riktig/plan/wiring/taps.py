@@ -50,16 +50,20 @@ def wire_value(link_key: str, number: str, size: ConductorSize, chosen: Chosen) 
     return value if value.reason is not None else replace(value, needed=None)
 
 
-def long_taps(
-    conductors: Iterable[Conductor], potentials: Iterable[Potential], sections: Sections
-) -> Iterator[Conductor]:
-    """Yield wires thinner than the main conductors that they hang on and longer than a tap may be."""
+def taps(conductors: Iterable[Conductor], potentials: Iterable[Potential], sections: Sections) -> Iterator[Conductor]:
+    """Yield wires thinner than the main conductors that they hang on."""
     power = [p for p in potentials if p.net.function is ConductorFunction.POWER]
     lines = {p.number for p in power if p.net.is_line or not FEEDING.isdisjoint(map(device_of, p.net.terminals))}
     for wire in conductors:
-        is_tap = wire.kind == "wire" and wire.number in lines and wire.size.mm2 < sections.inside[wire.number].mm2
-        if is_tap and wire.laid_mm > LONGEST_TAP_MM:
+        if wire.kind == "wire" and wire.number in lines and wire.size.mm2 < sections.inside[wire.number].mm2:
             yield wire
+
+
+def long_taps(
+    conductors: Iterable[Conductor], potentials: Iterable[Potential], sections: Sections
+) -> Iterator[Conductor]:
+    """Yield taps that are longer than one may be."""
+    return (wire for wire in taps(conductors, potentials, sections) if wire.laid_mm > LONGEST_TAP_MM)
 
 
 class TapSizes:

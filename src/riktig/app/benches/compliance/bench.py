@@ -24,7 +24,7 @@ from riktig.app.session import Session
 from riktig.app.text import tr
 from riktig.app.theme.theme import Theme
 from riktig.app.widgets import button, card, label, scrolled
-from riktig.checks.finding import SEVERITIES, Finding, Severity
+from riktig.checks.finding import SEVERITIES, Finding, Severity, miss_words
 from riktig.checks.rule import Outcome, count_words
 from riktig.desk.bundle import Bundle
 from riktig.desk.errands import compare_world, inspect, show_evidence
@@ -396,12 +396,14 @@ def _key(data: "tuple[Judged, Finding | None] | None") -> tuple[str, str]:
 
 
 def _facts(finding: Finding) -> str:
-    waived = f"\n{tr('Waived by')} {finding.waived}" if finding.waived else ""
-    return (
-        f"{tr('Found:')} {finding.evidence}\n{tr('Asked:')} {finding.limit}\n{tr('Source:')} {finding.source}{waived}"
-    )
+    asked = f"{finding.limit}{miss_words(finding)}"
+    rows = [(tr("Found:"), finding.evidence), (tr("Asked:"), asked), (tr("Source:"), finding.source)]
+    if finding.waived:
+        rows.append((tr("Waived by"), finding.waived))
+    return "\n".join(f"{heading} {words}" for heading, words in rows)
 
 
 def _how(one: "Judged") -> str:
     asked = tr("Asked where there is {needs}.").format(needs=one.needs) + " " if one.needs else ""
-    return f"{one.rule}: {one.outcome.value}\n{asked}{tr('Judged:')} {one.judged}\n{one.source}"
+    looked = f"{tr('Looked at:')} {one.looked}\n" if one.looked else ""
+    return f"{one.rule}: {one.outcome.value}\n{looked}{asked}{tr('Judged:')} {one.judged}\n{one.source}"
