@@ -78,6 +78,7 @@ SPEEDS = HEAD + "".join(
 VALVES = device("S1", "pushbutton") + rung("C2+ > S1:no > @on")
 VALVES += "".join(device(f"Y{n}", "valve", "va = {va}") + rung(f"@on > Y{n} > C2-") for n in range(8))
 FAN = device("V1", "fan", 'at = "left_wall"', "va = 40") + device("Q9", "breaker") + feeder("L1 N > Q9 > V1")
+INPUTS = RELAY + device("P9", "plc") + COIL + rung("C2+ > K9:no > P9:I1-M > C2-")
 FAR_MOTOR = '[location.far]\ndistance = 30\n[starter.M8]\nhp = 2\namps = 3\nsupply = "C1"\nmotor_at = "far"\n'
 TRANSFORMER = '"transformer"\nfrom = "L1 L2"'
 FANS = FAN + device("V2", "fan", 'at = "left_wall"', "va = 40") + feeder("L2 N > Q9 > V2")
@@ -123,6 +124,8 @@ PAIRS = (
     Pair(rule="given-rating", sound=BASE + OWN + LINE + RUN,
          wrong=BASE + OWN.replace('"breaker"\n', '"breaker"\namps = 6\n') + LINE + RUN,
          mend=BASE + OWN.replace('"breaker"\n', '"breaker"\namps = 16\n') + LINE + RUN),
+    Pair(rule="drive-protection", sound=BASE + DRIVE, wrong=BASE + DRIVE, parts={"M2.A": {"guard": "fuse"}}),
+    Pair(rule="drive-protection", sound=BASE + DRIVE, wrong=BASE + DRIVE, parts={"M2.A": {"guard_max_a": 4.0}}),
     Pair(rule="not-sized", sound=BASE + OWN + LINE + RUN, wrong=BASE + OWN.replace("kw = 4\namps = 8.2\n", "") + LINE + RUN,
          mend=BASE + OWN.replace("kw = 4\n", "") + LINE + RUN),
     # short circuit
@@ -131,6 +134,8 @@ PAIRS = (
          wrong=BASE.replace("fault_ka = 10", "fault_ka = 12")),  # 10 kA: IEC 61439-1 10.11.2
     Pair(rule="slash-rating", sound=UL.replace('kind = "dol"\n', 'kind = "dol"\nprotection = "motor-breaker"\n'),
          wrong=UL.replace('kind = "dol"\n', 'kind = "dol"\nprotection = "motor-breaker"\n').replace("wye-grounded", "delta")),
+    Pair(rule="spacing-adapter", sound=UL.replace('kind = "dol"\n', 'kind = "dol"\nprotection = "motor-breaker"\n'),
+         wrong=UL.replace('kind = "dol"\n', 'kind = "dol"\nprotection = "motor-breaker"\n'), parts={"M1.Q": {"line_adapter": None}}),
     Pair(rule="fault-assumed", sound=BASE, wrong=HEAD + STARTER),
     # motors
     Pair(rule="motor-overload", sound=BASE + OWN + LINE + RUN,
@@ -167,6 +172,7 @@ PAIRS = (
         'supply = "C1"', 'supply = "C1"\noverload_contact = "return"'), mend=BASE.replace("volts = 230", "volts = 230\nearthed = false")),
     Pair(rule="control-groups", sound=BASE + DC, wrong=BASE + DC + "va = 480\n[control.C3]\ngroup_of = \"C2\"\namps = 13\n"),
     Pair(rule="contact-duty", sound=BASE + DC + VALVES.replace("{va}", "4"), wrong=BASE + DC + VALVES.replace("{va}", "12")),
+    Pair(rule="low-level", sound=BASE + DC + INPUTS, wrong=BASE + DC + INPUTS, parts={"K9": {"least_ma": 20.0}}),
     Pair(rule="other-return", sound=BASE + DC + RELAY + COIL, wrong=BASE + DC + RELAY + COIL.replace("C1-", "C2-")),
     Pair(rule="supplies-joined", sound=BASE + DC + RELAY + COIL + rung("C1+ > K9:11-14 > P1 > C1-") + rung("C2+ > K9:21-22 > P2 > C2-"),
          wrong=BASE + DC + RELAY.replace('"relay"', '"relay"\npart = "rl-1"') + COIL + rung("C1+ > K9:11-14 > P1 > C1-")
@@ -203,6 +209,8 @@ PAIRS = (
          wrong=BASE + RELAY + COIL + rung("C1+ > K9:11-12 > P1 > C1-") + rung("C1+ > P2 > K9:11-14 > C1-")),
     Pair(rule="contact-twice", sound=BASE + RELAY + COIL + rung("C1+ > K9:11-14 > P1 > C1-") + rung("C1+ > K9:21-24 > P2 > C1-"),
          wrong=BASE + RELAY + COIL + rung("C1+ > K9:11-14 > P1 > C1-") + rung("C1+ > K9:11-14 > P2 > C1-")),
+    Pair(rule="part-standard", sound=BASE, wrong=BASE, parts={"M1.K": {"type": "UL 60947-4-1"}}),
+    Pair(rule="part-conditions", sound=BASE, wrong=BASE, parts={"M1.K": {"conditions": "behind a door that a tool opens"}}),
     Pair(rule="part-too-small", sound=BASE + RELAY,
          wrong=BASE + RELAY.replace('"pushbutton"\n', '"pushbutton"\ncontacts = ["no"]\npart = "pb22-10"\n')
          + rung("C1+ > S9:no > P1 > C1-") + rung("C1+ > S9:no > P2 > C1-")),

@@ -2,10 +2,12 @@
 
 import re
 from collections.abc import Callable
+from dataclasses import replace
 
 import pytest
 
 from effort import examples
+from riktig.catalogue.model import Part
 from riktig.checks.run import find_all
 from sound_panels import sound_text
 from support import plan_of
@@ -45,6 +47,48 @@ def stopped(fault: Fault) -> Fault:
 
 
 _DIRECT = re.compile(r'\[starter\.M\d\]\nkind = "(?!drive)')
+
+
+def device(name: str, kind: str, *keys: str) -> str:
+    return "\n".join((f"[device.{name}]", f'kind = "{kind}"', *keys, ""))
+
+
+def paths(sort: str, *written: str) -> str:
+    return "".join(f'[[{sort}]]\npath = "{path}"\n' for path in written)
+
+
+def rungs(*written: str) -> str:
+    return paths("rung", *written)
+
+
+def feeders(*written: str) -> str:
+    return paths("feeder", *written)
+
+
+OWN_MOTOR = (
+    device("Q77", "breaker")
+    + device("K77", "contactor")
+    + device("F77", "overload")
+    + device("M77", "motor", "kw = 3", "amps = 6")
+)
+BUTTON = device("S77", "pushbutton")
+RELAY = (
+    device("K78", "relay")
+    + BUTTON
+    + device("P77", "lamp")
+    + device("P78", "lamp")
+    + rungs("C1+ > S77:no > K78:coil > C1-")
+)
+TWO_BREAKERS = device("Q78", "breaker") + device("Q79", "breaker") + device("E78", "heater", "kw = 2", 'at = "field"')
+RUN = rungs("C1+ > F77:95-96 > S77:no > K77:coil > C1-")
+
+
+def far(text: str) -> str:
+    """Have the motors stand 400 m away."""
+    return text.replace("[location.st1]", "[location.field]\ndistance = 400\n[location.st1]")
+
+
+LARGE = re.compile("(?:kw|hp) = (75|100)\n")
 OWN_LOAD = '[device.E77]\nkind = "heater"\nkw = 2\nat = "field"\n[[feeder]]\npath = "L1 L2 > E77"\n'
 FAULTS: tuple[tuple[str, Fault], ...] = (
     ("insulation", add("practice", "wire_volts = 300")),
@@ -90,9 +134,89 @@ FAULTS: tuple[tuple[str, Fault], ...] = (
     ("overload-on-return", lambda text: change(r'(kind = "dol"\n)', r'\1overload_contact = "return"\n')(
         text.replace("[control.C1]\n", "[control.C1]\nearthed = false\n"))),
     ("residual-voltage", lambda text: text if 'kind = "drive"' in text else None),
+    ("one-pole", end(TWO_BREAKERS + feeders("L1 > Q78 > @u", "L2 > Q79 > @v", "@u @v > E78"))),
+    ("fed-twice", end(TWO_BREAKERS + feeders("L1 L2 > Q78 > @u @v", "L1 L2 > Q79 > @u @v", "@u @v > E78"))),
+    ("behind-load", end(TWO_BREAKERS + feeders("L1 L2 > Q78 > E78 > Q79 > @u @v"))),
+    ("open-lead", end(TWO_BREAKERS + feeders("L1 > Q78 > E78"))),
+    ("own-protection", end(OWN_MOTOR + BUTTON + feeders("L1 L2 L3 > K77 > F77 > M77") + RUN)),
+    ("given-rating", end(OWN_MOTOR.replace('"breaker"\n', '"breaker"\namps = 2\n') + BUTTON + feeders("L1 L2 L3 > Q77 > K77 > F77 > M77")
+     + RUN)),
+    ("not-sized", end(OWN_MOTOR.replace("kw = 3\namps = 6\n", "") + BUTTON + feeders("L1 L2 L3 > Q77 > K77 > F77 > M77") + RUN)),
+    ("motor-overload", end(OWN_MOTOR.replace(device("F77", "overload"), "") + BUTTON + feeders("L1 L2 L3 > Q77 > K77 > M77")
+     + rungs("C1+ > S77:no > K77:coil > C1-"))),
+    ("trip-unused", end(OWN_MOTOR + BUTTON + feeders("L1 L2 L3 > Q77 > K77 > F77 > M77") + rungs("C1+ > S77:no > K77:coil > C1-"))),
+    ("overload-dial", end(OWN_MOTOR.replace('"overload"\n', '"overload"\namps = 9\n') + BUTTON
+     + feeders("L1 L2 L3 > Q77 > K77 > F77 > M77") + RUN)),
+    ("enable-open", end(OWN_MOTOR.replace(device("F77", "overload"), "").replace('"contactor"', '"drive"')
+     + feeders("L1 L2 L3 > Q77 > K77 > M77"))),
+    ("behind-drive", end(OWN_MOTOR + BUTTON + device("A77", "drive") + feeders("L1 L2 L3 > Q77 > A77 > K77 > F77 > M77") + RUN)),
+    ("not-wired", end(device("P77", "lamp"))),
+    ("coil-open", end(RELAY.replace("K78:coil", "K78:11-14 > P77"))),
+    ("contact-twice", end(RELAY + rungs("C1+ > K78:21-24 > P77 > C1-", "C1+ > K78:21-24 > P78 > C1-"))),
+    ("contact-common", end(RELAY + rungs("C1+ > K78:21-22 > P77 > C1-", "C1+ > P78 > K78:21-24 > C1-"))),
+    ("part-too-small", end(RELAY.replace('"pushbutton"\n', '"pushbutton"\ncontacts = ["no"]\npart = "pb22-10"\n')
+     + rungs("C1+ > S77:no > P77 > C1-"))),
+    ("unknown-part", end(RELAY + '[kept.parts]\nK78 = "no-such"\n')),
+    ("other-return", end('[control.C7]\nkind = "psu"\nfrom = "L1 L2"\n' + RELAY.replace("K78:coil > C1-", "K78:coil > C7-"))),
+    ("supplies-joined", end('[control.C7]\nkind = "psu"\nfrom = "L1 L2"\n' + RELAY.replace('"relay"', '"relay"\npart = "rl-1"')
+     + rungs("C1+ > K78:11-14 > P77 > C1-", "C7+ > K78:11-12 > P78 > C7-"))),
+    ("bonded-twice", end('[control.C7]\nkind = "psu"\nfrom = "L1 L2"\n' + device("W77", "link") + rungs("C7- > W77 > PE"))),
+    ("ahead-of-switch", end(TWO_BREAKERS + feeders("in.L1 in.L2 > Q78 > E78"))),
+    ("reversing-duty", lambda text: text if 'kind = "reversing"' in text else None),
+    ("voltage-drop", lambda text: far(text) + '[kept.values]\n"M1|cable_section" = "1.5 | as found"\n'
+     if re.search(r'M1\]\nkind = "(dol|pump)"\n(kw|hp) = [1-9]', text) else None),
+    ("in-sight", ul(lambda text: far(text).replace("isolator = true\n", "") if "isolator = true" in text else None)),
+    ("control-transformer", iec(lambda text: change('kind = "transformer"\nfrom = "L1 L2"', 'kind = "direct"\nfrom = "L1"')(text)
+     if "[starter.M2]" in text else None)),
+    ("inside-temperature", change("ambient = 25", "ambient = 54")),
+    ("door-too-small", end("".join(device(f"S{n}", "pushbutton") for n in range(100, 700)))),
+    ("station-too-small", end("".join(device(f"S{n}", "pushbutton", 'at = "st1"') for n in range(100, 500)))),
+    ("live-shroud", lambda text: text.replace("shrouded = true", "shrouded = false") if re.search(LARGE, text) else None),
     ("set-by-hand", end('[kept.values]\n"Q0|main_section" = "300 | a customer\'s wish"\n')),
     ("waiver-idle", end('[[waiver]]\nrule = "bonded-twice"\nreason = "x"\nperson = "A"\ndate = 2026-11-30\n')),
 )  # fmt: skip
+
+
+def lacks(kind: str, trait: str) -> tuple[str, str, str | None]:
+    """Take a word out of the catalogue entries of all parts of a kind."""
+    return kind, trait, None
+
+
+SILENT: tuple[tuple[str, tuple[str, str, str | None]], ...] = (
+    ("disconnect-type", ("disconnect", "type", "IEC 60947-4-1")), ("disconnect-type", lacks("disconnect", "type")),
+    ("disconnect-lock", lacks("disconnect", "padlock")), ("emergency-stop-opening", lacks("emergency-stop", "opening")),
+    ("residual-voltage", lacks("drive", "discharge_s")), ("earth-current", lacks("drive", "leakage_ma")),
+    ("drive-protection", lacks("drive", "guard")), ("drive-protection", lacks("soft-starter", "guard_max_a")),
+    ("part-standard", lacks("lamp", "type")), ("part-standard", ("contactor", "type", "GB 14048")),
+    ("part-conditions", ("contactor", "conditions", "upright only")), ("mirror-contact", lacks("contactor", "mirror")),
+)  # fmt: skip
+"""What catalogue entries say otherwise, or not at all: kind of part, word, what it says."""
+
+
+@pytest.mark.parametrize(("rule", "said"), SILENT, ids=[f"{n}-{rule}" for n, (rule, _) in enumerate(SILENT)])
+def test_what_a_catalogue_entry_does_not_say_is_asked_for(rule: str, said: tuple[str, str, str | None]) -> None:
+    kind, word, value = said
+    tried = 0
+    for seed in range(700, 760):
+        plan = plan_of(sound_text(seed))
+        wanted = kind if rule != "mirror-contact" else "reversing"
+        if not any(part.kind == kind for part in plan.parts.values()) or wanted not in {
+            kind,
+            *(s.kind for s in plan.job.starters),
+        }:
+            continue
+        parts = {d: _saying(part, word, value) if part.kind == kind else part for d, part in plan.parts.items()}
+        found = [one for one in find_all(replace(plan, parts=parts)) if one.rule == rule]
+        assert found and (value is not None or found[0].asks == word), seed
+        tried += 1
+        if tried == 2:
+            return
+    assert tried
+
+
+def _saying(part: Part, word: str, value: str | None) -> Part:
+    traits = {k: v for k, v in part.traits.items() if k != word} | ({word: value} if value is not None else {})
+    return replace(part, traits=traits, ratings={k: v for k, v in part.ratings.items() if k != word})
 
 
 def found_on(rule: str, fault: Fault, seeds: range) -> list[bool]:

@@ -23,6 +23,7 @@ BESIDE = {
     ),
     "checks/test_paths.py": ("switched-earth", "bonded-side", "socket-rcd", "neutral-cut", "sneak-path"),
     "checks/test_recorded.py": ("built-otherwise", "tests", "not-issued"),
+    "checks/test_approvals.py": ("field-wiring",),
     "checks/test_supplies.py": ("arrester-leads",),
     "checks/test_fit.py": ("duct-fill",),
     "plan/wiring/test_taps.py": ("long-tap", "clamp-size", "clamp-overfull", "unequal-pair"),
@@ -42,6 +43,7 @@ def with_parts(plan: Plan, pair: Pair) -> Plan:
         kept = {k: v for k, v in parts[device].traits.items() if k not in words}
         ratings = {k: v for k, v in parts[device].ratings.items() if k not in words}
         kept |= {k: v for k, v in words.items() if isinstance(v, str)}
+        ratings |= {k: v for k, v in words.items() if isinstance(v, float)}
         parts[device] = replace(parts[device], traits=kept, ratings=ratings)
     return replace(plan, parts=parts)
 

@@ -30,8 +30,8 @@ class _Need:
     is_there: Callable[[Plan], bool]
 
 
-def _of_kind(kind: str) -> Callable[[Plan], bool]:
-    return lambda plan: any(device.kind == kind for device in plan.circuit.devices)
+def _of_kind(*kinds: str) -> Callable[[Plan], bool]:
+    return lambda plan: any(device.kind in kinds for device in plan.circuit.devices)
 
 
 def _starter(kind: str) -> Callable[[Plan], bool]:
@@ -59,6 +59,8 @@ _NEEDS = {
     "motors": _Need("a motor", _of_kind("motor")),
     "star": _Need("a star-delta starter", _starter("star-delta")),
     "drives": _Need("a drive", _of_kind("drive")),
+    "converters": _Need("a drive or soft starter", _of_kind("drive", "soft-starter")),
+    "motor breakers": _Need("a motor breaker", _of_kind("motor-breaker")),
     "reversing": _Need("two contactors of one motor", _has_two_contactors),
     "held": _Need("a motor that runs while it is held", lambda plan: any(s.hold_to_run for s in plan.job.starters)),
     "controls": _Need("a control supply", lambda plan: bool(plan.job.controls)),

@@ -12,7 +12,7 @@ from riktig.plan.place.door_groups import OPERATED_KINDS, row_of
 from riktig.plan.place.heights import floor_to_bottom
 from riktig.plan.plan import Plan
 from riktig.plan.wiring.entries import NUT_SHARE, SPANNER_MM
-from riktig.standards.degrees import keeps, read_degree
+from riktig.standards.degrees import DEGREE_HINT, keeps, read_degree
 from riktig.standards.iec_60947_5_1 import SOURCE_HOLES
 from riktig.standards.operator_heights import Operated, reach_of
 
@@ -135,6 +135,32 @@ def check_openings(plan: Plan) -> Iterator[Finding]:
             f"write that for the enclosure, {mend}",
             source="IEC 61439-1 8.2.2, IEC 60529, UL 50E, from memory",
         )  # fmt: skip
+    yield from _glands(plan)
+
+
+def _glands(plan: Plan) -> Iterator[Finding]:
+    """Yield glands and fittings that are stated to keep less out than the enclosure."""
+    rating, stated = plan.job.enclosure.rating, plan.job.enclosure.glands
+    degree, own = read_degree(rating), read_degree(stated or "")
+    if stated is None or degree is None or not plan.entries:
+        return
+    if own is None:
+        words = f"'{stated}' is no degree of protection: {DEGREE_HINT}"
+    elif not (
+        keeps(degree, "00", own.type)
+        if own.is_type or degree.is_type
+        else keeps(degree, f"{own.solids}{own.water}", "")
+    ):
+        words = (
+            f"glands and fittings of {stated} in an enclosure {rating}: take ones that keep as much out, or write that for the "
+            "enclosure"
+        )
+    else:
+        return
+    yield Finding(
+        rule="opening-rating", severity=Severity.SHOULD, subject=plan.entries[0].key, evidence=stated, limit=rating, message=words,
+        source="IEC 61439-1 8.2.2, IEC 60529, IEC 62444, UL 514B, from memory",
+    )  # fmt: skip
 
 
 def check_depth(plan: Plan) -> Iterator[Finding]:

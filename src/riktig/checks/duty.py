@@ -1,9 +1,9 @@
-"""Rules about what contacts and outputs of the control circuits switch."""
+"""Rules about what contacts and outputs of the control circuits switch, much or little."""
 
 from collections.abc import Iterator
 
 from riktig.checks.finding import Finding, Severity
-from riktig.plan.answers.contact_loads import ContactLoad, contact_loads
+from riktig.plan.answers.contact_loads import ContactLoad, SignalContact, contact_loads, signal_contacts
 from riktig.plan.plan import Plan
 from riktig.standards.iec_60947_5_1 import SOURCE_DUTY, contact_duty
 from riktig.units.numbers import format_number
@@ -30,6 +30,40 @@ def check_duty(plan: Plan) -> Iterator[Finding]:
             message=f"{contacts} on the way to {plan.tags[heaviest]}: {what}, and may {limit} at most: let a relay or contactor in between "
             "take it, spread what hangs there over several contacts, or take higher control volts",
         )  # fmt: skip
+
+
+def check_low_level(plan: Plan) -> Iterator[Finding]:
+    """Yield contacts that feed inputs alone and need more current or volts to close surely, or of which nobody knows what they need.
+
+    Source:
+        IEC 60947-5-4 (contacts at low level), IEC 61131-2 (inputs), from memory; a feedback to a controller has a contact for so little:
+        common practice, no source.
+    """
+    unknown: dict[str, list[SignalContact]] = {}
+    for one in signal_contacts(plan):
+        part = plan.parts[one.device]
+        volts, milliamps = part.rating("least_v"), part.rating("least_ma")
+        if not volts or not milliamps:
+            unknown.setdefault(part.code, []).append(one)
+        elif one.milliamps and (milliamps > one.milliamps or volts > one.volts):
+            yield Finding(
+                rule="low-level", severity=Severity.SHOULD, subject=one.device, evidence=f"{one.milliamps:g} mA at {one.volts:g} V",
+                message=f"a contact of {plan.tags[one.device]} feeds an input of {plan.tags[one.to]}, {one.milliamps:g} mA at "
+                f"{one.volts:g} V, and closes surely from {milliamps:g} mA and {volts:g} V on: take one for so little, or let a relay for "
+                "it in between",
+                limit=f"{milliamps:g} mA and {volts:g} V at least", source=SOURCE_LOW,
+            )  # fmt: skip
+    for code, several in unknown.items():
+        tags = ", ".join(dict.fromkeys(plan.tags[one.device] for one in several))
+        yield Finding(
+            rule="low-level", severity=Severity.NOTE, subject=several[0].device, evidence=code, limit="sure at a few mA", asks="least_ma",
+            message=f"contacts of {tags} feed inputs, and nothing says from how little current on they close surely: write least_v and "
+            f"least_ma for {code} in the catalogue",
+            source=SOURCE_LOW,
+        )  # fmt: skip
+
+
+SOURCE_LOW = "IEC 60947-5-4, IEC 61131-2, from memory"
 
 
 def _contact_words(plan: Plan, load: ContactLoad) -> tuple[str, str] | None:

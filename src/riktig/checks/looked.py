@@ -6,6 +6,7 @@ from math import inf
 from riktig.checks.isolation import disconnects_of
 from riktig.checks.marking import CABLE_VOLTS, WIRE_VOLTS
 from riktig.job.stated import Colours
+from riktig.plan.answers.contact_loads import signal_contacts
 from riktig.plan.answers.nameplate import nameplate_fields
 from riktig.plan.basis.sized import SizedValue
 from riktig.plan.plan import Plan
@@ -31,44 +32,45 @@ def _wires(plan: Plan) -> int:
     return sum(wire.is_wired for wire in plan.conductors)
 
 
-_COUNTED: dict[str, tuple[str, Callable[[Plan], int]]] = {
-    "earths": ("protective conductor", _earths),
-    "bonds": ("bond", _kinds("link")),
-    "arresters": ("surge arrester", _kinds("surge")),
-    "devices": ("device", lambda plan: len(plan.circuit.devices)),
-    "switches": ("switch that isolates", lambda plan: len(disconnects_of(plan))),
-    "ways": ("way in", lambda plan: 1 + len(plan.job.extra_supplies)),
-    "circuits": ("power circuit", lambda plan: len(plan.power_circuits)),
-    "guards": ("protective device", _kinds("breaker", "fuse", "motor-breaker", "rcd")),
-    "conductors": ("wire", _wires),
-    "clamps": ("terminal", lambda plan: len(plan.potential_at)),
-    "potentials": ("potential", lambda plan: len(plan.potentials)),
-    "paths": ("path", lambda plan: len(plan.circuit.paths)),
-    "motors": ("motor", _kinds("motor")),
-    "overloads": ("overload relay", _kinds("overload", "motor-breaker")),
-    "drives": ("drive", _kinds("drive", "soft-starter")),
-    "contactors": ("contactor", _kinds("contactor")),
-    "coils": ("coil", _kinds(*_COILED)),
-    "controls": ("control supply", lambda plan: len(plan.job.controls)),
-    "contacts": ("contact", lambda plan: len(plan.contacts)),
-    "stops": ("emergency stop", _kinds("emergency-stop")),
-    "alarms": ("lamp, beacon and horn", _kinds("lamp", "beacon", "horn")),
-    "sockets": ("socket", _kinds("socket")),
-    "loops": ("circuit to its far end", lambda plan: len(plan.loops)),
-    "cables": ("cable", lambda plan: len(plan.cables)),
-    "bars": ("bar and block", lambda plan: sum("clamps" in part.ratings for part in plan.parts.values())),
-    "ducts": ("duct", lambda plan: len(plan.plate.ducts)),
-    "plate": ("part of the plate", lambda plan: len(plan.plate.boxes)),
-    "cut-outs": ("cut-out of the door", lambda plan: len(plan.door.cutouts)),
-    "operators": ("control", _kinds(*_OPERATED)),
-    "entries": ("entry", lambda plan: len(plan.entries)),
-    "walls": ("cut-out of side walls", lambda plan: sum(len(wall.cutouts) for wall in plan.walls)),
-    "stations": ("station", lambda plan: len(plan.stations)),
-    "pieces": ("piece of rail and duct", lambda plan: len(plan.cuts)),
-    "values": ("computed value", lambda plan: len(plan.sizing)),
-    "waivers": ("waiver", lambda plan: len(plan.job.waivers)),
+_COUNTED: dict[str, tuple[str, str, Callable[[Plan], int]]] = {
+    "earths": ("protective conductor", "protective conductors", _earths),
+    "bonds": ("bond", "bonds", _kinds("link")),
+    "arresters": ("surge arrester", "surge arresters", _kinds("surge")),
+    "devices": ("device", "devices", lambda plan: len(plan.circuit.devices)),
+    "switches": ("switch that isolates", "switches that isolate", lambda plan: len(disconnects_of(plan))),
+    "ways": ("way in", "ways in", lambda plan: 1 + len(plan.job.extra_supplies)),
+    "circuits": ("power circuit", "power circuits", lambda plan: len(plan.power_circuits)),
+    "guards": ("protective device", "protective devices", _kinds("breaker", "fuse", "motor-breaker", "rcd")),
+    "conductors": ("wire", "wires", _wires),
+    "clamps": ("terminal", "terminals", lambda plan: len(plan.potential_at)),
+    "potentials": ("potential", "potentials", lambda plan: len(plan.potentials)),
+    "paths": ("path", "paths", lambda plan: len(plan.circuit.paths)),
+    "motors": ("motor", "motors", _kinds("motor")),
+    "overloads": ("overload relay", "overload relays", _kinds("overload", "motor-breaker")),
+    "drives": ("drive", "drives", _kinds("drive", "soft-starter")),
+    "contactors": ("contactor", "contactors", _kinds("contactor")),
+    "coils": ("coil", "coils", _kinds(*_COILED)),
+    "controls": ("control supply", "control supplies", lambda plan: len(plan.job.controls)),
+    "inputs": ("contact that feeds an input", "contacts that feed inputs", lambda plan: sum(1 for _ in signal_contacts(plan))),
+    "contacts": ("contact", "contacts", lambda plan: len(plan.contacts)),
+    "stops": ("emergency stop", "emergency stops", _kinds("emergency-stop")),
+    "alarms": ("lamp, beacon and horn", "lamps, beacons and horns", _kinds("lamp", "beacon", "horn")),
+    "sockets": ("socket", "sockets", _kinds("socket")),
+    "loops": ("circuit to its far end", "circuits to their far ends", lambda plan: len(plan.loops)),
+    "cables": ("cable", "cables", lambda plan: len(plan.cables)),
+    "bars": ("bar and block", "bars and blocks", lambda plan: sum("clamps" in part.ratings for part in plan.parts.values())),
+    "ducts": ("duct", "ducts", lambda plan: len(plan.plate.ducts)),
+    "plate": ("part of the plate", "parts of the plate", lambda plan: len(plan.plate.boxes)),
+    "cut-outs": ("cut-out of the door", "cut-outs of the door", lambda plan: len(plan.door.cutouts)),
+    "operators": ("control", "controls", _kinds(*_OPERATED)),
+    "entries": ("entry", "entries", lambda plan: len(plan.entries)),
+    "walls": ("cut-out of side walls", "cut-outs of side walls", lambda plan: sum(len(wall.cutouts) for wall in plan.walls)),
+    "stations": ("station", "stations", lambda plan: len(plan.stations)),
+    "pieces": ("piece of rail and duct", "pieces of rail and duct", lambda plan: len(plan.cuts)),
+    "values": ("computed value", "computed values", lambda plan: len(plan.sizing)),
+    "waivers": ("waiver", "waivers", lambda plan: len(plan.job.waivers)),
 }  # fmt: skip
-"""What is counted: one of it in words, and how many there are."""
+"""What is counted: one of it in words, several, and how many there are."""
 
 
 def _handle(plan: Plan) -> str:
@@ -212,7 +214,7 @@ def look_words(plan: Plan, rule: str, things: Sequence[str], quantities: Iterabl
 
 def is_anything_there(plan: Plan, things: Sequence[str]) -> bool:
     """Return whether there is any of the things that a rule counts; so it is where it counts none."""
-    return not things or any(_COUNTED[thing][1](plan) for thing in things)
+    return not things or any(_COUNTED[thing][2](plan) for thing in things)
 
 
 COUNTED_NAMES = frozenset(_COUNTED)
@@ -220,16 +222,9 @@ FACT_RULES = frozenset(_FACTS)
 
 
 def _count_words(plan: Plan, thing: str) -> str:
-    one, count_of = _COUNTED[thing]
+    one, several, count_of = _COUNTED[thing]
     count = count_of(plan)
-    if count == 1:
-        return f"1 {one}"
-    first, of, rest = one.partition(" of ")
-    plural = "entries" if first == "entry" else f"{first}es" if first.endswith("ch") else f"{first}s"
-    plural = {"way in": "ways in", "switch that isolates": "switches that isolate", "circuit to its far end": "circuits to their far ends",
-              "lamp, beacon and horn": "lamps, beacons and horns", "bar and block": "bars and blocks", "control supply": "control supplies",
-              }.get(one, plural)  # fmt: skip
-    return f"{count} {plural}{of}{rest}"
+    return f"1 {one}" if count == 1 else f"{count} {several}"
 
 
 def _closest(plan: Plan, quantities: frozenset[str]) -> Iterator[str]:

@@ -6,6 +6,7 @@ from datetime import date
 from functools import partial
 
 from riktig.checks import (
+    approvals,
     behaviour,
     circuits,
     door,
@@ -53,6 +54,12 @@ RULES: tuple[Callable[[Plan], Iterator[Finding]], ...] = (
     circuits.check_enables,
     circuits.check_behind_drives,
     duty.check_duty,
+    duty.check_low_level,
+    approvals.check_part_standards,
+    approvals.check_conditions,
+    approvals.check_guards,
+    approvals.check_field_wiring,
+    approvals.check_adapters,
     loops.check_disconnection,
     loops.check_heating,
     shock.check_monitor,

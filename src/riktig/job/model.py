@@ -70,7 +70,8 @@ class Practice(Frozen):
     """The schools that a shop works by; `stock` and `kerf` are the mm of a bar of rail or duct and of what a cut takes,
     `paper` is that of templates in full size, None: A4, Letter in North America; `jumpers` how many mm apart two clamps of one row may be
     whose wire goes straight from one to the other, 0: each lies in a duct; `uprights` whether wires of power and of extra-low voltage keep
-    apart or share one; `wire_volts` for what the wires in the panel are insulated, None: 750 V, 600 V in North America.
+    apart or share one; `wire_volts` for what the wires in the panel are insulated, None: 750 V, 600 V in North America. `terminal_c`:
+    the degC for which the terminals of devices are marked, which in North America decides the column of ampacities.
     """
 
     standard: Standard = Standard.IEC
@@ -102,6 +103,7 @@ class Practice(Frozen):
     conductors: Literal["mm2", "awg"] | None = None
     conductor_class: Literal["5", "2"] | None = None
     wire_volts: Volts | None = None
+    terminal_c: Literal[60, 75] = 75
 
     @property
     def template_paper(self) -> str:
@@ -117,7 +119,7 @@ class Enclosure(Frozen):
     from the front, `window` width and height of the cut-out of a window in it, None for none. `floor_to_bottom` is how high its lower
     edge is above the floor on which people stand; None: as it is usual for its mounting and height.
     `lock` is what it takes to open the door: a tool, a key, the main switch off (interlock), or nothing. `outdoors`: it stands in the
-    weather.
+    weather. `glands` is the degree of protection of what leads cables in, None: at least that of the enclosure, as the parts list asks.
     """
 
     width: LengthMm = 600.0
@@ -136,6 +138,7 @@ class Enclosure(Frozen):
     altitude: Annotated[float, quantity("m"), Field(ge=0, le=5000)] = 0.0
     lock: Literal["tool", "key", "interlock", "none"] = "tool"
     outdoors: bool = False
+    glands: str | None = None
 
 
 class Incoming(Frozen):

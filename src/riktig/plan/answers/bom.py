@@ -155,5 +155,6 @@ def _cables(plan: "Plan") -> Iterator[Item]:
         if cable.gland is not None:
             metal = ("-emc", ", metal, for a screen") if cable.screen is not None else ("", "")
             gland = cable.gland
-            words = f"Cable gland {gland.thread}, {gland.clamps_min:g} to {gland.clamps_max:g} mm"
+            degree = plan.job.enclosure.glands or plan.job.enclosure.rating
+            words = f"Cable gland {gland.thread}, {gland.clamps_min:g} to {gland.clamps_max:g} mm, {degree} at least"
             yield f"gland-{gland.thread}{metal[0]}", words + metal[1], "pc", cable.boxes, cable.name

@@ -5,11 +5,16 @@ from collections.abc import Iterator, Mapping
 from dataclasses import dataclass
 
 from riktig.catalogue.model import CONSUMER_KINDS, CONTACT_KINDS, Element, ElementKind
+from riktig.plan.answers.blocks import spread
+from riktig.plan.answers.feeding import feeding_of
+from riktig.plan.answers.links import Link, Sort
 from riktig.plan.answers.wired import of_wiring
 from riktig.plan.circuit.uses import Use, holds_marks
 from riktig.plan.plan import Plan
 from riktig.plan.sizes.coils import control_volts, feeds_device
 
+INPUT_V = 24.0
+"""Digital inputs are for 24 V DC: IEC 61131-2 Table 8, from memory."""
 _SWITCHES = CONTACT_KINDS | {ElementKind.OUTPUT}
 
 
@@ -97,3 +102,42 @@ def _reach(plan: Plan, lanes: Mapping[str, list[Use]], start: str, side: str) ->
                 seen.add(point)
                 waiting.append(point)
     return frozenset(found)
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class SignalContact:
+    """A contact through which nothing flows but what an input draws: its device, the device with the input, its volts and mA (0: its part
+    says nothing).
+    """
+
+    device: str
+    to: str
+    volts: float
+    milliamps: float
+
+
+@of_wiring
+def _signalled(plan: Plan) -> tuple[tuple[str, str], ...]:
+    """Return the devices with contacts on which inputs alone hang, each with the device of the input."""
+    feeding = feeding_of(plan)
+    loaded = {node for d in plan.circuit.devices for ends in feeding.ends_of(d.id) for node in ends}
+    found = []
+    for device in plan.circuit.devices:
+        for ends in feeding.ends_of(device.id, {ElementKind.INPUT, ElementKind.ENABLE}):
+            starts = [node for node in ends if not feeding.is_hub(node)]
+            near = spread(starts, lambda node: (n for n in feeding.beside(node, _any) if not feeding.is_hub(n)))
+            if near & loaded:
+                continue
+            contacts = (link for node in near for link in feeding.at.get(node, ()))
+            found += [(link.device, device.id) for link in contacts if link.sort in {Sort.MAKE, Sort.BREAK}]
+    return tuple(dict.fromkeys(found))
+
+
+def _any(link: Link) -> bool:
+    return True
+
+
+def signal_contacts(plan: Plan) -> Iterator[SignalContact]:
+    """Yield the contacts that feed inputs alone, of controllers, drives, soft starters and safety relays, in drawing order."""
+    for device, to in _signalled(plan):
+        yield SignalContact(device=device, to=to, volts=INPUT_V, milliamps=plan.parts[to].rating("in_ma"))

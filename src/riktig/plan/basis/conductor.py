@@ -15,7 +15,8 @@ from riktig.units.numbers import format_number
 INSIDE = "b1"
 """Single conductors in the panel's ducts, as IEC 60204-1 calls the method; cables lie as `b2`, `c` or `e`."""
 METHODS = {"conduit": "b2", "wall": "c", "tray": "e"}
-TERMINAL_C = 75.0
+_LARGEST_C60_A = 100.0
+"""Circuits of more than so many A may use the 75 degC column whatever terminals are marked: NEC 110.14(C)(1)."""
 """Temperature in degC that terminals in North American panels are marked for (common practice, no source)."""
 _LEAST_IEC = {True: 1.5, False: 1.0}
 _LEAST_UL = {True: "14", False: "16"}
@@ -27,6 +28,7 @@ _CABLE_CONDUCTORS = 3
 class Laid:
     """Where a conductor lies: `method`, air around it in degC, loaded circuits together; `to_load` tells that it is laid outside to what is
     no motor. `groups` are circuits, as the ledger names them, that lie together with more than these in the panel, with how many.
+    `terminal_c`: for how many degC terminals are marked.
     """
 
     is_iec: bool
@@ -36,6 +38,7 @@ class Laid:
     grouped: int
     to_load: bool = False
     groups: tuple[tuple[str, int], ...] = ()
+    terminal_c: float = 75.0
 
     def of(self, *names: str) -> "Laid":
         """Return how the conductors of circuits lie that share them: together with the most of any."""
@@ -59,7 +62,9 @@ def laid_inside(job: Job, choices: Choices) -> Laid:
     air = enclosure.ambient + enclosure.inside_rise if is_iec else enclosure.ambient
     loads = {device.name for device in job.devices if device.kind in {"motor", "load", "heater"}}
     there = len({starter.name for starter in job.starters} | loads) + len(job.ways)
-    laid = Laid(is_iec=is_iec, metric=is_metric(job), method=INSIDE, air_c=air, grouped=1)
+    laid = Laid(
+        is_iec=is_iec, metric=is_metric(job), method=INSIDE, air_c=air, grouped=1, terminal_c=job.practice.terminal_c
+    )
     if not is_iec:
         return laid
     groups = choices.items() if job.practice.grouping == "laid" else ()
@@ -73,7 +78,7 @@ def laid_outside(job: Job, place: str, *, to_load: bool = False) -> Laid:
     method = METHODS[found.laid] if found is not None else METHODS["conduit"]
     return Laid(
         is_iec=job.practice.standard == "iec", metric=is_metric(job), method=method, air_c=job.enclosure.ambient,
-        grouped=found.grouped if found is not None else 1, to_load=to_load,
+        grouped=found.grouped if found is not None else 1, to_load=to_load, terminal_c=job.practice.terminal_c,
     )  # fmt: skip
 
 
@@ -83,12 +88,12 @@ def is_metric(job: Job) -> bool:
 
 
 def _listed(laid: Laid) -> tuple[tuple[ConductorSize, float], ...]:
-    return _list_sizes(laid.is_iec, laid.metric, laid.method, own_digests())
+    return _list_sizes(laid.is_iec, laid.metric, laid.method, laid.terminal_c, own_digests())
 
 
 @cache
 def _list_sizes(
-    is_iec: bool, metric: bool, method: str, tables: tuple[str, ...]
+    is_iec: bool, metric: bool, method: str, terminal_c: float, tables: tuple[str, ...]
 ) -> tuple[tuple[ConductorSize, float], ...]:
     """Return sizes with what the table gives, smaller first, in A at 40 degC (IEC) or 30 degC (NEC 310.16).
 
@@ -101,9 +106,7 @@ def _list_sizes(
             return tuple((from_mm2(m), a) for m, a in known)
         areas = [(from_awg(awg), _between(known, awg_area_mm2(awg))) for awg in AWG_SIZES]
         return tuple((size, round(a, 1)) for size, a in areas if a is not None)
-    read = ul_508a.wiring_ampacity_a if method == INSIDE else nec.ampacity_a
-    column = nec.terminal_column(0, TERMINAL_C)
-    gauges = [(from_awg(awg), read(awg, column) or nec.control_conductor_a(awg)) for awg in AWG_SIZES]
+    gauges = [(from_awg(awg), _gauge_a(awg, method, terminal_c) or nec.control_conductor_a(awg)) for awg in AWG_SIZES]
     listed = [(size, a) for size, a in gauges if a is not None]
     if not metric:
         return tuple(listed)
@@ -113,6 +116,17 @@ def _list_sizes(
         if smaller:
             found.append((from_mm2(mm2), smaller[-1]))
     return tuple(found)
+
+
+def _gauge_a(awg: str, method: str, terminal_c: float) -> float | None:
+    """Return what a gauge carries by the column that terminals allow: of 60 degC up to 100 A where they are marked for no more.
+
+    Source:
+        NEC 110.14(C)(1), from memory.
+    """
+    read = ul_508a.wiring_ampacity_a if method == INSIDE else nec.ampacity_a
+    cool = read(awg, nec.terminal_column(0, terminal_c))
+    return cool if cool is None or cool <= _LARGEST_C60_A else read(awg, "c75")
 
 
 def _between(pairs: list[tuple[float, float]], area: float) -> float | None:
