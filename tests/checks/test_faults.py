@@ -171,6 +171,38 @@ FAULTS: tuple[tuple[str, Fault], ...] = (
     ("inside-temperature", change("ambient = 25", "ambient = 54")),
     ("door-too-small", end("".join(device(f"S{n}", "pushbutton") for n in range(100, 700)))),
     ("station-too-small", end("".join(device(f"S{n}", "pushbutton", 'at = "st1"') for n in range(100, 500)))),
+    ("other-return", end(RELAY.replace("K78:coil > C1-", "K78:coil > PE"))),
+    ("switched-earth", end(device("S77", "switch", 'contacts = ["no"]') + device("P77", "lamp") + rungs("C1+ > P77 > S77:no > PE"))),
+    ("bonded-side", end(RELAY.replace("S77:no > K78:coil", "K78:coil > S77:no"))),
+    ("poles", iec(end('[kept.parts]\n"C1.FP" = "cb1-d2"\n'))),
+    ("rating-missing", end(TWO_BREAKERS.replace('"breaker"\n', '"breaker"\npart = "sx1-c6"\n', 1)
+     + feeders("L1 > Q78 > @u", "@u L2 > E78"))),
+    ("conductor-protection", lambda text: text.replace("[control.C1]\n", "[control.C1]\namps = 16\n")
+     + '[kept.values]\n"C1|conductor_section" = "1 | at hand"\n'),
+    ("neutral", iec(end("".join(f'[way.W8{n}]\namps = 16\nline = "L1"\n' for n in range(4))
+     + '[kept.values]\n"Q0|main_section" = "4 | at hand"\n'))),
+    ("passed-on", end("[pass_through]\nsection_mm2 = 1.5\n")),
+    ("slash-rating", ul(lambda text: change(r'(kind = "dol"\n)', r'\1protection = "motor-breaker"\n')(
+        text.replace('earthing = "wye-grounded"', 'earthing = "delta"')))),
+    ("hoist-brake", lambda text: text.replace('"reversing"\n', '"reversing"\nhold_to_run = true\nlimits = ["B77", "B78"]\n', 1)
+     + device("B77", "limit-switch") + device("B78", "limit-switch") if "reversing" in text else None),
+    ("earth-electrode", iec(add("supply", 'earthing = "tt"', "rcd_ma = 300", "earth_ohm = 2000"))),
+    ("drive-guard", iec(lambda text: add("supply", "rcd_ma = 300", 'rcd_type = "A"')(text) if 'kind = "drive"' in text else None)),
+    ("neutral-cut", iec(lambda text: add("supply", 'earthing = "tt"', "rcd_ma = 300")(add("incoming", "poles = 3")(text))
+     if "[way.W1]" in text else None)),
+    ("socket-rcd", iec(end(device("Q77", "breaker") + device("E77", "socket") + feeders("L1 N > Q77 > E77")))),
+    ("control-groups", end('[control.C7]\nkind = "psu"\nfrom = "L1 L2"\nva = 480\n[control.C8]\ngroup_of = "C7"\namps = 13\n')),
+    ("contact-duty", end('[control.C7]\nkind = "psu"\nfrom = "L1 L2"\n' + BUTTON + rungs("C7+ > S77:no > @on")
+     + "".join(device(f"Y7{n}", "valve", "va = 20") + rungs(f"@on > Y7{n} > C7-") for n in range(8)))),
+    ("arrester-earth", iec(end('[surge.F79]\n[kept.values]\n"F79.PE:out F79:PE|wire_section" = "1.5 | at hand"\n'))),
+    ("plate-overlap", end('[kept.places]\n"M1.Q" = "plate 300 600"\n"C1.T" = "plate 300 600"\n')),
+    ("plate-rail", end('[kept.places]\n"C1.F" = "plate 300 600"\n')),
+    ("piece-too-long", change("stock = 6000", "stock = 600")),
+    ("door-holes-close", end(RELAY + '[kept.places]\nS77 = "door 300 900"\nP77 = "door 318 900"\n')),
+    ("entry-wall-full", change(r"width = 1\d00\nheight = 2000\ndepth = 500", "width = 200\nheight = 2000\ndepth = 60")),
+    ("wall-too-small", iec(end(device("V77", "fan", 'at = "left_wall"', "va = 40") + device("Q77", "breaker")
+     + feeders("L1 N > Q77 > V77") + '[kept.holes]\n"V77" = "10 300"\n'))),
+    ("bar-full", end('[kept.clamps]\n"PE.bar|PE.plate:PE" = "PE.bar:399"\n')),
     ("live-shroud", lambda text: text.replace("shrouded = true", "shrouded = false") if re.search(LARGE, text) else None),
     ("set-by-hand", end('[kept.values]\n"Q0|main_section" = "300 | a customer\'s wish"\n')),
     ("waiver-idle", end('[[waiver]]\nrule = "bonded-twice"\nreason = "x"\nperson = "A"\ndate = 2026-11-30\n')),

@@ -13,6 +13,7 @@ from riktig.plan.net.netlist import Net
 from riktig.plan.plan import Plan
 from riktig.plan.wiring.conductors import Conductor
 from riktig.standards import iec_60364_5
+from riktig.standards.colours import ConductorFunction
 
 _CONSUMES = frozenset({ElementKind.COIL, ElementKind.LAMP, ElementKind.SOUNDER, ElementKind.LOAD})
 
@@ -46,13 +47,17 @@ def check_returns(plan: Plan) -> Iterator[Finding]:
         first, last = path.items[0], path.items[-1]
         if path.owner is not None or not refs or isinstance(first, Ref) or isinstance(last, Ref):
             continue
-        ends = []
+        ends, are_earth = [], []
         for name in (first.names[0], last.names[0]):  # type: ignore[union-attr]
             net = next((p.net for p in plan.potentials if name in p.net.names), None)
             ends.append(_sides(net, plan) if net is not None else set())
+            are_earth.append(net is not None and net.function is ConductorFunction.EARTH)
         users = [r.device for r in refs if any(e.kind in _CONSUMES for e in plan.parts[r.device].elements)]
         if users and ends[0] and ends[1] and not ends[0] & ends[1]:
-            names = [", ".join(sorted(end)) or "the main supply" for end in ends]
+            names = [
+                "the protective conductor" if is_earth else ", ".join(sorted(end)) or "the main supply"
+                for end, is_earth in zip(ends, are_earth, strict=True)
+            ]
             yield Finding(
                 rule="other-return", severity=Severity.MUST, subject=users[-1], evidence=f"{path.key}: {names[0]} to {names[1]}",
                 message=f"{plan.tags[users[-1]]} is fed from {names[0]} and returns to {names[1]}: lead it back to its own supply",
