@@ -1,6 +1,7 @@
 """Findings judged again only where their part of the Plan changed are those of a fresh start."""
 
 import random
+from dataclasses import replace
 
 import pytest
 
@@ -32,6 +33,13 @@ def test_after_any_edits_findings_sheets_and_work_are_those_of_a_fresh_start(see
         for question in (draw_sheets, list_work) if step % 4 == 3 else ():
             assert watch.ask(question, watched.plan) == question(fresh.plan), (seed, step, name)
         assert watched.single_line == fresh.single_line, (seed, step, name)
+
+
+@pytest.mark.parametrize("seed", range(examples(30)))
+def test_no_rule_reads_what_people_call_a_device_or_path(seed: int) -> None:
+    plan = compute_plan(parse_brief(panel_text(seed)))
+    bare = replace(plan, circuit=plan.body)
+    assert [rule.__name__ for rule in RULES if tuple(rule(plan)) != tuple(rule(bare))] == []
 
 
 def test_a_title_judges_little_again_and_no_rule_twice() -> None:

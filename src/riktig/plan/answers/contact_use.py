@@ -93,7 +93,7 @@ def _shared(plan: Plan) -> frozenset[str]:
 
 def list_contact_uses(plan: Plan, only: Collection[str] | None = None) -> tuple[ContactUse, ...]:
     """Return the devices that have contacts or channels, those of some alone, overbooked ones first, then in drawing order."""
-    titles = {path.key: path.title for path in plan.circuit.paths}
+    titles = {path.key: path.title or path.key for path in plan.circuit.paths}
     short: defaultdict[str, list[Use]] = defaultdict(list)
     for use in plan.short_uses:
         short[use.device].append(use)

@@ -11,6 +11,7 @@ from collections.abc import Iterable, Mapping
 from dataclasses import dataclass, replace
 from math import ceil, floor
 
+from riktig.plan.circuit.model import is_bar
 from riktig.plan.circuit.zones import device_of
 from riktig.plan.place.layout import Duct
 from riktig.plan.place.routes import Leg
@@ -28,6 +29,8 @@ _LEVEL_MOST = (FILL_TARGET + FILL_LIMIT) / 2
 _LEAST_GAIN = 0.01
 """A circuit that frees a smaller share of a duct stays where it is."""
 _STEP_MM = 40.0
+_BLOCK = "block"
+"""Blocks of all lines are one to what hangs on them: their wires to one device belong to one circuit."""
 _Spot = tuple[str, int]
 """The code of a duct, and which of the places along it."""
 
@@ -92,7 +95,7 @@ def circuits_of(conductors: Iterable[Conductor]) -> list[tuple[Conductor, ...]]:
     first: dict[tuple[str, ...], str] = {}
     for c in wires:
         if c.screened or c.stage in _POWER_STAGES:
-            pair = sorted((device_of(c.a), device_of(c.b)))
+            pair = sorted(_BLOCK if is_bar(device) else device for device in (device_of(c.a), device_of(c.b)))
             beside = first.setdefault(("screen", c.screened) if c.screened else ("lines", *pair), c.number)
             root[top(c.number)] = top(beside)
     found: defaultdict[str, list[Conductor]] = defaultdict(list)

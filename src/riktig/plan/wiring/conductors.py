@@ -331,7 +331,7 @@ def measure_again(conductors: tuple[Conductor, ...], ways: Ways, moved: frozense
 def led_round(
     conductors: tuple[Conductor, ...], ways: Ways, shunned: Mapping[str, frozenset[str]]
 ) -> tuple[Conductor, ...]:
-    """Return the same conductors where some keep out of uprights besides.
+    """Return the same conductors where some keep out of other uprights, or of none any more.
 
     Args:
         conductors: all of them, as they go by `ways`.
@@ -339,7 +339,7 @@ def led_round(
         shunned: what potentials keep out of now.
     """
     led = Ways(ways.geometry, ways.network, shunned)
-    changed = {number for number, codes in shunned.items() if codes != ways.shunned.get(number)}
+    changed = {number for number in {*shunned, *ways.shunned} if shunned.get(number) != ways.shunned.get(number)}
     return tuple(measure_again((c,), led, None)[0] if c.number in changed else c for c in conductors)
 
 
