@@ -16,7 +16,7 @@ from riktig.plan.plan import Plan
 CAUTION = "An aid to those who inspect, from memory of the standards: the local code and a competent person decide."
 _RULES = tuple(
     Column(heading=heading, width=width)
-    for heading, width in (("Rule", 44), ("What it asks", 104), ("Comes to", 30), ("Looked at", 102), ("Source", 100))
+    for heading, width in (("Rule", 44), ("What it asks", 104), ("Comes to", 30), ("Looked at", 88), ("Source", 114))
 )
 _FOUND = tuple(
     Column(heading=heading, width=width)
