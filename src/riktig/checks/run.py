@@ -159,9 +159,12 @@ def find_all(plan: Plan, watch: Watch | None = None) -> tuple[Finding, ...]:
     """Return all findings of a Plan, worst first; with a watch only rules are judged again whose part of the Plan changed. No
     rule reads what people call a device or path, so that a title judges none again.
     """
-    ask = watch.ask if watch is not None else lambda question, plan: question(plan)
     untitled = replace(plan, circuit=plan.body)
-    judged = [finding for question in _QUESTIONS for finding in ask(question, untitled)]
+    answers = (
+        watch.ask(question, untitled, words=_WORDS) if watch is not None else question(untitled)
+        for question in _QUESTIONS
+    )
+    judged = [finding for answer in answers for finding in answer]
     found = with_waivers(judged, plan.job.waivers, plan.tags, date.today())
     return tuple(sorted(found, key=lambda f: SEVERITIES.index(f.severity)))
 
@@ -170,4 +173,5 @@ def _judge(rule: Callable[[Plan], Iterator[Finding]], plan: Plan) -> tuple[Findi
     return tuple(rule(plan))
 
 
+_WORDS = frozenset({"tags"})
 _QUESTIONS = tuple(partial(_judge, rule) for rule in RULES)

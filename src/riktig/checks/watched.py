@@ -69,11 +69,17 @@ class Watch:
         self.asked = 0
         """How many questions were really put."""
 
-    def ask(self, question: Callable[[Plan], Any], plan: Plan) -> Any:
-        """Return the answer to a question, the very one as before where nothing that it read has changed."""
+    def ask(self, question: Callable[[Plan], Any], plan: Plan, *, words: frozenset[str] = frozenset()) -> Any:
+        """Return the answer to a question, the very one as before where nothing that it read has changed.
+
+        Args:
+            question: what is asked.
+            plan: of which Plan.
+            words: what of a Plan appears in the words of an answer alone, so that where only this changed nothing found stays nothing.
+        """
         known = self._known.setdefault(question, [])
         for seen, answer in known:
-            if all(_read(plan, name) is value for name, value in seen.items()):
+            if all(_read(plan, name) is value or (name in words and not answer) for name, value in seen.items()):
                 return answer
         seen = {}
         self.asked += 1

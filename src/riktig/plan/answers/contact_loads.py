@@ -3,11 +3,12 @@
 from collections import defaultdict
 from collections.abc import Iterator, Mapping
 from dataclasses import dataclass
+from functools import partial
 
 from riktig.catalogue.model import CONSUMER_KINDS, CONTACT_KINDS, Element, ElementKind
 from riktig.plan.answers.blocks import spread
-from riktig.plan.answers.feeding import feeding_of
-from riktig.plan.answers.links import Link, Sort
+from riktig.plan.answers.feeding import Feeding, feeding_of
+from riktig.plan.answers.links import Sort
 from riktig.plan.answers.wired import of_wiring
 from riktig.plan.circuit.uses import Use, holds_marks
 from riktig.plan.plan import Plan
@@ -120,21 +121,27 @@ class SignalContact:
 def _signalled(plan: Plan) -> tuple[tuple[str, str], ...]:
     """Return the devices with contacts on which inputs alone hang, each with the device of the input."""
     feeding = feeding_of(plan)
+    inputs = [(d.id, ends) for d in plan.circuit.devices for ends in feeding.ends_of(d.id, _INPUTS)]
+    if not inputs:
+        return ()
     loaded = {node for d in plan.circuit.devices for ends in feeding.ends_of(d.id) for node in ends}
-    found = []
-    for device in plan.circuit.devices:
-        for ends in feeding.ends_of(device.id, {ElementKind.INPUT, ElementKind.ENABLE}):
-            starts = [node for node in ends if not feeding.is_hub(node)]
-            near = spread(starts, lambda node: (n for n in feeding.beside(node, _any) if not feeding.is_hub(n)))
-            if near & loaded:
-                continue
+    found: dict[tuple[str, str], None] = {}
+    for device, ends in inputs:
+        near = spread((node for node in ends if not feeding.is_hub(node)), partial(_beside, feeding))
+        if not near & loaded:
             contacts = (link for node in near for link in feeding.at.get(node, ()))
-            found += [(link.device, device.id) for link in contacts if link.sort in {Sort.MAKE, Sort.BREAK}]
-    return tuple(dict.fromkeys(found))
+            found.update(
+                dict.fromkeys((link.device, device) for link in contacts if link.sort in {Sort.MAKE, Sort.BREAK})
+            )
+    return tuple(found)
 
 
-def _any(link: Link) -> bool:
-    return True
+_INPUTS = frozenset({ElementKind.INPUT, ElementKind.ENABLE})
+
+
+def _beside(feeding: Feeding, node: int) -> Iterator[int]:
+    others = (link.other(node) for link in feeding.at.get(node, ()))
+    return (other for other in others if not feeding.is_hub(other))
 
 
 def signal_contacts(plan: Plan) -> Iterator[SignalContact]:
