@@ -47,7 +47,7 @@ _COUNTED: dict[str, tuple[str, str, Callable[[Plan], int]]] = {
     "paths": ("path", "paths", lambda plan: len(plan.circuit.paths)),
     "motors": ("motor", "motors", _kinds("motor")),
     "overloads": ("overload relay", "overload relays", _kinds("overload", "motor-breaker")),
-    "drives": ("drive", "drives", _kinds("drive", "soft-starter")),
+    "drives": ("drive or soft starter", "drives and soft starters", _kinds("drive", "soft-starter")),
     "contactors": ("contactor", "contactors", _kinds("contactor")),
     "coils": ("coil", "coils", _kinds(*_COILED)),
     "controls": ("control supply", "control supplies", lambda plan: len(plan.job.controls)),

@@ -257,9 +257,10 @@ def _fitting(wish: _Wish) -> tuple[Part, ...]:
         ]
         fitting = allowed or fitting
     if is_short and wish.need is not None:
-        setting, wanted = wish.need.setting or 0.0, least_ratings(wish.need)
+        setting, wanted, poles = wish.need.setting or 0.0, least_ratings(wish.need), _poles_asked(wish)
         fitting.sort(
             key=lambda p: (
+                abs((poles or p.poles) - p.poles),
                 not p.rating("amps_min") <= setting <= p.rating("amps_max"),
                 sum(max(1.0 - p.rating(name) / least, 0.0) for name, _, least in wanted),
                 max(p.rating("amps"), p.rating("amps_max"), p.rating("va"), p.rating("m3h")),
