@@ -15,8 +15,9 @@ from riktig.plan.changes import plate as plate_edits
 from riktig.plan.changes.detach import attach_starter, detach_starter
 from riktig.plan.changes.strips import clamps_of, move_clamp
 from riktig.plan.changes.wires import rewire
+from riktig.plan.making.release import issue_revision
 from riktig.plan.plan import compute_plan
-from riktig.plan.settle import issue_revision, settle
+from riktig.plan.settle import settle
 
 Edit = Callable[[Job, random.Random], Job]
 

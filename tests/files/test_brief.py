@@ -8,7 +8,8 @@ from riktig.files.brief_reader import BriefError, parse_brief, read_brief
 from riktig.files.brief_writer import write_brief
 from riktig.files.toml_lines import find_lines, line_of
 from riktig.job import edits
-from riktig.plan.settle import issue_revision, settle
+from riktig.plan.making.release import issue_revision
+from riktig.plan.settle import settle
 from support import GROUPS, HEAD, STARTER, TWO_STATIONS, job_of, small_text
 
 GOOD = HEAD + STARTER

@@ -23,8 +23,9 @@ from riktig.files.job_file import MOST_SNAPSHOTS, JobFile
 from riktig.files.plan_json import plan_to_dict
 from riktig.job import edits
 from riktig.job.model import Job
+from riktig.plan.making.release import issue_revision
 from riktig.plan.plan import compute_plan
-from riktig.plan.settle import issue_revision, settle
+from riktig.plan.settle import settle
 from riktig.record.events import EventKind, make_event
 from support import HEAD, STARTER, job_of, small_text
 

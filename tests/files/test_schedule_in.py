@@ -17,8 +17,9 @@ from riktig.files.tables import BUILDERS
 from riktig.files.xlsx import write_xlsx
 from riktig.job.model import Job
 from riktig.plan.changes.schedule import EditSort, apply_edits
+from riktig.plan.making.release import issue_revision
 from riktig.plan.plan import Plan, compute_plan
-from riktig.plan.settle import issue_revision, settle
+from riktig.plan.settle import settle
 from support import HEAD, STARTER, TWO_STATIONS, job_of
 
 TEXT = TWO_STATIONS + STARTER + STARTER.replace("M1", "M2")

@@ -4,7 +4,7 @@ import pytest
 from pydantic import ValidationError
 
 from riktig.job.model import Job, Supply, job_schema
-from riktig.plan.settle import issue_revision
+from riktig.plan.making.release import issue_revision
 from support import GROUPS, TWO_STATIONS, job_of, small_text
 
 

@@ -14,9 +14,10 @@ from riktig.job import edits
 from riktig.job.faults import JobError
 from riktig.job.model import Job
 from riktig.job.paths import Group, Item, Nodes, parse_path
+from riktig.plan.making.release import issue_revision
 from riktig.plan.place.depth import door_solids, find_meetings, plate_solids
 from riktig.plan.plan import Plan, compute_plan
-from riktig.plan.settle import issue_revision, settle
+from riktig.plan.settle import settle
 from riktig.plan.wiring.capacities import Capacities
 from strategies import briefs, panels
 from support import HEAD, STARTER, TWO_STATIONS, job_of

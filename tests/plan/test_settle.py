@@ -11,8 +11,9 @@ from riktig.job.ledger import ChoiceState, Ledger
 from riktig.job.model import Job
 from riktig.plan.arrange.edit import arrange_plate
 from riktig.plan.changes.numbers import renumber
+from riktig.plan.making.release import issue_revision
 from riktig.plan.plan import compute_plan
-from riktig.plan.settle import issue_revision, settle
+from riktig.plan.settle import settle
 from strategies import briefs
 from support import HEAD, STARTER, TWO_STATIONS, job_of
 

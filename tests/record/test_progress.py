@@ -1,8 +1,9 @@
 """What is built stays ticked; what a change of the Job undoes becomes rework, and nothing else."""
 
 from riktig.job import edits
+from riktig.plan.making.release import issue_revision
 from riktig.plan.plan import Plan, compute_plan
-from riktig.plan.settle import issue_revision, settle
+from riktig.plan.settle import settle
 from riktig.record.events import Event, EventKind, make_event
 from riktig.record.keys import WireStep
 from riktig.record.measurements import TestKind, is_passed, list_tests, suspects

@@ -8,8 +8,9 @@ import pytest
 from riktig.checks.run import find_all
 from riktig.files.brief_reader import parse_brief
 from riktig.job.model import Job
+from riktig.plan.making.release import issue_revision
 from riktig.plan.plan import compute_plan
-from riktig.plan.settle import issue_revision, settle
+from riktig.plan.settle import settle
 from riktig.standards import iec_60947_4_1
 from riktig.standards.tables import TableError, forget_tables, own_tables, shipped_table
 from support import plan_of, small_text

@@ -82,7 +82,7 @@ class RecordKeeper(QObject):
         if closed:
             self._refuse(f"{operation.title}: {closed}")
             return
-        self._store(EventKind.TICK, operation.key, **{"as": operation.as_planned})
+        self._store(EventKind.TICK, operation.key, **{"as": operation.as_made or operation.as_planned})
 
     def tick_removed(self, key: str) -> None:
         """Note that something the Plan no longer has was taken out."""

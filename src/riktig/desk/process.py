@@ -252,8 +252,8 @@ def _answer_question(desk: Desk, number: int, wish: Ask) -> None:
 def _issue(desk: Desk, number: int, name: str) -> None:
     from riktig.files.formats import pack_job, pack_plan
     from riktig.files.plan_json import plan_to_dict
+    from riktig.plan.making.release import issue_revision
     from riktig.plan.plan import compute_plan
-    from riktig.plan.settle import issue_revision
 
     desk.job = issue_revision(desk.job, name)
     packed_plan = pack_plan(plan_to_dict(compute_plan(desk.job)))

@@ -17,6 +17,7 @@ from riktig.units.numbers import BadNumber, parse_number
 RAIL_KEY, DUCT_KEY, SIZE_KEY = "rail:", "duct:", "plate:size"
 _ON_PLATE, _ON_DOOR, _ARRANGED, _PROVISIONAL = "plate", "door", "arranged", "provisional"
 _SHEET = re.compile(r"^([1-9]\d{1,4}) (\d)$")
+_LENGTH = re.compile(r"[0-9]{1,5}(?:\.[0-9]{1,3})?\Z")
 _COUNT = re.compile(r"^[1-9]\d{0,2}$")
 _DUCT = re.compile(r"^D[1-9]\d{0,2}$")
 _WIDEST_DUCT_MM = 1000.0
@@ -235,6 +236,17 @@ def read_count(text: str) -> int:
     return int(text)
 
 
+def read_mm(text: str) -> float:
+    """Return a length in mm.
+
+    Raises:
+        EntryError: it is none.
+    """
+    if not _LENGTH.match(text) or not float(text):
+        raise EntryError(f"'{shown(text)}' is no length: write the mm to which it is cut, up to 99999")
+    return float(text)
+
+
 def read_rail(text: str) -> RailPlace:
     """Return where a rail lies.
 
@@ -397,6 +409,7 @@ _READERS: Mapping[str, Callable[[str, str], Any]] = {
     "sheets": lambda _, text: read_sheet(text),
     "holes": lambda _, text: read_hole(text),
     "groups": lambda _, text: read_count(text),
+    "lots": lambda _, text: read_mm(text),
 }
 """The codec of each sort of the ledger; those of `tables` and `texts` are words as they stand."""
 

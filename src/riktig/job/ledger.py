@@ -83,7 +83,8 @@ class Ledger(BaseModel):
     person set, `number | reason`. sheets: first path of a figure -> `sheet lane`. tables: own table of the shop -> `digest title`. texts:
     `wire:` and the key of a link, `clamp:` and that of a clamp, `cable:` and that of a run -> a person's remark. holes: device of a
     station or in a side wall, or `cable:` and what comes in through the entry wall -> `X Y`. groups: starter or load
-    -> how many loaded circuits lie together in the ducts with its wires, `9`.
+    -> how many loaded circuits lie together in the ducts with its wires, `9`. lots: wire -> the mm to which its lot is cut, where somebody
+    holds that.
     """
 
     model_config = ConfigDict(frozen=True, extra="forbid")
@@ -101,6 +102,7 @@ class Ledger(BaseModel):
     sheets: Annotated[Mapping[str, Choice[SheetPlace]], *_AT_THE_DOOR] = Field(default_factory=dict)
     holes: Annotated[Mapping[str, Choice[HolePlace]], *_AT_THE_DOOR] = Field(default_factory=dict)
     groups: Annotated[Mapping[str, Choice[int]], *_AT_THE_DOOR] = Field(default_factory=dict)
+    lots: Annotated[Mapping[str, Choice[float]], *_AT_THE_DOOR] = Field(default_factory=dict)
 
     @model_validator(mode="before")
     @classmethod

@@ -5,7 +5,7 @@ from dataclasses import replace as replace_fields
 from riktig.job.edits import replace
 from riktig.job.entries import SIZE_KEY
 from riktig.job.faults import JobError
-from riktig.job.ledger import Choice, Choices, Ledger, merge_choices
+from riktig.job.ledger import Choice, Choices, Ledger
 from riktig.job.model import Job
 from riktig.job.validate import check_job
 from riktig.pipeline.engine import Run
@@ -15,7 +15,6 @@ from riktig.plan.place.places import is_provisional
 from riktig.plan.stages import allocate, run_of, settled_run
 from riktig.plan.wiring.duct_fill import FILL_LIMIT
 from riktig.plan.wiring.duct_sizes import asked_of, followed
-from riktig.plan.wiring.stations import hole_places
 from riktig.plan.wiring.taps import long_taps
 from riktig.standards.iec_60204_1 import grouping_factor
 
@@ -129,11 +128,3 @@ def let_go(ledger: Ledger, *names: str) -> Ledger:
         name: {key: choice for key, choice in getattr(ledger, name).items() if choice.is_held} for name in names
     }
     return replace(ledger, **held)
-
-
-def issue_revision(job: Job, name: str) -> Job:
-    """Return the Job as issued under a revision name: every choice in its ledger is frozen, and where each hole comes to be is one now."""
-    settled = settle(job)
-    run = run_of(settled)
-    holes = merge_choices(settled.ledger.holes, hole_places(run["entries"], run["stations"], run["walls"]))
-    return replace(settled, ledger=settled.ledger.with_sorts(holes=holes).frozen(), revision=name)

@@ -173,6 +173,13 @@ def _keep_texts(job: Job, links: Choices, clamps: Choices, cables: Choices) -> C
     return old if len(there) == len(old) else there
 
 
+def _keep_lots(job: Job, links: Choices) -> Choices:
+    """Return the lots that somebody holds of wires that are there."""
+    old = job.ledger.lots
+    there = {wire: choice for wire, choice in old.items() if wire.rpartition(" ")[0] in links}
+    return old if len(there) == len(old) else there
+
+
 def _targets(circuit: Circuit, tags: Mapping[str, str]) -> dict[str, str]:
     """Return what a cable goes to, by place: the location, or the tag of the one device there."""
     return {zone: tags[device] if "/" in zone else zone for device, zone in zones_of(circuit).items()}
@@ -364,6 +371,7 @@ STAGES: tuple[Stage, ...] = (
     # what else the ledger holds
     _stage("table_choices", _merge_tables, "kept.tables", SHOP, allocates="tables"),
     _stage("texts", _keep_texts, "kept.texts", "link_choices", "clamp_choices", "cable_choices", allocates="texts"),
+    _stage("lot_choices", _keep_lots, "kept.lots", "link_choices", allocates="lots"),
 )  # fmt: skip
 """Every stage below those that it reads."""
 

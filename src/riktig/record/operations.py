@@ -3,9 +3,11 @@
 Every operation carries the state of the thing it makes, so that a later change shows as rework and nothing else does.
 """
 
+from collections.abc import Mapping, Sequence
 from dataclasses import dataclass
 from enum import StrEnum
 
+from riktig.plan.making.lots import cut_lengths, lots_of
 from riktig.plan.place.door import Cutout
 from riktig.plan.place.pieces import Cut
 from riktig.plan.plan import Plan
@@ -44,6 +46,8 @@ class Operation:
     detail: str
     as_planned: str
     ref: str
+    as_made: str = ""
+    """What a tick vouches for where that is more than is planned: a wire is cut to the length of its lot; "" for as planned."""
 
 
 def list_operations(plan: Plan) -> tuple[Operation, ...]:
@@ -60,8 +64,13 @@ def list_operations(plan: Plan) -> tuple[Operation, ...]:
         for c in sorted(fixed, key=lambda c: c.what == "rail")
     )  # fmt: skip
     operations.extend(_mountings(plan))
-    for conductor_batch in _batches(plan.conductors):
-        operations.extend(_wire_batch(plan, conductor_batch))
+    cut = cut_lengths(plan)
+    for one in lots_of(plan):
+        operations.extend(
+            _wire_batch(plan, one.bundle.title, [w for lot in one.lots for w in lot.wires], one.bundle.wires, cut)
+        )
+    for name, cores in _cores(plan.conductors).items():
+        operations.extend(_wire_batch(plan, f"{STAGE_TITLES['field']}: {name}", cores, cores, {}))
     operations.extend(_screens(plan))
     operations.extend(
         Operation(
@@ -241,12 +250,13 @@ def _comb_mountings(plan: Plan) -> list[Operation]:
     return mounted
 
 
-def _batches(conductors: tuple[Conductor, ...]) -> list[list[Conductor]]:
+def _cores(conductors: tuple[Conductor, ...]) -> dict[str, list[Conductor]]:
+    """Return cable -> its cores; they are cut with it."""
     found: dict[str, list[Conductor]] = {}
     for conductor in conductors:
-        if conductor.is_wired:
-            found.setdefault(conductor.batch, []).append(conductor)
-    return list(found.values())
+        if conductor.kind == "core":
+            found.setdefault(conductor.batch.removeprefix(conductor.stage).strip(), []).append(conductor)
+    return found
 
 
 def wire_state(plan: Plan, conductor: Conductor, step: WireStep) -> str:
@@ -258,15 +268,16 @@ def wire_state(plan: Plan, conductor: Conductor, step: WireStep) -> str:
     return f"{conductor.a} {conductor.b} {conductor.size.label()}"
 
 
-def _wire_batch(plan: Plan, wires: list[Conductor]) -> list[Operation]:
-    """Return the steps of a bundle: cut all, mark all, then land each; all tightened at the end."""
-    ordered: list[tuple[WireStep, Conductor]] = []
-    for step in (WireStep.CUT, WireStep.MARK):
-        ordered.extend((step, wire) for wire in wires)
+def _wire_batch(
+    plan: Plan, batch: str, to_cut: Sequence[Conductor], wires: Sequence[Conductor], cut: Mapping[str, float]
+) -> list[Operation]:
+    """Return the steps of a bundle: cut all lot by lot, mark all, then land each; all tightened at the end."""
+    ordered = [(WireStep.CUT, wire) for wire in to_cut]
+    ordered.extend((WireStep.MARK, wire) for wire in wires)
     for wire in wires:
         ordered.extend((step, wire) for step in (WireStep.ONE_END, WireStep.OTHER_END))
     ordered.extend((WireStep.TIGHTEN, wire) for wire in wires)
-    return [_wire_operation(plan, wire, step) for step, wire in ordered]
+    return [_wire_operation(plan, batch, wire, step, cut.get(wire.id, wire.length_mm)) for step, wire in ordered]
 
 
 def _finishes(first: WireEnd, second: WireEnd) -> str:
@@ -277,7 +288,7 @@ def _finishes(first: WireEnd, second: WireEnd) -> str:
     return f"{words[0]} on the first end and {words[1]} on the other"
 
 
-def _wire_operation(plan: Plan, wire: Conductor, step: WireStep) -> Operation:
+def _wire_operation(plan: Plan, batch: str, wire: Conductor, step: WireStep, cut_mm: float) -> Operation:
     a, b = plan.terminal_label(wire.a), plan.terminal_label(wire.b)
     size = f"{wire.size.label()} {wire.colour}"
     torque = max(_torque(plan, wire.a), _torque(plan, wire.b))
@@ -289,22 +300,20 @@ def _wire_operation(plan: Plan, wire: Conductor, step: WireStep) -> Operation:
     strip = (
         f"; strip {first.strip_mm:g} and {second.strip_mm:g} mm, {_finishes(first, second)}" if first and second else ""
     )
+    longer = f", {wire.length_mm:g} mm are needed" if cut_mm > wire.length_mm else ""
     words = {
-        WireStep.CUT: (f"Cut wire {wire.number}: {wire.length_mm:g} mm", f"{size}, from {a} to {b}{strip}"),
-        WireStep.MARK: (marks, f"{size}, {wire.length_mm:g} mm, {a} to {b}"),
+        WireStep.CUT: (f"Cut wire {wire.number}: {cut_mm:g} mm", f"{size}, from {a} to {b}{longer}{strip}"),
+        WireStep.MARK: (marks, f"{size}, {cut_mm:g} mm, {a} to {b}"),
         WireStep.ONE_END: (f"Land wire {wire.number} on {a}", f"{size}; {wire.way}"),
         WireStep.OTHER_END: (f"Land wire {wire.number} on {b}", f"{size}; {wire.way}"),
         WireStep.TIGHTEN: (f"Tighten wire {wire.number} at {a} and {b}", f"{torque:g} N m, then pull at it"),
     }
     title, detail = words[step]
+    planned = wire_state(plan, wire, step)
     return Operation(
-        key=wire_key(wire.id, step), phase=Phase.WIRE, batch=f"{STAGE_TITLES[wire.stage]}: {_bundle(wire)}",
-        title=title, detail=detail, as_planned=wire_state(plan, wire, step), ref=f"wire:{wire.id}",
+        key=wire_key(wire.id, step), phase=Phase.WIRE, batch=batch, title=title, detail=detail, as_planned=planned, ref=f"wire:{wire.id}",
+        as_made=f"{planned.rpartition(' ')[0]} {cut_mm:g}" if step is WireStep.CUT else "",
     )  # fmt: skip
-
-
-def _bundle(wire: Conductor) -> str:
-    return wire.batch.removeprefix(wire.stage).strip()
 
 
 def _torque(plan: Plan, terminal: str) -> float:

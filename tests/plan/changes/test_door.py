@@ -19,9 +19,10 @@ from riktig.plan.changes.door import (
     station_face,
     try_hole_move,
 )
+from riktig.plan.making.release import issue_revision
 from riktig.plan.place.door import Cutout
 from riktig.plan.plan import compute_plan
-from riktig.plan.settle import issue_revision, settle
+from riktig.plan.settle import settle
 from support import HEAD, STARTER, plan_of
 
 TEXT = (

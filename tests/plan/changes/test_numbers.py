@@ -11,8 +11,9 @@ from riktig.job import edits
 from riktig.job.faults import JobError
 from riktig.plan.answers.labels import build_labels
 from riktig.plan.changes.numbers import preview_renumber, renumber, renumber_as, set_number
+from riktig.plan.making.release import issue_revision
 from riktig.plan.plan import Plan, compute_plan
-from riktig.plan.settle import issue_revision, settle
+from riktig.plan.settle import settle
 from strategies import panels
 from support import HEAD, STARTER, TWO_STATIONS, job_of, plan_of, small_text
 

@@ -7,9 +7,10 @@ import pytest
 from riktig.job.faults import JobError
 from riktig.job.model import Job
 from riktig.plan.changes import plate as plate_edits
+from riktig.plan.making.release import issue_revision
 from riktig.plan.place.faults import FaultKind, find_faults
 from riktig.plan.plan import Plan, compute_plan
-from riktig.plan.settle import issue_revision, settle
+from riktig.plan.settle import settle
 from support import HEAD, STARTER, job_of
 
 JOB = job_of(HEAD + STARTER + STARTER.replace("M1", "M2"))

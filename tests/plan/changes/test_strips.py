@@ -13,8 +13,9 @@ from riktig.job.faults import JobError
 from riktig.job.ledger import ChoiceState
 from riktig.plan.answers.bom import build_bom
 from riktig.plan.changes.strips import move_clamp, reorder_strips
+from riktig.plan.making.release import issue_revision
 from riktig.plan.plan import Plan, compute_plan
-from riktig.plan.settle import issue_revision, settle
+from riktig.plan.settle import settle
 from riktig.record.operations import list_operations
 from strategies import panels
 from support import HEAD, STARTER, job_of, plan_of, small_text

@@ -5,9 +5,10 @@ import pytest
 from riktig.job.faults import JobError
 from riktig.plan.changes import plate as plate_edits
 from riktig.plan.changes import together
+from riktig.plan.making.release import issue_revision
 from riktig.plan.place.faults import FaultKind, find_faults
 from riktig.plan.plan import Plan, compute_plan
-from riktig.plan.settle import issue_revision, settle
+from riktig.plan.settle import settle
 from support import HEAD, STARTER, job_of
 
 TALL = HEAD.replace("width = 800", "width = 1200").replace("height = 1200", "height = 2000")

@@ -8,8 +8,9 @@ from riktig.files.brief_writer import write_brief
 from riktig.job import edits
 from riktig.job.faults import JobError
 from riktig.plan.changes.wires import hold_link, release_link, rewire
+from riktig.plan.making.release import issue_revision
 from riktig.plan.plan import Plan, compute_plan
-from riktig.plan.settle import issue_revision, settle
+from riktig.plan.settle import settle
 from riktig.plan.wiring.links import link_key
 from support import HEAD, STARTER, TWO_STATIONS, job_of
 

@@ -5,8 +5,9 @@ import pytest
 
 from riktig.job import edits
 from riktig.plan.changes.numbers import renumber
+from riktig.plan.making.release import issue_revision
 from riktig.plan.plan import Plan, compute_plan
-from riktig.plan.settle import issue_revision, settle
+from riktig.plan.settle import settle
 from support import GROUPS, HEAD, TWO_STATIONS, cores, job_of, plan_of
 
 STATION = HEAD.replace("[supply]", '[practice]\noverload_contact = "return"\n[supply]') + (

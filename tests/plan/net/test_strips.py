@@ -8,11 +8,12 @@ from riktig.job import edits
 from riktig.job.faults import JobError
 from riktig.job.model import Device
 from riktig.plan.answers.bom import build_bom
+from riktig.plan.making.release import issue_revision
 from riktig.plan.net.runs import STANDARD_CORES
 from riktig.plan.net.strips import END_PARTS_MM, Clamp, part_strips, strip_width_mm
 from riktig.plan.place.faults import find_faults
 from riktig.plan.plan import Plan, compute_plan
-from riktig.plan.settle import issue_revision, settle
+from riktig.plan.settle import settle
 from riktig.plan.wiring.geometry import Geometry
 from support import HEAD, STARTER, TWO_STATIONS, job_of, plan_of, small_text
 

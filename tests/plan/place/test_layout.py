@@ -10,12 +10,13 @@ from hypothesis import strategies as st
 from riktig.checks.run import find_all
 from riktig.drawings.plate import geometry_of
 from riktig.job import edits
+from riktig.plan.making.release import issue_revision
 from riktig.plan.place.items import FINGER_MM
 from riktig.plan.place.layout import Box, PlateLayout
 from riktig.plan.place.routes import DuctNetwork
 from riktig.plan.place.stack import ROW_FILL
 from riktig.plan.plan import compute_plan
-from riktig.plan.settle import issue_revision, settle
+from riktig.plan.settle import settle
 from riktig.plan.wiring.geometry import TAIL_MM
 from support import HEAD, STARTER, job_of, plan_of, small_text
 

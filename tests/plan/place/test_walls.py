@@ -10,9 +10,10 @@ from riktig.drawings.wall import WALL_CORNER, draw_wall
 from riktig.files.brief_reader import BriefError
 from riktig.files.brief_writer import write_brief
 from riktig.plan.changes.door import edit_of, movable_holes, try_hole_move, wall_face
+from riktig.plan.making.release import issue_revision
 from riktig.plan.place.depth import DOOR_SKIN_MM, PLATE_OFF_MM, door_solids, plate_solids
 from riktig.plan.plan import Plan, compute_plan
-from riktig.plan.settle import issue_revision, settle
+from riktig.plan.settle import settle
 from riktig.record.cutouts import list_cutouts
 from support import HEAD, STARTER, job_of, plan_of
 

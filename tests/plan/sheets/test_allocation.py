@@ -8,8 +8,9 @@ from riktig.files.brief_reader import BriefError, parse_brief
 from riktig.files.brief_writer import write_brief
 from riktig.job.edits import add_rung, change_member, change_starter, replace
 from riktig.plan.changes.numbers import retag_as
+from riktig.plan.making.release import issue_revision
 from riktig.plan.plan import Plan, compute_plan
-from riktig.plan.settle import issue_revision, settle
+from riktig.plan.settle import settle
 from riktig.plan.sheets.allocation import Section
 from riktig.plan.sheets.building import build_figures
 from riktig.plan.sheets.figures import LANES

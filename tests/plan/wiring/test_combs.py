@@ -12,8 +12,9 @@ from riktig.checks.run import find_all
 from riktig.job import edits
 from riktig.job.ledger import Choice, ChoiceState
 from riktig.plan.answers.bom import build_bom
+from riktig.plan.making.release import issue_revision
 from riktig.plan.plan import Plan, compute_plan
-from riktig.plan.settle import issue_revision, settle
+from riktig.plan.settle import settle
 from riktig.record.operations import list_operations
 from support import HEAD, job_of, plan_of
 

@@ -18,8 +18,9 @@ from riktig.plan.answers.bom import build_bom
 from riktig.plan.changes.wires import hold_link
 from riktig.plan.circuit.model import is_bar
 from riktig.plan.circuit.zones import device_of
+from riktig.plan.making.release import issue_revision
 from riktig.plan.plan import Plan, compute_plan
-from riktig.plan.settle import issue_revision, settle
+from riktig.plan.settle import settle
 from riktig.plan.wiring.ends import Finish
 from riktig.plan.wiring.links import link_key
 from riktig.units.conductor_size import from_awg
