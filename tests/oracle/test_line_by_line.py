@@ -16,9 +16,9 @@ from riktig.drawings.sheet_set import draw_sheets
 from riktig.files.brief_reader import parse_brief
 from riktig.files.documents import SHOP, ExportError, export_documents
 from riktig.job.model import Job
-from riktig.plan.answers.bom import build_bom
 from riktig.plan.answers.labels import build_labels
 from riktig.plan.changes.detach import detach_starter
+from riktig.plan.making.bom import build_bom
 from riktig.plan.net.runs import Screen
 from riktig.plan.plan import Plan, compute_plan
 from riktig.plan.settle import settle

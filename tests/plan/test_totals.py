@@ -3,8 +3,8 @@
 import pytest
 
 from riktig.checks.run import find_all
-from riktig.plan.answers.bom import build_bom
 from riktig.plan.answers.labels import build_labels
+from riktig.plan.making.bom import build_bom
 from support import HEAD, STARTER, plan_of, small_text
 
 

@@ -6,10 +6,14 @@ from collections.abc import Sequence
 from dataclasses import dataclass
 from typing import Any
 
+from riktig.catalogue.prices import prices_now
 from riktig.drawings.shop_papers import hole_rows
 from riktig.files.rows_in import FORMULA_STARTS
-from riktig.plan.answers.bom import build_bom
 from riktig.plan.answers.labels import build_labels
+from riktig.plan.making.bom import build_bom
+from riktig.plan.making.lots import cut_lengths, lots_of
+from riktig.plan.making.reels import reels_of
+from riktig.plan.making.setting import order_strings
 from riktig.plan.plan import Plan
 from riktig.plan.wiring.links import link_key
 
@@ -54,13 +58,14 @@ def wires_table(plan: Plan) -> Table:
     """Return every conductor but factory joins, in working order."""
     headings = (
         "number", "kind", "from", "to", "location", "section_mm2", "awg", "colour", "length_mm", "route", "stage", "batch",
-        "end_from", "end_to", "strip_from_mm", "strip_to_mm", "remark",
+        "end_from", "end_to", "strip_from_mm", "strip_to_mm", "remark", "cut_mm",
     )  # fmt: skip
+    cut = cut_lengths(plan)
     rows = [
         (
             c.number, c.kind, plan.terminal_label(c.a), plan.terminal_label(c.b), c.location, c.size.mm2, c.size.awg,
             c.colour, c.length_mm, " ".join(c.route), c.stage, c.batch, ends[0].text, ends[1].text, ends[0].strip_mm, ends[1].strip_mm,
-            plan.remark("wire", link_key(c.a, c.b)),
+            plan.remark("wire", link_key(c.a, c.b)), cut.get(c.id, c.length_mm),
         )
         for c in plan.conductors
         if (ends := plan.ends_of(c)) is not None
@@ -161,6 +166,39 @@ def cables_table(plan: Plan) -> Table:
     return Table(name="cables", headings=headings, rows=rows)
 
 
+def lots_table(plan: Plan) -> Table:
+    """Return the lots in the order in which they are cut and laid, with their markers in the order in which they are set."""
+    headings = (
+        "lot", "stage", "zones", "section_mm2", "awg", "colour", "cut_mm", "wires", "numbers", "markers", "characters", "wasted_mm",
+    )  # fmt: skip
+    rows: list[Row] = []
+    standing = ""
+    for one in lots_of(plan):
+        b = one.bundle
+        for lot in one.lots:
+            setting = order_strings([text for wire in lot.wires for text in plan.markers_of(wire) if text], standing)
+            standing = setting.strings[-1] if setting.strings else standing
+            rows.append((
+                len(rows) + 1, b.stage.value, b.zones, b.size.mm2, b.size.awg, b.colour, lot.length_mm, len(lot.wires),
+                " ".join(wire.number for wire in lot.wires), " ".join(setting.strings), setting.changes, lot.waste_mm,
+            ))  # fmt: skip
+    return Table(name="lots", headings=headings, rows=tuple(rows))
+
+
+def reels_table(plan: Plan) -> Table:
+    """Return what is taken of each sort of wire, what is left on its reels, and what it costs by the shop's prices."""
+    prices = prices_now()
+    rows = tuple(
+        (load.size.mm2, load.size.awg, load.colour, load.conductor_class, load.wires, round(load.needed_m, 2), round(load.cut_m, 2),
+         load.reels, prices.reel_m, " ".join(f"{left:.1f}" for left in load.left_m), round(load.money, 2), prices.money)
+        for load in reels_of(plan)
+    )  # fmt: skip
+    headings = (
+        "section_mm2", "awg", "colour", "class", "wires", "needed_m", "cut_m", "reels", "reel_m", "left_m", "price", "money",
+    )  # fmt: skip
+    return Table(name="reels", headings=headings, rows=rows)
+
+
 BUILDERS = {
     "wires": wires_table,
     "terminals": terminals_table,
@@ -169,6 +207,8 @@ BUILDERS = {
     "cuts": cuts_table,
     "drill": drill_table,
     "cables": cables_table,
+    "lots": lots_table,
+    "reels": reels_table,
 }
 
 

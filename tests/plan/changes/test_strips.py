@@ -11,8 +11,8 @@ from riktig.files.tables import all_tables
 from riktig.job import edits
 from riktig.job.faults import JobError
 from riktig.job.ledger import ChoiceState
-from riktig.plan.answers.bom import build_bom
 from riktig.plan.changes.strips import move_clamp, reorder_strips
+from riktig.plan.making.bom import build_bom
 from riktig.plan.making.release import issue_revision
 from riktig.plan.plan import Plan, compute_plan
 from riktig.plan.settle import settle

@@ -4,7 +4,7 @@ import pytest
 
 from riktig.checks.run import find_all
 from riktig.files.plan_json import plan_to_dict
-from riktig.plan.answers.bom import build_bom
+from riktig.plan.making.bom import build_bom
 from riktig.plan.net.runs import Screen
 from riktig.plan.plan import Plan
 from riktig.plan.wiring.cables import Cable

@@ -1,6 +1,6 @@
 """Analogue signals: which wires lie together under a screen, in the panel and outside."""
 
-from riktig.plan.answers.bom import build_bom
+from riktig.plan.making.bom import build_bom
 from riktig.plan.net.runs import Screen
 from riktig.plan.plan import Plan
 from support import HEAD, plan_of

@@ -7,7 +7,7 @@ from hypothesis import strategies as st
 from riktig.job import edits
 from riktig.job.faults import JobError
 from riktig.job.model import Device
-from riktig.plan.answers.bom import build_bom
+from riktig.plan.making.bom import build_bom
 from riktig.plan.making.release import issue_revision
 from riktig.plan.net.runs import STANDARD_CORES
 from riktig.plan.net.strips import END_PARTS_MM, Clamp, part_strips, strip_width_mm

@@ -4,8 +4,8 @@ import pytest
 
 from riktig.checks.run import find_all
 from riktig.files.brief_reader import BriefError, parse_brief
-from riktig.plan.answers.bom import build_bom
 from riktig.plan.circuit.expand import expand
+from riktig.plan.making.bom import build_bom
 from support import HEAD, job_of, plan_of
 
 MOTORS = '[starter.M1]\nkw = 11\nsupply = "C1"\n[starter.M2]\nkw = 4\nsupply = "C1"\n'

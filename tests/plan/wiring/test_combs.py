@@ -11,7 +11,7 @@ from effort import examples
 from riktig.checks.run import find_all
 from riktig.job import edits
 from riktig.job.ledger import Choice, ChoiceState
-from riktig.plan.answers.bom import build_bom
+from riktig.plan.making.bom import build_bom
 from riktig.plan.making.release import issue_revision
 from riktig.plan.plan import Plan, compute_plan
 from riktig.plan.settle import settle

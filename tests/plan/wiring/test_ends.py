@@ -4,7 +4,7 @@ import pytest
 
 from riktig.catalogue.model import Clamp
 from riktig.files.tables import wires_table
-from riktig.plan.answers.bom import build_bom
+from riktig.plan.making.bom import build_bom
 from riktig.plan.wiring.ends import Finish, finish_end
 from riktig.record.operations import list_operations
 from riktig.units.conductor_size import from_awg, from_mm2

@@ -14,10 +14,10 @@ from riktig.job import edits
 from riktig.job.entries import OnRail
 from riktig.job.ledger import Choice, ChoiceState
 from riktig.job.overrides import override_value
-from riktig.plan.answers.bom import build_bom
 from riktig.plan.changes.wires import hold_link
 from riktig.plan.circuit.model import is_bar
 from riktig.plan.circuit.zones import device_of
+from riktig.plan.making.bom import build_bom
 from riktig.plan.making.release import issue_revision
 from riktig.plan.plan import Plan, compute_plan
 from riktig.plan.settle import settle

@@ -9,6 +9,7 @@ from typing import TYPE_CHECKING
 from riktig.catalogue.loader import find_part
 from riktig.job.names import selector_stands
 from riktig.plan.circuit.model import CircuitDevice
+from riktig.plan.making.lots import cut_lengths
 from riktig.plan.wiring.conductors import Conductor
 from riktig.plan.wiring.ends import Finish
 
@@ -131,12 +132,13 @@ def _stock(plan: "Plan") -> Iterator[Item]:
 
 def _wires(plan: "Plan") -> Iterator[Item]:
     screened: dict[str, list[Conductor]] = {}
+    cut = cut_lengths(plan)
     for conductor in plan.conductors:
         if conductor.screened:
             screened.setdefault(conductor.batch, []).append(conductor)
         elif conductor.kind == "wire":
             code = f"wire-{conductor.size.mm2:g}-{conductor.colour.replace(' ', '-')}"
-            yield code, f"Wire {conductor.size.label()} {conductor.colour}", "m", conductor.length_mm / 1000, ""
+            yield code, f"Wire {conductor.size.label()} {conductor.colour}", "m", cut[conductor.id] / 1000, ""
         for end in plan.ends_of(conductor) or ():
             if not end.code:
                 continue
