@@ -14,6 +14,7 @@ from riktig.files import documents
 from riktig.files.plan_json import plan_to_dict
 from riktig.files.tables import all_tables
 from riktig.plan.circuit.model import NEXT_PANEL
+from riktig.plan.making.lots import cut_lengths
 from riktig.plan.plan import Plan
 from support import GROUPS, HEAD, STARTER, plan_of, small_text
 
@@ -106,7 +107,7 @@ def test_schedules_have_the_counts_of_the_plan(plan: Plan, folder: Path) -> None
     strips, glands = {c.strip for c in plan.clamps}, sum(c.gland is not None for c in plan.cables)
     assert parts == devices + len(plan.clamps) + 3 * len(strips) + glands + len(bars) + 2 * len(wires)
     metres = sum(float(r["quantity"]) for r in rows["bom"] if r["code"].startswith("wire-"))
-    assert metres == pytest.approx(sum(c.length_mm for c in wires if c.kind == "wire") / 1000, abs=0.05)
+    assert metres == pytest.approx(sum(cut_lengths(plan)[c.id] for c in wires if c.kind == "wire") / 1000, abs=0.05)
 
 
 def test_the_pdf_can_be_read_back_with_every_number_and_tag(plan: Plan, folder: Path) -> None:

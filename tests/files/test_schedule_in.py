@@ -147,7 +147,7 @@ BAD: list[tuple[str, Callable[[Rows], Rows], str]] = [
         "line 1, remarks: no such column in the schedule of wires (did you mean 'remark'?)",
     ),
     ("wires", lambda rows: rows[:1], "line 1: there is no row below the headings"),
-    ("wires", lambda rows: [rows[0], (2, (*rows[1][1], "more"))], "line 2: it has 18 cells for 17 headings"),
+    ("wires", lambda rows: [rows[0], (2, (*rows[1][1], "more"))], "line 2: it has 19 cells for 18 headings"),
     ("wires", cell(3, "to", ""), "line 3, to: is empty: it says which row this is"),
     ("wires", cell(3, "from", "Q99:1"), "line 3, from: the plan has no 'Q99:1"),
     ("wires", double, "stands in line 2 already: take one of them out"),

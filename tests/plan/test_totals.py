@@ -3,8 +3,9 @@
 import pytest
 
 from riktig.checks.run import find_all
-from riktig.plan.answers.labels import build_labels
 from riktig.plan.making.bom import build_bom
+from riktig.plan.making.labels import build_labels
+from riktig.plan.making.lots import cut_lengths
 from support import HEAD, STARTER, plan_of, small_text
 
 
@@ -60,7 +61,8 @@ def test_what_to_buy_counts_parts_bars_and_metres() -> None:
     assert lines["ct9-10@230AC"].tags == ("K1",) and lines["ct9-10@230AC"].quantity == 1
     assert lines["bf-10"].tags == ("K1",), "the block is a line of its own"
     assert lines["rail-35x7.5"].quantity == max(c.bar for c in plan.cuts if c.what == "rail")
-    red = sum(c.length_mm for c in plan.conductors if c.kind == "wire" and c.colour == "red") / 1000
+    cut = cut_lengths(plan)
+    red = sum(cut[c.id] for c in plan.conductors if c.kind == "wire" and c.colour == "red") / 1000
     assert lines["wire-1-red"].quantity == pytest.approx(red, abs=0.005)
     assert lines["cable-4x1.5"].quantity == 18
     assert not any(line.code.startswith("motor") for line in lines.values()), "the customer has it"

@@ -18,6 +18,7 @@ from riktig.drawings.shop_papers import shop_pages
 from riktig.drawings.template import door_template, entry_template, plate_template, wall_templates
 from riktig.drawings.wall import draw_wall
 from riktig.files.dxf import drawing_to_dxf
+from riktig.files.label_files import label_files
 from riktig.files.pdf import write_pdf
 from riktig.files.svg import drawing_to_svg
 from riktig.files.tables import BUILDERS, with_stamp
@@ -28,7 +29,7 @@ from riktig.live.scripts import play_kept
 from riktig.plan.plan import Plan
 from riktig.refusal import Refusal
 
-DRAWINGS = ("sheets", "plate", "door", "scripts", "compliance")
+DRAWINGS = ("sheets", "plate", "door", "scripts", "compliance", "print")
 NAMES = (*BUILDERS, *DRAWINGS)
 SHOP = frozenset({"plate", "door", "drill", "cuts"})
 """What a workshop drills and cuts by."""
@@ -111,6 +112,8 @@ def _files_of(plan: Plan, name: str, mark: str) -> list[tuple[str, Callable[[Pat
             (f"{name}.csv", partial(fill_text, text=table.to_csv())),
             (f"{name}.xlsx", partial(write_xlsx, table)),
         ]
+    if name == "print":
+        return label_files(plan)
     drawn = _stamped(_draw(name, plan), mark)
     places = {target.id: f"{drawing.name}.svg" for drawing in drawn.sheets for target in drawing.targets}
     found: list[tuple[str, Callable[[Path], None]]] = []

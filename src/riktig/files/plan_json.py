@@ -7,11 +7,11 @@ from riktig import VERSION
 from riktig.checks.rule import Verdict
 from riktig.checks.run import find_all
 from riktig.plan.answers.assumptions import list_assumptions
-from riktig.plan.answers.labels import build_labels
 from riktig.plan.answers.nameplate import nameplate_fields
 from riktig.plan.basis.strength import PROTECTING
 from riktig.plan.circuit.model import is_bar
 from riktig.plan.circuit.zones import device_of
+from riktig.plan.making.labels import build_labels
 from riktig.plan.net.runs import run_words
 from riktig.plan.net.strips import SPARE
 from riktig.plan.plan import Plan

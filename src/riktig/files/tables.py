@@ -9,8 +9,8 @@ from typing import Any
 from riktig.catalogue.prices import prices_now
 from riktig.drawings.shop_papers import hole_rows
 from riktig.files.rows_in import FORMULA_STARTS
-from riktig.plan.answers.labels import build_labels
 from riktig.plan.making.bom import build_bom
+from riktig.plan.making.labels import build_labels
 from riktig.plan.making.lots import cut_lengths, lots_of
 from riktig.plan.making.reels import reels_of
 from riktig.plan.making.setting import order_strings

@@ -81,7 +81,8 @@ class Ledger(BaseModel):
     id. clamps: `drop|number` -> terminal, `X1:3`. links: `terminal terminal` (sorted) -> location. places: device,
     strip, bar, rail, duct or plate -> where it is, `R1 X`. cables: drop -> name. values: `subject|quantity` -> a size that a
     person set, `number | reason`. sheets: first path of a figure -> `sheet lane`. tables: own table of the shop -> `digest title`. texts:
-    `wire:` and the key of a link, `clamp:` and that of a clamp, `cable:` and that of a run -> a person's remark. holes: device of a
+    `wire:` and the key of a link, `clamp:` and that of a clamp, `cable:` and that of a run -> a person's remark; `label:` and the key of a
+    label -> what a person writes on it. holes: device of a
     station or in a side wall, or `cable:` and what comes in through the entry wall -> `X Y`. groups: starter or load
     -> how many loaded circuits lie together in the ducts with its wires, `9`. lots: wire -> the mm to which its lot is cut, where somebody
     holds that.

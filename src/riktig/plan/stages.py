@@ -164,11 +164,13 @@ def _merge_tables(job: Job) -> Choices:
 
 
 def _keep_texts(job: Job, links: Choices, clamps: Choices, cables: Choices) -> Choices:
-    """Return the remarks on what is there."""
+    """Return the remarks on what is there, and what people write on labels."""
     sorts = {"wire": links, "clamp": clamps, "cable": cables}
     old = job.ledger.texts
     there = {
-        key: choice for key, choice in old.items() if key.partition(":")[2] in sorts.get(key.partition(":")[0], {})
+        key: choice
+        for key, choice in old.items()
+        if key.startswith("label:") or key.partition(":")[2] in sorts.get(key.partition(":")[0], {})
     }
     return old if len(there) == len(old) else there
 

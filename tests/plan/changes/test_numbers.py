@@ -9,8 +9,8 @@ from riktig.files.brief_reader import BriefError, parse_brief
 from riktig.files.brief_writer import write_brief
 from riktig.job import edits
 from riktig.job.faults import JobError
-from riktig.plan.answers.labels import build_labels
 from riktig.plan.changes.numbers import preview_renumber, renumber, renumber_as, set_number
+from riktig.plan.making.labels import build_labels
 from riktig.plan.making.release import issue_revision
 from riktig.plan.plan import Plan, compute_plan
 from riktig.plan.settle import settle

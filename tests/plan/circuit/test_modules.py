@@ -3,9 +3,9 @@
 import pytest
 
 from riktig.checks.run import find_all
-from riktig.plan.answers.labels import build_labels
 from riktig.plan.answers.stay_live import find_live_groups
 from riktig.plan.circuit.modules import lines_of_ways
+from riktig.plan.making.labels import build_labels
 from riktig.plan.plan import Plan
 from strategies import PANEL, starter_text
 from support import HEAD, STARTER, demo_text, job_of, plan_of, small_text

@@ -10,9 +10,9 @@ import pytest
 from effort import examples
 from panels import roomy_panel_text
 from riktig.checks.run import find_all
-from riktig.plan.answers.labels import build_labels
 from riktig.plan.arrange.edit import arrange_plate
 from riktig.plan.changes.door import keep_door_place
+from riktig.plan.making.labels import build_labels
 from riktig.plan.place.door import room_of
 from riktig.plan.place.door_groups import FREE_MM, DoorRow, row_of
 from riktig.plan.place.heights import floor_to_bottom

@@ -5,9 +5,9 @@ from math import sqrt
 import pytest
 
 from riktig.checks.run import find_all
-from riktig.plan.answers.labels import build_labels
 from riktig.plan.circuit.model import NEXT_PANEL
 from riktig.plan.circuit.zones import device_of
+from riktig.plan.making.labels import build_labels
 from riktig.plan.plan import Plan
 from riktig.plan.sizes.loops import Loop
 from riktig.standards import iec_60269, iec_60364_4

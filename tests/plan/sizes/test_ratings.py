@@ -2,7 +2,7 @@
 
 import pytest
 
-from riktig.plan.answers.labels import build_labels
+from riktig.plan.making.labels import build_labels
 from support import HEAD, plan_of
 
 DRIVE = '[starter.M1]\nkind = "drive"\nkw = 4\nsupply = "C1"\n'
