@@ -34,6 +34,7 @@ STAGES = (
     Stage("door", "Door", "4", "bundle"),
     Stage("wires", "Wires", "5", "bundle"),
     Stage("terminals", "Terminals", "6", "bundle"),
+    Stage("labels", "Labels", "7", "bundle"),
     Stage("compliance", "Compliance", "8", "findings"),
     Stage("build", "Build", "9", "work"),
     Stage("test", "Test", "0", "work"),
@@ -103,9 +104,15 @@ def _found_words(findings: "tuple[Finding, ...]") -> str:
 
 
 def status_words(
-    bundle: "Bundle", findings: "tuple[Finding, ...]", progress: "Progress", passing: tuple[int, int] | None = None
+    bundle: "Bundle",
+    findings: "tuple[Finding, ...]",
+    progress: "Progress",
+    passing: tuple[int, int] | None = None,
+    printed: int = 0,
 ) -> dict[str, str]:
-    """Return the line of live status of each stage, by its key; `passing` are how many kept scripts pass, and how many there are."""
+    """Return the line of live status of each stage, by its key; `passing` are how many kept scripts pass, and how many there are, `printed`
+    how many labels are printed.
+    """
     plan = bundle.plan
     decide = sum(f.severity.value != "note" for f in findings)
     done, total = progress.wires_done()
@@ -118,6 +125,7 @@ def status_words(
         "door": f"{len(plan.door.cutouts)} cut-outs",
         "wires": f"{done} of {total} wires",
         "terminals": f"{len(plan.clamps)} terminals",
+        "labels": f"{printed} printed" if printed else tr("none printed"),
         "compliance": _found_words(findings),
         "build": f"{len(progress.done)} of {len(progress.operations)} steps",
         "test": f"✓ {passed}  ✗ {failed}  of {len(progress.tests)}",

@@ -1,6 +1,6 @@
 """Owns the Record of the open job as the window works on it: one unit, one person, ticks and measurements."""
 
-from collections.abc import Callable, Sequence
+from collections.abc import Callable, Mapping, Sequence
 from math import inf, isinf
 from typing import TYPE_CHECKING
 
@@ -12,6 +12,7 @@ from riktig.record.events import Event, EventKind, make_event
 
 if TYPE_CHECKING:
     from riktig.record.cutouts import PlannedCutout
+    from riktig.record.labels import LabelState, LabelStep
     from riktig.record.measurements import PointTest
     from riktig.record.operations import Operation
     from riktig.record.progress import Progress, Workload
@@ -118,6 +119,25 @@ class RecordKeeper(QObject):
             b=test.b,
             **{"as": test.as_planned},
         )
+
+    def mark_labels(self, step: "LabelStep", texts: "Mapping[str, str]") -> None:
+        """Note that labels were printed or put on, or that they were not, with what each says."""
+        if texts:
+            self._store(EventKind.LABELS, f"labels:{len(texts)}", step=step.value, texts=dict(texts))
+
+    @property
+    def printed(self) -> int:
+        """How many labels of the present unit are printed."""
+        return sum(state.printed is not None for state in self.labels().values()) if self._has_labels() else 0
+
+    def _has_labels(self) -> bool:
+        return any(event.kind is EventKind.LABELS for event in self._events)
+
+    def labels(self) -> "Mapping[str, LabelState]":
+        """Return what was done to the labels of the present unit, by their keys."""
+        from riktig.record.labels import read_labels
+
+        return read_labels(self._events, self.unit)
 
     def measure_place(self, planned: "PlannedCutout", x: float, y: float) -> None:
         """Store where somebody found the mark of a cut-out, in mm."""

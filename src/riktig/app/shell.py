@@ -56,6 +56,8 @@ def _make_bench(key: str, session: Session, hub: Hub, theme: Theme) -> Bench:
         from riktig.app.benches.wires.bench import WiresBench as Made  # type: ignore[assignment]
     elif key == "terminals":
         from riktig.app.benches.terminals.bench import TerminalsBench as Made  # type: ignore[assignment]
+    elif key == "labels":
+        from riktig.app.benches.labels.bench import LabelsBench as Made  # type: ignore[assignment]
     elif key == "compliance":
         from riktig.app.benches.compliance.bench import ComplianceBench as Made  # type: ignore[assignment]
     elif key == "build":
@@ -305,7 +307,13 @@ class Shell(QMainWindow):
         session = self.session
         if session.bundle is not None and session.record.progress is not None:
             self.day_sheet.show_status(
-                status_words(session.bundle, session.findings, session.record.progress, session.scripts.passing)
+                status_words(
+                    session.bundle,
+                    session.findings,
+                    session.record.progress,
+                    session.scripts.passing,
+                    session.record.printed,
+                )
             )
 
     def _on_session_kept(self, time: str) -> None:

@@ -170,7 +170,7 @@ def _keep_texts(job: Job, links: Choices, clamps: Choices, cables: Choices) -> C
     there = {
         key: choice
         for key, choice in old.items()
-        if key.startswith("label:") or key.partition(":")[2] in sorts.get(key.partition(":")[0], {})
+        if key.startswith(("label:", "medium:")) or key.partition(":")[2] in sorts.get(key.partition(":")[0], {})
     }
     return old if len(there) == len(old) else there
 

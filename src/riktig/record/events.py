@@ -16,6 +16,7 @@ class EventKind(StrEnum):
     UNTICK = "untick"
     MEASURE = "measure"
     NOTE = "note"
+    LABELS = "labels"
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
@@ -23,7 +24,8 @@ class Event:
     """Something that happened to one unit (serial number): when (UTC, ISO 8601), who, what, on what subject.
 
     `data` of a tick holds `as`, how the thing stood in the Plan; of a measurement `ohms` (None means open),
-    `limit`, `verdict` and `as`. `sequence` is None until it is stored.
+    `limit`, `verdict` and `as`; of labels `step`, what was done to them, and `texts`, label key -> its words. `sequence` is None until it
+    is stored.
     """
 
     kind: EventKind
@@ -41,7 +43,7 @@ def make_event(kind: EventKind, subject: str, *, unit: str, person: str, **data:
     return Event(kind=kind, subject=subject, unit=unit, person=person, time=now, data=data)
 
 
-_NUMBERS, _WORDS = frozenset({"ohms", "limit", "x", "y"}), frozenset({"as", "verdict"})
+_NUMBERS, _WORDS = frozenset({"ohms", "limit", "x", "y"}), frozenset({"as", "verdict", "step"})
 
 
 def read_event(row: Sequence[Any]) -> Event:
@@ -65,4 +67,6 @@ def read_event(row: Sequence[Any]) -> Event:
 def _may_hold(key: str, value: object) -> bool:
     if key in _NUMBERS:
         return value is None or (isinstance(value, int | float) and not isinstance(value, bool) and isfinite(value))
+    if key == "texts":
+        return isinstance(value, dict) and all(isinstance(word, str) for word in value.values())
     return key not in _WORDS or isinstance(value, str)

@@ -1,6 +1,7 @@
 """Owns fitting the text of a label to a medium: letter height, lines, length; nothing is ever cut off. Must not lay out pages."""
 
 import re
+from collections import deque
 from collections.abc import Sequence
 from dataclasses import dataclass
 from functools import lru_cache
@@ -8,7 +9,10 @@ from math import ceil, floor
 
 from riktig.catalogue.media import Medium, all_media
 from riktig.drawings.text_width import ASCENT, DESCENT, text_width
-from riktig.plan.making.labels import Sticker, stickers_of
+from riktig.job.edits import replace
+from riktig.job.ledger import Choice, ChoiceState
+from riktig.job.model import Job
+from riktig.plan.making.labels import LabelKind, Sticker, stickers_of
 from riktig.plan.plan import Plan
 
 EDGE_MM = 0.8
@@ -17,6 +21,10 @@ LINE = 1.55
 """From one line to the next, in letter heights."""
 CODE_MM = 11.0
 """The side of a code that opens the thing in Riktig: modules of about 0.4 mm."""
+_LIST_GAIN = 1.2
+"""The lines of a list are broken only where that makes its letters so much larger."""
+_GOES_ON = "\u00a0\u00a0"
+"""Before what goes on of a line of a list."""
 _STEP_MM = 0.1
 """Letters are as large as fits, in steps of this."""
 _CODED = frozenset({"plate", "wrap"})
@@ -74,10 +82,10 @@ def _fit_text(
         if top < least - 1e-9 or (best is not None and top <= best[0] + 1e-9):
             break
         found = _largest(given, wide, rows, top, max(least, best[0] if best is not None else 0.0))
-        if found is not None and (best is None or found[0] > best[0] + 1e-9):
+        if found is not None and (best is None or found[0] > best[0] * (_LIST_GAIN if len(given) > 1 else 1.0) + 1e-9):
             best = found
-        if best is not None and (medium.is_endless or len(given) > 1):
-            break  # it is made longer, not higher; a list keeps its lines
+        if best is not None and medium.is_endless:
+            break  # it is made longer, not higher
         rows += 1
     if best is None:
         return None
@@ -139,7 +147,7 @@ def _broken(given: Sequence[str], wide: float) -> tuple[str, ...]:
             if not line or _em(word) > wide + 1e-9:
                 return ()
             lines.append(line)
-            line = word
+            line = f"{_GOES_ON}{word}" if len(given) > 1 else word
         lines.append(line)
     return tuple(lines)
 
@@ -206,9 +214,27 @@ def _short(text: str) -> str:
 
 def fit_labels(plan: Plan, media: Sequence[Medium] | None = None) -> tuple[Fitted, ...]:
     """Return all labels of a panel as they come out, on the media that its ledger chose."""
-    shelf = all_media() if media is None else media
-    chosen = plan.job.ledger.texts
-    return tuple(
-        fit_label(sticker, shelf, chosen[key].value if (key := f"medium:{sticker.kind.value}") in chosen else "")
-        for sticker in stickers_of(plan)
-    )
+    shelf = all_media() if media is None else tuple(media)
+    stickers, texts = stickers_of(plan), plan.job.ledger.texts
+    chosen = tuple((key, choice.value) for key, choice in texts.items() if key.startswith(MEDIUM))
+    for known, fitted in _fitted:
+        if known[0] is stickers and known[1:] == (shelf, chosen):
+            return fitted
+    codes = dict(chosen)
+    made = tuple(fit_label(sticker, shelf, codes.get(f"{MEDIUM}{sticker.kind.value}", "")) for sticker in stickers)
+    _fitted.appendleft(((stickers, shelf, chosen), made))
+    return made
+
+
+MEDIUM = "medium:"
+"""Before the kind of labels in the ledger's texts, where somebody chose another medium for them."""
+_Key = tuple[tuple[Sticker, ...], tuple[Medium, ...], tuple[tuple[str, str], ...]]
+_fitted: deque[tuple[_Key, tuple[Fitted, ...]]] = deque(maxlen=2)
+
+
+def choose_medium(job: Job, kind: LabelKind, code: str) -> Job:
+    """Return the Job in which labels of a kind are printed on another medium; on the usual one again where there is no code."""
+    texts = {key: choice for key, choice in job.ledger.texts.items() if key != f"{MEDIUM}{kind.value}"}
+    if code:
+        texts[f"{MEDIUM}{kind.value}"] = Choice(code, ChoiceState.KEPT)
+    return replace(job, ledger=job.ledger.with_sorts(texts=texts))

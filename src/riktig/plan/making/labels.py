@@ -214,10 +214,11 @@ def _of_devices(plan: "Plan") -> Iterator[Sticker]:
                     on=device.id,
                     place="on the door inside, beside it",
                 )
-            yield Sticker(
-                key=f"legend:{device.id}",
-                kind=LabelKind.LEGEND,
-                text=device.title or tag,
-                on=device.id,
-                place=f"{device.place}, at it",
-            )
+            if device.kind != "earth-stud":
+                yield Sticker(
+                    key=f"legend:{device.id}",
+                    kind=LabelKind.LEGEND,
+                    text=device.title or tag,
+                    on=device.id,
+                    place=f"{device.place}, at it",
+                )

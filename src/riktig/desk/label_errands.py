@@ -1,0 +1,112 @@
+"""Owns what the Labels bench asks of the worker: a page of labels as they come out, and what is on it. Must not know the window."""
+
+from collections.abc import Mapping
+from dataclasses import dataclass
+from typing import TYPE_CHECKING
+
+if TYPE_CHECKING:
+    from riktig.drawings.display import Drawing
+    from riktig.drawings.labels.fitting import Fitted
+    from riktig.plan.plan import Plan
+    from riktig.record.labels import LabelState
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class LabelWish:
+    """What is to be shown: the code of a medium ("" for the first), when labels are put on ("" for any), only what is not printed yet, the
+    page, and what was done to which label.
+    """
+
+    medium: str = ""
+    when: str = ""
+    only_open: bool = False
+    page: int = 0
+    done: "Mapping[str, LabelState]"
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class MediumLine:
+    """A medium with how many labels there are on it, and how many of them are printed as they are now."""
+
+    code: str
+    title: str
+    count: int
+    printed: int
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class ShownLabel:
+    """A label on the page that is shown; `on` is the ref of what it is stuck on, `about` that in words."""
+
+    key: str
+    kind: str
+    text: str
+    on: str
+    about: str
+    place: str
+    when: str
+    is_editable: bool
+    is_own: bool
+    is_printed: bool
+    is_stuck: bool
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class ShownLabels:
+    """A page of labels: media with their counts, the drawing of the page, which of how many it is, its labels by key, all labels of this
+    choice with their texts, and what no medium takes.
+    """
+
+    media: tuple[MediumLine, ...]
+    medium: str
+    drawing: "Drawing | None"
+    page: int
+    pages: int
+    labels: Mapping[str, ShownLabel]
+    texts: Mapping[str, str]
+    refused: tuple[str, ...]
+
+
+def show_labels(plan: "Plan", /, wish: LabelWish) -> ShownLabels:
+    """Return a page of the labels of one medium, with what somebody wants of them."""
+    from riktig.drawings.labels.fitting import fit_labels
+    from riktig.drawings.labels.pages import by_medium, label_pages
+
+    labels = fit_labels(plan)
+    done = wish.done
+    every = by_medium(labels)
+    media = tuple(
+        MediumLine(code=m.code, title=m.title, count=len(rows), printed=sum(_is_printed(row, done) for row in rows))
+        for m, rows in every.items()
+    )
+    chosen = next((m for m in every if m.code == wish.medium), next(iter(every), None))
+    rows = [
+        label for label in (every[chosen] if chosen is not None else ())
+        if (not wish.when or label.sticker.when.value == wish.when) and not (wish.only_open and _is_printed(label, done))
+    ]  # fmt: skip
+    info = plan.job.info
+    pages = label_pages(rows, plan.job.practice.template_paper, f"{info.number} {info.title}".strip())
+    page = min(max(wish.page, 0), max(len(pages) - 1, 0))
+    here = pages[page].placed if pages else ()
+    return ShownLabels(
+        media=media, medium=chosen.code if chosen is not None else "", drawing=pages[page].drawing if pages else None, page=page,
+        pages=len(pages), labels={one.fitted.sticker.key: _shown(plan, one.fitted, done) for one in here},
+        texts={row.sticker.key: row.sticker.text for row in rows}, refused=tuple(label.refused for label in labels if label.refused),
+    )  # fmt: skip
+
+
+def _is_printed(label: "Fitted", done: "Mapping[str, LabelState]") -> bool:
+    state = done.get(label.sticker.key)
+    return state is not None and state.printed == label.sticker.text
+
+
+def _shown(plan: "Plan", label: "Fitted", done: "Mapping[str, LabelState]") -> ShownLabel:
+    from riktig.plan.making.labels import EDITABLE
+
+    sticker = label.sticker
+    state = done.get(sticker.key)
+    return ShownLabel(
+        key=sticker.key, kind=sticker.kind.value, text=sticker.text, on=sticker.on, about=plan.tags.get(sticker.on, sticker.on),
+        place=sticker.place, when=sticker.when.value, is_editable=sticker.kind in EDITABLE, is_own=sticker.own,
+        is_printed=_is_printed(label, done), is_stuck=state is not None and state.stuck == sticker.text,
+    )  # fmt: skip
