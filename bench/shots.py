@@ -19,9 +19,8 @@ from riktig.app.shell import Shell  # noqa: E402
 from riktig.app.theme.theme import Variant, apply_theme, dress, load_theme  # noqa: E402
 from riktig.app.value_card import ValueCard  # noqa: E402
 from riktig.drawings.sheet_set import draw_sheets  # noqa: E402
-from riktig.drawings.template import plate_template  # noqa: E402
 from riktig.files.brief_reader import parse_brief  # noqa: E402
-from riktig.plan.plan import Plan, compute_plan  # noqa: E402
+from riktig.plan.plan import compute_plan  # noqa: E402
 
 SHEETS = (
     ("sheet-power", "iec", "Power circuit: M2 Mill"),
@@ -77,21 +76,6 @@ SETTLED_MS = 2000
 """Until what was asked of the worker is answered and laid out."""
 
 
-def shoot_template(plan: Plan) -> None:
-    """Take a part of the full-size template of the plate, where something is screwed to it."""
-    drawing = plate_template(plan)
-    box = plan.plate.boxes["C1.T"]
-    view = DrawingView(load_theme(Variant.LIGHT), "template")
-    dress(view)
-    view.resize(1280, 800)
-    view.show()
-    view.show_drawing(drawing)
-    view.show_part(max(0.0, box.x - 260), box.y - 90, 480, 300)
-    QTest.qWait(100)
-    view.grab().save(str(FOLDER / "template.png"))
-    view.close()
-
-
 def main(names: list[str]) -> None:
     """Take all pictures, or those named."""
     application = make_application([])
@@ -115,9 +99,6 @@ def main(names: list[str]) -> None:
     shell.hub.select("M2")
     shoot("brief")
     shell.hub.select("")
-    brief.show_page(1)
-    brief.tables.choose(("estops", "E1"))
-    shoot("brief-modules")
     brief.show_page(2)
     brief.rungs.new_rung.click()
     brief.rungs.editor.setPlainText("C2+ > TANK.alarm:no > K99:coil > C2-")
@@ -176,8 +157,6 @@ def main(names: list[str]) -> None:
     for _ in range(2):
         shell.session.record.measure_place(check, check.x, check.y + 0.5)
     shoot("door")
-    if not names or "template" in names:
-        shoot_template(shell.session.bundle.plan)
     shell.show_stage("wires")
     shell.hub.select("net:5")
     shoot("wires")
@@ -185,6 +164,25 @@ def main(names: list[str]) -> None:
     shell.hub.select("X1:7")
     QTest.qWait(400)
     shoot("terminals")
+    shell.hub.select("")
+    shell.show_stage("wires")
+    wires = shell.bench("wires")
+    wires.batches.click()
+    while not wires.lots.model.rowCount():
+        QTest.qWait(50)
+    wires.lots.table.selectRow(19)
+    QTest.qWait(300)
+    shoot("batches")
+    wires.batches.click()
+    shell.show_stage("labels")
+    labels = shell.bench("labels")
+    while not labels.media.count():
+        QTest.qWait(50)
+    labels.media.setCurrentRow(
+        next(n for n in range(labels.media.count()) if "Engraved 30" in labels.media.item(n).text())
+    )
+    QTest.qWait(600)
+    shoot("labels")
     shell.hub.select("")
     shell.show_stage("compliance")
     compliance = shell.bench("compliance")

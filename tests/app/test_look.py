@@ -82,8 +82,8 @@ def test_the_dark_look_reaches_every_bench_those_made_before_and_those_made_afte
         settled()
     qtbot.keyClick(shell, "d", Qt.KeyboardModifier.ControlModifier)
     try:
-        for place in range(1, len(STAGES) + 1):
-            qtbot.keyClick(shell, str(place), Qt.KeyboardModifier.AltModifier)
+        for stage in STAGES:
+            qtbot.keyClick(shell, stage.shortcut, Qt.KeyboardModifier.AltModifier)
             settled()
             qtbot.waitUntil(lambda: light_part(shell.grab().toImage()) < 0.03, timeout=30_000)
     finally:

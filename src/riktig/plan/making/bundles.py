@@ -3,6 +3,7 @@
 A bundle is all wires of one stage that run between the same two zones and are of one section, colour and class.
 """
 
+import re
 from collections.abc import Callable, Mapping
 from dataclasses import dataclass
 from enum import StrEnum
@@ -21,17 +22,18 @@ class WorkStage(StrEnum):
     """The stages of wiring in working order: field side and door come last, so that they lie on top (common practice, no source)."""
 
     INCOMING = "incoming mains"
-    DISTRIBUTION = "distribution and neutrals"
-    FEEDS = "feeds and motor circuits"
+    DISTRIBUTION = "distribution"
+    FEEDS = "feeds"
     EARTH = "earth"
     CONTROL_AC = "AC control"
-    SIGNALS = "signals, screened"
+    SIGNALS = "signals"
     CONTROL_DC = "DC control"
-    EXCEPTED = "excepted circuits"
+    EXCEPTED = "excepted"
     FIELD = "field side"
     DOOR = "door loom"
 
 
+_ROWS = re.compile(r"row (\d+) - row (\d+)")
 _DC = frozenset({ConductorFunction.CONTROL_DC, ConductorFunction.CONTROL_DC_RETURN})
 _EXCEPTED = frozenset(
     {ConductorFunction.EXCEPTED, ConductorFunction.EXCEPTED_RETURN, ConductorFunction.EXCEPTED_NEUTRAL}
@@ -56,8 +58,10 @@ class Bundle:
 
     @property
     def title(self) -> str:
-        """What it is called: `AC control, row 1 - row 2, 1 mm² red`."""
-        return f"{self.stage.value}, {self.zones}, {self.size.label()} {self.colour}"
+        """What it is called: `AC control, rows 1-2, 1 mm² red`."""
+        rows = _ROWS.fullmatch(self.zones)
+        where = self.zones if rows is None else f"row {rows[1]}" if rows[1] == rows[2] else f"rows {rows[1]}-{rows[2]}"
+        return f"{self.stage.value}, {where}, {self.size.label()} {self.colour}"
 
 
 def stage_of(wire: Conductor, function: ConductorFunction) -> WorkStage:

@@ -18,7 +18,7 @@ from riktig.job.model import Job
 from riktig.pipeline.rows import by_row
 from riktig.plan.answers.remembered import remembered
 from riktig.plan.making.bundles import Bundle, bundles_of
-from riktig.plan.plan import Plan
+from riktig.plan.plan import Plan, compute_plan
 from riktig.plan.wiring.conductors import Conductor
 
 EVEN = 50.0
@@ -233,6 +233,11 @@ def hold_lots(job: Job, plan: Plan) -> Job:
     """Return the Job in which every wire stays in its lot from now on while that is long enough: as the shop has begun to cut them."""
     held = {wire: Choice(length, ChoiceState.KEPT) for wire, length in cut_lengths(plan).items()}
     return replace(job, ledger=job.ledger.with_sorts(lots={**job.ledger.lots, **held}))
+
+
+def hold_all(job: Job) -> Job:
+    """Return the settled Job in which every wire stays in the lot in which it is now."""
+    return hold_lots(job, compute_plan(job))
 
 
 def let_lots_go(job: Job) -> Job:

@@ -7,6 +7,7 @@ from PySide6.QtGui import QColor
 from PySide6.QtWidgets import QAbstractItemView, QHBoxLayout, QLineEdit, QSplitter, QTableView, QVBoxLayout, QWidget
 
 from riktig.app.benches.bench import Bench
+from riktig.app.benches.wires.lots_panel import LotsPanel
 from riktig.app.benches.wires.numbers_panel import NumberEditor, NumbersPanel
 from riktig.app.benches.wires.wire_editor import WireEditor
 from riktig.app.benches.wires.wire_filter import WireFilter
@@ -77,13 +78,27 @@ class WiresBench(Bench):
         self.numbers = NumbersPanel(session)
         self.numbers.closed.connect(lambda: self.renumber.setChecked(False))
         self.numbers.hide()
+        self.batches = button(
+            tr("Batches"), tip=tr("Which wires are cut to one length, and in which order they are marked")
+        )
+        self.batches.setCheckable(True)
+        self.batches.toggled.connect(self._on_batches_toggled)
+        self.lots = LotsPanel(session, theme)
+        self.lots.wire_chosen.connect(hub.select)
+        self.lots.hide()
         splitter = self._splitter = QSplitter(Qt.Orientation.Vertical)
         splitter.addWidget(self._build_list())
         splitter.addWidget(self.numbers)
         splitter.addWidget(self._build_joins())
         splitter.setSizes([360, 300, 340])
+        head = QHBoxLayout()
+        head.addWidget(self.filter, 1)
+        for part in (self._count, self.chain, self.renumber, self.batches):
+            head.addWidget(part)
         layout = QVBoxLayout(self)
-        layout.addWidget(splitter)
+        layout.addLayout(head)
+        layout.addWidget(splitter, 1)
+        layout.addWidget(self.lots, 1)
 
     def _columns(self) -> list[Column]:
         return [
@@ -106,14 +121,8 @@ class WiresBench(Bench):
 
     def _build_list(self) -> QWidget:
         box = QWidget()
-        head = QHBoxLayout()
-        head.addWidget(self.filter, 1)
-        head.addWidget(self._count)
-        head.addWidget(self.chain)
-        head.addWidget(self.renumber)
         layout = QVBoxLayout(box)
         layout.setContentsMargins(0, 0, 0, 6)
-        layout.addLayout(head)
         layout.addWidget(self.only)
         layout.addWidget(self.table, 1)
         return box
@@ -163,6 +172,8 @@ class WiresBench(Bench):
         self.model.set_rows(self._made)
         self._filter()
         self.show_selection(self.hub.selection, lookup)
+        if self.batches.isChecked():
+            self.lots.begin()
 
     def show_progress(self, progress: Progress) -> None:
         """Show the states of the wires."""
@@ -214,6 +225,15 @@ class WiresBench(Bench):
         if is_on and self.session.job is not None:
             self.numbers.begin(self.session.job)
 
+    def _on_batches_toggled(self, is_on: bool) -> None:
+        """Show lots in place of the list of wires and of what joins a number."""
+        self._splitter.setVisible(not is_on)
+        for part in (self.filter, self._count, self.chain, self.renumber):
+            part.setEnabled(not is_on)
+        self.lots.setVisible(is_on)
+        if is_on:
+            self.lots.begin()
+
     def _filter(self) -> None:
         self.model.set_filter(self.filter.text(), self.only.test(self._plan) if self._plan is not None else None)
         self._count.setText(f"{self.model.rowCount()} of {len(self._made)}")
@@ -222,3 +242,4 @@ class WiresBench(Bench):
         """Draw in another look."""
         super().show_theme(theme)
         self.view.set_theme(theme)
+        self.lots.show_theme(theme)

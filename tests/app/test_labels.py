@@ -1,0 +1,111 @@
+"""The Labels bench: what a label is stuck on is selected everywhere, words are edits of the Job, and what is printed is in the Record."""
+
+from collections.abc import Callable
+
+import pytest
+from PySide6.QtCore import Qt
+from pytestqt.qtbot import QtBot
+
+from riktig.app.benches.labels.bench import LabelsBench
+from riktig.app.shell import Shell
+from riktig.files.job_file import JobFile
+from riktig.record.events import EventKind
+
+Settled = Callable[[], None]
+LEFT = Qt.MouseButton.LeftButton
+
+
+@pytest.fixture
+def bench(shell: Shell, qtbot: QtBot) -> LabelsBench:
+    shell.show_stage("labels")
+    made = shell.bench("labels")
+    assert isinstance(made, LabelsBench)
+    qtbot.waitUntil(lambda: made.media.count() > 0 and made.view.drawing is not None, timeout=30_000)
+    return made
+
+
+def texts(bench: LabelsBench) -> list[str]:
+    return [bench.media.item(n).text() for n in range(bench.media.count())]
+
+
+def choose(bench: LabelsBench, words: str, qtbot: QtBot) -> None:
+    place = next(n for n, text in enumerate(texts(bench)) if words in text)
+    item = bench.media.item(place)
+    bench.media.scrollToItem(item)
+    qtbot.mouseClick(bench.media.viewport(), LEFT, pos=bench.media.visualItemRect(item).center())
+    code = item.data(Qt.ItemDataRole.UserRole)
+    qtbot.waitUntil(lambda: bench.view.drawing is not None and code in bench.view.drawing.name, timeout=10_000)
+
+
+def click(bench: LabelsBench, text: str, qtbot: QtBot) -> None:
+    """Click in the middle of the first label that begins so."""
+    drawing = bench.view.drawing
+    assert drawing is not None
+    item = next(item for item in drawing.primitives() if getattr(item, "text", "").startswith(text) and item.ref)
+    bench.view.show_point(item.x, item.y + 1)  # type: ignore[union-attr]
+    at = bench.view.mapFromScene(item.x, drawing.height - item.y - 1)  # type: ignore[union-attr]
+    qtbot.mouseClick(bench.view.viewport(), LEFT, pos=at)
+
+
+def test_a_click_on_a_label_selects_what_it_is_stuck_on(bench: LabelsBench, shell: Shell, qtbot: QtBot) -> None:
+    choose(bench, "Engraved 30", qtbot)
+    click(bench, "Stop", qtbot)
+    assert shell.hub.selection == "M1.S0"
+    assert bench.words.text().startswith("legend: Stop") and "S1, door" in bench.place.text()
+    choose(bench, "Sleeve", qtbot)
+    click(bench, "L1", qtbot)
+    assert shell.hub.selection.startswith("wire:") and not bench.text.isVisible()
+
+
+def test_words_typed_on_a_label_are_an_edit_that_is_undone(
+    bench: LabelsBench, shell: Shell, qtbot: QtBot, settled: Settled
+) -> None:
+    choose(bench, "Engraved 30", qtbot)
+    click(bench, "Stop", qtbot)
+    bench.text.selectAll()
+    qtbot.keyClicks(bench.text, "Halt the elevator")
+    qtbot.keyClick(bench.text, Qt.Key.Key_Return)
+    settled()
+    job = shell.session.job
+    assert job is not None and [c.value for c in job.ledger.texts.values()] == ["Halt the elevator"]
+    qtbot.waitUntil(lambda: bench.own.isVisible(), timeout=10_000)
+    qtbot.mouseClick(bench.own, LEFT)
+    settled()
+    assert shell.session.job is not None and not shell.session.job.ledger.texts
+    shell.session.undo()
+    settled()
+    assert shell.session.job is not None and shell.session.job.ledger.texts
+
+
+def test_what_is_printed_is_noted_once_and_comes_back_when_its_words_change(
+    bench: LabelsBench, shell: Shell, qtbot: QtBot, settled: Settled
+) -> None:
+    shell.session.record.person = "I. Farrow"
+    choose(bench, "Engraved 30", qtbot)
+    count = len(bench.view.drawing.name)  # type: ignore[union-attr]
+    assert count
+    qtbot.mouseClick(bench.printed, LEFT)
+    qtbot.waitUntil(lambda: any("✓ all" in text for text in texts(bench)), timeout=10_000)
+    path = shell.session.file.path  # type: ignore[union-attr]
+    events = [e for e in JobFile.open(path, read_only=True).events() if e.kind is EventKind.LABELS]
+    assert len(events) == 1 and events[0].data["step"] == "printed" and events[0].person == "I. Farrow"
+    bench.only_open.setChecked(True)
+    qtbot.waitUntil(lambda: bench.count.text() == "0 labels", timeout=10_000)
+    bench.only_open.setChecked(False)
+    qtbot.waitUntil(lambda: bench.count.text() != "0 labels", timeout=10_000)
+    click(bench, "Stop", qtbot)
+    bench.text.selectAll()
+    qtbot.keyClicks(bench.text, "Halt")
+    qtbot.keyClick(bench.text, Qt.Key.Key_Return)
+    settled()
+    qtbot.waitUntil(lambda: any("1 of " in text and "Engraved 30" in text for text in texts(bench)), timeout=10_000)
+
+
+def test_the_two_lists_of_a_shop(bench: LabelsBench, qtbot: QtBot) -> None:
+    """What is stuck on before wiring, and what after."""
+    choose(bench, "Engraved 30", qtbot)
+    whole = bench.count.text()
+    bench.when.setCurrentIndex(bench.when.findData("before wiring"))
+    qtbot.waitUntil(lambda: bench.count.text() == whole, timeout=10_000)
+    bench.when.setCurrentIndex(bench.when.findData("after wiring"))
+    qtbot.waitUntil(lambda: bench.count.text() == "0 labels", timeout=10_000)
