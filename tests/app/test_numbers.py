@@ -105,12 +105,18 @@ def test_a_list_of_very_many_rows_tells_how_far_it_is_and_can_be_stopped(
     assert not panel.progress.isVisible() and not panel.apply.isEnabled()
 
 
+def remarked(row: str) -> str:
+    """Return a row of the wire list with a remark in its column, the one before the last."""
+    head, _, cut = row.rpartition(",")
+    return f"{head}to the press,{cut}"
+
+
 def test_an_edited_schedule_shows_what_it_changes_and_is_taken_over(
     shell: Shell, bench: WiresBench, qtbot: QtBot, settled: Settled, tmp_path: Path, monkeypatch: pytest.MonkeyPatch
 ) -> None:
     rows = wires_table(shell.session.bundle.plan).to_csv().splitlines()  # type: ignore[union-attr]
     back = tmp_path / "wires.csv"
-    back.write_text("\n".join([rows[0], *(f"9{row}to the press" if row.startswith("3,") else row for row in rows[1:])]))
+    back.write_text("\n".join([rows[0], *(f"9{remarked(row)}" if row.startswith("3,") else row for row in rows[1:])]))
     monkeypatch.setattr(QFileDialog, "getOpenFileName", lambda *_: (str(back), ""))
     qtbot.mouseClick(bench.renumber, LEFT)
     panel = bench.numbers

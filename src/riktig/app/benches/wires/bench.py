@@ -78,14 +78,20 @@ class WiresBench(Bench):
         self.numbers = NumbersPanel(session)
         self.numbers.closed.connect(lambda: self.renumber.setChecked(False))
         self.numbers.hide()
+        self._make_batches()
+        self._lay_out()
+
+    def _make_batches(self) -> None:
         self.batches = button(
             tr("Batches"), tip=tr("Which wires are cut to one length, and in which order they are marked")
         )
         self.batches.setCheckable(True)
         self.batches.toggled.connect(self._on_batches_toggled)
-        self.lots = LotsPanel(session, theme)
-        self.lots.wire_chosen.connect(hub.select)
+        self.lots = LotsPanel(self.session, self.theme)
+        self.lots.wire_chosen.connect(self.hub.select)
         self.lots.hide()
+
+    def _lay_out(self) -> None:
         splitter = self._splitter = QSplitter(Qt.Orientation.Vertical)
         splitter.addWidget(self._build_list())
         splitter.addWidget(self.numbers)
