@@ -21,6 +21,8 @@ _COMMANDS = frozenset(
         "plan",
         "check",
         "export",
+        "print",
+        "printer",
         "live",
         "status",
         "schema",
@@ -48,6 +50,7 @@ def _run_command() -> None:
     """The one edge of the command line: every refusal becomes its sentence and exit code here."""
     signal.signal(signal.SIGINT, _stop)
     try:
+        import_module("riktig.cli.printing")
         import_module("riktig.cli.commands").app()
     except BrokenPipeError:
         sys.exit(0)

@@ -40,6 +40,7 @@ READING = {
     "import-parts": ("import-parts", "GONE", "--into", "x.toml"),
     "take": ("take", "a.toml", "GONE"),
     "reconcile": ("reconcile", "a.toml", "GONE"),
+    "print": ("print", "GONE", "--person", "A"),
 }
 
 
@@ -100,6 +101,7 @@ def test_every_fault_in_every_command_is_one_sentence_and_its_exit_code(
     error, code = FAULTS[fault]
     monkeypatch.setattr("tempfile.tempdir", str(tmp_path))
     words = {**READING, **WRITING, "rescue": ("rescue", "a", "b"), "tables": ("tables",), "schema": ("schema",)}
+    words["printer"] = ("printer",)
     assert words.keys() == commands.command_names()
     for command in commands.app.registered_commands:
 

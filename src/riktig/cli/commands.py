@@ -2,7 +2,6 @@
 the edge, `main`.
 """
 
-import json
 import sys
 from collections import Counter
 from collections.abc import Sequence
@@ -18,6 +17,7 @@ from riktig.checks.finding import SEVERITIES, Finding, Severity
 from riktig.checks.recorded import Recorded
 from riktig.checks.rule import WORLD_WORDS, Verdict, count_words
 from riktig.checks.worlds import Comparison, compare_worlds, in_world
+from riktig.cli.base import CAUTION, DEFAULT_UNIT, JobArgument, JsonOption, app, plan_of, print_json, read_job
 from riktig.files.brief_reader import read_brief
 from riktig.files.brief_writer import save_brief
 from riktig.files.documents import NAMES, export_documents
@@ -29,46 +29,16 @@ from riktig.files.salvage import read_salvage, write_salvage
 from riktig.files.schedule_in import read_schedule
 from riktig.files.writing import FileKind, check_target
 from riktig.job.faults import did_you_mean
-from riktig.job.model import Job, Standard, job_schema
+from riktig.job.model import Standard, job_schema
 from riktig.plan.answers.reconcile import reconcile
 from riktig.plan.changes.numbers import take_numbers
 from riktig.plan.changes.schedule import apply_edits
 from riktig.plan.plan import Plan, compute_plan
-from riktig.plan.settle import settle
 from riktig.record.events import Event
 from riktig.record.inspected import recorded_of
 from riktig.record.progress import Progress, list_work, read_progress
 from riktig.refusal import Refusal
 from riktig.standards.tables import own_tables, own_tables_folder, shipped_names
-
-DEFAULT_UNIT = "1"
-CAUTION = "A simulation is no proof: the real panel is tested by a competent person."
-app = typer.Typer(add_completion=False, no_args_is_help=True, pretty_exceptions_enable=False,
-                  help="Riktig plans, documents and tracks motor starter control panels.")  # fmt: skip
-JobArgument = Annotated[Path, typer.Argument(metavar="JOB", help="A .riktig job file or a brief (.toml).")]
-JsonOption = Annotated[bool, typer.Option("--json", help="Print one JSON document.")]
-
-
-def _read(path: Path) -> tuple[Job, tuple[Event, ...]]:
-    """Return the Job of a job file or brief, and its events."""
-    if path.suffix == ".riktig" or (path.is_file() and _begins_as_job(path)):
-        with JobFile.open(path, read_only=True) as file:
-            return settle(file.load_job()), file.events()
-    return read_brief(path), ()
-
-
-def _begins_as_job(path: Path) -> bool:
-    with path.open("rb") as file:
-        return file.read(15) == b"SQLite format 3"
-
-
-def _plan_of(path: Path) -> Plan:
-    return compute_plan(_read(path)[0])
-
-
-def _print_json(value: Any) -> None:
-    json.dump(value, sys.stdout, ensure_ascii=False, indent=1)
-    sys.stdout.write("\n")
 
 
 @app.command("import")
@@ -105,13 +75,13 @@ def rescue_job(
 @app.command("export-brief")
 def export_brief(job: JobArgument, out: Annotated[Path, typer.Argument(metavar="OUT.toml")]) -> None:
     """Write a job as a brief that imports again to an equal job."""
-    save_brief(_read(job)[0], out, (job,))
+    save_brief(read_job(job)[0], out, (job,))
 
 
 @app.command()
 def plan(job: JobArgument) -> None:
     """Print the whole Plan as JSON."""
-    _print_json(plan_to_dict(_plan_of(job)))
+    print_json(plan_to_dict(plan_of(job)))
 
 
 @app.command()
@@ -132,12 +102,12 @@ def check(
         if rule is None:
             raise Refusal("check needs a JOB, or --rule with the name of a rule")
         return
-    stated, events = _read(job)
+    stated, events = read_job(job)
     here = compute_plan(stated)
     made = here if world is None else in_world(here, world)
     verdicts = inspect_all(made, units=_units_of(here, events) if made is here else ())
     if as_json:
-        _print_json({"findings": findings_to_list(made), "rules": verdicts_to_list(verdicts), **papers_to_dict(made)})
+        print_json({"findings": findings_to_list(made), "rules": verdicts_to_list(verdicts), **papers_to_dict(made)})
     else:
         _print_verdicts(made, [one for one in verdicts if rule in {None, one.rule.id}])
         if world is not None and made is not here:
@@ -214,7 +184,7 @@ def play_script(
     from riktig.files.script_file import read_script  # the solver's library costs a start more than all other commands
     from riktig.live.scripts import ScriptError, play, report
 
-    made = _plan_of(job)
+    made = plan_of(job)
     read = [read_script(script)] if script is not None else [(kept, {}) for kept in made.job.scripts]
     if not read:
         raise Refusal(f"{job.name} keeps no script: give one, or write [[script]] into the brief")
@@ -229,7 +199,7 @@ def play_script(
         if not as_json:
             _print_played(reports[-1])
     if as_json:
-        _print_json(reports[0] if script is not None else {"scripts": reports})
+        print_json(reports[0] if script is not None else {"scripts": reports})
     if not all(one["passed"] for one in reports):
         raise typer.Exit(1)
 
@@ -257,7 +227,7 @@ def export(
 ) -> None:
     """Write schedules as CSV and drawings as SVG and PDF."""
     names = [name.strip() for name in only.split(",") if name.strip()]
-    made = _plan_of(job)
+    made = plan_of(job)
     export_documents(made, folder, names, inputs=(job,), anyway=anyway, on_file=lambda path: typer.echo(str(path)))
 
 
@@ -268,10 +238,10 @@ def status(
     unit: Annotated[str, typer.Option(help="Serial number of the panel.")] = DEFAULT_UNIT,
 ) -> None:
     """Print how far build and test of one panel are."""
-    decided, events = _read(job)
+    decided, events = read_job(job)
     report = status_to_dict(read_progress(list_work(compute_plan(decided)), events, unit), unit)
     if as_json:
-        _print_json(report)
+        print_json(report)
         return
     typer.echo(f"Unit {unit}: {report['wires']['done']} of {report['wires']['total']} wires landed, "
                f"{report['tests']['passed']} of {report['tests']['total']} tests passed, "
@@ -345,7 +315,7 @@ def reconcile_list(
     as_json: JsonOption = False,
 ) -> None:
     """Compare a from-to list of existing wires with the circuit; exit 1 if they disagree."""
-    decided = _read(job)[0]
+    decided = read_job(job)[0]
     found = reconcile(compute_plan(decided), read_from_to(source, _print_share))
     if out is not None:
         save_brief(take_numbers(decided, found.numbers), out, (job, source))
@@ -353,7 +323,7 @@ def reconcile_list(
         discrepancies = [
             {"sort": d.sort.value, "lines": list(d.lines), "message": d.message} for d in found.discrepancies
         ]
-        _print_json({"discrepancies": discrepancies, "numbers": dict(found.numbers)})
+        print_json({"discrepancies": discrepancies, "numbers": dict(found.numbers)})
     else:
         for d in found.discrepancies:
             lines = f"line {', '.join(str(n) for n in d.lines[:4])}" if d.lines else "no line"
@@ -376,12 +346,12 @@ def take_schedule(
     as_json: JsonOption = False,
 ) -> None:
     """Read an edited schedule back: show what it changes, and with --out write a brief that has it."""
-    decided = _read(job)[0]
+    decided = read_job(job)[0]
     edits = read_schedule(source, compute_plan(decided), _print_share)
     if out is not None:
         save_brief(apply_edits(decided, edits), out, (job, source))
     if as_json:
-        _print_json(
+        print_json(
             [{"sort": e.sort.value, "key": e.key, "before": e.before, "after": e.after, "line": e.line} for e in edits]
         )
         return
@@ -404,9 +374,11 @@ def print_schema(
     catalogue: Annotated[bool, typer.Option("--catalogue", help="That of a catalogue file instead.")] = False,
 ) -> None:
     """Print the JSON Schema of a Job, or of a catalogue file."""
-    _print_json(catalogue_schema() if catalogue else job_schema())
+    print_json(catalogue_schema() if catalogue else job_schema())
 
 
 def command_names() -> frozenset[str]:
     """Return the words that are commands and not file names."""
+    import riktig.cli.printing  # noqa: F401, PLC0415 it registers its commands
+
     return frozenset(c.name or getattr(c.callback, "__name__", "") for c in app.registered_commands)

@@ -18,10 +18,11 @@ class LabelStep(StrEnum):
 
 @dataclass(frozen=True, slots=True)
 class LabelState:
-    """What was printed last, None where nothing was, and what was put on."""
+    """What was printed last, None where nothing was, what was put on, and how often somebody said that it is to be printed again."""
 
     printed: str | None = None
     stuck: str | None = None
+    rounds: int = 0
 
 
 def read_labels(events: Iterable[Event], unit: str) -> Mapping[str, LabelState]:
@@ -36,9 +37,9 @@ def read_labels(events: Iterable[Event], unit: str) -> Mapping[str, LabelState]:
             if step == LabelStep.PRINTED:
                 known = replace(known, printed=text)
             elif step == LabelStep.STUCK:
-                known = LabelState(printed=known.printed if known.printed is not None else text, stuck=text)
+                known = replace(known, printed=known.printed if known.printed is not None else text, stuck=text)
             elif step == LabelStep.NOT_PRINTED:
-                known = LabelState()
+                known = LabelState(rounds=known.rounds + 1)
             elif step == LabelStep.NOT_STUCK:
                 known = replace(known, stuck=None)
             found[key] = known

@@ -126,8 +126,8 @@ def _columns() -> list[Column]:
 
     return [
         Column(header=tr("Lot"), getter=of("place"), is_number=True, width=36),
-        Column(header=tr("Bundle"), getter=of("title"), width=236),
-        Column(header=tr("Cut mm"), getter=of("cut_mm"), text=lambda v: f"{v:g}", is_number=True, width=56),
+        Column(header=tr("Bundle"), getter=of("title"), width=250),
+        Column(header=tr("mm"), getter=of("cut_mm"), text=lambda v: f"{v:g}", is_number=True, width=56),
         Column(header=tr("Wires"), getter=lambda row: len(row.wires), is_number=True, width=48),
         Column(header=tr("Wasted"), getter=of("waste_mm"), text=lambda v: f"{v:g}", is_number=True, width=56),
         Column(header=tr("Held"), getter=lambda row: tr("held") if row.is_held else "", width=46),
