@@ -238,6 +238,30 @@ def bench_rules(runs: int) -> None:
         report(f"100 mixed starters, {name}: rules after it", statistics.median(times), 0.05)
 
 
+def bench_making(runs: int) -> None:
+    """Report what planning the shop's work costs with 100 mixed starters: lots of wires and labels on their media."""
+    from riktig.desk.label_errands import LabelWish, show_labels
+    from riktig.drawings.labels.fitting import fit_labels
+    from riktig.drawings.labels.pages import label_pages
+    from riktig.plan.making.lots import lots_of
+
+    times = []
+    for _ in range(runs):
+        _, plan = from_nothing(100)
+        start = time.perf_counter()
+        lots, labels = lots_of(plan), fit_labels(plan)
+        times.append(time.perf_counter() - start)
+    words = f"{sum(len(one.bundle.wires) for one in lots)} wires in {sum(len(one.lots) for one in lots)} lots, {len(labels)} labels"
+    report(f"100 mixed starters, {words}", statistics.median(times), 1.0)
+    start = time.perf_counter()
+    pages = label_pages(labels, "a4", "bench")
+    report(f"100 mixed starters, {len(labels)} labels on {len(pages)} pages", time.perf_counter() - start)
+    wish = LabelWish(medium="sleeve-3", page=3, done={})
+    start = time.perf_counter()
+    show_labels(plan, wish)
+    report("100 mixed starters, a page of the Labels bench", time.perf_counter() - start, 0.2)
+
+
 def bench_window(runs: int) -> None:
     """Report each kind of edit from the edit to the open bench painted, in the real window, and what blocks it longest."""
     from importlib.resources import files
@@ -450,6 +474,7 @@ PARTS: dict[str, Callable[[int], None]] = {
     "plan": bench_plan,
     "edits": bench_edits,
     "rules": bench_rules,
+    "making": bench_making,
     "window": bench_window,
     "sheets": bench_sheets,
     "routes": bench_routes,

@@ -70,7 +70,7 @@ class ShownLabels:
 def show_labels(plan: "Plan", /, wish: LabelWish) -> ShownLabels:
     """Return a page of the labels of one medium, with what somebody wants of them."""
     from riktig.drawings.labels.fitting import fit_labels
-    from riktig.drawings.labels.pages import by_medium, label_pages
+    from riktig.drawings.labels.pages import by_medium, label_page
 
     labels = fit_labels(plan)
     done = wish.done
@@ -85,12 +85,14 @@ def show_labels(plan: "Plan", /, wish: LabelWish) -> ShownLabels:
         if (not wish.when or label.sticker.when.value == wish.when) and not (wish.only_open and _is_printed(label, done))
     ]  # fmt: skip
     info = plan.job.info
-    pages = label_pages(rows, plan.job.practice.template_paper, f"{info.number} {info.title}".strip())
-    page = min(max(wish.page, 0), max(len(pages) - 1, 0))
-    here = pages[page].placed if pages else ()
+    name = f"{info.number} {info.title}".strip()
+    made, pages = (
+        label_page(chosen, rows, plan.job.practice.template_paper, name, wish.page) if chosen is not None else (None, 0)
+    )
     return ShownLabels(
-        media=media, medium=chosen.code if chosen is not None else "", drawing=pages[page].drawing if pages else None, page=page,
-        pages=len(pages), labels={one.fitted.sticker.key: _shown(plan, one.fitted, done) for one in here},
+        media=media, medium=chosen.code if chosen is not None else "", drawing=made.drawing if made is not None else None,
+        page=made.page if made is not None else 0, pages=pages,
+        labels={one.fitted.sticker.key: _shown(plan, one.fitted, done) for one in (made.placed if made is not None else ())},
         texts={row.sticker.key: row.sticker.text for row in rows}, refused=tuple(label.refused for label in labels if label.refused),
     )  # fmt: skip
 

@@ -9,6 +9,7 @@ from riktig.checks.book import inspect_all
 from riktig.checks.run import find_impossible
 from riktig.drawings.display import Drawing, Pen, Tone
 from riktig.drawings.door import draw_door, draw_station
+from riktig.drawings.loom import draw_loom
 from riktig.drawings.papers.compliance import draw_compliance
 from riktig.drawings.papers.scripts import draw_scripts
 from riktig.drawings.plate import draw_plate
@@ -26,10 +27,11 @@ from riktig.files.tiles import write_tiles
 from riktig.files.writing import WriteError, check_target, fill_text, kind_of_name, write_whole
 from riktig.files.xlsx import write_xlsx
 from riktig.live.scripts import play_kept
+from riktig.plan.making.loom import loom_of
 from riktig.plan.plan import Plan
 from riktig.refusal import Refusal
 
-DRAWINGS = ("sheets", "plate", "door", "scripts", "compliance", "print")
+DRAWINGS = ("sheets", "plate", "door", "scripts", "compliance", "print", "loom")
 NAMES = (*BUILDERS, *DRAWINGS)
 SHOP = frozenset({"plate", "door", "drill", "cuts"})
 """What a workshop drills and cuts by."""
@@ -164,6 +166,9 @@ def _draw(name: str, plan: Plan) -> _Drawn:
         return _Drawn(draw_sheets(plan))
     if name == "compliance":
         return _Drawn((), draw_compliance(plan, inspect_all(plan)))
+    if name == "loom":
+        loom = loom_of(plan)
+        return _Drawn((draw_loom(plan, loom),) if loom is not None else ())
     if name == "scripts":
         return _Drawn((), draw_scripts(plan.job, play_kept(plan)))
     if name == "plate":

@@ -35,7 +35,7 @@ def test_what_fits_lies_within_its_medium_and_is_whole_and_what_does_not_has_no_
         longest = max(text.replace(" mm²", "\u00a0mm²").split(" "), key=lambda word: text_width(word, 1, is_bold=True))
         words = text_width(text, medium.letters[0], is_bold=True)
         room = (medium.width or medium.most_width) - 1.6
-        rows = int((medium.height - 1.6) / (1.36 * medium.letters[0]))
+        rows = int((medium.height - 0.8) / (1.55 * medium.letters[0]))
         assert text_width(longest, medium.letters[0], is_bold=True) > room or words > 0.55 * room * max(rows, 1)
         return
     lines, letter, width = found
@@ -50,7 +50,7 @@ def test_a_text_gets_smaller_then_breaks_then_is_refused_with_the_shortest_mediu
     long = Sticker(
         key="k",
         kind=LabelKind.LEGEND,
-        text="Emergency stop of the elevator and of the belt press",
+        text="Emergency stop of the elevator, of the belt press and of the pomace auger",
         on="S1",
         place="door",
     )

@@ -15,8 +15,8 @@ from riktig.job.model import Job
 from riktig.plan.making.labels import LabelKind, Sticker, stickers_of
 from riktig.plan.plan import Plan
 
-EDGE_MM = 0.8
-"""What stays free around the letters (common practice, no source)."""
+EDGE_MM, EDGE_Y_MM = 0.8, 0.4
+"""What stays free beside the letters, and above and below them (common practice, no source)."""
 LINE = 1.55
 """From one line to the next, in letter heights."""
 CODE_MM = 11.0
@@ -73,7 +73,7 @@ def _fit_text(
 ) -> tuple[tuple[str, ...], float, float] | None:
     least, most = medium.letters
     across, high = (medium.height, medium.width) if is_turned else (medium.width or medium.most_width, medium.height)
-    wide, room = across - 2 * EDGE_MM - room_less, high - 2 * EDGE_MM
+    wide, room = across - 2 * EDGE_MM - room_less, high - 2 * EDGE_Y_MM
     given = tuple(text.split("\n"))
     best: tuple[float, tuple[str, ...]] | None = None
     rows = len(given)

@@ -32,9 +32,10 @@ class Placed:
 
 @dataclass(frozen=True, slots=True, kw_only=True)
 class LabelPage:
-    """A page of labels of one medium."""
+    """A page of labels of one medium, `page` counted from 0."""
 
     medium: Medium
+    page: int
     drawing: Drawing
     placed: tuple[Placed, ...]
 
@@ -56,13 +57,21 @@ def label_pages(labels: Sequence[Fitted], paper: str, job: str) -> tuple[LabelPa
         paper: a4, a3, letter or tabloid.
         job: what stands at the head of each page.
     """
-    width, height = PAPERS_MM[paper]
     pages = []
     for medium, members in by_medium(labels).items():
-        sheets = list(_flow(members, width, height))
-        for number, placed in enumerate(sheets, start=1):
-            pages.append(_page(medium, placed, (width, height), f"{job}, {medium.title}", f"{number} of {len(sheets)}"))
+        sheets = list(_flow(members, *PAPERS_MM[paper]))
+        pages += [_page(medium, sheets, n, PAPERS_MM[paper], job) for n in range(len(sheets))]
     return tuple(pages)
+
+
+def label_page(
+    medium: Medium, labels: Sequence[Fitted], paper: str, job: str, page: int
+) -> tuple[LabelPage | None, int]:
+    """Return one page of the labels of a medium, the last where there are fewer, and how many there are; None where there is none."""
+    sheets = list(_flow(labels, *PAPERS_MM[paper]))
+    if not sheets:
+        return None, 0
+    return _page(medium, sheets, min(max(page, 0), len(sheets) - 1), PAPERS_MM[paper], job), len(sheets)
 
 
 def _flow(labels: Sequence[Fitted], width: float, height: float) -> Iterator[tuple[Placed, ...]]:
@@ -82,7 +91,10 @@ def _flow(labels: Sequence[Fitted], width: float, height: float) -> Iterator[tup
         yield tuple(placed)
 
 
-def _page(medium: Medium, placed: tuple[Placed, ...], size: tuple[float, float], title: str, number: str) -> LabelPage:
+def _page(
+    medium: Medium, sheets: Sequence[tuple[Placed, ...]], page: int, size: tuple[float, float], job: str
+) -> LabelPage:
+    placed, title, number = sheets[page], f"{job}, {medium.title}", f"{page + 1} of {len(sheets)}"
     pen = Pen()
     width, height = size
     pen.rect(0, 0, width, height, fill=Tone.PAPER, tone=Tone.NONE)
@@ -93,12 +105,9 @@ def _page(medium: Medium, placed: tuple[Placed, ...], size: tuple[float, float],
     for one in placed:
         _crop(pen, one)
         draw_label(pen, one.fitted, one.x, one.y)
-    name = f"labels-{medium.code}-{number.partition(' ')[0]}"
-    return LabelPage(
-        medium=medium,
-        placed=placed,
-        drawing=Drawing(name=name, title=title, width=width, height=height, items=tuple(pen.items)),
-    )
+    name = f"labels-{medium.code}-{page + 1}"
+    drawing = Drawing(name=name, title=title, width=width, height=height, items=tuple(pen.items))
+    return LabelPage(medium=medium, page=page, drawing=drawing, placed=placed)
 
 
 def _bar(pen: Pen) -> None:
