@@ -12,6 +12,7 @@ from riktig.plan.basis.strength import PROTECTING
 from riktig.plan.circuit.model import is_bar
 from riktig.plan.circuit.zones import device_of
 from riktig.plan.making.labels import build_labels
+from riktig.plan.making.lots import cut_lengths
 from riktig.plan.net.runs import run_words
 from riktig.plan.net.strips import SPARE
 from riktig.plan.plan import Plan
@@ -224,6 +225,7 @@ def _terminals_of(plan: Plan, number: str) -> list[str]:
 
 
 def _conductors(plan: Plan) -> list[dict[str, Any]]:
+    cut = cut_lengths(plan)
     return [
         {
             "id": c.id,
@@ -236,6 +238,7 @@ def _conductors(plan: Plan) -> list[dict[str, Any]]:
             "awg": c.size.awg,
             "colour": c.colour,
             "length_mm": c.length_mm,
+            "cut_mm": cut.get(c.id, c.length_mm),
             "route": list(c.route),
             "marker_from": plan.markers_of(c)[0],
             "marker_to": plan.markers_of(c)[1],

@@ -15,10 +15,15 @@ from riktig.job.model import Job
 from riktig.plan.making.labels import LabelKind, Sticker, stickers_of
 from riktig.plan.plan import Plan
 
-EDGE_MM, EDGE_Y_MM = 0.8, 0.4
-"""What stays free beside the letters, and above and below them (common practice, no source)."""
+EDGE_MM = 0.8
+"""What stays free beside the letters (common practice, no source)."""
+_EDGES_MM = {"plate": (1.5, 1.0), "sheet": (2.0, 1.5)}
+_LEAST_EDGES_MM = (EDGE_MM, 0.4)
+"""The same beside and above the letters, by the form of a medium."""
 LINE = 1.55
 """From one line to the next, in letter heights."""
+SHOCK, SIGN_MM = "warning:shock:", 24.0
+"""The warning that has the sign of electric shock on its left, and the side of that."""
 CODE_MM = 11.0
 """The side of a code that opens the thing in Riktig: modules of about 0.4 mm."""
 _LIST_GAIN = 1.2
@@ -73,7 +78,8 @@ def _fit_text(
 ) -> tuple[tuple[str, ...], float, float] | None:
     least, most = medium.letters
     across, high = (medium.height, medium.width) if is_turned else (medium.width or medium.most_width, medium.height)
-    wide, room = across - 2 * EDGE_MM - room_less, high - 2 * EDGE_Y_MM
+    edge, edge_y = _EDGES_MM.get(medium.form, _LEAST_EDGES_MM)
+    wide, room = across - 2 * edge - room_less, high - 2 * edge_y
     given = tuple(text.split("\n"))
     best: tuple[float, tuple[str, ...]] | None = None
     rows = len(given)
@@ -90,7 +96,7 @@ def _fit_text(
     if best is None:
         return None
     letter, lines = best
-    needed = max(_em(line) for line in lines) * letter + 2 * EDGE_MM + room_less
+    needed = max(_em(line) for line in lines) * letter + 2 * edge + room_less
     return lines, letter, _length(needed, medium)
 
 
@@ -178,7 +184,8 @@ def fit_label(sticker: Sticker, media: Sequence[Medium], chosen: str = "") -> Fi
         and medium.width >= 2 * CODE_MM + 10
         and medium.height >= CODE_MM + 2 * EDGE_MM
     )
-    found = fit_text(sticker.text, medium, room_less=CODE_MM + EDGE_MM if has_code else 0.0)
+    beside = SIGN_MM + EDGE_MM if sticker.key.startswith(SHOCK) else CODE_MM + EDGE_MM if has_code else 0.0
+    found = fit_text(sticker.text, medium, room_less=beside)
     if found is None and has_code:
         has_code, found = False, fit_text(sticker.text, medium)
     is_turned = found is None and medium.form == "strip"

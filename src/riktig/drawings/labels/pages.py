@@ -10,7 +10,7 @@ from functools import lru_cache
 
 from riktig.catalogue.media import Medium
 from riktig.drawings.display import Anchor, Drawing, Layer, Pen, Tone
-from riktig.drawings.labels.fitting import CODE_MM, EDGE_MM, LINE, Fitted
+from riktig.drawings.labels.fitting import CODE_MM, EDGE_MM, LINE, SHOCK, SIGN_MM, Fitted
 from riktig.drawings.text_width import ASCENT, DESCENT
 
 PAPERS_MM = {"a4": (210.0, 297.0), "a3": (297.0, 420.0), "letter": (215.9, 279.4), "tabloid": (279.4, 431.8)}
@@ -137,11 +137,12 @@ def draw_label(pen: Pen, label: Fitted, x: float, y: float) -> None:
     """Draw one label at true size with its lower left corner at a point: its edge, its lines in the middle, its code on the right."""
     ref = label.sticker.key
     pen.rect(x, y, label.width_mm, label.height_mm, fill=Tone.WHITE, tone=Tone.QUIET, width=0.15, radius=0.4, ref=ref)
-    room = label.width_mm - (CODE_MM + EDGE_MM if label.has_code else 0.0)
+    sign = SIGN_MM + EDGE_MM if label.sticker.key.startswith(SHOCK) else 0.0
+    room = label.width_mm - (CODE_MM + EDGE_MM if label.has_code else 0.0) - sign
     letter = label.letter_mm
     block = (ASCENT + DESCENT + LINE * (len(label.lines) - 1)) * letter
     is_list = "\n" in label.sticker.text
-    left, centre = x + (2 * EDGE_MM if is_list else room / 2), y + label.height_mm / 2
+    left, centre = x + sign + (2 * EDGE_MM if is_list else room / 2), y + label.height_mm / 2
     anchor = Anchor.LEFT if is_list else Anchor.MIDDLE
     for n, line in enumerate(label.lines):
         down = block / 2 - ASCENT * letter - n * LINE * letter
@@ -149,8 +150,24 @@ def draw_label(pen: Pen, label: Fitted, x: float, y: float) -> None:
         pen.text(
             *at, line, size=letter, anchor=anchor, bold=True, upright=label.is_turned, ref=ref, tone=Tone.BLACK, layer=Layer.TAG
         )  # fmt: skip
+    if sign:
+        _draw_flash(pen, ref, x + EDGE_MM, y + (label.height_mm - SIGN_MM) / 2)
     if label.has_code:
         _draw_code(pen, label, x + label.width_mm - CODE_MM - EDGE_MM, y + (label.height_mm - CODE_MM) / 2)
+
+
+_FLASH = (
+    (0.53, 0.74), (0.40, 0.44), (0.53, 0.47), (0.44, 0.20), (0.40, 0.28), (0.45, 0.09), (0.57, 0.22), (0.49, 0.20), (0.62, 0.53),
+    (0.49, 0.50), (0.59, 0.72), (0.53, 0.74),
+)  # fmt: skip
+"""The flash of the sign, in shares of its side: drawn after IEC 60417-5036 and ISO 7010 W012, from memory."""
+
+
+def _draw_flash(pen: Pen, ref: str, x: float, y: float) -> None:
+    """Draw the sign of electric shock hazard: a flash in a triangle."""
+    side = SIGN_MM
+    pen.line((x, y), (x + side, y), (x + side / 2, y + side * 0.87), (x, y), width=0.9, tone=Tone.BLACK, ref=ref)
+    pen.line(*((x + u * side, y + v * side * 0.95) for u, v in _FLASH), width=0.7, tone=Tone.BLACK, ref=ref)
 
 
 def _draw_code(pen: Pen, label: Fitted, x: float, y: float) -> None:

@@ -26,6 +26,11 @@ _WHOLE = ("plate", "job", "")
 _POWER = frozenset({ConductorFunction.POWER, ConductorFunction.NEUTRAL})
 
 
+def code_of(job: str, ref: str) -> str:
+    """Return what stands in the code of a label: read into Find it leads to the thing."""
+    return f"riktig:{job}/{ref}"
+
+
 @dataclass(frozen=True, slots=True, kw_only=True)
 class Description:
     """What is known of a selection: a heading, facts as (name, value), sized values, and subjects of findings."""
@@ -78,6 +83,8 @@ class Lookup:
             words.setdefault(place.label, device)
         words.update({rail.code: rail.code for rail in plan.plate.rails})
         words.update({duct.code: duct.code for duct in plan.plate.ducts})
+        for ref in ("job", *self._cables):
+            words[code_of(plan.job.info.number, ref)] = "panel" if ref == "job" else ref
         return words
 
     def device(self, ref: str) -> str | None:

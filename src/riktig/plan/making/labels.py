@@ -9,6 +9,7 @@ from typing import TYPE_CHECKING
 from riktig.job.edits import replace as replace_fields
 from riktig.job.ledger import Choice, ChoiceState
 from riktig.job.model import Job
+from riktig.plan.answers.lookup import code_of
 from riktig.plan.answers.nameplate import nameplate_fields
 from riktig.plan.answers.remembered import remembered
 from riktig.plan.making.warnings import warnings_of
@@ -137,7 +138,8 @@ def _stickers(plan: "Plan") -> Iterator[Sticker]:
         for end in ("panel", "far"):
             yield Sticker(
                 key=f"cable:{cable.drop}:{end}", kind=LabelKind.CABLE, text=text, on=cable_ref(cable.name), size_mm=cable.diameter_mm,
-                place="its end in the panel" if end == "panel" else "its far end", link=_link(plan, cable_ref(cable.name)),
+                place="its end in the panel" if end == "panel" else "its far end",
+                link=code_of(plan.job.info.number, cable_ref(cable.name)),
             )  # fmt: skip
     for cut in plan.cuts:
         yield Sticker(
@@ -150,7 +152,7 @@ def _stickers(plan: "Plan") -> Iterator[Sticker]:
         text=plate,
         on="job",
         place="outside of the door",
-        link=_link(plan, "job"),
+        link=code_of(plan.job.info.number, "job"),
     )
     counted: Counter[str] = Counter()
     for warning in warnings_of(plan):
@@ -164,10 +166,6 @@ def _stickers(plan: "Plan") -> Iterator[Sticker]:
             on=warning.about,
             place=warning.place,
         )
-
-
-def _link(plan: "Plan", ref: str) -> str:
-    return f"riktig:{plan.job.info.number}/{ref}"
 
 
 def _of_wires(plan: "Plan") -> Iterator[Sticker]:
