@@ -101,6 +101,19 @@ def test_what_is_printed_is_noted_once_and_comes_back_when_its_words_change(
     qtbot.waitUntil(lambda: any("1 of " in text and "Engraved 30" in text for text in texts(bench)), timeout=10_000)
 
 
+def test_labels_of_a_kind_are_printed_on_another_medium(
+    bench: LabelsBench, shell: Shell, qtbot: QtBot, settled: Settled
+) -> None:
+    choose(bench, "Engraved 30", qtbot)
+    click(bench, "Stop", qtbot)
+    bench.medium.setFocus()
+    qtbot.keyClick(bench.medium, Qt.Key.Key_Down)
+    settled()
+    qtbot.waitUntil(lambda: any("Engraved 60" in text for text in texts(bench)), timeout=10_000)
+    assert not any("Engraved 30" in text for text in texts(bench))
+    assert shell.session.job is not None and shell.session.job.ledger.texts["medium:legend"].value == "plate-60"
+
+
 def test_the_two_lists_of_a_shop(bench: LabelsBench, qtbot: QtBot) -> None:
     """What is stuck on before wiring, and what after."""
     choose(bench, "Engraved 30", qtbot)

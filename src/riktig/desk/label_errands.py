@@ -7,6 +7,7 @@ from typing import TYPE_CHECKING
 if TYPE_CHECKING:
     from riktig.drawings.display import Drawing
     from riktig.drawings.labels.fitting import Fitted
+    from riktig.plan.making.labels import Sticker
     from riktig.plan.plan import Plan
     from riktig.record.labels import LabelState
 
@@ -36,7 +37,9 @@ class MediumLine:
 
 @dataclass(frozen=True, slots=True, kw_only=True)
 class ShownLabel:
-    """A label on the page that is shown; `on` is the ref of what it is stuck on, `about` that in words."""
+    """A label on the page that is shown; `on` is the ref of what it is stuck on, `about` that in words; `media` are the codes and titles of
+    what labels of its kind may be printed on.
+    """
 
     key: str
     kind: str
@@ -49,6 +52,7 @@ class ShownLabel:
     is_own: bool
     is_printed: bool
     is_stuck: bool
+    media: tuple[tuple[str, str], ...]
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
@@ -102,6 +106,13 @@ def _is_printed(label: "Fitted", done: "Mapping[str, LabelState]") -> bool:
     return state is not None and state.printed == label.sticker.text
 
 
+def _media_of(sticker: "Sticker") -> tuple[tuple[str, str], ...]:
+    from riktig.catalogue.media import all_media
+    from riktig.drawings.labels.fitting import choose_media
+
+    return tuple((medium.code, medium.title) for medium in choose_media(sticker, all_media()))
+
+
 def _shown(plan: "Plan", label: "Fitted", done: "Mapping[str, LabelState]") -> ShownLabel:
     from riktig.plan.making.labels import EDITABLE
 
@@ -110,5 +121,5 @@ def _shown(plan: "Plan", label: "Fitted", done: "Mapping[str, LabelState]") -> S
     return ShownLabel(
         key=sticker.key, kind=sticker.kind.value, text=sticker.text, on=sticker.on, about=plan.tags.get(sticker.on, sticker.on),
         place=sticker.place, when=sticker.when.value, is_editable=sticker.kind in EDITABLE, is_own=sticker.own,
-        is_printed=_is_printed(label, done), is_stuck=state is not None and state.stuck == sticker.text,
+        is_printed=_is_printed(label, done), is_stuck=state is not None and state.stuck == sticker.text, media=_media_of(sticker),
     )  # fmt: skip

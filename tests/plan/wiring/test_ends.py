@@ -59,8 +59,8 @@ def test_every_end_is_bought_stripped_and_told() -> None:
     bought = sum(line.quantity for line in build_bom(plan) if line.code.startswith(("ferrule-", "ring-", "pin-")))
     assert bought == 2 * sum(c.kind != "link" for c in plan.conductors)
     table = wires_table(plan)
-    assert table.headings[-5:-1] == ("end_from", "end_to", "strip_from_mm", "strip_to_mm")
-    assert all(row[-5] and row[-2] > 0 for row in table.rows)
+    assert table.headings[-6:-2] == ("end_from", "end_to", "strip_from_mm", "strip_to_mm")
+    assert all(row[-6] and row[-3] > 0 for row in table.rows)
     cut = next(op for op in list_operations(plan) if op.key == f"wire:{wires[0].id}:cut")
     assert "strip " in cut.detail and "a ferrule on each end" in cut.detail
     assert all(plan.ends_of(c) is None for c in plan.conductors if c.kind == "link")

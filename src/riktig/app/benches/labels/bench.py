@@ -25,7 +25,8 @@ from riktig.app.theme.theme import Theme
 from riktig.app.widgets import button, label
 from riktig.desk.bundle import Bundle
 from riktig.desk.label_errands import LabelWish, ShownLabel, ShownLabels, show_labels
-from riktig.plan.making.labels import When, write_label
+from riktig.drawings.labels.fitting import choose_medium
+from riktig.plan.making.labels import LabelKind, When, write_label
 from riktig.record.labels import LabelStep
 
 if TYPE_CHECKING:
@@ -102,6 +103,9 @@ class LabelsBench(Bench):
         self.text.editingFinished.connect(self._on_text_entered)
         self.own = button(tr("As it was"), tip=tr("The words that follow from the design again"))
         self.own.clicked.connect(self._on_own_clicked)
+        self.medium = QComboBox()
+        self.medium.setAccessibleName(tr("What labels of this kind are printed on"))
+        self.medium.activated.connect(self._on_medium_activated)
         self.one = button(tr("Printed"))
         self.one.clicked.connect(self._on_one_clicked)
         box = QWidget()
@@ -112,8 +116,8 @@ class LabelsBench(Bench):
         said.addWidget(self.place)
         row.addLayout(said, 3)
         row.addWidget(self.text, 3)
-        row.addWidget(self.own)
-        row.addWidget(self.one)
+        for widget in (self.own, self.medium, self.one):
+            row.addWidget(widget)
         return box
 
     # -- what is shown
@@ -226,8 +230,24 @@ class LabelsBench(Bench):
         self.text.setVisible(chosen is not None and chosen.is_editable)
         self.text.setText(chosen.text if chosen is not None else "")
         self.own.setVisible(chosen is not None and chosen.is_own)
+        self._list_choices(chosen)
         self.one.setVisible(chosen is not None)
         self.one.setText(tr("Not printed") if chosen is not None and chosen.is_printed else tr("Printed"))
+
+    def _list_choices(self, chosen: ShownLabel | None) -> None:
+        """List what else labels of this kind, round a wire or cable or on a terminal like this, may be printed on."""
+        self.medium.clear()
+        for code, title in chosen.media if chosen is not None else ():
+            self.medium.addItem(title, code)
+        self.medium.setCurrentIndex(self.medium.findData(self._medium))
+        self.medium.setVisible(self.medium.count() > 1)
+
+    def _on_medium_activated(self, _: int) -> None:
+        one, code = self._chosen, self.medium.currentData()
+        if one is not None and code != self._medium:
+            self._medium = code
+            edit = partial(choose_medium, kind=LabelKind(one.kind), code=code)
+            self.session.apply(edit, tr("print {kind} labels on {code}").format(kind=one.kind, code=code))
 
     def _on_text_entered(self) -> None:
         one, text = self._chosen, self.text.text().strip()
