@@ -39,7 +39,7 @@ def connected(host: str, port: int) -> Iterator["PrinterLink"]:
         link = socket.create_connection((host, port), timeout=ANSWER_S)
     except OSError as error:
         raise PrinterError(
-            f"no printer answers at {host}:{port} ({error}): switch it on, or write another address"
+            f"no printer answers at {host}:{port} ({error.strerror or error}): switch it on, or write another address"
         ) from error
     with link, link.makefile("rw", encoding="utf-8", newline="\n") as lines:
         yield PrinterLink(lines, f"{host}:{port}")
