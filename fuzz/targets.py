@@ -45,8 +45,9 @@ from riktig.live.scripts import ScriptError, play, report  # noqa: E402
 from riktig.live.simulation import Simulation  # noqa: E402
 from riktig.plan.answers.reconcile import reconcile  # noqa: E402
 from riktig.plan.changes.schedule import apply_edits  # noqa: E402
+from riktig.plan.making.release import issue_revision  # noqa: E402
 from riktig.plan.plan import Plan, compute_plan  # noqa: E402
-from riktig.plan.settle import issue_revision, settle  # noqa: E402
+from riktig.plan.settle import settle  # noqa: E402
 from riktig.record.events import EventKind, make_event  # noqa: E402
 from riktig.record.progress import list_work, read_progress  # noqa: E402
 
