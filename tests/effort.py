@@ -2,7 +2,7 @@
 
 import os
 
-EFFORT = float(os.environ.get("RIKTIG_EFFORT", "0.1"))
+EFFORT = float(os.environ.get("RIKTIG_EFFORT", "0.06"))
 
 
 def examples(most: int) -> int:
