@@ -1,6 +1,5 @@
 """Owns reading of part families from TOML into parts, and how blocks extend a part. Must not choose among them."""
 
-import os
 from collections.abc import Iterator
 from functools import cache
 from importlib.resources import files
@@ -24,7 +23,7 @@ from riktig.catalogue.model import (
     TerminalSpec,
 )
 from riktig.refusal import Refusal
-from riktig.standards.shelf import from_shelf
+from riktig.standards.shelf import from_shelf, own_path
 
 USER_FILE_VARIABLE = "RIKTIG_PARTS"
 _OWN_FIELDS = {"width", "height", "depth", "losses_w", "torque_nm", "mm2_min", "mm2_max", "strip_mm", "clearance"}
@@ -37,12 +36,7 @@ class CatalogueError(Refusal):
 
 def user_catalogue_path() -> Path:
     """Return where a person's own parts stand: `$RIKTIG_PARTS`, or parts.toml in the user's data folder."""
-    given = os.environ.get(USER_FILE_VARIABLE)
-    if given:
-        return Path(given)
-    import platformdirs
-
-    return Path(platformdirs.user_data_dir("riktig")) / "parts.toml"
+    return own_path(USER_FILE_VARIABLE, "parts.toml")
 
 
 @cache

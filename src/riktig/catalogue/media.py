@@ -3,7 +3,6 @@
 A shop's own media stand in a file of the same form: `$RIKTIG_MEDIA`, or `media.toml` in the user's data folder.
 """
 
-import os
 from importlib.resources import files
 from pathlib import Path
 from typing import Annotated, Literal
@@ -12,7 +11,7 @@ import tomli
 from pydantic import BaseModel, ConfigDict, Field, ValidationError, model_validator
 
 from riktig.refusal import Refusal
-from riktig.standards.shelf import from_shelf
+from riktig.standards.shelf import from_shelf, own_path
 
 MEDIA_VARIABLE = "RIKTIG_MEDIA"
 LEAST_LETTER_MM, LEAST_ENGRAVED_MM = 1.5, 2.0
@@ -75,12 +74,7 @@ class Medium(BaseModel):
 
 def media_path() -> Path:
     """Return where a shop's own media stand."""
-    given = os.environ.get(MEDIA_VARIABLE)
-    if given:
-        return Path(given)
-    import platformdirs
-
-    return Path(platformdirs.user_data_dir("riktig")) / "media.toml"
+    return own_path(MEDIA_VARIABLE, "media.toml")
 
 
 def parse_media(text: str, name: str) -> tuple[Medium, ...]:

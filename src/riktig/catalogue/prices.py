@@ -4,7 +4,6 @@ A shop's own prices stand in a TOML file: `$RIKTIG_SHOP`, or `shop.toml` in the 
 assumption of Riktig, common practice with no source, and is told as one.
 """
 
-import os
 from collections.abc import Mapping
 from pathlib import Path
 from typing import Annotated
@@ -13,7 +12,7 @@ import tomli
 from pydantic import BaseModel, ConfigDict, Field, ValidationError
 
 from riktig.refusal import Refusal
-from riktig.standards.shelf import from_shelf
+from riktig.standards.shelf import from_shelf, own_path
 
 SHOP_VARIABLE = "RIKTIG_SHOP"
 _PER_METRE, _PER_MM2 = 0.05, 0.11
@@ -33,7 +32,6 @@ class Prices(BaseModel):
         minute: of a person.
         set_up_min: minutes to set a length stop, fetch the wire and count off, for each lot.
         cut_min: minutes to cut one wire once that is done.
-        character_s: seconds to change one character of a marker set.
         metre: of wire by section in mm2; of others by `metre_of`.
         reel_m: metres on a reel.
     """
@@ -43,7 +41,6 @@ class Prices(BaseModel):
     minute: _Amount = 0.9
     set_up_min: _Amount = 1.0
     cut_min: _Amount = 0.1
-    character_s: _Amount = 4.0
     metre: Mapping[float, _Amount] = Field(default_factory=dict)
     reel_m: _Some = 100.0
 
@@ -64,12 +61,7 @@ class Prices(BaseModel):
 
 def prices_path() -> Path:
     """Return where a shop's prices stand."""
-    given = os.environ.get(SHOP_VARIABLE)
-    if given:
-        return Path(given)
-    import platformdirs
-
-    return Path(platformdirs.user_data_dir("riktig")) / "shop.toml"
+    return own_path(SHOP_VARIABLE, "shop.toml")
 
 
 @from_shelf

@@ -202,7 +202,7 @@ def look_words(plan: Plan, rule: str, things: Sequence[str], quantities: Iterabl
     Args:
         plan: what it was asked of.
         rule: its id.
-        things: names of what it counts (`COUNTED_NAMES`).
+        things: names of what it counts (`_COUNTED`).
         quantities: quantities of sized values that it holds against their limits.
     """
     words = [_count_words(plan, thing) for thing in things]
@@ -215,10 +215,6 @@ def look_words(plan: Plan, rule: str, things: Sequence[str], quantities: Iterabl
 def is_anything_there(plan: Plan, things: Sequence[str]) -> bool:
     """Return whether there is any of the things that a rule counts; so it is where it counts none."""
     return not things or any(_COUNTED[thing][2](plan) for thing in things)
-
-
-COUNTED_NAMES = frozenset(_COUNTED)
-FACT_RULES = frozenset(_FACTS)
 
 
 def _count_words(plan: Plan, thing: str) -> str:

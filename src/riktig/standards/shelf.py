@@ -1,9 +1,11 @@
 """Owns what may be read of a shop's shelf, its parts and tables, while something is computed. Must not know what stands on it."""
 
+import os
 from collections.abc import Callable, Iterator
 from contextlib import contextmanager
 from contextvars import ContextVar
 from functools import cache, update_wrapper
+from pathlib import Path
 from typing import Generic, ParamSpec, TypeVar
 
 P = ParamSpec("P")
@@ -24,6 +26,16 @@ def shut_shelf() -> Iterator[None]:
         yield
     finally:
         _is_shut.reset(token)
+
+
+def own_path(variable: str, name: str) -> Path:
+    """Return where a shop keeps its own of a thing: where the environment's `variable` points, or `name` in the user's data folder."""
+    given = os.environ.get(variable)
+    if given:
+        return Path(given)
+    import platformdirs
+
+    return Path(platformdirs.user_data_dir("riktig")) / name
 
 
 class Reading(Generic[P, R]):

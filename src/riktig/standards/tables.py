@@ -2,7 +2,6 @@
 
 import csv
 import hashlib
-import os
 from collections.abc import Mapping
 from dataclasses import dataclass
 from functools import cache
@@ -10,7 +9,7 @@ from importlib.resources import files
 from pathlib import Path
 
 from riktig.refusal import Refusal
-from riktig.standards.shelf import from_shelf
+from riktig.standards.shelf import from_shelf, own_path
 
 OWN_TABLES_VARIABLE = "RIKTIG_TABLES"
 
@@ -51,12 +50,7 @@ def own_digests() -> tuple[str, ...]:
 
 def own_tables_folder() -> Path:
     """Return where a shop's own tables stand: `$RIKTIG_TABLES`, or `tables` in the user's data folder."""
-    given = os.environ.get(OWN_TABLES_VARIABLE)
-    if given:
-        return Path(given)
-    import platformdirs
-
-    return Path(platformdirs.user_data_dir("riktig")) / "tables"
+    return own_path(OWN_TABLES_VARIABLE, "tables")
 
 
 @cache
