@@ -4,9 +4,8 @@ from collections.abc import Iterator
 
 from riktig.checks.finding import Finding, Severity
 from riktig.plan.plan import Plan
-from riktig.plan.sizes.fed import Fed
 from riktig.plan.wiring.duct_fill import FILL_LIMIT
-from riktig.plan.wiring.grouping import Crowded, crowded_wires, loaded_legs
+from riktig.plan.wiring.grouping import Crowded
 from riktig.units.numbers import format_number
 
 FILL_LIMIT_PERCENT = 100 * FILL_LIMIT
@@ -47,9 +46,7 @@ def check_grouping(plan: Plan) -> Iterator[Finding]:
     if plan.job.practice.standard != "iec":
         return
     alike: dict[tuple[str, int, bool], list[Crowded]] = {}
-    fed = Fed(circuits=plan.power_circuits, starters=plan.starters, loads=plan.own_loads, lines={})
-    legs = loaded_legs(plan.conductors, plan.potential_at, fed, plan.sections, plan.laid_inside, plan.panel.load)
-    for one in crowded_wires(legs, plan.laid_inside):
+    for one in plan.crowded:
         alike.setdefault((one.duct, one.circuits, bool(one.leg.owner)), []).append(one)
     for (duct, circuits, is_owned), members in alike.items():
         names = list(dict.fromkeys(name for one in members for name in one.leg.owner.split()))

@@ -2,6 +2,7 @@
 
 from collections import Counter
 from collections.abc import Iterator
+from operator import attrgetter
 
 from riktig.catalogue.loader import find_part
 from riktig.checks.finding import Finding, Severity
@@ -147,12 +148,32 @@ def check_clamps(plan: Plan) -> Iterator[Finding]:
 def _overfull(plan: Plan) -> tuple[tuple[str, int, int], ...]:
     """Return terminals with more conductors than they take: which, how many they take and would get."""
     capacities = Capacities(plan.parts, plan.clamps, plan.twins)
-    landed: Counter[str] = Counter()
-    for link in plan.links:
-        capacities.use(link)
-        landed.update((link.a, link.b))
-    found = ((t, capacities.limit(t), -capacities.left(t)) for t, count in landed.items() if count > 1)
+    limits = _limits_of(plan)
+    landed = Counter(map(attrgetter("a"), plan.links))
+    landed.update(map(attrgetter("b"), plan.links))
+    suspects = {terminal: None for terminal, count in landed.items() if count > limits[terminal]}
+    for link in plan.links if suspects else ():
+        if link.a in suspects or link.b in suspects:
+            capacities.use(link)
+    found = ((t, limits[t], -capacities.left(t)) for t in suspects)
     return tuple((terminal, limit, limit + over) for terminal, limit, over in found if over > 0)
+
+
+class _Limits(dict[str, int]):
+    """Terminal -> how many conductors it takes inside, each looked up when it is first asked for."""
+
+    def __init__(self, capacities: Capacities) -> None:
+        super().__init__()
+        self._limit = capacities.limit
+
+    def __missing__(self, terminal: str) -> int:
+        limit = self[terminal] = self._limit(terminal)
+        return limit
+
+
+@remembered("clamps", "twins", clamping_of)
+def _limits_of(plan: Plan) -> _Limits:
+    return _Limits(Capacities(plan.parts, plan.clamps, plan.twins))
 
 
 def check_bars(plan: Plan) -> Iterator[Finding]:

@@ -5,8 +5,8 @@ from collections.abc import Iterator, Mapping, Set
 from riktig.catalogue.model import CONSUMER_KINDS, LANE_KINDS, ElementKind
 from riktig.checks.finding import Finding, Severity
 from riktig.checks.wired import about_wiring
-from riktig.plan.answers.clamping import clamping_of
-from riktig.plan.answers.remembered import remembered
+from riktig.plan.answers.clamping import Clamping, clamping_of
+from riktig.plan.answers.remembered import Sifted, remembered
 from riktig.plan.basis.union import UnionFind
 from riktig.plan.circuit.model import EARTH_BAR, bar_for
 from riktig.plan.circuit.power import PowerCircuit
@@ -162,13 +162,18 @@ def check_clamp_sizes(plan: Plan) -> Iterator[Finding]:
 def _unfit_ends(plan: Plan) -> tuple[tuple[Conductor, str], ...]:
     """Return the ends of conductors whose clamps are not made for their section."""
     clamps = clamping_of(plan)
-    return tuple(
-        (wire, end)
-        for wire in plan.conductors
-        if wire.is_wired
-        for end in (wire.a, wire.b)
-        if not clamps[end].mm2_min - _EPS <= wire.size.mm2 <= clamps[end].mm2_max + _EPS and device_of(end) != EARTH_BAR
-    )
+    wires = _UNFIT.of(plan.conductors, clamps)
+    return tuple((wire, end) for wire in wires for end in (wire.a, wire.b) if not _is_fit(wire, end, clamps))
+
+
+def _is_fit(wire: Conductor, end: str, clamps: Clamping) -> bool:
+    clamp = clamps[end]
+    return clamp.mm2_min - _EPS <= wire.size.mm2 <= clamp.mm2_max + _EPS or device_of(end) == EARTH_BAR
+
+
+_UNFIT: Sifted[Conductor, Clamping] = Sifted(
+    lambda wire, clamps: wire.is_wired and not (_is_fit(wire, wire.a, clamps) and _is_fit(wire, wire.b, clamps))
+)
 
 
 def _mend_of_clamp(plan: Plan, end: str) -> str:
@@ -187,10 +192,9 @@ def check_pairs(plan: Plan) -> Iterator[Finding]:
         A clamp holds the thicker and leaves the thinner loose; a twin ferrule makes two wires of equal section one; under a bolt lie the
         rings of two: common practice, no source.
     """
-    unlike = [
-        at for at, landed in plan.conductors_at.items() if len({wire.size.mm2 for wire in landed if wire.is_wired}) > 1
-    ]
-    for end, wires in ((at, wires) for at in unlike for wires in plan.wires_at(at)):
+    unlike = {id(landed) for landed in _UNLIKE.of(plan.conductors_at.values(), None)}
+    ends = [at for at, landed in plan.conductors_at.items() if id(landed) in unlike] if unlike else []
+    for end, wires in ((at, wires) for at in ends for wires in plan.wires_at(at)):
         sizes = sorted({wire.size.mm2: wire.size.label() for wire in wires}.items())
         if len(sizes) > 1 and plan.clamp_at(end).clamp != "bolt":
             yield Finding(
@@ -201,13 +205,18 @@ def check_pairs(plan: Plan) -> Iterator[Finding]:
             )  # fmt: skip
 
 
+_UNLIKE: Sifted[tuple[Conductor, ...], None] = Sifted(
+    lambda landed, _: len(landed) > 1 and len({wire.size.mm2 for wire in landed if wire.is_wired}) > 1
+)
+
+
 def check_taps(plan: Plan) -> Iterator[Finding]:
     """Yield wires thinner than the main conductors that they hang on and longer than a tap may be.
 
     Source:
         3 m, laid short-circuit-proof: IEC 60364-4-43 434.2.1; 10 ft: NEC 240.21(B)(1); from memory.
     """
-    for wire in long_taps(plan.conductors, plan.potentials, plan.sections):
+    for wire in _long_taps(plan):
         yield Finding(
                     rule="long-tap", severity=Severity.MUST, subject=device_of(wire.b), evidence=f"{wire.laid_mm:g} mm",
                     message=f"{plan.terminal_label(wire.a)} to {plan.terminal_label(wire.b)} is {wire.laid_mm:.0f} mm of "
@@ -215,3 +224,8 @@ def check_taps(plan: Plan) -> Iterator[Finding]:
                     "move the device nearer to its block",
                     limit=f"{LONGEST_TAP_MM:g} mm", source="IEC 60364-4-43 434.2.1, NEC 240.21(B)(1), from memory",
                 )  # fmt: skip
+
+
+@remembered("conductors", "potentials", "sections")
+def _long_taps(plan: Plan) -> tuple[Conductor, ...]:
+    return tuple(long_taps(plan.conductors, plan.potentials, plan.sections))

@@ -35,6 +35,7 @@ from riktig.plan.wiring.conductors import Conductor
 from riktig.plan.wiring.duct_fill import DuctLoad, fill_percent
 from riktig.plan.wiring.ends import WireEnd, class_of, finish_end
 from riktig.plan.wiring.entries import CableWay, Entry
+from riktig.plan.wiring.grouping import Crowded
 from riktig.plan.wiring.links import HINGE, Link
 from riktig.plan.wiring.stations import Station
 from riktig.units.conductor_size import ConductorSize
@@ -82,6 +83,7 @@ class Plan:
     conductors_at: Mapping[str, tuple[Conductor, ...]]
     conductors_of: Mapping[str, tuple[Conductor, ...]]
     duct_loads: Mapping[str, DuctLoad]
+    crowded: tuple[Crowded, ...]
     shunned: Mapping[str, frozenset[str]]
     cables: tuple[Cable, ...]
     cable_ways: tuple[CableWay, ...]

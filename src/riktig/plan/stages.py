@@ -58,7 +58,7 @@ from riktig.plan.wiring.duct_fill import duct_loads
 from riktig.plan.wiring.ends import class_of
 from riktig.plan.wiring.entries import hole_key, lay_cables, place_entries
 from riktig.plan.wiring.geometry import Geometry
-from riktig.plan.wiring.grouping import loaded_legs, real_groups
+from riktig.plan.wiring.grouping import crowded_wires, loaded_legs, real_groups
 from riktig.plan.wiring.index import by_clamp, by_device, by_terminal, landed_at, landed_on_device
 from riktig.plan.wiring.links import Link
 from riktig.plan.wiring.stations import build_stations
@@ -356,6 +356,7 @@ STAGES: tuple[Stage, ...] = (
     _stage("conductors", led_round, "laid", "ways", "shunned"),
     _stage("loaded_legs", loaded_legs, SHOP, "conductors", "potential_at", "fed", "sections", "laid_inside", "load"),
     _stage("real_groups", real_groups, "loaded_legs", "laid_inside"),
+    _stage("crowded", crowded_wires, SHOP, "loaded_legs", "laid_inside"),
     _stage("conductors_at", landed_at, "conductors"),
     _stage("conductors_of", landed_on_device, "conductors"),
     _stage("paired", _paired, "conductors_at", "twins"),

@@ -39,14 +39,14 @@ _kept: deque[Wiring] = deque(maxlen=_SEEN)
 
 
 @remembered(
-    "circuit", "parts", "tags", "potentials", "power_circuits", "short_uses", "job.starters", "job.controls", "job.estops", "job.supply",
+    "circuit", "parts", "potentials", "power_circuits", "short_uses", "job.starters", "job.controls", "job.estops", "job.supply",
     "job.extra_supplies", "job.practice", "job.risk",
 )  # fmt: skip
 def wiring_of(plan: "Plan") -> Wiring:
     """Return how a panel is wired, the very one as before where nothing of that changed."""
     job = plan.job
     same = (
-        plan.tags, plan.potentials, plan.power_circuits, plan.short_uses, job.controls, job.estops, job.supply, job.extra_supplies,
+        plan.potentials, plan.power_circuits, plan.short_uses, job.controls, job.estops, job.supply, job.extra_supplies,
         job.practice, job.risk,
     )  # fmt: skip
     devices = tuple((d.id, d.kind, d.owner, d.role, d.location) for d in plan.circuit.devices)

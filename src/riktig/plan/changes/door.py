@@ -6,7 +6,9 @@ left corner as it is drawn, of the entry wall with the back wall of the enclosur
 
 from collections.abc import Callable, Iterable, Iterator, Mapping, Sequence
 from dataclasses import dataclass, replace
-from functools import partial
+from functools import lru_cache, partial
+from itertools import islice
+from operator import itemgetter
 
 from riktig.job.edits import keep_choice
 from riktig.job.edits import replace as replace_fields
@@ -22,6 +24,7 @@ from riktig.plan.place.walls import WallLayout, inside_of, meetings_of
 from riktig.plan.plan import Plan
 from riktig.plan.wiring.stations import BOXES_MM, Station
 from riktig.standards.iec_60947_5_1 import hole_for
+from riktig.standards.tables import own_digests
 
 SNAP_MM = 8.0
 """How near a dragged device comes to the centre line of another before it is drawn onto it."""
@@ -65,26 +68,30 @@ def missing_between(one: Cutout, other: Cutout) -> tuple[float, str]:
     Source:
         IEC 60947-5-1 6.3, from memory; the web: common practice, no source.
     """
-    over = min(one.box.overlap(other.box))
-    if over < -_FAR_MM:
-        return over, ""
-    sizes = [hole_for(c.diameter) if c.diameter else None for c in (one, other)]
-    x, y = abs(one.x - other.x), abs(one.y - other.y)
-    if sizes[0] is not None and sizes[1] is not None:
-        px, py = (max(getattr(s, axis) for s in sizes if s is not None) for axis in ("pitch_x", "pitch_y"))
-        return min(px - x, py - y), f"{px:g} x {py:g} mm"
-    return over + WEB_MM, f"{WEB_MM:g} mm of sheet between"
+    pitch = _pitch_of(one.diameter, other.diameter, own_digests())
+    if pitch is not None:
+        px, py = pitch
+        return min(px - abs(one.x - other.x), py - abs(one.y - other.y)), f"{px:g} x {py:g} mm"
+    return min(one.box.overlap(other.box)) + WEB_MM, f"{WEB_MM:g} mm of sheet between"
+
+
+@lru_cache(maxsize=256)
+def _pitch_of(one: float, other: float, _: tuple[str, ...]) -> tuple[float, float] | None:
+    """Return how far apart two holes of these diameters are at least in x and y, None where one is no standard size."""
+    sizes = [hole_for(diameter) if diameter else None for diameter in (one, other)]
+    known = [size for size in sizes if size is not None]
+    return (max(s.pitch_x for s in known), max(s.pitch_y for s in known)) if len(known) == len(sizes) else None
 
 
 def near_pairs(cutouts: Sequence[Cutout]) -> Iterator[tuple[Cutout, Cutout]]:
     """Yield each two cut-outs that are near enough to be too close, from left to right."""
-    ordered = sorted(((c.box, c) for c in cutouts), key=lambda pair: (pair[0].x, pair[1].y))
-    for place, (box, one) in enumerate(ordered):
-        right, top, bottom = box.right + _FAR_MM, box.top + _FAR_MM, box.y - _FAR_MM
-        for other_box, other in ordered[place + 1 :]:
-            if other_box.x > right:
+    ordered = sorted(((b.x, b.y, b.right, b.top, c) for c in cutouts for b in (c.box,)), key=itemgetter(0, 1))
+    for place, (_, low, right, high, one) in enumerate(ordered):
+        right, high, low = right + _FAR_MM, high + _FAR_MM, low - _FAR_MM
+        for x, y, _, top, other in islice(ordered, place + 1, None):
+            if x > right:
                 break
-            if other_box.y <= top and other_box.top >= bottom:
+            if y <= high and top >= low:
                 yield one, other
 
 
