@@ -77,6 +77,9 @@ SPEEDS = HEAD + "".join(
 ))) + "".join(rung(f"C1+ > F{n}:nc > K{m}:nc > K{n}:coil > C1-") for n, m in ((1, 2), (2, 1)))  # fmt: skip
 VALVES = device("S1", "pushbutton") + rung("C2+ > S1:no > @on")
 VALVES += "".join(device(f"Y{n}", "valve", "va = {va}") + rung(f"@on > Y{n} > C2-") for n in range(8))
+CLASS_2 = UL + '[location.hut]\nbands = "{0}"\n[control.C9]\nkind = "psu"\nfrom = "L1 L2"\n'
+CLASS_2 += "class_2 = true\n" + "".join(device(name, "lamp", 'at = "hut"') for name in ("P8", "P9"))
+CLASS_2 += rung("C9+ > P8 > C9-") + rung("C1+ > P9 > C1-")
 FAN = device("V1", "fan", 'at = "left_wall"', "va = 40") + device("Q9", "breaker") + feeder("L1 N > Q9 > V1")
 INPUTS = RELAY + device("P9", "plc") + COIL + rung("C2+ > K9:no > P9:I1-M > C2-")
 FAR_MOTOR = '[location.far]\ndistance = 30\n[starter.M8]\nhp = 2\namps = 3\nsupply = "C1"\nmotor_at = "far"\n'
@@ -240,6 +243,7 @@ PAIRS = (
     Pair(rule="plate-rail", sound=BASE, wrong=BASE + PLACES.format("M1.Q", "plate 300 600")),
     Pair(rule="plate-reach", sound=BASE, wrong=BASE + PLACES.format("M1.Q", "plate 300 600")),
     Pair(rule="plate-room", sound=BASE, wrong=BASE + PLACES.format("C1.T", "plate 602 1000")),  # 5 of 30 mm to the duct above
+    Pair(rule="class-2-cable", sound=CLASS_2.format("apart"), wrong=CLASS_2.format("shared"), mend=CLASS_2.format("apart")),
     Pair(rule="plate-loose", sound=BASE, wrong=BASE + PLACES.format("duct:D5", "h 300 560 200 40 60")),
     Pair(rule="interlock-apart", sound=REVERSING.format('interlock = "mechanical"'),
          wrong=REVERSING.format('interlock = "mechanical"') + PLACES.format("M1.KR", "R1 700")),

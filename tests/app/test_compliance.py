@@ -102,9 +102,12 @@ def test_a_finding_is_waived_by_a_named_person_with_a_reason_and_taken_back(
 
 
 def test_the_other_world_says_what_would_have_to_change(bench: ComplianceBench, qtbot: QtBot) -> None:
-    qtbot.mouseClick(bench.world, LEFT)
+    qtbot.keyClick(bench.yardstick, Qt.Key.Key_Down)
     qtbot.waitUntil(lambda: "would have to change" in bench.title.text(), timeout=60_000)
     assert "120 V" in bench.message.text() and "AWG" in bench.message.text()
+    qtbot.keyClick(bench.yardstick, Qt.Key.Key_Down)
+    qtbot.waitUntil(lambda: "60204-1:2005, this would" in bench.title.text(), timeout=60_000)
+    assert "clause 8.2.3 is numbered 8.2.4" in bench.message.text() and "AWG" not in bench.message.text()
 
 
 def test_the_picture_of_a_finding_stands_beside_it_and_one_click_mends_it(

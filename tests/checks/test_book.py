@@ -13,10 +13,11 @@ from riktig.checks.rule import Outcome, Rule, Verdict
 from riktig.checks.rule_text import rules_markdown
 from riktig.checks.run import find_all
 from riktig.checks.waived import with_waivers
-from riktig.checks.worlds import compare_worlds
+from riktig.checks.worlds import compare, in_world, judged_by
+from riktig.checks.yardsticks import yardsticks
 from riktig.drawings.display import Text
 from riktig.drawings.sheet_set import draw_sheets
-from riktig.job.model import Standard
+from riktig.job.practice import Standard
 from riktig.job.waiver_edits import waive, withdraw
 from riktig.job.waivers import Waiver
 from riktig.plan.place.faults import FaultKind
@@ -98,10 +99,22 @@ def test_rules_for_machines_bind_no_assembly() -> None:
 
 
 def test_the_same_job_in_the_other_world() -> None:
-    compared = compare_worlds(plan_of(demo_text("iec")), Standard.UL)
+    plan = plan_of(demo_text("iec"))
+    compared = compare(plan, in_world(plan, Standard.UL))
     assert "control-voltage" in {finding.rule for finding in compared.findings}, "230 V is more than 120 V"
     assert any("AWG" in there and "mm²" in here for _, _, here, there in compared.values)
-    assert compare_worlds(plan_of(demo_text("ul")), Standard.UL).parts == ()
+    assert in_world(plan, Standard.IEC) is plan and compare(plan, plan).lines == ()
+
+
+def test_the_same_job_by_an_older_edition_is_cited_by_the_clauses_of_that_one() -> None:
+    plan = plan_of(demo_text("ul"))
+    older = next(one for one in yardsticks(plan.job.practice) if one.name == "NEC 2017")
+    there = judged_by(plan, older)
+    compared = compare(plan, there)
+    assert not compared.parts and not compared.values and not compared.findings, "nothing else is asked"
+    assert any("310.15(B)(16)" in value.source for value in there.sizing)
+    assert not any("310.16" in value.source for value in there.sizing)
+    assert ("310.16", "310.15(B)(16)") in {(was, becomes) for _, was, becomes in compared.clauses}
 
 
 # -- waivers

@@ -4,7 +4,7 @@ from collections.abc import Iterator, Mapping
 
 from riktig.catalogue.model import Mounting, Part
 from riktig.checks.finding import Finding, Severity
-from riktig.job.model import Standard
+from riktig.job.practice import Standard
 from riktig.plan.circuit.model import DOOR, PLATE
 from riktig.plan.circuit.zones import device_of
 from riktig.plan.plan import Plan

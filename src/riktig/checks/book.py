@@ -17,7 +17,7 @@ from riktig.checks.run import RULES as CHECKS
 from riktig.checks.run import find_all
 from riktig.checks.waived import with_waivers
 from riktig.checks.watched import Watch
-from riktig.job.model import Standard
+from riktig.job.practice import Standard
 from riktig.job.stated import Colours
 from riktig.plan.plan import Plan
 
@@ -63,6 +63,7 @@ _NEEDS = {
     "motor breakers": _Need("a motor breaker", _of_kind("motor-breaker")),
     "reversing": _Need("two contactors of one motor", _has_two_contactors),
     "held": _Need("a motor that runs while it is held", lambda plan: any(s.hold_to_run for s in plan.job.starters)),
+    "class 2": _Need("a Class 2 supply", lambda plan: any(control.class_2 for control in plan.job.controls)),
     "controls": _Need("a control supply", lambda plan: bool(plan.job.controls)),
     "estops": _Need("an emergency stop", _of_kind("emergency-stop")),
     "sockets": _Need("a socket", _of_kind("socket")),

@@ -5,8 +5,8 @@ from collections.abc import Iterator
 from riktig.catalogue.model import ElementKind
 from riktig.checks.finding import Finding, Severity
 from riktig.job.ids import terminal_id
-from riktig.job.model import Standard
 from riktig.job.paths import Group, Path, Ref, nodes_of, refs_of
+from riktig.job.practice import Standard
 from riktig.plan.circuit.power import PowerCircuit
 from riktig.plan.circuit.zones import device_of
 from riktig.plan.net.numbers import natural_key

@@ -4,7 +4,7 @@ from collections.abc import Iterator, Sequence
 from itertools import combinations
 
 from riktig.checks.finding import Finding, Severity
-from riktig.job.model import Standard
+from riktig.job.practice import Standard
 from riktig.plan.changes.door import missing_between, near_pairs
 from riktig.plan.place.depth import FRAME
 from riktig.plan.place.door import Cutout

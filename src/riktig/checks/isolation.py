@@ -4,7 +4,7 @@ from collections.abc import Iterable, Iterator
 
 from riktig.checks.finding import Finding, Severity
 from riktig.job.mends import Mend
-from riktig.job.model import Standard
+from riktig.job.practice import Standard
 from riktig.plan.answers.stay_live import find_live_groups
 from riktig.plan.plan import Plan
 from riktig.standards import iec_60204_1

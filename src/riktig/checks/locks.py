@@ -170,7 +170,7 @@ def check_hold_to_run(plan: Plan) -> Iterator[Finding]:
     """Yield motors that are to run only while a button is held, and have a contact that seals them in.
 
     Source:
-        IEC 60204-1:2016 9.2.3.6 (hold-to-run controls), NFPA 79 9.2.6.1, from memory.
+        IEC 60204-1:2016 9.2.3.7 (hold-to-run controls), NFPA 79 9.2.6.1, from memory.
     """
     feeding = feeding_of(plan)
     for starter in plan.job.starters:
@@ -185,7 +185,7 @@ def check_hold_to_run(plan: Plan) -> Iterator[Finding]:
                     message=f"{plan.tags[contactor]} stays in when its button is let go of, and {starter.name} is to run only while it is "
                     "held: take the contact beside the button out",
                     evidence="a way past the button", limit="no way past the button",
-                    source="IEC 60204-1:2016 9.2.3.6, NFPA 79 9.2.6.1, from memory",
+                    source="IEC 60204-1:2016 9.2.3.7, NFPA 79 9.2.6.1, from memory",
                 )  # fmt: skip
 
 

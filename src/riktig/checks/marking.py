@@ -4,7 +4,7 @@ from collections.abc import Iterator
 
 from riktig.checks.finding import Finding, Severity
 from riktig.job.mends import Mend
-from riktig.job.model import Standard
+from riktig.job.practice import Standard
 from riktig.plan.answers.nameplate import ASKED
 from riktig.plan.plan import Plan
 from riktig.standards.colours import SOURCE as SOURCE_COLOURS

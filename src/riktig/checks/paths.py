@@ -6,7 +6,7 @@ from itertools import permutations
 from riktig.checks.finding import Finding, Severity
 from riktig.checks.wired import about_wiring
 from riktig.job.mends import Mend
-from riktig.job.model import Standard
+from riktig.job.practice import Standard
 from riktig.plan.answers.blocks import spread
 from riktig.plan.answers.feeding import Feeding, feeding_of
 from riktig.plan.answers.links import Link, Sort
@@ -24,7 +24,7 @@ def check_switched_earth(plan: Plan) -> Iterator[Finding]:
     """Yield contacts, breakers and switches in a protective conductor.
 
     Source:
-        IEC 60204-1:2016 8.2.4 (no switching or overcurrent device in the protective bonding circuit), NFPA 79 8.2.3.3, from memory.
+        IEC 60204-1:2016 8.2.3 (no switching or overcurrent device in the protective bonding circuit), NFPA 79 8.2.3.3, from memory.
     """
     for link in feeding_of(plan).links:
         ends = [plan.potential_at.get(end) for end in link.ends]
@@ -33,7 +33,7 @@ def check_switched_earth(plan: Plan) -> Iterator[Finding]:
                 rule="switched-earth", severity=Severity.MUST, subject=link.device,
                 message=f"{plan.tags[link.device]} can open a protective conductor: lead the earth past it, straight to the bar",
                 evidence=f"between {link.ends[0].rpartition(':')[2]} and {link.ends[1].rpartition(':')[2]}", limit="nothing that opens",
-                source="IEC 60204-1:2016 8.2.4, NFPA 79 8.2.3.3, from memory",
+                source="IEC 60204-1:2016 8.2.3, NFPA 79 8.2.3.3, from memory",
             )  # fmt: skip
 
 

@@ -8,7 +8,7 @@ from enum import StrEnum
 from typing import Any
 
 from riktig.checks.finding import Finding, Severity
-from riktig.job.model import Standard
+from riktig.job.practice import Practice, Standard
 from riktig.plan.plan import Plan
 
 Check = Callable[[Any], Iterator[Finding]]
@@ -139,10 +139,10 @@ class Judged:
     looked: str
 
 
-def as_shown(verdict: Verdict) -> Judged:
-    """Return a verdict as a window shows it."""
+def as_shown(verdict: Verdict, practice: Practice) -> Judged:
+    """Return a verdict as a window shows it, its source by the editions of a practice."""
     rule = verdict.rule
     return Judged(
         rule=rule.id, title=rule.title, subject=rule.subject.value, outcome=verdict.outcome, findings=verdict.findings, judged=rule.judged,
-        source=rule.source, needs=rule.needs, looked=verdict.looked,
+        source=practice.cite(rule.source), needs=rule.needs, looked=verdict.looked,
     )  # fmt: skip

@@ -31,6 +31,7 @@ from riktig.checks import (
 from riktig.checks.finding import SEVERITIES, Finding, Severity
 from riktig.checks.waived import with_waivers
 from riktig.checks.watched import Watch
+from riktig.job.practice import Practice
 from riktig.plan.plan import Plan
 
 RULES: tuple[Callable[[Plan], Iterator[Finding]], ...] = (
@@ -104,6 +105,7 @@ RULES: tuple[Callable[[Plan], Iterator[Finding]], ...] = (
     wiring.check_fed_twice,
     wiring.check_clamp_sizes,
     wiring.check_pairs,
+    wiring.check_class_2,
     wiring.check_taps,
     parts.check_estimates,
     plate.check_places,
@@ -164,9 +166,15 @@ def find_all(plan: Plan, watch: Watch | None = None) -> tuple[Finding, ...]:
         watch.ask(question, untitled, words=_WORDS) if watch is not None else question(untitled)
         for question in _QUESTIONS
     )
-    judged = [finding for answer in answers for finding in answer]
+    judged = [_cited(finding, plan.job.practice) for answer in answers for finding in answer]
     found = with_waivers(judged, plan.job.waivers, plan.tags, date.today())
     return tuple(sorted(found, key=lambda f: SEVERITIES.index(f.severity)))
+
+
+def _cited(finding: Finding, practice: Practice) -> Finding:
+    """Return a finding with the clauses of the editions by which the job is judged."""
+    source = practice.cite(finding.source)
+    return finding if source == finding.source else replace(finding, source=source)
 
 
 def _judge(rule: Callable[[Plan], Iterator[Finding]], plan: Plan) -> tuple[Finding, ...]:

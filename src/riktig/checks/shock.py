@@ -3,7 +3,7 @@
 from collections.abc import Iterator
 
 from riktig.checks.finding import Finding, Severity
-from riktig.job.model import Standard
+from riktig.job.practice import Standard
 from riktig.plan.plan import Plan
 from riktig.standards import iec_60204_1, iec_60364_4
 from riktig.standards.colours import ConductorFunction

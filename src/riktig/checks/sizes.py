@@ -5,7 +5,7 @@ from dataclasses import replace
 
 from riktig.checks.finding import Finding, Severity
 from riktig.job.mends import Mend
-from riktig.job.model import Standard
+from riktig.job.practice import Standard
 from riktig.plan.basis.conductor import carries_a
 from riktig.plan.basis.strength import peak_words
 from riktig.plan.circuit.model import NEXT_PANEL, PASS_THROUGH

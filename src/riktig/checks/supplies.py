@@ -6,8 +6,8 @@ from collections.abc import Iterable, Iterator
 from riktig.catalogue.loader import find_part
 from riktig.catalogue.model import ElementKind
 from riktig.checks.finding import Finding, Severity
-from riktig.job.model import Standard
 from riktig.job.paths import Ref
+from riktig.job.practice import Standard
 from riktig.plan.circuit.zones import device_of
 from riktig.plan.net.netlist import Net
 from riktig.plan.plan import Plan

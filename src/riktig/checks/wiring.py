@@ -5,16 +5,19 @@ from collections.abc import Iterator, Mapping, Set
 from riktig.catalogue.model import CONSUMER_KINDS, LANE_KINDS, ElementKind
 from riktig.checks.finding import Finding, Severity
 from riktig.checks.wired import about_wiring
+from riktig.job.mends import Mend
+from riktig.job.practice import Standard
 from riktig.plan.answers.clamping import Clamping, clamping_of
 from riktig.plan.answers.remembered import Sifted, remembered
 from riktig.plan.basis.union import UnionFind
 from riktig.plan.circuit.model import EARTH_BAR, bar_for
 from riktig.plan.circuit.power import PowerCircuit
-from riktig.plan.circuit.zones import device_of, mark_of
+from riktig.plan.circuit.zones import device_of, mark_of, zone_of
 from riktig.plan.plan import Plan
 from riktig.plan.sizes.distribution import FEEDING
 from riktig.plan.wiring.conductors import Conductor
 from riktig.plan.wiring.taps import LONGEST_TAP_MM, long_taps
+from riktig.standards.colours import ConductorFunction
 
 _EPS = 1e-6
 
@@ -208,6 +211,32 @@ def check_pairs(plan: Plan) -> Iterator[Finding]:
 _UNLIKE: Sifted[tuple[Conductor, ...], None] = Sifted(
     lambda landed, _: len(landed) > 1 and len({wire.size.mm2 for wire in landed if wire.is_wired}) > 1
 )
+
+
+def check_class_2(plan: Plan) -> Iterator[Finding]:
+    """Yield cables in which wires of a Class 2 supply lie with others.
+
+    Source:
+        NEC 725.136(A), from memory: not in one cable with conductors of power and of Class 1 circuits; that what is behind such a supply is
+        not evaluated hangs on it.
+    """
+    class_2 = {control.name for control in plan.job.controls if control.class_2}
+    of_class_2 = {p.number for p in plan.potentials if p.net.supply in class_2}
+    earths = {p.number for p in plan.potentials if p.net.function is ConductorFunction.EARTH}
+    places = {place.name: place for place in plan.job.locations}
+    for run in plan.runs.all if class_2 and plan.job.practice.standard is Standard.UL else ():
+        live = [number for number in run.numbers if number not in earths]
+        mixed = [number for number in live if number in of_class_2]
+        if mixed and len(mixed) < len(live):
+            device = next(d for d in plan.circuit.devices if zone_of(d) == run.zone)
+            place = places[device.location]
+            yield Finding(
+                rule="class-2-cable", severity=Severity.MUST, subject=device.id, evidence=f"{', '.join(mixed)} beside others",
+                message=f"the cable to {place.title or place.name} has wires of a Class 2 supply ({', '.join(mixed)}) with others: give "
+                f'them one of their own, [location.{place.name}] bands = "apart"',
+                limit="Class 2 by itself", source="NEC 725.136(A), from memory",
+                mend=Mend(table="location", name=place.name, changes=(("bands", "apart"),)),
+            )  # fmt: skip
 
 
 def check_taps(plan: Plan) -> Iterator[Finding]:

@@ -16,7 +16,8 @@ from riktig.checks.book import all_rules, inspect_all
 from riktig.checks.finding import SEVERITIES, Finding, Severity
 from riktig.checks.recorded import Recorded
 from riktig.checks.rule import WORLD_WORDS, Verdict, count_words
-from riktig.checks.worlds import Comparison, compare_worlds, in_world
+from riktig.checks.worlds import compare, in_world, judged_by
+from riktig.checks.yardsticks import yardsticks
 from riktig.cli.base import CAUTION, DEFAULT_UNIT, JobArgument, JsonOption, app, plan_of, print_json, read_job
 from riktig.files.brief_reader import read_brief
 from riktig.files.brief_writer import save_brief
@@ -29,7 +30,8 @@ from riktig.files.salvage import read_salvage, write_salvage
 from riktig.files.schedule_in import read_schedule
 from riktig.files.writing import FileKind, check_target
 from riktig.job.faults import did_you_mean
-from riktig.job.model import Standard, job_schema
+from riktig.job.model import job_schema
+from riktig.job.practice import Standard
 from riktig.plan.answers.reconcile import reconcile
 from riktig.plan.changes.numbers import take_numbers
 from riktig.plan.changes.schedule import apply_edits
@@ -38,6 +40,8 @@ from riktig.record.events import Event
 from riktig.record.inspected import recorded_of
 from riktig.record.progress import Progress, list_work, read_progress
 from riktig.refusal import Refusal
+from riktig.standards.editions import edition as edition_of
+from riktig.standards.editions import editions_of
 from riktig.standards.tables import own_tables, own_tables_folder, shipped_names
 
 
@@ -91,6 +95,10 @@ def check(
     world: Annotated[
         Standard | None, typer.Option(help="Judge it in this world of standards, and say what would change.")
     ] = None,
+    edition: Annotated[
+        str | None,
+        typer.Option(help="Judge it by this edition (a year) of IEC 60204-1 or NEC, and say what would change."),
+    ] = None,
     rule: Annotated[
         str | None, typer.Option(help="Explain one rule: what it asks, how it is judged, its source.")
     ] = None,
@@ -104,16 +112,41 @@ def check(
         return
     stated, events = read_job(job)
     here = compute_plan(stated)
-    made = here if world is None else in_world(here, world)
+    made = _by_edition(here if world is None else in_world(here, world), edition)
     verdicts = inspect_all(made, units=_units_of(here, events) if made is here else ())
     if as_json:
-        print_json({"findings": findings_to_list(made), "rules": verdicts_to_list(verdicts), **papers_to_dict(made)})
+        print_json(
+            {
+                "findings": findings_to_list(made),
+                "rules": verdicts_to_list(verdicts, made.job.practice),
+                **papers_to_dict(made),
+            }
+        )
     else:
         _print_verdicts(made, [one for one in verdicts if rule in {None, one.rule.id}])
-        if world is not None and made is not here:
-            _print_comparison(compare_worlds(here, world))
+        if made is not here:
+            typer.echo("\nWhat would change from what the job is judged by itself:")
+            for line in compare(here, made).lines or ("nothing",):
+                typer.echo(f"  {line}")
     if any(finding.severity is Severity.MUST for one in verdicts for finding in one.findings):
         raise typer.Exit(1)
+
+
+def _by_edition(plan: Plan, year: str | None) -> Plan:
+    """Return the Plan of the job as it would be by the edition of a year.
+
+    Raises:
+        Refusal: there is none of that year.
+    """
+    now = plan.job.practice.edition
+    if year is None or year == now.year:
+        return plan
+    if year not in [one.year for one in editions_of(now.standard)]:
+        raise Refusal(
+            f"--edition {year}: of {now.standard} there are {', '.join(one.year for one in editions_of(now.standard))}"
+        )
+    wanted = edition_of(now.standard, year).cited
+    return judged_by(plan, next(one for one in yardsticks(plan.job.practice) if one.name == wanted))
 
 
 def _units_of(plan: Plan, events: Sequence[Event]) -> tuple[Recorded, ...]:
@@ -159,16 +192,6 @@ def _print_verdicts(made: Plan, verdicts: Sequence[Verdict]) -> None:
     counts = Counter(finding.severity.value for found in groups.values() for finding in found)
     words = ", ".join(f"{counts[s.value]} {s.value}" for s in Severity)
     typer.echo(f"{words}. The local code and a competent person decide.")
-
-
-def _print_comparison(compared: Comparison) -> None:
-    typer.echo("\nWhat would change from the job's own world:")
-    for tag, here, there in compared.parts:
-        typer.echo(f"  {tag}: {here} -> {there}")
-    for subject, quantity, was, becomes in compared.values:
-        typer.echo(f"  {subject} {quantity}: {was} -> {becomes}")
-    for finding in compared.findings:
-        typer.echo(f"  found there alone: {finding.message}")
 
 
 @app.command("live")

@@ -97,7 +97,7 @@ def inspect(
     from riktig.checks.book import verdicts_of
     from riktig.checks.rule import as_shown
 
-    return tuple(as_shown(verdict) for verdict in verdicts_of(plan, findings, units))
+    return tuple(as_shown(verdict, plan.job.practice) for verdict in verdicts_of(plan, findings, units))
 
 
 def show_evidence(plan: "Plan", /, rule: str, subject: str) -> "Evidence":
@@ -107,14 +107,10 @@ def show_evidence(plan: "Plan", /, rule: str, subject: str) -> "Evidence":
     return draw_evidence(plan, rule, subject)
 
 
-def compare_world(plan: "Plan", /, *, world: str) -> tuple[str, ...]:
-    """Return in lines what would have to change for the job to stand in a world of standards."""
-    from riktig.checks.worlds import compare_worlds
-    from riktig.job.model import Standard
+def compare_yardstick(plan: "Plan", /, *, name: str) -> tuple[str, ...]:
+    """Return in lines what would have to change for the job to stand by another yardstick; nothing where there is none of that name."""
+    from riktig.checks.worlds import compare, judged_by
+    from riktig.checks.yardsticks import yardsticks
 
-    found = compare_worlds(plan, Standard(world))
-    lines = [f"{finding.severity.value}: {finding.message}" for finding in found.findings]
-    lines += [f"{tag}: {here} → {there}" for tag, here, there in found.parts]
-    return tuple(
-        lines + [f"{subject} {quantity}: {was} → {becomes}" for subject, quantity, was, becomes in found.values]
-    )
+    found = next((one for one in yardsticks(plan.job.practice) if one.name == name), None)
+    return compare(plan, judged_by(plan, found)).lines if found is not None else ()

@@ -13,7 +13,8 @@ from riktig.drawings import symbols, symbols_nema
 from riktig.drawings.display import Anchor, Line, Pen, Point, Primitive, Rect, Shape, Text
 from riktig.drawings.symbols import SPAN, STROKE
 from riktig.drawings.text_width import text_box
-from riktig.job.model import Job, Standard
+from riktig.job.model import Job
+from riktig.job.practice import Standard
 
 POLE_PITCH = 7.0
 _BREAK_SORTS = frozenset({"nc", "tnc"})

@@ -6,6 +6,7 @@ from typing import Any
 from riktig import VERSION
 from riktig.checks.rule import Verdict
 from riktig.checks.run import find_all
+from riktig.job.practice import Practice
 from riktig.plan.answers.assumptions import list_assumptions
 from riktig.plan.answers.nameplate import nameplate_fields
 from riktig.plan.basis.strength import PROTECTING
@@ -101,7 +102,7 @@ def _panel(plan: Plan) -> dict[str, Any]:
                         "ka": link.strength.ka,
                         "how": link.strength.how,
                         "why": link.strength.why,
-                        "source": link.strength.source,
+                        "source": plan.job.practice.cite(link.strength.source),
                     }
                     for link in branch.links
                 ],
@@ -128,7 +129,7 @@ def papers_to_dict(plan: Plan) -> dict[str, Any]:
                 {
                     "way": plan.tags.get(branch.owner, branch.owner), "device": plan.tags[link.device], "stands_ka": link.strength.ka,
                     "by_itself_ka": link.strength.own_ka, "how": link.strength.how, "why": link.strength.why,
-                    "source": link.strength.source,
+                    "source": plan.job.practice.cite(link.strength.source),
                 }
                 for branch in rating.branches
                 for link in branch.links
@@ -161,13 +162,13 @@ def findings_to_list(plan: Plan) -> list[dict[str, object]]:
     ]
 
 
-def verdicts_to_list(verdicts: Iterable[Verdict]) -> list[dict[str, object]]:
+def verdicts_to_list(verdicts: Iterable[Verdict], practice: Practice) -> list[dict[str, object]]:
     """Return what each rule comes to, in the order of the book, as plain values."""
     return [
         {
             "rule": one.rule.id, "subject": one.rule.subject.value, "title": one.rule.title, "outcome": one.outcome.value,
             "findings": len(one.findings), "asks": sorted({f.asks for f in one.findings if f.asks}), "judged": one.rule.judged,
-            "looked": one.looked, "source": one.rule.source,
+            "looked": one.looked, "source": practice.cite(one.rule.source),
         }
         for one in verdicts
     ]  # fmt: skip

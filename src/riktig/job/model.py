@@ -1,6 +1,5 @@
 """Owns the Job: every decision a person takes about a panel. Must not compute anything from it."""
 
-from enum import StrEnum
 from typing import Annotated, Any, ClassVar, Literal, Self
 
 from pydantic import Field, StringConstraints, field_validator, model_validator
@@ -40,16 +39,10 @@ from riktig.job.modules import (
     WayIn,
 )
 from riktig.job.plain import MOST_PATH, find_too_many, find_unfit
+from riktig.job.practice import Practice
 from riktig.job.scripts import Script
 from riktig.job.stated import Colours, Risk
 from riktig.job.waivers import Waiver
-
-
-class Standard(StrEnum):
-    """The world of standards that a job follows."""
-
-    IEC = "iec"
-    UL = "ul"
 
 
 class JobInfo(Frozen):
@@ -64,53 +57,6 @@ class JobInfo(Frozen):
     serial: str = ""
     year: Annotated[int, Field(ge=1950, le=2100)] | None = None
     document: str = ""
-
-
-class Practice(Frozen):
-    """The schools that a shop works by; `stock` and `kerf` are the mm of a bar of rail or duct and of what a cut takes,
-    `paper` is that of templates in full size, None: A4, Letter in North America; `jumpers` how many mm apart two clamps of one row may be
-    whose wire goes straight from one to the other, 0: each lies in a duct; `uprights` whether wires of power and of extra-low voltage keep
-    apart or share one; `wire_volts` for what the wires in the panel are insulated, None: 750 V, 600 V in North America. `terminal_c`:
-    the degC for which the terminals of devices are marked, which in North America decides the column of ampacities.
-    `batching` parts the wires of a bundle into lots of one length: 0 each wire by itself, 50 where it costs least, 100 all of a bundle.
-    """
-
-    standard: Standard = Standard.IEC
-    scope: Literal["machine", "assembly"] = "machine"
-    tags: Literal["letter-number", "sheet-column", "number-letter"] = "letter-number"
-    numbering: Literal["sequence", "sheet-column", "line", "both-ends"] = "sequence"
-    number_prefix: Annotated[str, StringConstraints(pattern=r"^[A-Za-z0-9.+-]{0,8}$")] = ""
-    number_start: Annotated[int, Field(ge=1, le=9999)] = 1
-    control_ends: Literal["as-met", "first"] = "as-met"
-    wiring: Literal["drawing", "shortest"] = "drawing"
-    drawing: Literal["columns", "rungs"] | None = None
-    symbols: Literal["iec", "nema"] | None = None
-    earth: Literal["beside", "bar"] = "beside"
-    layout: Literal["columns", "rows", "free"] = "columns"
-    jumpers: Annotated[float, quantity("mm"), Field(ge=0, le=300)] = 150.0
-    uprights: Literal["apart", "shared"] = "apart"
-    fixing: Literal["tapped", "self-drilling"] = "tapped"
-    paper: Literal["a4", "a3", "letter", "tabloid"] | None = None
-    stock: Annotated[LengthMm, Field(ge=500, le=12000)] = 2000.0
-    kerf: Annotated[float, quantity("mm"), Field(ge=0, le=10)] = 3.0
-    door: Literal["direct", "terminals"] = "direct"
-    distribution: Literal["auto", "chain", "block"] = "auto"
-    spare_terminals: Annotated[int, Field(ge=0, le=100)] = 10
-    overload_contact: Literal["live", "return"] = "live"
-    motor_protection: Literal["breaker", "motor-breaker", "magnetic", "fuse"] = "breaker"
-    diversity: Literal["none", "table"] = "none"
-    grouped: Annotated[int, Field(ge=1, le=20)] = 4
-    grouping: Literal["declared", "laid"] = "laid"
-    conductors: Literal["mm2", "awg"] | None = None
-    conductor_class: Literal["5", "2"] | None = None
-    wire_volts: Volts | None = None
-    terminal_c: Literal[60, 75] = 75
-    batching: Annotated[float, Field(ge=0, le=100)] = 50.0
-
-    @property
-    def template_paper(self) -> str:
-        """The paper on which templates in full size are printed: as said, else A4, Letter in North America."""
-        return self.paper or ("letter" if self.standard is Standard.UL else "a4")
 
 
 class Enclosure(Frozen):
@@ -215,7 +161,8 @@ class Location(Named):
     """A place other than plate and door; `distance` in m of cable route from the panel.
 
     `laid` is how its cables run: in conduit, on a wall or on a tray; `grouped` how many loaded circuits lie together. `cable_volts` is
-    for what volts between lines its cables are insulated, None: 1000 V, 600 V in North America.
+    for what volts between lines its cables are insulated, None: 1000 V, 600 V in North America. `bands` is whether extra-low voltage has
+    cables of its own, or goes in one with mains and control.
     """
 
     title: str = ""
@@ -224,6 +171,7 @@ class Location(Named):
     laid: Literal["conduit", "wall", "tray"] = "conduit"
     grouped: Annotated[int, Field(ge=1, le=20)] = 1
     cable_volts: Volts | None = None
+    bands: Literal["apart", "shared"] = "apart"
 
 
 Lamp = Literal["run", "trip", "ready"]

@@ -17,7 +17,7 @@ from riktig.job.names import named_members
 from riktig.pipeline.engine import SHOP, Memory, Run, Stage
 from riktig.pipeline.rows import forget_rows
 from riktig.plan.basis.conductor import laid_inside
-from riktig.plan.basis.sized import SizedValue
+from riktig.plan.basis.sized import SizedValue, cited
 from riktig.plan.circuit.expand import expand
 from riktig.plan.circuit.incoming import supplies_in
 from riktig.plan.circuit.model import Circuit, with_titles, without_titles
@@ -196,12 +196,14 @@ def _paired(landed: Mapping[str, tuple[Conductor, ...]], twins: frozenset[str]) 
     return frozenset(terminal for terminal in twins if sum(c.is_wired for c in landed.get(terminal, ())) > 1)
 
 
-def _sizing(starters: Any, equipment: Any, sections: Any, loops: Any, taps: Any, panel: Any) -> tuple[SizedValue, ...]:
-    """Return every value once; what was sized again with more known stands in the place of the first."""
+def _sizing(
+    job: Job, starters: Any, equipment: Any, sections: Any, loops: Any, taps: Any, panel: Any
+) -> tuple[SizedValue, ...]:
+    """Return every value once, cited by the job's editions; what was sized again with more known stands in the place of the first."""
     sized = (value for sizes in starters.values() for value in sizes.values)
     looped = (loop.value for loop in loops)
     every = (*sized, *equipment.values, *sections.values, *looped, *taps[1], *panel.values)
-    return tuple({value.key: value for value in every}.values())
+    return tuple({value.key: cited(value, job.practice) for value in every}.values())
 
 
 def _values(choices: Choices) -> dict[str, Any]:
@@ -281,7 +283,7 @@ STAGES: tuple[Stage, ...] = (
     _stage("potential_at", by_terminal, "potentials"),
     # what leaves the panel
     _stage("signals", find_signals, SHOP, "body", "parts", "potentials"),
-    _stage("runs", find_runs, _WAYS_IN, _job("controls"), SHOP, "body", "parts", "potentials", "signals"),
+    _stage("runs", find_runs, _WAYS_IN, _job("controls", "locations"), SHOP, "body", "parts", "potentials", "signals"),
     _stage("strip_choices", _merge_strips, _WAYS_IN, _job("practice"), "kept.clamps", SHOP, "body", "potentials", "runs", "strip_names",
            kept="clamps"),
     _stage("read_clamps", read_clamps, "potentials", "strip_choices"),
@@ -370,7 +372,7 @@ STAGES: tuple[Stage, ...] = (
     _stage("wires_w", wire_losses_w, SHOP, "conductors", "netlist", "starters", "power_circuits", "load"),
     _stage("panel", total_panel, _job("supply", "practice", "enclosure", "extra_supplies"), "bare.starters", "kept.values", SHOP,
            "body", "parts", "fed", "load", "sections", "wires_w"),
-    _stage("sizing", _sizing, "starters", "equipment", "sections", "loops", "taps", "panel"),
+    _stage("sizing", _sizing, _job("practice"), "starters", "equipment", "sections", "loops", "taps", "panel"),
     # what else the ledger holds
     _stage("table_choices", _merge_tables, "kept.tables", SHOP, allocates="tables"),
     _stage("texts", _keep_texts, "kept.texts", "link_choices", "clamp_choices", "cable_choices", allocates="texts"),

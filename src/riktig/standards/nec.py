@@ -231,7 +231,7 @@ def control_conductor_a(awg: str) -> float | None:
     """Return what a small conductor of a control cable carries in A, None for sizes from 12 AWG up.
 
     Source:
-        NFPA 79 12.6.1 and NEC 725.43, from memory.
+        NFPA 79 12.6.1 and NEC 724.43, from memory.
     """
     row = next((r for r in read_table("small_conductor_nfpa79") if r["awg"] == awg and int(awg) >= 14), None)
     return float(row["ampacity"]) if row is not None else None

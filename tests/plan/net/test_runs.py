@@ -6,6 +6,8 @@ import pytest
 from hypothesis import given, settings
 
 from effort import examples
+from riktig.checks.run import find_all
+from riktig.job.edits import change_member
 from riktig.plan.answers.lookup import Lookup
 from riktig.plan.circuit.model import PLATE
 from riktig.plan.net.runs import Screen, zone_of_run
@@ -44,6 +46,24 @@ def test_two_control_voltages_in_one_box_get_a_cable_and_a_strip_each() -> None:
             by_drop[clamp.drop].add(clamp.strip)
     assert by_drop == {"st1": {"X2"}, "st1~elv": {"X4"}}
     assert set(cables(plan)) == {"st1", "st1~elv"}
+
+
+def test_a_place_whose_bands_are_shared_gets_one_cable_insulated_for_the_highest() -> None:
+    """IEC 60364-5-52, 528.1, from memory: band I in a cable of band II where all of it is insulated for the higher."""
+    text = DC + "".join(
+        f'[device.{b}]\nkind = "pushbutton"\nat = "st1"\n[device.{p}]\nkind = "lamp"\n[[rung]]\npath = "{c}+ > {b}:no > {p} > {c}-"\n'
+        for p, b, c in (("P8", "S8", "C1"), ("P9", "S9", "C2"))
+    )
+    apart = plan_of(text)
+    shared = compute_plan(settle(change_member(apart.job, "locations", "st1", bands="shared")))
+    assert [len(cables(apart)[key].numbers) for key in ("st1", "st1~elv")] == [3, 2]
+    (one,) = (cable for cable in shared.cables if cable.drop.startswith("st1"))
+    assert one.drop == "st1" and set(one.numbers) == {
+        n for c in cables(apart).values() if c.drop.startswith("st1") for n in c.numbers
+    }
+    thin = compute_plan(settle(change_member(shared.job, "locations", "st1", cable_volts=300.0)))
+    assert "insulation" in {finding.rule for finding in find_all(thin)}
+    assert compute_plan(settle(change_member(shared.job, "locations", "st1", bands="apart"))).cables == apart.cables
 
 
 def test_the_motor_cable_of_a_drive_is_screened_at_both_ends_and_lands_on_the_drive() -> None:

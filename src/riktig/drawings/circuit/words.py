@@ -3,7 +3,7 @@
 from dataclasses import dataclass
 
 from riktig.catalogue.model import CONTACT_KINDS, ElementKind
-from riktig.job.model import Standard
+from riktig.job.practice import Standard
 from riktig.plan.circuit.model import DOOR, PLATE
 from riktig.plan.circuit.uses import Use, holds_marks
 from riktig.plan.plan import Plan

@@ -9,6 +9,7 @@ from riktig.checks.rule import Outcome, Verdict, count_words
 from riktig.drawings.display import Drawing, Layer, Tone
 from riktig.drawings.frame import LEFT
 from riktig.drawings.papers.paper import BOTTOM, Cell, Column, finish, table_pages, wrapped_rows
+from riktig.job.practice import Practice
 from riktig.plan.answers.assumptions import list_assumptions
 from riktig.plan.answers.nameplate import nameplate_fields
 from riktig.plan.plan import Plan
@@ -46,11 +47,13 @@ def draw_compliance(plan: Plan, verdicts: Sequence[Verdict]) -> tuple[Drawing, .
     """
     job = plan.job
     said = count_words(verdict.outcome for verdict in verdicts)
-    world = f"{job.practice.standard.value.upper()}, {job.practice.scope}"
+    world = f"{job.practice.standard.value.upper()}, {job.practice.scope}, by {job.practice.edition.title}"
     found = table_pages(
         f"Compliance, judged as {world}: findings", "Compliance", _FOUND, list(_findings(verdicts, plan))
     )
-    rules = table_pages(f"All {len(verdicts)} rules: {said}", "Compliance", _RULES, list(_rules(verdicts)))
+    rules = table_pages(
+        f"All {len(verdicts)} rules: {said}", "Compliance", _RULES, list(_rules(verdicts, job.practice))
+    )
     rating = plan.panel.short_circuit
     stands = table_pages(
         f"Short circuit: the panel stands {rating.rating_ka:g} kA at {job.supply.available_ka:g} kA",
@@ -85,7 +88,7 @@ def _words(finding: Finding) -> str:
     return f"{finding.message}{waived}{asks} [{finding.source}]"
 
 
-def _rules(verdicts: Sequence[Verdict]) -> Iterator[tuple[Cell, ...]]:
+def _rules(verdicts: Sequence[Verdict], practice: Practice) -> Iterator[tuple[Cell, ...]]:
     subject = None
     for verdict in verdicts:
         rule = verdict.rule
@@ -97,7 +100,14 @@ def _rules(verdicts: Sequence[Verdict]) -> Iterator[tuple[Cell, ...]]:
             f" (asked where there is {rule.needs})" if verdict.outcome is Outcome.NOT_APPLICABLE and rule.needs else ""
         )
         yield from wrapped_rows(
-            _RULES, (rule.id, f"{rule.title}{needs}", f"{verdict.outcome.value}{count}", verdict.looked, rule.source)
+            _RULES,
+            (
+                rule.id,
+                f"{rule.title}{needs}",
+                f"{verdict.outcome.value}{count}",
+                verdict.looked,
+                practice.cite(rule.source),
+            ),
         )
 
 
@@ -108,10 +118,11 @@ def _stands(plan: Plan) -> Iterator[tuple[Cell, ...]]:
         for n, link in enumerate(branch.links):
             is_weakest = link.device in rating.limited_by
             strength, tag = link.strength, plan.tags[link.device]
+            why = f"{strength.why} [{plan.job.practice.cite(strength.source)}]"
             yield from wrapped_rows(
                 _STANDS,
                 ("" if n else plan.tags.get(branch.owner, branch.owner), tag, plan.parts[link.device].title, f"{branch.available_ka:g} kA",
-                 f"{strength.ka:g} kA{', least' if is_weakest else ''}", f"{strength.own_ka:g} kA", f"{strength.why} [{strength.source}]"),
+                 f"{strength.ka:g} kA{', least' if is_weakest else ''}", f"{strength.own_ka:g} kA", why),
                 bold=(1, 4) if is_weakest else (),
             )  # fmt: skip
     words = (
@@ -120,7 +131,16 @@ def _stands(plan: Plan) -> Iterator[tuple[Cell, ...]]:
         else "Nothing of the panel limits the fault current."
     )
     yield from wrapped_rows(
-        _STANDS, ("", "", "", "", "", "", f"{words} The rating is {rating.value.formula} [{rating.value.source}]")
+        _STANDS,
+        (
+            "",
+            "",
+            "",
+            "",
+            "",
+            "",
+            f"{words} The rating is {rating.value.formula} [{plan.job.practice.cite(rating.value.source)}]",
+        ),
     )
 
 

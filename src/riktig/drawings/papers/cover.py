@@ -7,8 +7,8 @@ from riktig.drawings.frame import LEFT, RIGHT
 from riktig.drawings.papers.paper import Cell, Column, Sheet, sheet_target, table_pages, wrap_words
 from riktig.drawings.shapes import SymbolSet, symbol_set
 from riktig.drawings.text_width import fit_text
-from riktig.job.model import Standard
 from riktig.job.modules import WayIn
+from riktig.job.practice import Standard
 from riktig.plan.answers.nameplate import SYSTEMS, protection_words
 from riktig.plan.plan import Plan
 from riktig.plan.sheets.allocation import School, school_of

@@ -4,9 +4,11 @@ from collections.abc import Iterator
 from dataclasses import dataclass
 from typing import TYPE_CHECKING
 
-from riktig.job.model import Location, Standard
+from riktig.job.model import Location
+from riktig.job.practice import Standard
 from riktig.plan.basis.motor import START_RATIO
 from riktig.plan.place.heights import floor_to_bottom
+from riktig.standards.editions import editions_of
 
 if TYPE_CHECKING:
     from riktig.plan.plan import Plan
@@ -24,7 +26,18 @@ class Assumption:
 
 def list_assumptions(plan: "Plan") -> tuple[Assumption, ...]:
     """Return what is assumed, the supply first."""
-    return (*_of_supplies(plan), *_of_air(plan), *_of_motors(plan), *_of_ways(plan))
+    return (*_of_standards(plan), *_of_supplies(plan), *_of_air(plan), *_of_motors(plan), *_of_ways(plan))
+
+
+def _of_standards(plan: "Plan") -> Iterator[Assumption]:
+    practice = plan.job.practice
+    newest = editions_of(practice.edition.standard)[0]
+    if practice.edition is newest:
+        key = "iec_60204_1" if practice.standard is Standard.IEC else "nec"
+        yield Assumption(
+            what=f"edition of {newest.standard} that is law", taken=newest.title, decides="numbers of the clauses that are cited",
+            key=f"practice.{key}",
+        )  # fmt: skip
 
 
 def _of_supplies(plan: "Plan") -> Iterator[Assumption]:

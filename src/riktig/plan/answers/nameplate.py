@@ -4,8 +4,8 @@ from collections.abc import Iterator
 from dataclasses import dataclass
 from typing import TYPE_CHECKING
 
-from riktig.job.model import Standard
 from riktig.job.modules import WayIn
+from riktig.job.practice import Standard
 
 if TYPE_CHECKING:
     from riktig.plan.plan import Plan

@@ -4,8 +4,9 @@ from collections.abc import Mapping
 from dataclasses import dataclass
 from math import sqrt
 
-from riktig.job.model import Standard, Starter
+from riktig.job.model import Starter
 from riktig.job.modules import WayIn
+from riktig.job.practice import Standard
 from riktig.plan.basis.sized import Chosen, SizedValue, decide
 from riktig.standards import iec_60269, iec_60898_1, iec_60947_4_1, nec
 from riktig.units.numbers import format_number

@@ -5,6 +5,7 @@ from dataclasses import dataclass, field, replace
 
 from riktig.job.entries import Override
 from riktig.job.model import Job
+from riktig.job.practice import Practice
 from riktig.units.numbers import format_number
 
 Chosen = Mapping[str, Override]
@@ -82,3 +83,9 @@ def decide(value: SizedValue, chosen: Chosen) -> SizedValue:
     number, reason = override.number, override.reason
     formula = f"set by hand to {format_number(number, 4)} {value.unit}: {reason}. Computed: {value.formula}"
     return replace(value, value=number, formula=formula, computed=value.value, reason=reason)
+
+
+def cited(value: SizedValue, practice: Practice) -> SizedValue:
+    """Return a value with the clauses of the editions by which a job is judged."""
+    source = practice.cite(value.source)
+    return value if source == value.source else replace(value, source=source)

@@ -4,7 +4,7 @@ from collections.abc import Iterator
 from dataclasses import dataclass
 from typing import TYPE_CHECKING
 
-from riktig.job.model import Standard
+from riktig.job.practice import Standard
 from riktig.job.roles import restarts
 from riktig.plan.answers.stay_live import find_live_groups
 from riktig.standards import iec_60204_1

@@ -186,6 +186,9 @@ def find_runs(
         landed = {device_of(terminal) for terminal in parted.get(PLATE, ())}
         if len(parted) == 2 and len(landed) == 1:
             signals_of[potential.number] = landed.pop()
+    for zone in wanted.keys() & _shared_zones(job, circuit, zones):
+        if Band.MAINS in wanted[zone]:
+            wanted[zone][Band.MAINS] += wanted[zone].pop(Band.ELV, [])
     order = {zone: place for place, zone in enumerate(dict.fromkeys(zones.values()))}
     thick = {zone for zone, device in isolators.items() if parts[device].rating("amps") > _THICK_FROM_A}
     runs: list[Run] = []
@@ -206,6 +209,12 @@ def find_runs(
                 )
             )  # fmt: skip
     return Runs(tuple(runs), signals)
+
+
+def _shared_zones(job: Job, circuit: Circuit, zones: Mapping[str, str]) -> set[str]:
+    """Return the zones to which extra-low voltage goes in one cable with mains and control, as the job says of their places."""
+    shared = {place.name for place in job.locations if place.bands == "shared"}
+    return {zones[device.id] for device in circuit.devices if device.location in shared} if shared else set()
 
 
 def _local_runs(

@@ -7,7 +7,8 @@ from functools import partial
 from itertools import count
 
 from riktig.job.ledger import Choices
-from riktig.job.model import Job, Standard
+from riktig.job.model import Job
+from riktig.job.practice import Standard
 from riktig.plan.circuit.model import DOOR_STUD, EARTH_BAR, PLATE_STUD, Circuit, CircuitDevice, is_bar
 from riktig.plan.sheets.allocation import Place
 

@@ -9,7 +9,8 @@ from typing import Any
 
 from riktig.catalogue.model import Part
 from riktig.job.entries import OnDoor
-from riktig.job.model import Job, Standard
+from riktig.job.model import Job
+from riktig.job.practice import Standard
 from riktig.plan.circuit.model import Circuit
 from riktig.plan.circuit.power import PowerCircuit
 from riktig.plan.place.depth import (

@@ -1,6 +1,7 @@
 """Owns how high an enclosure is above the floor on which people stand. Must not choose a place."""
 
-from riktig.job.model import Enclosure, Job, Standard
+from riktig.job.model import Enclosure, Job
+from riktig.job.practice import Standard
 from riktig.plan.place.layout import EDGE_MM
 from riktig.standards.operator_heights import reach_of
 

@@ -4,7 +4,8 @@ from collections.abc import Iterator, Mapping
 from dataclasses import dataclass
 
 from riktig.catalogue.model import Mounting, Part
-from riktig.job.model import Job, Standard
+from riktig.job.model import Job
+from riktig.job.practice import Standard
 from riktig.plan.place.layout import RAIL_WIDTH_MM, Box, PlateLayout
 from riktig.plan.place.stock import pack_bars
 

@@ -12,8 +12,9 @@ from enum import StrEnum
 from riktig.catalogue.model import ElementKind, Part
 from riktig.job.entries import SheetPlace
 from riktig.job.ledger import Choices, merge_choices
-from riktig.job.model import Job, Standard
+from riktig.job.model import Job
 from riktig.job.paths import Ref
+from riktig.job.practice import Standard
 from riktig.plan.circuit.model import Circuit
 from riktig.plan.circuit.uses import holds_marks
 from riktig.plan.sheets.building import build_figures

@@ -3,7 +3,8 @@
 from collections.abc import Mapping
 
 from riktig.catalogue.model import Part
-from riktig.job.model import Job, Standard
+from riktig.job.model import Job
+from riktig.job.practice import Standard
 from riktig.plan.basis.sized import SizedValue
 from riktig.plan.circuit.model import Circuit
 from riktig.plan.sizes.needs import Need

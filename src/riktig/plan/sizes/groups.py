@@ -3,7 +3,8 @@
 from collections.abc import Mapping, Sequence
 from dataclasses import replace
 
-from riktig.job.model import Job, Standard
+from riktig.job.model import Job
+from riktig.job.practice import Standard
 from riktig.plan.circuit.model import Circuit
 from riktig.plan.sizes.needs import Need
 from riktig.plan.sizes.own_loads import OwnLoad

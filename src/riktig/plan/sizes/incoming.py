@@ -4,7 +4,8 @@ from collections.abc import Mapping
 from dataclasses import replace
 
 from riktig.catalogue.model import Part
-from riktig.job.model import Job, Standard
+from riktig.job.model import Job
+from riktig.job.practice import Standard
 from riktig.plan.basis.motor import MotorSize
 from riktig.plan.basis.sized import SizedValue
 from riktig.plan.basis.strength import PANEL_PROTECTION, panel_protection

@@ -4,10 +4,11 @@ from collections.abc import Iterable, Mapping
 from dataclasses import dataclass, field, replace
 
 from riktig.catalogue.model import CONSUMER_KINDS, Part
-from riktig.job.model import Control, Job, Standard
+from riktig.job.model import Control, Job
 from riktig.job.modules import Excepted
 from riktig.job.names import lines_of
 from riktig.job.paths import refs_of
+from riktig.job.practice import Standard
 from riktig.job.roles import excepted_volts, needs_transformer
 from riktig.plan.basis.sized import Chosen, SizedValue, decide
 from riktig.plan.circuit.model import Circuit

@@ -4,8 +4,9 @@ from collections.abc import Collection, Iterator, Mapping
 from dataclasses import dataclass
 
 from riktig.catalogue.model import Part
-from riktig.job.model import Job, Standard
+from riktig.job.model import Job
 from riktig.job.modules import ExtraSupply, WayIn
+from riktig.job.practice import Standard
 from riktig.plan.basis.sized import SizedValue
 from riktig.plan.basis.strength import PROTECTING
 from riktig.plan.circuit.model import DOOR, PLATE, Circuit

@@ -4,7 +4,8 @@ from collections.abc import Mapping
 from dataclasses import dataclass
 
 from riktig.catalogue.model import Part
-from riktig.job.model import Device, Job, Standard
+from riktig.job.model import Device, Job
+from riktig.job.practice import Standard
 from riktig.plan.basis.sized import SizedValue
 from riktig.plan.circuit.model import Circuit
 from riktig.plan.circuit.power import PowerCircuit

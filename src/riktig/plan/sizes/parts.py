@@ -7,8 +7,8 @@ from dataclasses import dataclass, field, replace
 from riktig.catalogue.loader import all_parts, extensions_of, find_part, parts_of_kind, poles_of_kind
 from riktig.catalogue.model import CONTACT_KINDS, ElementKind, Part
 from riktig.job.ledger import Choice, Choices
-from riktig.job.model import Standard
 from riktig.job.paths import nodes_of, refs_of
+from riktig.job.practice import Standard
 from riktig.pipeline.rows import by_row
 from riktig.plan.basis.strength import Before, panel_protection, strength_of
 from riktig.plan.circuit.model import Circuit, CircuitDevice

@@ -7,7 +7,8 @@ from typing import Any
 
 from riktig.catalogue.loader import parts_of_kind
 from riktig.catalogue.model import Part
-from riktig.job.model import Job, Standard, Starter
+from riktig.job.model import Job, Starter
+from riktig.job.practice import Standard
 from riktig.pipeline.rows import by_row
 from riktig.plan.basis.motor import SHARES, STAR_SHARE, MotorSize, MotorWorld, motor_hp
 from riktig.plan.basis.sized import Chosen, SizedValue, value_key

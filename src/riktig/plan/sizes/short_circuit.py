@@ -4,8 +4,9 @@ from collections.abc import Iterator, Mapping
 from dataclasses import dataclass
 
 from riktig.catalogue.model import Part
-from riktig.job.model import Job, Standard
+from riktig.job.model import Job
 from riktig.job.paths import refs_of
+from riktig.job.practice import Standard
 from riktig.plan.basis.motor import MotorSize
 from riktig.plan.basis.sized import Chosen, SizedValue, decide
 from riktig.plan.basis.strength import PROTECTING, Before, Strength, panel_protection, strength_of

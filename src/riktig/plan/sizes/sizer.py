@@ -6,7 +6,8 @@ from collections.abc import Mapping
 from dataclasses import replace
 
 from riktig.catalogue.model import Part
-from riktig.job.model import Job, Standard
+from riktig.job.model import Job
+from riktig.job.practice import Standard
 from riktig.plan.basis.conductor import Laid, choose_size, largest_size
 from riktig.plan.basis.sized import Chosen, SizedValue, chosen_values, decide
 from riktig.plan.basis.strength import PANEL_PROTECTION, panel_protection

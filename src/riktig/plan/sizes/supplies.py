@@ -4,8 +4,9 @@ from collections.abc import Mapping
 
 from riktig.catalogue.loader import find_part, parts_of_kind
 from riktig.catalogue.model import Part
-from riktig.job.model import Control, Job, Standard
+from riktig.job.model import Control, Job
 from riktig.job.names import lines_of
+from riktig.job.practice import Standard
 from riktig.plan.basis.sized import Chosen, SizedValue
 from riktig.plan.circuit.incoming import protection_of_control
 from riktig.plan.circuit.model import Circuit

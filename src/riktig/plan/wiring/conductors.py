@@ -7,7 +7,8 @@ from math import ceil
 from typing import Any
 
 from riktig.job.ids import TerminalId, WireId
-from riktig.job.model import Job, Standard
+from riktig.job.model import Job
+from riktig.job.practice import Standard
 from riktig.job.stated import Colours
 from riktig.pipeline.rows import by_row
 from riktig.plan.circuit.model import DOOR, PLATE

@@ -4,7 +4,7 @@ from dataclasses import dataclass
 from enum import StrEnum
 
 from riktig.catalogue.model import Clamp
-from riktig.job.model import Practice, Standard
+from riktig.job.practice import Practice, Standard
 from riktig.units.conductor_size import ConductorSize
 
 FINE, STRANDED = "5", "2"

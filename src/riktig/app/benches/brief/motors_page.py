@@ -13,7 +13,8 @@ from riktig.app.session import Session
 from riktig.app.text import tr
 from riktig.app.widgets import button, card, label
 from riktig.job.edits import add_starter, change_part, change_starters, free_name
-from riktig.job.model import Job, Standard, Starter
+from riktig.job.model import Job, Starter
+from riktig.job.practice import Standard
 from riktig.plan.basis.sized import SizedValue
 from riktig.plan.plan import Plan
 

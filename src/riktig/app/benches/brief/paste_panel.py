@@ -10,8 +10,8 @@ from riktig.app.text import tr
 from riktig.app.widgets import button, label
 from riktig.files.motor_list import MotorList, read_motor_list
 from riktig.job.edits import add_members
-from riktig.job.model import Standard
 from riktig.job.names import named_members
+from riktig.job.practice import Standard
 
 _HINT = "M1\tApple elevator\t1.5 kW\tdol\nM2\tMill\t11 kW\tstar-delta"
 _MOST_FAULTS = 5

@@ -27,7 +27,7 @@ from riktig.app.widgets import button, card, label, scrolled
 from riktig.checks.finding import SEVERITIES, Finding, Severity, miss_words
 from riktig.checks.rule import Outcome, count_words
 from riktig.desk.bundle import Bundle
-from riktig.desk.errands import compare_world, inspect, show_evidence
+from riktig.desk.errands import compare_yardstick, inspect, show_evidence
 from riktig.drawings.display import Symbol
 from riktig.job.mends import mended
 from riktig.job.waiver_edits import waive, withdraw
@@ -71,8 +71,10 @@ class ComplianceBench(Bench):
         for words in (tr("What was found"), tr("All rules")):
             self.which.addItem(words)
         self.which.currentIndexChanged.connect(lambda _: self._list())
-        self.world = button(tr("Other world"), role="chip")
-        self.world.clicked.connect(self._on_world_clicked)
+        self.yardstick = QComboBox()
+        self.yardstick.setAccessibleName(tr("Judge the same job otherwise"))
+        self.yardstick.setToolTip(tr("Judge the same job by another yardstick: what would have to change"))
+        self.yardstick.activated.connect(self._on_yardstick_activated)
         self.tree = QTreeWidget()
         self.tree.setAccessibleName(tr("Rules by subject"))
         self.tree.setHeaderHidden(True)
@@ -81,7 +83,7 @@ class ComplianceBench(Bench):
         head = QHBoxLayout()
         head.addWidget(self.summary, 1)
         head.addWidget(self.which)
-        head.addWidget(self.world)
+        head.addWidget(self.yardstick)
         row = QHBoxLayout()
         row.addWidget(self.tree, 5)
         row.addWidget(self.side, 4)
@@ -150,11 +152,7 @@ class ComplianceBench(Bench):
     def show_bundle(self, bundle: Bundle, lookup: "Lookup") -> None:
         """Take over the Plan for tags and for what is there."""
         self._lookup = lookup
-        other = _other_world(bundle)
-        self.world.setText(tr("As in {world}").format(world=other.upper()))
-        self.world.setToolTip(
-            tr("Judge the same job by {world}: what would have to change").format(world=other.upper())
-        )
+        self._fill_yardsticks(bundle)
 
     def show_findings(self) -> None:
         """Ask what each rule comes to now."""
@@ -328,19 +326,30 @@ class ComplianceBench(Bench):
             rule = finding.evidence if finding.rule == "waiver-idle" else finding.rule
             self.session.apply(partial(withdraw, rule=rule, subject=self._subject(finding)), tr("waiver withdrawn"))
 
-    # -- the other world
+    # -- by another yardstick
 
-    def _on_world_clicked(self) -> None:
-        bundle = self.session.bundle
-        if bundle is None:
+    def _fill_yardsticks(self, bundle: Bundle) -> None:
+        from riktig.checks.yardsticks import yardsticks  # the window starts without the model of a Job
+
+        practice = bundle.plan.job.practice
+        names = [one.name for one in yardsticks(practice)]
+        if names != [self.yardstick.itemData(n) for n in range(1, self.yardstick.count())]:
+            self.yardstick.clear()
+            self.yardstick.addItem(tr("By {edition}").format(edition=practice.edition.cited))
+            for name in names:
+                self.yardstick.addItem(tr("As in {name}").format(name=name), name)
+
+    def _on_yardstick_activated(self, place: int) -> None:
+        name = self.yardstick.itemData(place)
+        if name is None:
+            self._on_tree_current_changed(self.tree.currentItem(), None)
             return
-        world = _other_world(bundle)
         self._show(None)
-        self.title.setText(tr("Judging the job as in {world}…").format(world=world.upper()))
-        self.session.worker.ask(partial(compare_world, world=world), partial(self._take_comparison, world))
+        self.title.setText(tr("Judging the job as in {name}…").format(name=name))
+        self.session.worker.ask(partial(compare_yardstick, name=name), partial(self._take_comparison, name))
 
-    def _take_comparison(self, world: str, lines: tuple[str, ...] | None) -> None:
-        self.title.setText(tr("As in {world}, this would have to change").format(world=world.upper()))
+    def _take_comparison(self, name: str, lines: tuple[str, ...] | None) -> None:
+        self.title.setText(tr("As in {name}, this would have to change").format(name=name))
         self.message.setText("\n".join(lines or (tr("Nothing."),)))
         self.message.setVisible(True)
 
@@ -363,10 +372,6 @@ def _on_sheets(
         max(xs) - min(xs) + 2 * _ROOM_MM,
         max(ys) - min(ys) + 2 * _ROOM_MM,
     )
-
-
-def _other_world(bundle: Bundle) -> str:
-    return "ul" if bundle.plan.job.practice.standard.value == "iec" else "iec"
 
 
 def _mark(one: "Judged") -> str:
