@@ -32,7 +32,7 @@ def editions_of(standard: str) -> tuple[Edition, ...]:
     Source:
         The numbers of clauses are from memory.
     """
-    text = files("riktig.standards").joinpath("data", "editions.toml").read_text(encoding="utf-8")
+    text = files("riktig.standards").joinpath("editions.toml").read_text(encoding="utf-8")
     rows = (row for row in tomllib.loads(text)["edition"] if row["standard"] == standard)
     return tuple(Edition(clauses=row.pop("clauses", {}), **row) for row in rows)
 
