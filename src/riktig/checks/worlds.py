@@ -1,6 +1,7 @@
 """Owns how a job would be judged by another yardstick: in the other world of standards, or by another edition. Must not judge itself."""
 
 import re
+from collections.abc import Sequence
 from dataclasses import dataclass
 
 from riktig.checks.book import inspect_all
@@ -31,13 +32,22 @@ class Comparison:
 
     @property
     def lines(self) -> tuple[str, ...]:
-        """What would have to change, a line each."""
+        """What would be otherwise, a line each; findings of one rule in one."""
+        alike: dict[str, list[Finding]] = {}
+        for finding in self.findings:
+            alike.setdefault(finding.rule, []).append(finding)
         return (
-            *(f"{finding.severity.value}: {finding.message}" for finding in self.findings),
+            *(f"{some[0].severity.value}: {some[0].message}{_more(some, self.plan)}" for some in alike.values()),
             *(f"{tag}: {here} → {there}" for tag, here, there in self.parts),
             *(f"{subject} {quantity}: {was} → {becomes}" for subject, quantity, was, becomes in self.values),
             *(f"clause {here} is numbered {there} there ({name})" for name, here, there in self.clauses),
         )
+
+
+def _more(findings: Sequence[Finding], plan: Plan) -> str:
+    """Return in words what the other findings of one rule are about, "" where there is one alone."""
+    tags = [plan.tags.get(finding.subject, finding.subject) for finding in findings[1:]]
+    return f" (and alike of {', '.join(tags)})" if tags else ""
 
 
 def judged_by(plan: Plan, yardstick: Yardstick) -> Plan:

@@ -131,10 +131,10 @@ class ComplianceBench(Bench):
         self.picture.picked.connect(self.hub.select)
         column = QVBoxLayout()
         column.setContentsMargins(14, 12, 14, 12)
-        column.setAlignment(Qt.AlignmentFlag.AlignTop)
         words = (self.title, self.grade, self.message, self.facts)
         for widget in (*words, self.mend, self.show_it, self.answer, self._waiving, self.withdraw, self.said, self.how):
             column.addWidget(widget)
+        column.addStretch(1)
         self._words = scrolled(card(column))
         self.side = QSplitter(Qt.Orientation.Vertical)
         self.side.addWidget(self.picture)
@@ -349,7 +349,7 @@ class ComplianceBench(Bench):
         self.session.worker.ask(partial(compare_yardstick, name=name), partial(self._take_comparison, name))
 
     def _take_comparison(self, name: str, lines: tuple[str, ...] | None) -> None:
-        self.title.setText(tr("As in {name}, this would have to change").format(name=name))
+        self.title.setText(tr("By {name}, this would be otherwise").format(name=name))
         self.message.setText("\n".join(lines or (tr("Nothing."),)))
         self.message.setVisible(True)
 
