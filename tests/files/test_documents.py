@@ -9,11 +9,13 @@ import openpyxl
 import pytest
 from pypdf import PdfReader
 
+from riktig.drawings.labels.fitting import fit_labels
 from riktig.drawings.shop_papers import hole_rows
 from riktig.files import documents
 from riktig.files.plan_json import plan_to_dict
 from riktig.files.tables import all_tables
 from riktig.plan.circuit.model import NEXT_PANEL
+from riktig.plan.making.hidden import covers_of
 from riktig.plan.making.lots import cut_lengths
 from riktig.plan.plan import Plan
 from support import GROUPS, HEAD, STARTER, plan_of, small_text
@@ -99,13 +101,17 @@ def test_schedules_have_the_counts_of_the_plan(plan: Plan, folder: Path) -> None
     assert (len(rows["terminals"]), len(rows["cuts"])) == (len(plan.clamps), len(plan.cuts))
     assert len(rows["drill"]) == len(hole_rows(plan)) >= len(plan.holes) + len(plan.door.cutouts) + len(plan.entries)
     assert sum(int(r["count"]) for r in rows["labels"] if r["kind"] == "wire") == 2 * len(wires)
-    parts = sum(float(r["quantity"]) for r in rows["bom"] if r["unit"] == "pc")
+    stuck = sum(float(r["quantity"]) for r in rows["bom"] if r["unit"] == "pc" and r["bought"].startswith("for "))
+    assert stuck == sum(label.medium is not None and not label.medium.is_endless for label in fit_labels(plan))
+    parts = sum(float(r["quantity"]) for r in rows["bom"] if r["unit"] == "pc") - stuck
     bars = {(c.profile, c.bar) for c in plan.cuts}
     devices = sum(len(p.codes) for p in plan.parts.values() if p.kind != "motor")
     devices += sum(p.kind in {"pushbutton", "beacon"} and "colour" not in p.traits for p in plan.parts.values())
     devices += sum(sum(e.kind == "pole" for e in p.elements) for p in plan.parts.values() if p.kind == "fuse")
     strips, glands = {c.strip for c in plan.clamps}, sum(c.gland is not None for c in plan.cables)
-    assert parts == devices + len(plan.clamps) + 3 * len(strips) + glands + len(bars) + 2 * len(wires)
+    assert parts == devices + len(plan.clamps) + 3 * len(strips) + glands + len(bars) + 2 * len(wires) + len(
+        covers_of(plan)
+    )
     metres = sum(float(r["quantity"]) for r in rows["bom"] if r["code"].startswith("wire-"))
     assert metres == pytest.approx(sum(cut_lengths(plan)[c.id] for c in wires if c.kind == "wire") / 1000, abs=0.05)
 

@@ -29,19 +29,20 @@ class Medium(BaseModel):
     Attributes:
         code: what it is ordered by.
         title: it in words.
-        form: sleeve, wrap, strip, tape, plate or sheet.
-        around: from which to which diameter (sleeve, wrap) or pitch (strip) in mm it serves; (0, 0) for anything.
+        form: sleeve, characters (single ones clipped on one after the other), wrap, strip, tape, plate or sheet.
+        around: from which to which diameter (sleeve, characters, wrap) or pitch (strip) in mm it serves; (0, 0) for anything.
         height: of the printed field in mm.
-        width: of the printed field in mm, 0 for as long as is wanted, up to `most_width` and in steps of `step`.
+        width: of the printed field in mm, 0 for as long as is wanted, up to `most_width` and in steps of `step`: of characters that of one.
         letters: the least and the largest letter height in mm.
         material: what it is made of.
         kinds: kinds of labels for which it comes first.
+        signs: of characters, which there are.
     """
 
     model_config = ConfigDict(frozen=True, extra="forbid")
     code: Annotated[str, Field(pattern=r"^[A-Za-z0-9][A-Za-z0-9._-]{0,30}$")]
     title: Annotated[str, Field(min_length=1, max_length=120)]
-    form: Literal["sleeve", "wrap", "strip", "tape", "plate", "sheet"]
+    form: Literal["sleeve", "characters", "wrap", "strip", "tape", "plate", "sheet"]
     around: tuple[_Mm, _Mm] = (0.0, 0.0)
     height: Annotated[float, Field(ge=2, le=500)]
     width: _Mm = 0.0
@@ -50,6 +51,7 @@ class Medium(BaseModel):
     letters: tuple[_Mm, _Mm]
     material: str = ""
     kinds: tuple[str, ...] = ()
+    signs: str = ""
 
     @model_validator(mode="after")
     def _holds_letters(self) -> "Medium":
@@ -58,6 +60,8 @@ class Medium(BaseModel):
             raise ValueError(f"letters: the least is {least:g} mm or more, and no larger than the largest")
         if not self.width and not self.most_width:
             raise ValueError("write width, or most_width of what is as long as is wanted")
+        if (self.form == "characters") is not bool(self.signs) or (self.signs and (self.width or not self.step)):
+            raise ValueError("of characters write signs, step and most_width; of anything else no signs")
         if self.around[0] > self.around[1]:
             raise ValueError("around: from the smaller to the larger")
         return self

@@ -7,6 +7,8 @@ from dataclasses import dataclass
 from typing import Any
 
 from riktig.catalogue.prices import prices_now
+from riktig.drawings.labels.fitting import fit_labels
+from riktig.drawings.labels.media_list import media_lines
 from riktig.drawings.shop_papers import hole_rows
 from riktig.files.rows_in import FORMULA_STARTS
 from riktig.plan.making.bom import build_bom
@@ -112,8 +114,9 @@ def labels_table(plan: Plan) -> Table:
 
 def bom_table(plan: Plan) -> Table:
     """Return what to buy."""
-    rows = tuple((x.code, x.title, x.quantity, x.unit, " ".join(x.tags)) for x in build_bom(plan))
-    return Table(name="bom", headings=("code", "title", "quantity", "unit", "tags"), rows=rows)
+    lines = (*build_bom(plan), *media_lines(fit_labels(plan)))
+    rows = tuple((x.code, x.title, x.quantity, x.unit, " ".join(x.tags), x.bought) for x in lines)
+    return Table(name="bom", headings=("code", "title", "quantity", "unit", "tags", "bought"), rows=rows)
 
 
 def cuts_table(plan: Plan) -> Table:

@@ -14,6 +14,7 @@ class Sort(StrEnum):
     COMB = "comb"
     WIRE = "wire"
     SCREEN = "screen"
+    COVER = "cover"
     REMOVED = "removed"
 
     @property
@@ -52,6 +53,7 @@ _WORDS = {
     Sort.CUTOUT: "the cut-out of {}",
     Sort.ENTRY: "the hole of the gland of {}",
     Sort.SCREEN: "the screen of the cable to {}",
+    Sort.COVER: "the cover over {}",
     Sort.COMB: "the comb or bridge at {}",
 }
 

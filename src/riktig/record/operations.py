@@ -7,6 +7,7 @@ from collections.abc import Mapping, Sequence
 from dataclasses import dataclass
 from enum import StrEnum
 
+from riktig.plan.making.hidden import covers_of
 from riktig.plan.making.lots import cut_lengths, lots_of
 from riktig.plan.place.door import Cutout
 from riktig.plan.place.pieces import Cut
@@ -72,6 +73,7 @@ def list_operations(plan: Plan) -> tuple[Operation, ...]:
     for name, cores in _cores(plan.conductors).items():
         operations.extend(_wire_batch(plan, f"{STAGE_TITLES['field']}: {name}", cores, cores, {}))
     operations.extend(_screens(plan))
+    operations.extend(_covers(plan))
     operations.extend(
         Operation(
             key=OperationKey.of(Sort.PIECE, c.code, Step.FITTED), phase=Phase.LIDS, batch="lids", title=f"Fit lid {c.code}",
@@ -202,6 +204,20 @@ def _screens(plan: Plan) -> list[Operation]:
         for cable in plan.cables
         if cable.screen is not None
     ]  # fmt: skip
+
+
+def _covers(plan: Plan) -> list[Operation]:
+    found = []
+    for first, (names, box) in covers_of(plan).items():
+        tags = ", ".join(plan.tags.get(name, name) for name in names)
+        found.append(
+            Operation(
+                key=OperationKey.of(Sort.COVER, first), phase=Phase.LIDS, batch="covers", title=f"Fit the cover over {tags}",
+                detail=f"{box.w:.0f} x {box.h:.0f} mm, clear, with its warning on it: what is under it stays live with the main switch off",
+                as_planned=f"{tags} {box.w:.0f}x{box.h:.0f}", ref=first,
+            )
+        )  # fmt: skip
+    return found
 
 
 def _strip_mountings(plan: Plan) -> list[Operation]:

@@ -9,11 +9,13 @@ from effort import examples
 from panels import panel_text
 from riktig.catalogue.media import LEAST_ENGRAVED_MM, LEAST_LETTER_MM, MediaError, Medium, all_media, parse_media
 from riktig.drawings.display import Text
-from riktig.drawings.labels.fitting import choose_media, fit_label, fit_labels, fit_text
+from riktig.drawings.labels.fitting import choose_media, choose_medium, fit_label, fit_labels, fit_text
+from riktig.drawings.labels.media_list import media_lines
 from riktig.drawings.labels.pages import GAP_MM, label_pages
 from riktig.drawings.text_width import text_box, text_width
 from riktig.plan.making.labels import LabelKind, Sticker
-from riktig.plan.plan import Plan
+from riktig.plan.plan import Plan, compute_plan
+from riktig.plan.settle import settle
 from support import demo_text, plan_of
 
 PLATE = Medium(code="p", title="Plate", form="plate", height=10, width=30, letters=(2, 5))
@@ -106,3 +108,33 @@ def test_media_of_a_shop_that_cannot_be_are_refused_with_the_medium_and_the_key(
     ):
         with pytest.raises(MediaError, match=words):
             parse_media(head + row, "media.toml")
+
+
+def test_markers_of_single_characters_come_out_sign_by_sign_and_are_bought_so(plan: Plan) -> None:
+    chosen = compute_plan(settle(choose_medium(plan.job, LabelKind.WIRE, "clip-3")))
+    fitted = [label for label in fit_labels(chosen) if label.sticker.kind is LabelKind.WIRE]
+    clipped = [label for label in fitted if label.medium is not None and label.medium.form == "characters"]
+    assert clipped, "thin wires get them, thick ones keep what goes round them"
+    for label in clipped:
+        assert label.medium is not None and label.lines == (label.sticker.text,)
+        assert label.width_mm == pytest.approx(len(label.sticker.text) * label.medium.step)
+        assert label.medium.goes_round(label.sticker.size_mm)
+    pieces = {line.code: line.quantity for line in media_lines(clipped)}
+    assert sum(pieces.values()) == sum(len(label.sticker.text) for label in clipped)
+    drawn = Counter(
+        item.text
+        for page in label_pages(clipped, "a4", "T")
+        for item in page.drawing.items
+        if isinstance(item, Text) and item.ref
+    )
+    assert sum(drawn.values()) == sum(pieces.values()) and all(len(sign) == 1 for sign in drawn)
+
+
+def test_a_sign_that_no_piece_has_is_refused_by_name() -> None:
+    sticker = Sticker(key="wire:x:a", kind=LabelKind.WIRE, text="Å1", on="wire:x", place="", size_mm=2.5)
+    refused = fit_label(sticker, all_media(), "clip-3")
+    assert (
+        refused.medium is None
+        and "no 'Å' among Clip-on characters" in refused.refused
+        and "take Sleeve" in refused.refused
+    )

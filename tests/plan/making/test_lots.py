@@ -9,6 +9,7 @@ from effort import examples
 from riktig.catalogue.prices import Prices
 from riktig.job import edits
 from riktig.plan.making.bundles import WorkStage, bundles_of
+from riktig.plan.making.hidden import covers_of
 from riktig.plan.making.lots import (
     CURVE,
     best_lots,
@@ -24,6 +25,8 @@ from riktig.plan.making.lots import (
 from riktig.plan.making.release import issue_revision
 from riktig.plan.plan import Plan, compute_plan
 from riktig.plan.settle import settle
+from riktig.record.keys import Sort
+from riktig.record.operations import Phase, list_operations
 from support import HEAD, STARTER, demo_text, job_of, plan_of
 
 
@@ -82,6 +85,24 @@ def test_bundles_stand_in_working_order_with_the_door_last(plan: Plan) -> None:
     """Common practice, no source."""
     stages = [bundle.stage for bundle in bundles_of(plan)]
     assert stages == sorted(stages, key=list(WorkStage).index) and stages[-1] is WorkStage.DOOR
+
+
+def test_wires_that_a_cover_will_hide_are_laid_first_in_their_stage_and_the_cover_goes_on_last(plan: Plan) -> None:
+    """What stays live is covered once it is wired: common practice, no source."""
+    covered = {name for names, _ in covers_of(plan).values() for name in names}
+    assert covered and not any(plan.parts[name].kind in {"socket", "light"} for name in covered & plan.parts.keys())
+    for stage in WorkStage:
+        hides = [
+            [not {plan.item_of(wire.a), plan.item_of(wire.b)}.isdisjoint(covered) for wire in bundle.wires]
+            for bundle in bundles_of(plan)
+            if bundle.stage is stage
+        ]
+        assert [any(one) for one in hides] == sorted((any(one) for one in hides), reverse=True)
+        assert all(one == sorted(one, reverse=True) for one in hides)
+    operations = list_operations(plan)
+    fitted = [n for n, one in enumerate(operations) if one.key.sort is Sort.COVER]
+    wired = [n for n, one in enumerate(operations) if one.phase is Phase.WIRE]
+    assert len(fitted) == len(covers_of(plan)) and min(fitted) > max(wired)
 
 
 def test_from_own_lengths_to_one_length_waste_only_grows_and_set_ups_only_fall_and_the_middle_costs_least(

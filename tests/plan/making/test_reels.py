@@ -12,6 +12,7 @@ from panels import panel_text
 from riktig.catalogue.prices import Prices, PricesError, prices_now
 from riktig.files.tables import bom_table, wires_table
 from riktig.plan.making.reels import fill_reels, reels_of
+from riktig.plan.net.runs import Screen
 from riktig.plan.plan import Plan
 from support import demo_text, plan_of
 
@@ -67,6 +68,10 @@ def totals(plan: Plan) -> tuple[dict[str, float], dict[str, int]]:
     return metres, {name: round(count) for name, count in ends.items()}
 
 
+def _reels(count: int) -> str:
+    return f"{count} reel{'s' if count > 1 else ''} of 100 m"
+
+
 @pytest.mark.parametrize(
     "text", [demo_text("iec"), demo_text("ul"), *(panel_text(seed) for seed in range(examples(50)))]
 )
@@ -85,6 +90,13 @@ def test_metres_and_ends_counted_from_the_wire_list_are_those_that_are_bought_an
         if row["code"].startswith(kinds)
     }
     assert crimped == ends
+    shrunk = sum(float(row["quantity"]) for row in bought if row["code"].startswith("shrink-"))
+    rings = sum(end.finish == "ring" for c in plan.conductors for end in plan.ends_of(c) or ())
+    assert shrunk == pytest.approx(0.03 * rings + 0.06 * sum(c.screen is Screen.PANEL for c in plan.cables), abs=0.05)
+    asked = {row["code"]: row["bought"] for row in bought if row["code"].startswith("wire-")}
+    assert asked == {
+        f"wire-{load.size.mm2:g}-{load.colour.replace(' ', '-')}": _reels(load.reels) for load in reels_of(plan)
+    }
     reeled = {f"{load.size.mm2:g}-{load.colour.replace(' ', '-')}": load.cut_m for load in reels_of(plan)}
     assert reeled == pytest.approx(metres, abs=0.06)
 

@@ -65,6 +65,10 @@ def fit_text(
         room_less: what of the width something else takes, in mm.
         is_turned: the text runs upward.
     """
+    if medium.form == "characters":
+        long = len(text) * medium.step
+        is_fit = set(text) <= set(medium.signs) and long <= medium.most_width + 1e-9
+        return ((text,), medium.letters[1], long) if is_fit else None
     return _fit_text(_UNIT.sub("\\1\u00a0\\2", text), medium, room_less, is_turned)
 
 
@@ -171,10 +175,13 @@ def choose_media(sticker: Sticker, media: Sequence[Medium]) -> list[Medium]:
 def fit_label(sticker: Sticker, media: Sequence[Medium], chosen: str = "") -> Fitted:
     """Return a label as it comes out: on the medium that somebody chose, else on the usual one for its kind.
 
-    A text that is too long for that is refused with the shortest medium that takes it.
+    Where the one that was chosen is not made for this diameter or pitch, another of its form is taken. A text that is too long is refused
+    with the shortest medium that takes it.
     """
     possible = choose_media(sticker, media)
-    medium = next((m for m in possible if m.code == chosen), None) or (possible[0] if possible else None)
+    form = next((m.form for m in media if m.code == chosen), "")
+    wanted = sorted((m for m in possible if m.form == form), key=lambda m: m.code != chosen)
+    medium = next(iter((*wanted, *possible)), None)
     if medium is None:
         around = f" for {sticker.size_mm:.1f} mm" if sticker.size_mm else ""
         return _refused(sticker, f"no medium{around} takes a label of kind {sticker.kind.value}: add one to media.toml")
@@ -196,7 +203,7 @@ def fit_label(sticker: Sticker, media: Sequence[Medium], chosen: str = "") -> Fi
         mend = f"take {larger.title} ({larger.code})" if larger is not None else "write it shorter"
         return _refused(
             sticker,
-            f"'{_short(sticker.text)}' does not fit {medium.title} with letters of {medium.letters[0]:g} mm: {mend}",
+            f"{_why_not(sticker.text, medium)}: {mend}",
         )
     lines, letter, width = found
     return Fitted(
@@ -212,6 +219,14 @@ def fit_label(sticker: Sticker, media: Sequence[Medium], chosen: str = "") -> Fi
 
 def _refused(sticker: Sticker, words: str) -> Fitted:
     return Fitted(sticker=sticker, medium=None, lines=(), letter_mm=0.0, width_mm=0.0, height_mm=0.0, refused=words)
+
+
+def _why_not(text: str, medium: Medium) -> str:
+    """Return why a medium does not take a text."""
+    lacking = dict.fromkeys(sign for sign in text if sign not in medium.signs) if medium.signs else {}
+    if lacking:
+        return f"there is no {' '.join(map(repr, lacking))} among {medium.title}, for '{_short(text)}'"
+    return f"'{_short(text)}' does not fit {medium.title} with letters of {medium.letters[0]:g} mm"
 
 
 def _short(text: str) -> str:

@@ -18,7 +18,7 @@ MARGIN_MM = 12.0
 GAP_MM = 4.0
 _HEAD_MM, _FOOT_MM = 14.0, 12.0
 _CROP_MM = 1.6
-_FORMS = ("sleeve", "strip", "tape", "wrap", "plate", "sheet")
+_FORMS = ("sleeve", "characters", "strip", "tape", "wrap", "plate", "sheet")
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
@@ -138,6 +138,9 @@ def draw_label(pen: Pen, label: Fitted, x: float, y: float) -> None:
     ref = label.sticker.key
     pen.rect(x, y, label.width_mm, label.height_mm, fill=Tone.WHITE, tone=Tone.QUIET, width=0.15, radius=0.4, ref=ref)
     sign = SIGN_MM + EDGE_MM if label.sticker.key.startswith(SHOCK) else 0.0
+    if label.medium is not None and label.medium.signs:
+        _draw_signs(pen, label, x, y)
+        return
     room = label.width_mm - (CODE_MM + EDGE_MM if label.has_code else 0.0) - sign
     letter = label.letter_mm
     block = (ASCENT + DESCENT + LINE * (len(label.lines) - 1)) * letter
@@ -154,6 +157,19 @@ def draw_label(pen: Pen, label: Fitted, x: float, y: float) -> None:
         _draw_flash(pen, ref, x + EDGE_MM, y + (label.height_mm - SIGN_MM) / 2)
     if label.has_code:
         _draw_code(pen, label, x + label.width_mm - CODE_MM - EDGE_MM, y + (label.height_mm - CODE_MM) / 2)
+
+
+def _draw_signs(pen: Pen, label: Fitted, x: float, y: float) -> None:
+    """Draw the single characters of a marker side by side, each with its edge."""
+    assert label.medium is not None
+    step, ref = label.medium.step, label.sticker.key
+    for n, sign in enumerate(label.lines[0]):
+        if n:
+            pen.line((x + n * step, y), (x + n * step, y + label.height_mm), width=0.15, tone=Tone.QUIET, ref=ref)
+        pen.text(
+            x + (n + 0.5) * step, y + label.height_mm / 2 + (DESCENT - ASCENT) / 2 * label.letter_mm, sign, size=label.letter_mm,
+            anchor=Anchor.MIDDLE, bold=True, ref=ref, tone=Tone.BLACK, layer=Layer.TAG,
+        )  # fmt: skip
 
 
 _FLASH = (

@@ -7,11 +7,18 @@ from itertools import chain
 from typing import TYPE_CHECKING
 
 from riktig.catalogue.loader import find_part
+from riktig.catalogue.prices import prices_now
 from riktig.job.names import selector_stands
 from riktig.plan.circuit.model import CircuitDevice
+from riktig.plan.circuit.zones import device_of
+from riktig.plan.making.hidden import covers_of
 from riktig.plan.making.lots import cut_lengths
+from riktig.plan.making.reels import reels_of
+from riktig.plan.net.runs import Screen
 from riktig.plan.wiring.conductors import Conductor
 from riktig.plan.wiring.ends import Finish
+from riktig.standards.wire_diameters import outer_diameter_mm
+from riktig.units.conductor_size import ConductorSize
 
 if TYPE_CHECKING:
     from riktig.plan.plan import Plan
@@ -33,13 +40,14 @@ IEC 60204-1:2016 10.2.1 gives no other, from memory.
 
 @dataclass(frozen=True, slots=True, kw_only=True)
 class BomLine:
-    """One line: order code, what it is, how much of it in which unit, and the tags it is for."""
+    """One line: order code, what it is, how much of it in which unit, the tags it is for, and how that is bought, "" for as counted."""
 
     code: str
     title: str
     quantity: float
     unit: str
     tags: tuple[str, ...]
+    bought: str = ""
 
 
 def operator_words(device: CircuitDevice) -> str:
@@ -55,16 +63,26 @@ Item = tuple[str, str, str, float, str]
 
 
 def build_bom(plan: "Plan") -> tuple[BomLine, ...]:
-    """Return devices by part, terminals, stock bars, wire by section and colour in m, cables in m."""
+    """Return devices by part, terminals, covers, stock bars, wire by section and colour in m with its reels, cables in m."""
     found: defaultdict[tuple[str, str, str], list[tuple[float, str]]] = defaultdict(list)
     for code, title, unit, quantity, tag in chain(
-        _devices(plan), _strips(plan), _combs(plan), _stock(plan), _wires(plan), _cables(plan)
+        _devices(plan),
+        _strips(plan),
+        _combs(plan),
+        _covers(plan),
+        _stock(plan),
+        _wires(plan),
+        _shrinks(plan),
+        _cables(plan),
     ):
         found[(code, title, unit)].append((quantity, tag))
+    reels = {_wire_code(load.size, load.colour): load.reels for load in reels_of(plan)}
+    reel_m = prices_now().reel_m
     return tuple(
         BomLine(
             code=code, title=title, unit=unit, quantity=round(sum(n for n, _ in rows), 2),
             tags=tuple(dict.fromkeys(tag for _, tag in rows if tag)),
+            bought=f"{reels[code]} reel{'s' if reels[code] > 1 else ''} of {reel_m:g} m" if code in reels else "",
         )
         for (code, title, unit), rows in found.items()
     )  # fmt: skip
@@ -137,8 +155,8 @@ def _wires(plan: "Plan") -> Iterator[Item]:
         if conductor.screened:
             screened.setdefault(conductor.batch, []).append(conductor)
         elif conductor.kind == "wire":
-            code = f"wire-{conductor.size.mm2:g}-{conductor.colour.replace(' ', '-')}"
-            yield code, f"Wire {conductor.size.label()} {conductor.colour}", "m", cut[conductor.id] / 1000, ""
+            title = f"Wire {conductor.size.label()} {conductor.colour}"
+            yield _wire_code(conductor.size, conductor.colour), title, "m", cut[conductor.id] / 1000, ""
         for end in plan.ends_of(conductor) or ():
             if not end.code:
                 continue
@@ -147,6 +165,56 @@ def _wires(plan: "Plan") -> Iterator[Item]:
         cores, size = max(len(members), 2), members[0].size
         title = f"Cable {cores} x {size.label()}, screened, inside the panel"
         yield f"cable-{cores}x{size.mm2:g}-screened", title, "m", max(c.length_mm for c in members) / 1000, ""
+
+
+def _wire_code(size: ConductorSize, colour: str) -> str:
+    return f"wire-{size.mm2:g}-{colour.replace(' ', '-')}"
+
+
+_TUBES_MM = (2.4, 3.2, 4.8, 6.4, 9.5, 12.7, 19.1, 25.4, 38.1, 50.8)
+"""Diameters of heat-shrink tube as it comes, which shrinks to half of that: as commonly made, no source."""
+_ON_A_RING_MM, _ON_A_SCREEN_MM = 30.0, 60.0
+"""How much of it goes over the barrel of a ring, and over the cut end of a screen (common practice, no source)."""
+_EASY = 1.15
+"""It goes over what is so much thinner than itself."""
+
+
+def shrink_for(diameter_mm: float) -> float | None:
+    """Return the heat-shrink tube for a diameter, by its own before it is shrunk in mm; None for what is thicker than any.
+
+    Source:
+        Common practice, no source.
+    """
+    return next((tube for tube in _TUBES_MM if diameter_mm * _EASY <= tube), None)
+
+
+def _shrinks(plan: "Plan") -> Iterator[Item]:
+    """Yield the heat-shrink over the barrels of rings, and over screens that are cut back."""
+    pieces = [
+        (outer_diameter_mm(wire.size.mm2), _ON_A_RING_MM, plan.name_of(device_of(at)))
+        for wire in plan.conductors
+        for at, end in zip((wire.a, wire.b), plan.ends_of(wire) or (), strict=False)
+        if end.finish is Finish.RING
+    ]
+    pieces += [
+        (cable.diameter_mm, _ON_A_SCREEN_MM, cable.name) for cable in plan.cables if cable.screen is Screen.PANEL
+    ]
+    for diameter, long, tag in pieces:
+        tube = shrink_for(diameter)
+        if tube is not None:
+            yield f"shrink-{tube:g}", f"Heat-shrink tube {tube:g} to {tube / 2:g} mm", "m", long / 1000, tag
+
+
+def _covers(plan: "Plan") -> Iterator[Item]:
+    for names, box in covers_of(plan).values():
+        size = f"{box.w:.0f}x{box.h:.0f}"
+        yield (
+            f"cover-{size}",
+            f"Cover {size.replace('x', ' x ')} mm, clear, no live part to be touched (IP2X)",
+            "pc",
+            1,
+            " ".join(plan.tags.get(name, name) for name in names),
+        )
 
 
 def _cables(plan: "Plan") -> Iterator[Item]:

@@ -10,6 +10,7 @@ from enum import StrEnum
 from typing import NamedTuple
 
 from riktig.plan.answers.remembered import remembered
+from riktig.plan.making.hidden import hidden_items, is_hidden
 from riktig.plan.net.numbers import natural_key
 from riktig.plan.plan import Plan
 from riktig.plan.wiring.conductors import Conductor
@@ -82,11 +83,12 @@ def stage_of(wire: Conductor, function: ConductorFunction) -> WorkStage:
     return WorkStage.CONTROL_DC if function in _DC else WorkStage.CONTROL_AC
 
 
-@remembered("conductors", "potentials", "job.practice")
+@remembered("conductors", "potentials", "job.practice", hidden_items)
 def bundles_of(plan: Plan) -> tuple[Bundle, ...]:
     """Return the bundles of all wires that the shop cuts, in the order in which they are laid; cores of field cables are none of them.
 
-    Within a stage the larger section goes first, for it gives way least; wires of a bundle stand in the order of their numbers.
+    Within a stage bundles with wires that a cover will hide go first, then the larger section, for it gives way least; wires of a bundle
+    stand in the order of their numbers, behind those that will be hidden.
     """
     function_of = _functions(plan)
     conductor_class = class_of(plan.job.practice)
@@ -96,13 +98,15 @@ def bundles_of(plan: Plan) -> tuple[Bundle, ...]:
             zones = wire.batch.removeprefix(wire.stage).strip()
             key = _Key(stage_of(wire, function_of(wire)), zones, wire.size, wire.colour)
             found.setdefault(key, []).append(wire)
-    return tuple(
-        Bundle(
+    hidden = {wire.id for members in found.values() for wire in members if is_hidden(plan, wire)}
+    bundles = []
+    for k in sorted(found, key=lambda k: _place(k, has_hidden=any(wire.id in hidden for wire in found[k]))):
+        wires = sorted(found[k], key=lambda wire: (wire.id not in hidden, natural_key(wire.number), wire.id))
+        bundles.append(Bundle(
             key=f"{k.stage.name.lower()}|{k.zones}|{k.size.mm2:g}|{k.colour}", stage=k.stage, zones=k.zones, size=k.size, colour=k.colour,
-            conductor_class=conductor_class, wires=tuple(sorted(found[k], key=lambda wire: (natural_key(wire.number), wire.id))),
-        )
-        for k in sorted(found, key=_place)
-    )  # fmt: skip
+            conductor_class=conductor_class, wires=tuple(wires),
+        ))  # fmt: skip
+    return tuple(bundles)
 
 
 class _Key(NamedTuple):
@@ -117,8 +121,8 @@ class _Key(NamedTuple):
 _ORDER = {stage: place for place, stage in enumerate(WorkStage)}
 
 
-def _place(key: _Key) -> tuple[int, float, str, str]:
-    return _ORDER[key.stage], -key.size.mm2, key.zones, key.colour
+def _place(key: _Key, *, has_hidden: bool) -> tuple[int, bool, float, str, str]:
+    return _ORDER[key.stage], not has_hidden, -key.size.mm2, key.zones, key.colour
 
 
 def _functions(plan: Plan) -> Callable[[Conductor], ConductorFunction]:

@@ -167,14 +167,14 @@ def part_bundles(
     )  # fmt: skip
 
 
-@remembered("conductors", "potentials", "job.practice", "job.ledger")
+@remembered(bundles_of, "job.practice", "job.ledger")
 def lots_of(plan: Plan) -> tuple[BundleLots, ...]:
     """Return the bundles of a panel with their lots, as its practice asks and its ledger holds them."""
     held = {wire: choice.value for wire, choice in plan.job.ledger.lots.items()}
     return part_bundles(bundles_of(plan), prices_now(), plan.job.practice.batching, held)
 
 
-@remembered("conductors", "potentials", "job.practice", "job.ledger")
+@remembered(bundles_of, "job.practice", "job.ledger")
 def cut_lengths(plan: Plan) -> Mapping[str, float]:
     """Return wire id -> the length in mm to which it is cut."""
     return {wire.id: lot.length_mm for one in lots_of(plan) for lot in one.lots for wire in lot.wires}

@@ -3,7 +3,7 @@
 Source: what stays live is set apart or covered and marked: IEC 60204-1:2016 5.3.5, NFPA 79:2021 5.3.5, from memory.
 """
 
-from collections.abc import Sequence
+from collections.abc import Collection, Sequence
 
 from riktig.plan.place.layout import Box, PlateLayout
 
@@ -11,11 +11,11 @@ _AROUND_MM, _GAP_MM = 2.0, 60.0
 """From a part to the edge of its cover, and how wide a gap one goes over (common practice, no source)."""
 
 
-def covers(plate: PlateLayout) -> tuple[tuple[tuple[str, ...], Box], ...]:
+def covers(plate: PlateLayout, free: Collection[str] = ()) -> tuple[tuple[tuple[str, ...], Box], ...]:
     """Return what each cover goes over, and its box in mm of the plate: neighbours of one row that are live, with nothing else and no wide
-    gap between.
+    gap between; `free` are the parts over which none goes.
     """
-    live = {item.id for item in plate.items.values() if item.stays_live}
+    live = {item.id for item in plate.items.values() if item.stays_live and item.id not in free}
     rows: dict[int, list[str]] = {}
     for name in sorted(plate.boxes, key=lambda name: plate.boxes[name].x):
         rows.setdefault(plate.row_of[name], []).append(name)
