@@ -1,6 +1,9 @@
 """The Labels bench: what a label is stuck on is selected everywhere, words are edits of the Job, and what is printed is in the Record."""
 
+from collections import Counter
 from collections.abc import Callable
+from pathlib import Path
+from threading import Event
 
 import pytest
 from PySide6.QtCore import Qt
@@ -10,6 +13,8 @@ from riktig.app.benches.labels.bench import LabelsBench
 from riktig.app.shell import Shell
 from riktig.files.job_file import JobFile
 from riktig.record.events import EventKind
+from riktig.standins.label_printer import SimulatedPrinter
+from support import job_of, small_text
 
 Settled = Callable[[], None]
 LEFT = Qt.MouseButton.LeftButton
@@ -122,3 +127,58 @@ def test_the_two_lists_of_a_shop(bench: LabelsBench, qtbot: QtBot) -> None:
     qtbot.waitUntil(lambda: bench.count.text() == whole, timeout=10_000)
     bench.when.setCurrentIndex(bench.when.findData("after wiring"))
     qtbot.waitUntil(lambda: bench.count.text() == "0 labels", timeout=10_000)
+
+
+def printed(shell: Shell) -> dict[str, int]:
+    """Return the keys of labels that the Record has as printed, each with how often."""
+    assert shell.session.file is not None
+    events = (event for event in shell.session.file.events() if event.kind is EventKind.LABELS)
+    return dict(Counter(key for event in events for key in event.data["texts"]))
+
+
+def test_labels_are_printed_from_the_window_each_once_through_a_jam_and_the_record_has_them(
+    bench: LabelsBench, shell: Shell, qtbot: QtBot, tmp_path: Path
+) -> None:
+    choose(bench, "Tape 9", qtbot)
+    count = bench.media.currentItem().text().split(" of ")[1].split(" ")[0]
+    stand = SimulatedPrinter(tmp_path / "tape", medium="tape-9", fault=lambda n: "jam" if n == 3 else "")
+    try:
+        bench.tape.address.setFocus()
+        bench.tape.address.clear()
+        qtbot.keyClicks(bench.tape.address, f"127.0.0.1:{stand.port}")
+        qtbot.mouseClick(bench.tape.begin, LEFT)
+        qtbot.waitUntil(lambda: "jammed" in bench.tape.said.text(), timeout=30_000)
+        assert bench.tape.said.text().startswith("3 labels printed") and len(printed(shell)) == len(stand.tape) == 3
+        stand.clear()
+        qtbot.mouseClick(bench.tape.begin, LEFT)
+        qtbot.waitUntil(lambda: bench.tape.said.text() == f"{int(count) - 3} labels printed.", timeout=60_000)
+        assert set(printed(shell).values()) == {1} and len(printed(shell)) == len(stand.tape) == int(count)
+        qtbot.waitUntil(lambda: "all" in bench.media.currentItem().text(), timeout=10_000)
+        choose(bench, "Tape 12", qtbot)
+        qtbot.mouseClick(bench.tape.begin, LEFT)
+        qtbot.waitUntil(lambda: "tape-9 is loaded" in bench.tape.said.text(), timeout=30_000)
+    finally:
+        stand.close()
+    qtbot.mouseClick(bench.tape.begin, LEFT)
+    qtbot.waitUntil(lambda: "no printer answers" in bench.tape.said.text(), timeout=30_000)
+
+
+def test_stopping_or_opening_another_job_in_the_middle_notes_nothing_wrong(
+    bench: LabelsBench, shell: Shell, qtbot: QtBot, home: Path
+) -> None:
+    choose(bench, "Tape 9", qtbot)
+    slow = Event()
+    stand = SimulatedPrinter(home / "tape", medium="tape-9", fault=lambda n: "" if n < 4 or slow.wait(20) else "")
+    try:
+        bench.tape.address.setText(f"127.0.0.1:{stand.port}")
+        qtbot.mouseClick(bench.tape.begin, LEFT)
+        qtbot.waitUntil(lambda: len(printed(shell)) == 4, timeout=30_000)
+        path = home / "two.riktig"
+        JobFile.create(path, job_of(small_text())).close()
+        shell.files.open_path(path)
+        qtbot.waitUntil(lambda: not shell.session.is_stale, timeout=60_000)
+        slow.set()
+        assert printed(shell) == {} and not bench.tape.printing.is_running
+    finally:
+        slow.set()
+        stand.close()

@@ -23,6 +23,8 @@ class RecordKeeper(QObject):
 
     progress_changed = Signal(object)
     stored = Signal(str)
+    file_changed = Signal()
+    """Another file is worked on, or none."""
 
     def __init__(self, refuse: Callable[[str], None], parent: QObject) -> None:
         super().__init__(parent)
@@ -39,6 +41,7 @@ class RecordKeeper(QObject):
         self._file = file
         self._events = list(events)
         self._work = self.progress = None
+        self.file_changed.emit()
 
     @property
     def may_record(self) -> bool:
@@ -48,7 +51,7 @@ class RecordKeeper(QObject):
     def take_work(self, work: "Workload") -> None:
         """Take over what the Plan asks to be done now."""
         self._work = work
-        self._tell()
+        self.tell()
 
     def follow(self) -> None:
         """Read the events that others have added."""
@@ -58,7 +61,7 @@ class RecordKeeper(QObject):
             self._refuse(str(error))
             return
         if is_new:
-            self._tell()
+            self.tell()
 
     def _catch_up(self) -> bool:
         """Read the events behind those that are known; return whether there were any."""
@@ -71,7 +74,7 @@ class RecordKeeper(QObject):
         """Switch to another panel built from this job."""
         if unit and unit != self.unit:
             self.unit = unit
-            self._tell()
+            self.tell()
 
     def units(self) -> tuple[str, ...]:
         """Return the serial numbers that have events, the present one included."""
@@ -120,10 +123,16 @@ class RecordKeeper(QObject):
             **{"as": test.as_planned},
         )
 
-    def mark_labels(self, step: "LabelStep", texts: "Mapping[str, str]") -> None:
-        """Note that labels were printed or put on, or that they were not, with what each says."""
-        if texts:
-            self._store(EventKind.LABELS, f"labels:{len(texts)}", step=step.value, texts=dict(texts))
+    def mark_labels(self, step: "LabelStep", texts: "Mapping[str, str]", *, tells: bool = True) -> bool:
+        """Note that labels were printed or put on, or that they were not, with what each says; return whether that is kept. Where many
+        follow each other, `tell` is called once behind them.
+        """
+        if not texts:
+            return True
+        kept = self._append(EventKind.LABELS, f"labels:{len(texts)}", step=step.value, texts=dict(texts))
+        if kept and tells:
+            self.tell()
+        return kept
 
     @property
     def printed(self) -> int:
@@ -144,22 +153,29 @@ class RecordKeeper(QObject):
         self._store(EventKind.MEASURE, planned.key, x=x, y=y, **{"as": planned.as_planned})
 
     def _store(self, kind: EventKind, subject: str, **data: object) -> None:
+        """Add an event to the file, and tell what follows."""
+        if self._append(kind, subject, **data):
+            self.tell()
+
+    def _append(self, kind: EventKind, subject: str, **data: object) -> bool:
+        """Add an event to the file; return whether it is there."""
         if self._file is None:
-            return
+            return False
         if not self.person:
             self._refuse("nobody is signed in: type your name into Person, then tick or measure again")
-            return
+            return False
         event = make_event(kind, subject, unit=self.unit, person=self.person, **data)
         try:
             stored = self._file.append_event(event)
         except JobFileError as error:
             self._refuse(str(error))
-            return
+            return False
         self._catch_up()
         self.stored.emit(stored.time)
-        self._tell()
+        return True
 
-    def _tell(self) -> None:
+    def tell(self) -> None:
+        """Tell what the events mean now."""
         if self._work is None:
             return
         from riktig.record.progress import read_progress

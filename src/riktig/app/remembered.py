@@ -1,4 +1,4 @@
-"""Owns what is kept from one start to the next: which jobs were opened, and who was signed in. Must not know a job."""
+"""Owns what is kept from one start to the next: which jobs were opened, who was signed in, where the printer is. Must not know a job."""
 
 from pathlib import Path
 
@@ -34,3 +34,12 @@ class Remembered:
     def person(self, name: str) -> None:
         if name:
             self._settings.setValue("person", name)
+
+    @property
+    def printer(self) -> str:
+        """The address of the label printer that was used last."""
+        return str(self._settings.value("printer", "127.0.0.1:9150"))
+
+    @printer.setter
+    def printer(self, address: str) -> None:
+        self._settings.setValue("printer", address)

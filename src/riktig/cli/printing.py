@@ -10,7 +10,7 @@ from riktig.cli.base import DEFAULT_UNIT, app
 from riktig.drawings.labels.fitting import Fitted, fit_labels
 from riktig.drawings.labels.pages import by_medium
 from riktig.files.job_file import JobFile
-from riktig.files.label_printer import DEFAULT_PORT, connected, print_labels
+from riktig.files.label_printer import DEFAULT_PORT, connected, print_labels, read_address
 from riktig.plan.plan import compute_plan
 from riktig.plan.settle import settle
 from riktig.record.events import EventKind, make_event
@@ -28,10 +28,8 @@ def print_tape(
     unit: Annotated[str, typer.Option(help="Serial number of the panel.")] = DEFAULT_UNIT,
 ) -> None:
     """Print what is left to print on the medium that is loaded, each label exactly once, also after a jam, a power cut or a stop."""
-    host, _, port = printer.rpartition(":")
-    if not host or not port.isdecimal() or not 0 < int(port) < 65536:
-        raise Refusal(f"'{printer}' is no address of a printer: write HOST:PORT, as 127.0.0.1:{DEFAULT_PORT}")
-    with JobFile.open(job) as file, connected(host, int(port)) as link:
+    host, port = read_address(printer)
+    with JobFile.open(job) as file, connected(host, port) as link:
         if not file.may_record:
             raise Refusal(
                 f"{job.name} may not be written, so that what is printed cannot be noted: copy it to where you may write"

@@ -58,7 +58,7 @@ class ShownLabel:
 @dataclass(frozen=True, slots=True, kw_only=True)
 class ShownLabels:
     """A page of labels: media with their counts, the drawing of the page, which of how many it is, its labels by key, all labels of this
-    choice with their texts, and what no medium takes.
+    choice with their texts, what no medium takes, and of single characters how many pieces of each sign they take.
     """
 
     media: tuple[MediumLine, ...]
@@ -69,11 +69,13 @@ class ShownLabels:
     labels: Mapping[str, ShownLabel]
     texts: Mapping[str, str]
     refused: tuple[str, ...]
+    signs: tuple[tuple[str, int], ...]
 
 
 def show_labels(plan: "Plan", /, wish: LabelWish) -> ShownLabels:
     """Return a page of the labels of one medium, with what somebody wants of them."""
     from riktig.drawings.labels.fitting import fit_labels
+    from riktig.drawings.labels.media_list import count_signs
     from riktig.drawings.labels.pages import by_medium, label_page
 
     labels = fit_labels(plan)
@@ -98,7 +100,23 @@ def show_labels(plan: "Plan", /, wish: LabelWish) -> ShownLabels:
         page=made.page if made is not None else 0, pages=pages,
         labels={one.fitted.sticker.key: _shown(plan, one.fitted, done) for one in (made.placed if made is not None else ())},
         texts={row.sticker.key: row.sticker.text for row in rows}, refused=tuple(label.refused for label in labels if label.refused),
+        signs=tuple(sorted(count_signs(rows).items())) if chosen is not None and chosen.signs else (),
     )  # fmt: skip
+
+
+def labels_on(plan: "Plan", /, code: str) -> "tuple[Fitted, ...]":
+    """Return the labels that are printed on a medium, in order."""
+    from riktig.drawings.labels.fitting import fit_labels
+
+    return tuple(label for label in fit_labels(plan) if label.medium is not None and label.medium.code == code)
+
+
+def _about(plan: "Plan", sticker: "Sticker") -> str:
+    """Return in words what a label is stuck on, "" of a wire, which is known by where its label goes."""
+    sort, _, name = sticker.on.partition(":")
+    if sort == "wire":
+        return ""
+    return name if sort == "cable" else plan.tags.get(sticker.on, sticker.on)
 
 
 def _is_printed(label: "Fitted", done: "Mapping[str, LabelState]") -> bool:
@@ -119,7 +137,7 @@ def _shown(plan: "Plan", label: "Fitted", done: "Mapping[str, LabelState]") -> S
     sticker = label.sticker
     state = done.get(sticker.key)
     return ShownLabel(
-        key=sticker.key, kind=sticker.kind.value, text=sticker.text, on=sticker.on, about=plan.tags.get(sticker.on, sticker.on),
+        key=sticker.key, kind=sticker.kind.value, text=sticker.text, on=sticker.on, about=_about(plan, sticker),
         place=sticker.place, when=sticker.when.value, is_editable=sticker.kind in EDITABLE, is_own=sticker.own,
         is_printed=_is_printed(label, done), is_stuck=state is not None and state.stuck == sticker.text, media=_media_of(sticker),
     )  # fmt: skip

@@ -11,7 +11,7 @@ answer sends the same again, and no label comes out twice.
 
 import socket
 from collections.abc import Callable, Iterator, Mapping, Sequence
-from contextlib import contextmanager
+from contextlib import contextmanager, suppress
 from hashlib import sha256
 from typing import TextIO
 
@@ -28,6 +28,18 @@ class PrinterError(Refusal):
     """A printer that does not print any more; one sentence with the mend. What was printed before is noted."""
 
 
+def read_address(text: str) -> tuple[str, int]:
+    """Return host and port of `HOST:PORT`.
+
+    Raises:
+        PrinterError: it is no such address.
+    """
+    host, _, port = text.rpartition(":")
+    if not host or not port.isdecimal() or not 0 < int(port) < 65536:
+        raise PrinterError(f"'{text}' is no address of a printer: write HOST:PORT, as 127.0.0.1:{DEFAULT_PORT}")
+    return host, int(port)
+
+
 @contextmanager
 def connected(host: str, port: int) -> Iterator["PrinterLink"]:
     """Yield a link to a printer that is there and speaks this protocol.
@@ -42,19 +54,24 @@ def connected(host: str, port: int) -> Iterator["PrinterLink"]:
             f"no printer answers at {host}:{port} ({error.strerror or error}): switch it on, or write another address"
         ) from error
     with link, link.makefile("rw", encoding="utf-8", newline="\n") as lines:
-        yield PrinterLink(lines, f"{host}:{port}")
+        yield PrinterLink(lines, f"{host}:{port}", link)
 
 
 class PrinterLink:
     """What is said to a printer and what it answers."""
 
-    def __init__(self, lines: TextIO, where: str) -> None:
-        self._lines, self._where = lines, where
+    def __init__(self, lines: TextIO, where: str, way: socket.socket) -> None:
+        self._lines, self._where, self._way = lines, where, way
         sort, *said = self._ask("HELLO")
         if sort != "TAPE" or len(said) != 3 or said[0] != PROTOCOL:
             raise PrinterError(f"what answers at {where} is no label printer of this protocol: write another address")
         self.medium = said[1]
         """What is loaded: the code of a medium."""
+
+    def break_off(self) -> None:
+        """Say no more, and let go of who waits for an answer; from any thread."""
+        with suppress(OSError):
+            self._way.shutdown(socket.SHUT_RDWR)
 
     def _ask(self, *fields: str) -> list[str]:
         try:

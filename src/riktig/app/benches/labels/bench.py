@@ -17,6 +17,7 @@ from PySide6.QtWidgets import (
 )
 
 from riktig.app.benches.bench import Bench
+from riktig.app.benches.labels.tape import TapeBar
 from riktig.app.canvas.view import DrawingView
 from riktig.app.hub import Hub
 from riktig.app.session import Session
@@ -24,12 +25,16 @@ from riktig.app.text import tr
 from riktig.app.theme.theme import Theme
 from riktig.app.widgets import button, label
 from riktig.desk.bundle import Bundle
-from riktig.desk.label_errands import LabelWish, ShownLabel, ShownLabels, show_labels
+from riktig.desk.label_errands import LabelWish, ShownLabel, ShownLabels, labels_on, show_labels
 from riktig.drawings.labels.fitting import choose_medium
+from riktig.files.label_printer import PrinterError
 from riktig.plan.making.labels import LabelKind, When, write_label
 from riktig.record.labels import LabelStep
 
 if TYPE_CHECKING:
+    from collections.abc import Sequence
+
+    from riktig.drawings.labels.fitting import Fitted
     from riktig.plan.answers.lookup import Lookup
     from riktig.record.progress import Progress
 
@@ -48,6 +53,7 @@ class LabelsBench(Bench):
         self._number = self._page = 0
         self._medium = self._ref = ""
         self._done: object = None
+        self._unit = ""
         self.media = QListWidget()
         self.media.setAccessibleName(tr("Media"))
         self.media.setHorizontalScrollBarPolicy(Qt.ScrollBarPolicy.ScrollBarAlwaysOff)
@@ -74,6 +80,11 @@ class LabelsBench(Bench):
         self.printed.clicked.connect(lambda: self._mark_all(LabelStep.PRINTED))
         self.stuck = button(tr("All put on"), tip=tr("Note in the Record that all labels of this choice are put on"))
         self.stuck.clicked.connect(lambda: self._mark_all(LabelStep.STUCK))
+        self.tape = TapeBar(self._print)
+        self.tape.printing.came_out.connect(self._on_tape_came_out)
+        self.tape.printing.ended.connect(lambda *_: session.record.tell())
+        session.record.file_changed.connect(self.tape.printing.stop)
+        self.pieces = label("", role="quiet")
         self.refused = label("", role="danger")
         layout = QVBoxLayout(self)
         layout.addLayout(self._build_head())
@@ -84,6 +95,8 @@ class LabelsBench(Bench):
         layout.addWidget(splitter, 1)
         layout.addWidget(self.refused)
         layout.addWidget(self._build_words())
+        layout.addWidget(self.tape)
+        layout.addWidget(self.pieces)
         self._show_label(None)
 
     def _build_head(self) -> QHBoxLayout:
@@ -128,8 +141,7 @@ class LabelsBench(Bench):
 
     def show_progress(self, progress: "Progress") -> None:
         """Ask again where labels were printed or put on, here or by somebody else."""
-        done = self.session.record.labels()
-        if done != self._done:
+        if not self.tape.printing.is_running and self.session.record.labels() != self._done:
             self._ask()
 
     def _ask(self, *, page: int | None = None) -> None:
@@ -162,6 +174,9 @@ class LabelsBench(Bench):
         also = tr(" ({n} more)").format(n=more) if more > 0 else ""
         self.refused.setText(f"{shown.refused[0]}{also}" if shown.refused else "")
         self.refused.setVisible(bool(shown.refused))
+        self.pieces.setText(tr("Pieces: {list}").format(list=",  ".join(f"{sign} × {n}" for sign, n in shown.signs)))
+        self.pieces.setVisible(bool(shown.signs))
+        self.tape.setVisible(not shown.signs)
         key = self._chosen.key if self._chosen is not None else ""
         self._show_label(shown.labels.get(key))
         self._mark()
@@ -225,7 +240,8 @@ class LabelsBench(Bench):
         state = ""
         if chosen is not None:
             state = tr("put on") if chosen.is_stuck else tr("printed") if chosen.is_printed else tr("not printed")
-        self.place.setText(f"{chosen.about}, {chosen.place}; {chosen.when}; {state}" if chosen is not None else "")
+        where = ", ".join(filter(None, (chosen.about, chosen.place))) if chosen is not None else ""
+        self.place.setText(f"{where}; {chosen.when}; {state}" if chosen is not None else "")
         self.place.setVisible(chosen is not None)
         self.text.setVisible(chosen is not None and chosen.is_editable)
         self.text.setText(chosen.text if chosen is not None else "")
@@ -269,6 +285,40 @@ class LabelsBench(Bench):
         if one is not None:
             step = LabelStep.NOT_PRINTED if one.is_printed else LabelStep.PRINTED
             self.session.record.mark_labels(step, {one.key: one.text})
+
+    def _print(self, address: str) -> None:
+        """Ask for the labels of the medium that is shown, and print those that are left."""
+        record = self.session.record
+        if not record.person or not record.may_record:
+            self.tape.tell(
+                tr("Type your name into Person first, in a job that may be written: what is printed is noted.")
+            )
+            return
+        code = self._medium
+        if self.session.bundle is not None:
+            self.tape.tell(tr("Looking for the printer…"))
+            self.session.worker.ask(partial(labels_on, code=code), partial(self._print_on, address, code))
+
+    def _print_on(self, address: str, code: str, labels: "Sequence[Fitted] | None") -> None:
+        bundle, record = self.session.bundle, self.session.record
+        if labels is None or bundle is None or self.tape.printing.is_running:
+            return
+        self._unit = record.unit
+        try:
+            self.tape.printing.start(address, code, labels, record.labels(), bundle.plan.job.info.number, record.unit)
+        except PrinterError as error:
+            self.tape.tell(str(error))
+        self.tape.show_running()
+
+    def _on_tape_came_out(self, one: "Fitted") -> None:
+        if not self.tape.printing.is_running:
+            return  # another job was opened since
+        record, texts = self.session.record, {one.sticker.key: one.sticker.text}
+        if record.unit == self._unit and record.mark_labels(LabelStep.PRINTED, texts, tells=False):
+            self.tape.tell_printed(one)
+            self.tape.printing.acknowledge()
+        else:
+            self.tape.printing.stop()
 
     def _mark_all(self, step: LabelStep) -> None:
         if self._shown is not None:
