@@ -11,7 +11,9 @@ from pytestqt.qtbot import QtBot
 
 from riktig.app.benches.labels.bench import LabelsBench
 from riktig.app.shell import Shell
+from riktig.drawings.labels.fitting import fit_labels
 from riktig.files.job_file import JobFile
+from riktig.plan.making.bundles import WorkStage, bundles_of
 from riktig.record.events import EventKind
 from riktig.standins.label_printer import SimulatedPrinter
 from support import job_of, small_text
@@ -123,10 +125,30 @@ def test_the_two_lists_of_a_shop(bench: LabelsBench, qtbot: QtBot) -> None:
     """What is stuck on before wiring, and what after."""
     choose(bench, "Engraved 30", qtbot)
     whole = bench.count.text()
-    bench.when.setCurrentIndex(bench.when.findData("before wiring"))
+    bench.when.setCurrentIndex(bench.when.findText("Put on before wiring"))
     qtbot.waitUntil(lambda: bench.count.text() == whole, timeout=10_000)
-    bench.when.setCurrentIndex(bench.when.findData("after wiring"))
+    bench.when.setCurrentIndex(bench.when.findText("Put on after wiring"))
     qtbot.waitUntil(lambda: bench.count.text() == "0 labels", timeout=10_000)
+
+
+def test_markers_of_one_stage_of_wiring_are_listed_by_themselves(
+    bench: LabelsBench, shell: Shell, qtbot: QtBot
+) -> None:
+    choose(bench, "Sleeve", qtbot)
+    bench.when.setFocus()
+    qtbot.keyClicks(bench.when, "Markers: AC")
+    assert shell.session.bundle is not None
+    plan = shell.session.bundle.plan
+    code = bench.media.currentItem().data(Qt.ItemDataRole.UserRole)
+    control = [b for b in bundles_of(plan) if b.stage is WorkStage.CONTROL_AC]
+    wires = {f"wire:{wire.id}" for bundle in control for wire in bundle.wires}
+    of_them = [
+        one
+        for one in fit_labels(plan)
+        if one.sticker.on in wires and one.medium is not None and one.medium.code == code
+    ]
+    assert 0 < len(of_them) < len(fit_labels(plan))
+    qtbot.waitUntil(lambda: bench.count.text() == f"{len(of_them)} labels", timeout=10_000)
 
 
 def printed(shell: Shell) -> dict[str, int]:

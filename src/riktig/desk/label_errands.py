@@ -14,12 +14,13 @@ if TYPE_CHECKING:
 
 @dataclass(frozen=True, slots=True, kw_only=True)
 class LabelWish:
-    """What is to be shown: the code of a medium ("" for the first), when labels are put on ("" for any), only what is not printed yet, the
-    page, and what was done to which label.
+    """What is to be shown: the code of a medium ("" for the first), when labels are put on ("" for any), of which stage of wiring markers
+    are ("" for any, and other labels too), only what is not printed yet, the page, and what was done to which label.
     """
 
     medium: str = ""
     when: str = ""
+    stage: str = ""
     only_open: bool = False
     page: int = 0
     done: "Mapping[str, LabelState]"
@@ -77,6 +78,7 @@ def show_labels(plan: "Plan", /, wish: LabelWish) -> ShownLabels:
     from riktig.drawings.labels.fitting import fit_labels
     from riktig.drawings.labels.media_list import count_signs
     from riktig.drawings.labels.pages import by_medium, label_page
+    from riktig.plan.making.bundles import bundles_of
 
     labels = fit_labels(plan)
     done = wish.done
@@ -85,10 +87,13 @@ def show_labels(plan: "Plan", /, wish: LabelWish) -> ShownLabels:
         MediumLine(code=m.code, title=m.title, count=len(rows), printed=sum(_is_printed(row, done) for row in rows))
         for m, rows in every.items()
     )
+    of_stage = {f"wire:{w.id}" for b in bundles_of(plan) if b.stage.value == wish.stage for w in b.wires}
     chosen = next((m for m in every if m.code == wish.medium), next(iter(every), None))
     rows = [
         label for label in (every[chosen] if chosen is not None else ())
-        if (not wish.when or label.sticker.when.value == wish.when) and not (wish.only_open and _is_printed(label, done))
+        if (not wish.when or label.sticker.when.value == wish.when)
+        and (not wish.stage or label.sticker.on in of_stage)
+        and not (wish.only_open and _is_printed(label, done))
     ]  # fmt: skip
     info = plan.job.info
     name = f"{info.number} {info.title}".strip()

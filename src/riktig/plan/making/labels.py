@@ -12,6 +12,7 @@ from riktig.job.model import Job
 from riktig.plan.answers.lookup import code_of
 from riktig.plan.answers.nameplate import nameplate_fields
 from riktig.plan.answers.remembered import remembered
+from riktig.plan.making.bundles import bundles_of
 from riktig.plan.making.warnings import warnings_of
 from riktig.plan.wiring.cables import cable_ref
 from riktig.standards.wire_diameters import outer_diameter_mm
@@ -98,7 +99,8 @@ def build_labels(plan: "Plan") -> tuple[Label, ...]:
 
 
 @remembered(
-    "circuit", "parts", "tags", "conductors", "clamps", "clamp_parts", "cables", "plate", "door", "stations", "walls", "cuts", "panel",
+    bundles_of, "circuit", "parts", "tags", "conductors", "clamps", "clamp_parts", "cables", "plate", "door", "stations", "walls", "cuts",
+    "panel",
     "job.ledger", "job.info", "job.practice", "job.supply", "job.extra_supplies", "job.excepted", "job.starters", "job.enclosure",
 )  # fmt: skip
 def stickers_of(plan: "Plan") -> tuple[Sticker, ...]:
@@ -169,7 +171,9 @@ def _stickers(plan: "Plan") -> Iterator[Sticker]:
 
 
 def _of_wires(plan: "Plan") -> Iterator[Sticker]:
-    for wire in plan.conductors:
+    """Yield the markers in the order in which wires are made, those of field cables behind them."""
+    made = [wire for bundle in bundles_of(plan) for wire in bundle.wires]
+    for wire in (*made, *(c for c in plan.conductors if c.kind != "wire")):
         for end, text, at in zip("ab", plan.markers_of(wire), (wire.a, wire.b), strict=True):
             if text:
                 yield Sticker(

@@ -28,6 +28,7 @@ from riktig.desk.bundle import Bundle
 from riktig.desk.label_errands import LabelWish, ShownLabel, ShownLabels, labels_on, show_labels
 from riktig.drawings.labels.fitting import choose_medium
 from riktig.files.label_printer import PrinterError
+from riktig.plan.making.bundles import WorkStage
 from riktig.plan.making.labels import LabelKind, When, write_label
 from riktig.record.labels import LabelStep
 
@@ -60,9 +61,11 @@ class LabelsBench(Bench):
         self.media.currentItemChanged.connect(self._on_media_current_changed)
         self.when = QComboBox()
         self.when.setAccessibleName(tr("When labels are put on"))
-        self.when.addItem(tr("Whenever they are put on"), "")
+        self.when.addItem(tr("Whenever they are put on"), ("", ""))
         for one in When:
-            self.when.addItem(tr("Put on {when}").format(when=one.value), one.value)
+            self.when.addItem(tr("Put on {when}").format(when=one.value), (one.value, ""))
+        for stage in WorkStage:
+            self.when.addItem(tr("Markers: {stage}").format(stage=stage.value), ("", stage.value))
         self.when.currentIndexChanged.connect(lambda _: self._ask(page=0))
         self.only_open = QCheckBox(tr("Not printed yet"))
         self.only_open.toggled.connect(lambda _: self._ask(page=0))
@@ -148,9 +151,11 @@ class LabelsBench(Bench):
         self._page = self._page if page is None else page
         self._number += 1
         self._done = self.session.record.labels()
+        when, stage = self.when.currentData()
         wish = LabelWish(
             medium=self._medium,
-            when=self.when.currentData() or "",
+            when=when,
+            stage=stage,
             only_open=self.only_open.isChecked(),
             page=self._page,
             done=self._done,
