@@ -15,6 +15,7 @@ class Sort(StrEnum):
     WIRE = "wire"
     SCREEN = "screen"
     COVER = "cover"
+    PATCH = "patch"
     REMOVED = "removed"
 
     @property
@@ -53,6 +54,7 @@ _WORDS = {
     Sort.CUTOUT: "the cut-out of {}",
     Sort.ENTRY: "the hole of the gland of {}",
     Sort.SCREEN: "the screen of the cable to {}",
+    Sort.PATCH: "the network cable {}",
     Sort.COVER: "the cover over {}",
     Sort.COMB: "the comb or bridge at {}",
 }

@@ -7,8 +7,10 @@ from collections.abc import Mapping, Sequence
 from dataclasses import dataclass
 from enum import StrEnum
 
+from riktig.plan.making.bundles import WorkStage
 from riktig.plan.making.hidden import covers_of
 from riktig.plan.making.lots import cut_lengths, lots_of
+from riktig.plan.making.patches import patches_of
 from riktig.plan.place.door import Cutout
 from riktig.plan.place.pieces import Cut
 from riktig.plan.plan import Plan
@@ -66,10 +68,15 @@ def list_operations(plan: Plan) -> tuple[Operation, ...]:
     )  # fmt: skip
     operations.extend(_mountings(plan))
     cut = cut_lengths(plan)
+    patches = _patches(plan)
     for one in lots_of(plan):
+        if one.bundle.stage not in _AHEAD_OF_NETWORK:
+            operations.extend(patches)
+            patches = []
         operations.extend(
             _wire_batch(plan, one.bundle.title, [w for lot in one.lots for w in lot.wires], one.bundle.wires, cut)
         )
+    operations.extend(patches)
     for name, cores in _cores(plan.conductors).items():
         operations.extend(_wire_batch(plan, f"{STAGE_TITLES['field']}: {name}", cores, cores, {}))
     operations.extend(_screens(plan))
@@ -204,6 +211,23 @@ def _screens(plan: Plan) -> list[Operation]:
         for cable in plan.cables
         if cable.screen is not None
     ]  # fmt: skip
+
+
+_AHEAD_OF_NETWORK = tuple(WorkStage)[: tuple(WorkStage).index(WorkStage.NETWORK)]
+
+
+def _patches(plan: Plan) -> list[Operation]:
+    """Return the network cables, laid once mains and earth are."""
+    found = []
+    for patch in patches_of(plan):
+        a, b = plan.tags[patch.a], plan.tags[patch.b]
+        found.append(Operation(
+            key=OperationKey.of(Sort.PATCH, patch.key), phase=Phase.WIRE, batch=WorkStage.NETWORK.value,
+            title=f"Lay network cable {patch.name} from {a} to {b}",
+            detail=f"{patch.length_m:g} m with plugs, apart from power; label both ends, bend it over 25 mm at least",
+            as_planned=f"{a} {b} {patch.length_m:g}", ref=patch.a,
+        ))  # fmt: skip
+    return found
 
 
 def _covers(plan: Plan) -> list[Operation]:

@@ -9,6 +9,7 @@ from panels import panel_text
 from riktig.job import edits
 from riktig.plan.changes.numbers import set_number
 from riktig.plan.making.labels import LabelKind, When, build_labels, stickers_of, write_label
+from riktig.plan.making.patches import patches_of
 from riktig.plan.making.warnings import warnings_of
 from riktig.plan.plan import Plan, compute_plan
 from riktig.plan.settle import settle
@@ -54,7 +55,8 @@ def test_everything_has_its_labels_and_none_has_them_twice(plan: Plan) -> None:
         if d.id not in plan.plate.boxes and d.place != "plate" and d.kind != "earth-stud"
     ]
     assert Counter(kinds["legend"]) == Counter(operated)
-    assert Counter(kinds["cable"]) == Counter({f"cable:{cable.name}": 2 for cable in plan.cables})
+    ends = Counter({f"cable:{cable.name}": 2 for cable in plan.cables})
+    assert Counter(kinds["cable"]) == ends + Counter(end for patch in patches_of(plan) for end in (patch.a, patch.b))
     assert Counter(kinds["piece"]) == Counter(cut.code for cut in plan.cuts)
     assert len(kinds["nameplate"]) == 1 and all(sticker.text.strip() and sticker.place for sticker in found)
     assert sum(label.count for label in build_labels(plan)) == len(found)

@@ -13,6 +13,7 @@ from riktig.plan.circuit.model import CircuitDevice
 from riktig.plan.circuit.zones import device_of
 from riktig.plan.making.hidden import covers_of
 from riktig.plan.making.lots import cut_lengths
+from riktig.plan.making.patches import patches_of
 from riktig.plan.making.reels import reels_of
 from riktig.plan.net.runs import Screen
 from riktig.plan.wiring.conductors import Conductor
@@ -74,6 +75,7 @@ def build_bom(plan: "Plan") -> tuple[BomLine, ...]:
         _wires(plan),
         _shrinks(plan),
         _cables(plan),
+        _patches(plan),
     ):
         found[(code, title, unit)].append((quantity, tag))
     reels = {_wire_code(load.size, load.colour): load.reels for load in reels_of(plan)}
@@ -215,6 +217,12 @@ def _covers(plan: "Plan") -> Iterator[Item]:
             1,
             " ".join(plan.tags.get(name, name) for name in names),
         )
+
+
+def _patches(plan: "Plan") -> Iterator[Item]:
+    for patch in patches_of(plan):
+        metres = f"{patch.length_m:g} m"
+        yield f"patch-{patch.length_m:g}", f"Network cable with plugs, {metres}, screened", "pc", 1, patch.name
 
 
 def _cables(plan: "Plan") -> Iterator[Item]:

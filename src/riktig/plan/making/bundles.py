@@ -26,6 +26,7 @@ class WorkStage(StrEnum):
     DISTRIBUTION = "distribution"
     FEEDS = "feeds"
     EARTH = "earth"
+    NETWORK = "network"
     CONTROL_AC = "AC control"
     SIGNALS = "signals"
     CONTROL_DC = "DC control"

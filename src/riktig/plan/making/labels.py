@@ -13,6 +13,7 @@ from riktig.plan.answers.lookup import code_of
 from riktig.plan.answers.nameplate import nameplate_fields
 from riktig.plan.answers.remembered import remembered
 from riktig.plan.making.bundles import bundles_of
+from riktig.plan.making.patches import PATCH_MM, patches_of
 from riktig.plan.making.warnings import warnings_of
 from riktig.plan.wiring.cables import cable_ref
 from riktig.standards.wire_diameters import outer_diameter_mm
@@ -100,8 +101,8 @@ def build_labels(plan: "Plan") -> tuple[Label, ...]:
 
 @remembered(
     bundles_of, "circuit", "parts", "tags", "conductors", "clamps", "clamp_parts", "cables", "plate", "door", "stations", "walls", "cuts",
-    "panel",
-    "job.ledger", "job.info", "job.practice", "job.supply", "job.extra_supplies", "job.excepted", "job.starters", "job.enclosure",
+    "panel", "job.ledger", "job.info", "job.practice", "job.supply", "job.extra_supplies", "job.excepted", "job.starters", "job.enclosure",
+    "job.controllers", "job.locations",
 )  # fmt: skip
 def stickers_of(plan: "Plan") -> tuple[Sticker, ...]:
     """Return every label of a panel, each once, with the words of a person where somebody wrote some."""
@@ -142,6 +143,13 @@ def _stickers(plan: "Plan") -> Iterator[Sticker]:
                 key=f"cable:{cable.drop}:{end}", kind=LabelKind.CABLE, text=text, on=cable_ref(cable.name), size_mm=cable.diameter_mm,
                 place="its end in the panel" if end == "panel" else "its far end",
                 link=code_of(plan.job.info.number, cable_ref(cable.name)),
+            )  # fmt: skip
+    for patch in patches_of(plan):
+        text = f"{patch.name} {plan.tags[patch.a]} to {plan.tags[patch.b]}"
+        for end in (patch.a, patch.b):
+            yield Sticker(
+                key=f"patch:{patch.key}:{end}", kind=LabelKind.CABLE, text=text, on=end, size_mm=PATCH_MM,
+                place=f"network cable, at {plan.tags[end]}",
             )  # fmt: skip
     for cut in plan.cuts:
         yield Sticker(
