@@ -51,7 +51,7 @@ from riktig.plan.wiring.apart import find_bands, shunned_uprights
 from riktig.plan.wiring.balance import shun_full_uprights
 from riktig.plan.wiring.cables import allocate_cables, build_cables
 from riktig.plan.wiring.capacities import Bars, find_twins
-from riktig.plan.wiring.chains import Lengths, Site, allocate_links, find_sites
+from riktig.plan.wiring.chains import Lengths, allocate_links
 from riktig.plan.wiring.combs import find_combs, with_sections
 from riktig.plan.wiring.conductors import Conductor, Ways, build_conductors, led_round, size_links
 from riktig.plan.wiring.duct_fill import duct_loads
@@ -61,6 +61,7 @@ from riktig.plan.wiring.geometry import Geometry
 from riktig.plan.wiring.grouping import crowded_wires, loaded_legs, real_groups
 from riktig.plan.wiring.index import by_clamp, by_device, by_terminal, landed_at, landed_on_device
 from riktig.plan.wiring.links import Link
+from riktig.plan.wiring.sites import Site, find_sites
 from riktig.plan.wiring.stations import build_stations
 from riktig.plan.wiring.taps import TapSizes, wire_sizes
 from riktig.standards.colours import ConductorFunction

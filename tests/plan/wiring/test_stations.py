@@ -1,7 +1,12 @@
 """Conductors to stations away from the panel, counted by hand from the circuit as a builder draws it."""
 
-import pytest
+from collections import Counter
+from itertools import combinations
 
+import pytest
+from shapely import box as shapely_box
+
+from riktig.checks.run import find_all
 from riktig.drawings.shop_papers import hole_rows
 from riktig.plan.plan import Plan
 from support import HEAD, cores, plan_of
@@ -72,3 +77,31 @@ def test_a_metal_station_has_a_hole_for_its_earth_stud_and_the_list_says_how_eac
     assert how["PE.st1"] == "through, for M8" and how[plan.tags["M1.S1"]] == "through, notch upward"
     bare = plan_of(LAMPS.replace("[location.st1]", '[location.st1]\nbox = "insulating"'))
     assert len(bare.stations[0].cutouts) == len(others)
+
+
+PANEL = '[control.C2]\nkind = "psu"\nfrom = "L1 L2"\nvolts = 24\n[controller.A1]\noperator_panel = "st1"\n'
+
+
+@pytest.mark.parametrize("buttons", [0, 1, 5, 9])
+def test_an_operator_panel_stands_above_the_buttons_and_each_earth_has_a_nut_of_its_own(buttons: int) -> None:
+    """One conductor to a clamp of earth: IEC 60204-1 13.1.1; the cable lands on the box, not on what can be taken out."""
+    text = HEAD + PANEL + "".join(f'[device.S7{n}]\nkind = "pushbutton"\nat = "st1"\n' for n in range(buttons))
+    plan = plan_of(text)
+    (station,) = plan.stations
+    boxes = [shapely_box(b.x, b.y, b.right, b.top) for b in (hole.box for hole in station.cutouts)]
+    lid = shapely_box(0, 0, station.width, station.height)
+    assert station.fits and all(lid.contains(box) for box in boxes)
+    assert not any(one.distance(other) < 8 for one, other in combinations(boxes, 2))
+    panel = next(hole for hole in station.cutouts if hole.device == "A1.HMI")
+    assert all(hole.box.top < panel.box.y for hole in station.operators if hole is not panel)
+    landed = Counter(
+        end
+        for c in plan.conductors
+        if c.is_wired and c.number == "PE"
+        for end in (c.a, c.b)
+        if "st1" in end or "HMI" in end
+    )
+    assert landed and set(landed.values()) == {1}
+    (core,) = (c for c in plan.conductors if c.kind == "core" and c.number == "PE" and "st1" in c.a + c.b)
+    assert "st1.PE" in core.b
+    assert not {f.rule for f in find_all(plan)} & {"clamp-overfull", "station-holes-close", "station-too-small"}

@@ -180,12 +180,22 @@ def _outlet_filters(devices: list[CircuitDevice]) -> list[CircuitDevice]:
 _OPPOSITE = {"left": "right", "right": "left"}
 
 
+_EARTHED_IN_BOXES = frozenset({"hmi", "plc", "psu", "drive", "network"})
+"""Kinds of devices in boxes that have an earth terminal."""
+
+
 def _box_studs(job: Job, devices: list[CircuitDevice]) -> list[CircuitDevice]:
-    """Return an earth stud for every metal box that holds devices: an exposed part."""
+    """Return an earth stud for every metal box that holds devices: an exposed part, on which what has an earth of its own hangs too."""
     boxed = {d.location for d in devices if not stands_alone(d)} - {PLATE, DOOR}
     places = [place for name in sorted(boxed) if (place := job.location(name)) is not None]
     return [
-        CircuitDevice(id=f"{p.name}.PE", kind="earth-stud", location=p.name, title=f"Earth stud, {p.title or p.name}")
+        CircuitDevice(
+            id=f"{p.name}.PE",
+            kind="earth-stud",
+            location=p.name,
+            title=f"Earth stud, {p.title or p.name}",
+            least={"rings": 1.0 + sum(d.location == p.name and d.kind in _EARTHED_IN_BOXES for d in devices)},
+        )  # fmt: skip
         for p in places
         if p.box == "metal"
     ]

@@ -24,6 +24,10 @@ PITCH_MM = 50.0
 """Hole to hole down a column: the standard's 40 mm and room for a legend (common practice, no source)."""
 COLUMN_MM = 60.0
 EDGE_MM = 40.0
+_MORE_COLUMNS = 4
+"""So many columns more are tried below something large, which is wide itself."""
+LARGE_GAP_MM, LARGE_EDGE_MM = 30.0, 20.0
+"""Above a large cut-out, as of an operator panel, with its legend, and beside it (common practice, no source)."""
 STUD_MM = 15.0
 """How far the earth stud sits from two edges of the lid (common practice, no source)."""
 LID_MM, FLOOR_MM = 3.0, 5.0
@@ -112,23 +116,42 @@ def _station(
     cables: Sequence[Cable],
     held: Mapping[str, tuple[float, float]],
 ) -> Station:
-    """Return the box of a place; the earth stud of a metal one sits in a corner of its lid."""
-    ordered = sorted(members, key=_rank)
+    """Return the box of a place: what has a large cut-out at the top, below it the rest in columns; the earth stud of a metal one sits in a
+    corner of its lid.
+    """
+    large = [d for d in members if not parts[d.id].rating("hole_mm")]
+    ordered = sorted((d for d in members if d not in large), key=_rank)
     stood = _beside({device.id: held[device.id] for device in ordered if device.id in held}, ordered)
-    columns = -(-len(ordered) // MOST_IN_COLUMN)
-    rows = -(-len(ordered) // columns)
-    deepest = max(depth_behind(parts[d.id]) for d in ordered)
+    holes = [cutout_of(d.id, parts[d.id], 0, 0).box for d in large]
+    above = sum(hole.h + LARGE_GAP_MM for hole in holes)
+    deepest = max(depth_behind(parts[d.id]) for d in members)
     entering = [cable for cable in cables if zone_of_run(cable.drop) == place and cable.hole_mm]
-    across = max((x for x, _ in stood.values()), default=EDGE_MM + (columns - 1) * COLUMN_MM) + EDGE_MM
-    wide = max(across, sum(NUT_SHARE * (c.hole_mm or 0.0) + SPANNER_MM for c in entering) + 10)
-    high = max((y for _, y in stood.values()), default=EDGE_MM + (rows - 1) * PITCH_MM) + EDGE_MM
+    glands = sum(NUT_SHARE * (c.hole_mm or 0.0) + SPANNER_MM for c in entering) + 10
     deep = deepest + LID_MM + FLOOR_MM
-    box = next((b for b in BOXES_MM if b[0] >= wide and b[1] >= high and b[2] >= deep), None)
+
+    def asked(columns: int) -> tuple[float, float]:
+        """Return how wide and how high a box is at least with so many columns."""
+        rows = -(-len(ordered) // columns)
+        across = max((x for x, _ in stood.values()), default=EDGE_MM + (columns - 1) * COLUMN_MM) + EDGE_MM
+        wide = max(across, *(hole.w + 2 * LARGE_EDGE_MM for hole in holes), glands)
+        return wide, max((y for _, y in stood.values()), default=EDGE_MM + (rows - 1) * PITCH_MM) + EDGE_MM + above
+
+    least = max(-(-len(ordered) // MOST_IN_COLUMN), 1)
+    fitting = (
+        (columns, box) for columns in range(least, least + (_MORE_COLUMNS if holes else 1)) for box in BOXES_MM
+        if all(has >= wants for has, wants in zip(box, (*asked(columns), deep), strict=True))
+    )  # fmt: skip
+    columns, box = next(fitting, (least, None))
+    rows, (wide, high) = -(-len(ordered) // columns), asked(columns)
     width, height, depth = box or (wide, high, deep)
-    operators = tuple(
-        cutout_of(device.id, parts[device.id], *(stood.get(device.id) or _in_columns(k, rows, columns, width, height)))
-        for k, device in enumerate(ordered)
-    )
+    low = height - above
+    places = {d.id: stood.get(d.id) or _in_columns(k, rows, columns, width, low) for k, d in enumerate(ordered)}
+    top = height
+    for device, hole in zip(large, holes, strict=True):
+        places[device.id] = held.get(device.id) or (width / 2, top - LARGE_GAP_MM - hole.h / 2)
+        top -= hole.h + LARGE_GAP_MM
+    ordered += large
+    operators = tuple(cutout_of(device.id, parts[device.id], *places[device.id]) for device in ordered)
     earth = () if stud is None else (_stud(stud, parts[stud.id], operators, width, height),)
     step = width / (len(entering) + 1)
     return Station(
@@ -166,7 +189,7 @@ def _beside(
 
 
 def _in_columns(k: int, rows: int, columns: int, width: float, height: float) -> tuple[float, float]:
-    """Return the centre of the k-th device, column by column from the top, in the middle of the lid."""
+    """Return the centre of the k-th device, column by column from the top, in the middle of a field of the lid."""
     top = height / 2 + (rows - 1) * PITCH_MM / 2
     return width / 2 + (k // rows - (columns - 1) / 2) * COLUMN_MM, top - (k % rows) * PITCH_MM
 
