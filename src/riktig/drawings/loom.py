@@ -10,6 +10,8 @@ from riktig.units.numbers import format_number
 _LEFT, _LOW, _RIGHT, _TOP = 90.0, 60.0, 330.0, 70.0
 _PER_WIRE_MM = 0.9
 _ROW_MM = 15.0
+_TAG_MM = 26.0
+"""Above a device another branch that is nearer would go through its tag, which stands below it then."""
 
 
 def draw_loom(plan: Plan, loom: Loom) -> Drawing:
@@ -35,7 +37,8 @@ def draw_loom(plan: Plan, loom: Loom) -> Drawing:
     for tie in loom.ties:
         pen.line((_LEFT - 8, _LOW + tie), (_LEFT + 8, _LOW + tie), width=1.2, tone=Tone.ATTENTION)
     for branch in loom.branches:
-        _draw_branch(pen, plan, branch)
+        is_passed = any(0 < one.y - branch.y < _TAG_MM and one.x > branch.x - _TAG_MM for one in loom.branches)
+        _draw_branch(pen, plan, branch, tag_dy=-20.0 if is_passed else 12.0)
     _list_branches(pen, plan, loom, _LEFT + plan.door.width + 20, height - 80)
     return Drawing(name="loom", title=title, width=width, height=height, items=tuple(pen.items))
 
@@ -56,11 +59,11 @@ def _passing(loom: Loom, height: float) -> int:
     return sum(len(b.wires) for b in loom.branches if (b.y > height) == is_above and (b.y > loom.entry_y) == is_above)
 
 
-def _draw_branch(pen: Pen, plan: Plan, branch: Branch) -> None:
+def _draw_branch(pen: Pen, plan: Plan, branch: Branch, *, tag_dy: float) -> None:
     x, y = _LEFT + branch.x, _LOW + branch.y
     pen.line((_LEFT, y), (x, y), width=_thick(len(branch.wires)) * 0.7, tone=Tone.DONE, ref=branch.device)
     pen.circle(x, y, 9, fill=Tone.PART, width=0.6, ref=branch.device)
-    pen.text(x, y + 12, plan.tags[branch.device], size=8, bold=True, anchor=Anchor.MIDDLE, ref=branch.device)
+    pen.text(x, y + tag_dy, plan.tags[branch.device], size=8, bold=True, anchor=Anchor.MIDDLE, ref=branch.device)
 
 
 def _list_branches(pen: Pen, plan: Plan, loom: Loom, x: float, top: float) -> None:
