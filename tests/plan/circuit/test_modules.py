@@ -132,7 +132,8 @@ def test_warning_labels_name_what_stays_live_second_supplies_and_automatic_start
     warnings = {label.text for label in build_labels(plan) if label.kind == "warning"}
     assert warnings == {
         "DANGER, electric shock: 400 V inside", "MORE THAN ONE SUPPLY: 3 places to isolate",
-        "Isolate, lock off and prove dead before opening", "LIVE with the main switch off: Panel light",
+        "Isolate, lock off and prove dead before opening",
+        f"LIVE with the main switch off: Panel light, isolate it at {plan.tags['X1.F']}",
         "SECOND SUPPLY P: isolate it at panel 9", "SECOND SUPPLY X5: isolate it at panel 7",
         "M1 STARTS BY ITSELF: isolate before any work",
     }  # fmt: skip

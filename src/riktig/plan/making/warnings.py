@@ -52,7 +52,7 @@ def _warnings(plan: "Plan") -> Iterator[Warning]:
         if group.source == "mains":
             owners = dict.fromkeys(plan.circuit.device(d).owner or d for d in group.devices)
             for owner in owners:
-                words = f"LIVE with the main switch off: {_what(owner, plan)}"
+                words = f"LIVE with the main switch off: {_what(owner, plan)}{_isolated_at(owner, plan)}"
                 yield Warning(name="live", about=owner, text=words, place=f"beside {_what(owner, plan)}")
         else:
             supply, where = group.source.partition(".")[0], _where(group.source, plan)
@@ -75,8 +75,9 @@ def _warnings(plan: "Plan") -> Iterator[Warning]:
             yield Warning(name="hot", about=device.id, text=f"HOT SURFACE: {tag}", place=f"beside {tag}")
     for starter in plan.job.starters:
         if restarts(starter, plan.job):
-            words = f"{starter.name} STARTS BY ITSELF: isolate before any work"
-            yield Warning(name="starts", about=starter.name, text=words, place=f"at motor {starter.name}")
+            tag = plan.tags[starter.name]
+            words = f"{tag} STARTS BY ITSELF: isolate before any work"
+            yield Warning(name="starts", about=starter.name, text=words, place=f"at motor {tag}")
     if plan.job.practice.standard is Standard.UL:
         most = f"{plan.job.practice.terminal_c} °C"
         yield Warning(
@@ -94,6 +95,16 @@ def _what(owner: str, plan: "Plan") -> str:
     """Return what a module or device is for: the title of its load, else its tag."""
     load = plan.circuit.index.get(f"{owner}.E")
     return load.title if load is not None else plan.tags.get(owner, owner)
+
+
+_ISOLATING = frozenset({"disconnect", "breaker", "fuse"})
+
+
+def _isolated_at(owner: str, plan: "Plan") -> str:
+    """Return where what an excepted circuit feeds is isolated, in words behind it; "" where it has nothing of its own for that."""
+    own = (d.id for d in plan.circuit.devices if d.owner == owner and d.kind in _ISOLATING)
+    first = next(own, None)
+    return f", isolate it at {plan.tags[first]}" if first is not None else ""
 
 
 def _where(source: str, plan: "Plan") -> str:
