@@ -24,6 +24,7 @@ _COMMANDS = frozenset(
         "print",
         "printer",
         "live",
+        "derive-tests",
         "status",
         "schema",
         "import-parts",
@@ -51,6 +52,7 @@ def _run_command() -> None:
     signal.signal(signal.SIGINT, _stop)
     try:
         import_module("riktig.cli.printing")
+        import_module("riktig.cli.testing")
         import_module("riktig.cli.commands").app()
     except BrokenPipeError:
         sys.exit(0)

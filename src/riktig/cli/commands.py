@@ -403,5 +403,6 @@ def print_schema(
 def command_names() -> frozenset[str]:
     """Return the words that are commands and not file names."""
     import riktig.cli.printing  # noqa: F401, PLC0415 it registers its commands
+    import riktig.cli.testing  # noqa: F401, PLC0415
 
     return frozenset(c.name or getattr(c.callback, "__name__", "") for c in app.registered_commands)

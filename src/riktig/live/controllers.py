@@ -129,6 +129,16 @@ class Controller(Consumer):
     def happen(self, what: str, clock: Clock) -> None:
         self.sense(clock)
 
+    @property
+    def digital_outputs(self) -> tuple[str, ...]:
+        """The marks of its digital outputs."""
+        return tuple(self._switches)
+
+    @property
+    def analogue_outputs(self) -> tuple[str, ...]:
+        """The marks of its analogue outputs."""
+        return tuple(mark for mark, (kind, _) in self._analogue.items() if kind is ElementKind.ANALOG_OUT)
+
     def act(self, verb: str, value: str, clock: Clock) -> None:
         """Set an output: `Q1 on`, `Q1 off`, an analogue one in volts: `AO1 5`."""
         if verb != "set":
@@ -140,8 +150,6 @@ class Controller(Consumer):
         elif self._analogue.get(mark, (None, 0))[0] is ElementKind.ANALOG_OUT:
             self.volts_out[mark] = number_of(wanted, 0.0, 10.0)
         else:
-            marks = ", ".join(
-                [*self._switches, *(m for m, (kind, _) in self._analogue.items() if kind is ElementKind.ANALOG_OUT)]
-            )
+            marks = ", ".join((*self.digital_outputs, *self.analogue_outputs))
             raise ActionError(f"{value} sets no output of it: {marks}; on, off or volts")
         clock.changed(self, value)

@@ -192,6 +192,11 @@ class Simulation:
         """Return devices in the order of the circuit."""
         return sorted(names, key=self._order.__getitem__)
 
+    @property
+    def next_time(self) -> float | None:
+        """When something happens by itself next, in s; None where nothing does."""
+        return self._agenda.next_time
+
     def step(self) -> bool:
         """Let the next event happen; return whether there was one."""
         if self._agenda.next_time is None:
@@ -246,7 +251,7 @@ class Simulation:
 
     def fork(self) -> "Simulation":
         """Return another panel in the same state, to try on it what is not to happen to this one."""
-        shared: dict[int, object] = {id(self.plan): self.plan}
+        shared: dict[int, object] = {id(self.plan): self.plan, id(self.rig): self.rig}  # neither changes any more
         for gear in self.gears.values():
             shared |= {id(gear.part): gear.part, id(gear.device): gear.device}
         watch, self.watch = self.watch, None

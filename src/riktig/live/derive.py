@@ -1,0 +1,293 @@
+"""Owns deriving the function test of a panel: what is done step by step and what must be seen, until every contact has moved and every
+conductor has carried current as far as hands and field can bring it about. Must not know faults of wiring.
+"""
+
+from collections.abc import Iterator, Sequence
+from dataclasses import dataclass
+from enum import Enum, auto
+from math import inf
+from typing import Any
+
+from riktig.job.scripts import Script, Step
+from riktig.live.actions import perform
+from riktig.live.coils import Relay
+from riktig.live.consumers import Consumer
+from riktig.live.coverage import Coverage, Item, Reach
+from riktig.live.motors import Motor
+from riktig.live.moves import Move, Sort, moves_of
+from riktig.live.names import Names
+from riktig.live.operators import Operated, Selector
+from riktig.live.protection import Breaker, Overload
+from riktig.live.simulation import Simulation
+from riktig.plan.circuit.zones import device_of
+from riktig.plan.plan import Plan
+from riktig.plan.wiring.conductors import Conductor
+
+MOST_ROUNDS = 4
+"""So often everything is tried again: what one has reached may let another do something."""
+_MOST_WAIT_S = 120.0
+_WARM, _COOL = 0.5, 0.2
+"""Of the heat that the rated current keeps: from the first on a motor is not started again before it has cooled to the second."""
+_TOLD = frozenset({
+    "on", "off", "forward", "reverse", "stopped", "star", "delta", "tripped", "healthy", "single-phasing", "running", "ready",
+})  # fmt: skip
+"""States that somebody who tests sees or measures."""
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class Derived:
+    """A function test: its steps, of each for what it is there, and what it reaches."""
+
+    script: Script
+    why: tuple[str, ...]
+    coverage: Coverage
+
+
+def derive_tests(plan: Plan) -> Derived:
+    """Return the function test of a panel that has just been switched on.
+
+    Each step is kept only if it reaches something that no step before it has: a contact seen closed or open, a conductor that carries
+    current, or a start that something holds back.
+
+    Source:
+        Each operator action and each field signal is mimicked and each response compared with the design, also what must not happen:
+        common practice, no source; IEC 60204-1:2016 18.6, from memory.
+    """
+    made = _Deriving(plan)
+    made.run()
+    steps, why = tuple(step for step, _ in made.steps), tuple(words for _, words in made.steps)
+    script = Script(name="functions", title="Function test, derived", steps=steps)
+    return Derived(script=script, why=why, coverage=made.coverage)
+
+
+class Way(Enum):
+    """As what a move is made: as things stand, with what belongs to it stopped first, with all else running."""
+
+    PLAIN = auto()
+    STOPPED = auto()
+    OTHERS = auto()
+
+
+class _Deriving:
+    """A test under way: the panel as it stands, what is reached, and by which actions each thing has come on."""
+
+    def __init__(self, plan: Plan) -> None:
+        self.panel = Simulation(plan)
+        self.names = Names(self.panel)
+        self.coverage = Coverage(plan, self.panel)
+        self.steps: list[tuple[Step, str]] = []
+        self.starts: dict[str, tuple[str, ...]] = {}
+        self.stops: dict[str, tuple[str, ...]] = {}
+        self._stay: set[str] = set()
+        """What stays on when the hand that started it is taken away."""
+        self._tried: set[Move] = set()
+        self._known: dict[int, frozenset[Item]] = {}
+
+    def run(self) -> None:
+        """Try every move until none reaches anything more."""
+        self.coverage.seen |= self.coverage.now(self.panel)
+        first = tuple(f"{self.names.tag(name)} on" for name in self._on())
+        self.steps.append((Step(do=(), expect=first), "switched on: what is on by itself"))
+        moves = moves_of(self.panel, self.names)
+        for _ in range(MOST_ROUNDS):
+            if not sum(self._try(move) for move in moves):
+                break
+
+    def _try(self, move: Move) -> bool:
+        """Make a move as things stand, else with what belongs to it stopped, else with all else running; return whether it reaches anything
+        new. What has been tried is tried again only while something of its own is left.
+        """
+        if move in self._tried and not self._is_left(move):
+            return False
+        self._tried.add(move)
+        ways = tuple(Way) if move.sort is Sort.START else (Way.PLAIN, Way.OTHERS)
+        return any(self._try_in(move, way) for way in ways)
+
+    def _is_left(self, move: Move) -> bool:
+        """Return whether something is not reached yet at what belongs to a move."""
+        mine = {move.device, *(d.id for d in self.panel.plan.circuit.devices if self._owner(d.id) == move.owner)}
+        return not mine.isdisjoint(self.coverage.left_at)
+
+    def _try_in(self, move: Move, way: Way) -> bool:
+        """Make a move, with what it needs or may stop running first; take it back again where it reaches nothing new."""
+        before = self.panel, self.names, len(self.steps), set(self.coverage.seen)
+        self.panel = self.panel.fork()
+        self.names = Names(self.panel)
+        self._prepare(move, way)
+        on = self._on()
+        gain = self._do(move.do, self._reason(move))
+        stopped = [name for name in on if name not in self._on() and name in self.starts]
+        if move.sort is not Sort.START and stopped:
+            gain |= self._hold_back(move, stopped[0])
+        started = [name for name in self._on() if name not in on]
+        if move.back:
+            kept = [self._rests(name) for name in stopped]
+            kept += [f"{self.names.tag(name)} on" for name in started if not isinstance(self.panel.gears[name], Motor)]
+            gain |= self._do(move.back, f"back: {self._reason(move)}", also=kept)
+        if gain:
+            self._learn(move, started, stopped)
+            return True
+        self.panel, self.names, count, self.coverage.seen = before
+        del self.steps[count:]
+        return False
+
+    def _learn(self, move: Move, started: Sequence[str], stopped: Sequence[str]) -> None:
+        """Note by what each thing comes on and goes off; what lets it stay so goes before what holds it."""
+        whole = (*move.do, *move.back)
+        for name in started:
+            if name in self._on() and name not in self._stay:
+                self._stay.add(name)
+                self.starts[name] = whole
+            self.starts.setdefault(name, move.do)
+        for name in stopped:
+            if name not in self._on():
+                self.stops.setdefault(name, whole)
+
+    def _reason(self, move: Move) -> str:
+        device = self.panel.plan.circuit.index.get(move.device)
+        title = device.title if device is not None else ""
+        tag = self.names.tag(move.device)
+        return f"{tag}, {title}" if title else tag
+
+    def _do(self, actions: Sequence[str], why: str, also: Sequence[str] = ()) -> bool:
+        """Do something and note what is seen then; return whether it reaches anything new."""
+        before = {name: gear.states for name, gear in self.panel.gears.items()}
+        seen = set(self.coverage.seen)
+        self.panel.watch = self._look
+        done = [*self._cool(), *actions]
+        try:
+            for action in done:
+                perform(self.panel, self.names, action)
+            done += self._wait()
+        finally:
+            self.panel.watch = None
+        self._look()
+        expect = dict.fromkeys((*self._changes(before), *(text for text in also if self._is_so(text))))
+        self.steps.append((Step(do=tuple(done), expect=tuple(expect)), why))
+        return self.coverage.seen > seen
+
+    def _look(self) -> None:
+        """Note what an instant reaches: what is the same whenever the same contacts are closed."""
+        closed = hash(tuple(self.panel.network.closed))
+        if closed not in self._known:
+            self._known[closed] = frozenset(self.coverage.now(self.panel))
+        self.coverage.seen |= self._known[closed]
+
+    def _rests(self, name: str) -> str:
+        """Return what is claimed of a thing that does not run."""
+        word = "stopped" if isinstance(self.panel.gears[name], Motor) else "off"
+        return f"{self.names.tag(name)} {word}"
+
+    def _cool(self) -> list[str]:
+        """Return a wait until what was heated by many starts has cooled, nothing where it is cool enough."""
+        now = self.panel.now
+        images = (
+            g.image for g in self.panel.gears.values() if isinstance(g, Overload | Breaker) and g.image is not None
+        )
+        hot = [image.seconds_to_cool(now, _COOL) for image in images if image.heat_at(now) > _WARM]
+        longest = max((seconds for seconds in hot if seconds < inf), default=0.0)
+        return [f"wait {longest:.0f}"] if longest > 1.0 else []
+
+    def _wait(self) -> list[str]:
+        """Wait for what is under way: ramps, delays; return the action in words."""
+        due = self.panel.next_time
+        if due is None or not 0 < due - self.panel.now <= _MOST_WAIT_S:
+            return []
+        action = f"wait {due - self.panel.now + 0.5:.1f}"
+        perform(self.panel, self.names, action)
+        return [action]
+
+    def _changes(self, before: dict[str, frozenset[str]]) -> Iterator[str]:
+        """Yield what somebody who looks sees otherwise than before."""
+        for name, gear in self.panel.gears.items():
+            if isinstance(gear, Selector) or (isinstance(gear, Operated) and not gear.probes):
+                continue
+            if isinstance(gear, Consumer | Relay | Motor | Overload):
+                yield from (f"{self.names.tag(name)} {word}" for word in sorted((gear.states - before[name]) & _TOLD))
+
+    def _is_so(self, text: str) -> bool:
+        name, _, word = text.rpartition(" ")
+        return word in self.panel.gears[self.names.device(name)].states
+
+    def _on(self) -> list[str]:
+        """Return the coils, alarms and motors that are on."""
+        return [
+            name for name, gear in self.panel.gears.items()
+            if (isinstance(gear, Motor) and "stopped" not in gear.states)
+            or ((isinstance(gear, Relay) or gear.device.kind in {"beacon", "horn"}) and gear.is_on)
+        ]  # fmt: skip
+
+    def _prepare(self, move: Move, way: Way) -> None:
+        """Let run what a start needs and nothing of its own where it is to stand, or what a stop may stop."""
+        own = [name for name in self.starts if self._owner(name) == move.owner]
+        foreign = [name for name in self.starts if name not in own]
+        enabling = [name for name in foreign if self.panel.gears[name].device.kind == "relay"]
+        if move.sort is not Sort.START:
+            wanted = [*enabling, *own] if own and way is Way.PLAIN else [*foreign, *own]
+        else:
+            wanted = [*foreign, *own] if way is Way.OTHERS else enabling
+        for name in wanted:
+            if name not in self._on():
+                self._do(self.starts[name], f"let {self.names.tag(name)} run")
+        for name in own if way is Way.STOPPED else ():
+            if name in self._on() and name in self.stops:
+                self._do(self.stops[name], f"let {self.names.tag(name)} stop")
+
+    def _owner(self, name: str) -> str:
+        device = self.panel.plan.circuit.index[name]
+        return device.owner or name
+
+    def _hold_back(self, move: Move, name: str) -> bool:
+        """Try to start what a move has stopped while that lasts: it must not; return whether that is new."""
+        item = (Reach.HELD, f"{move.device} {name}")
+        if item in self.coverage.seen:
+            return False
+        why = f"{self.names.tag(name)} must not start while {self.names.tag(move.device)} holds it"
+        self._do(self.starts[name], why, also=(self._rests(name),))
+        self.coverage.seen.add(item)
+        return True
+
+
+def why_left(coverage: Coverage, device: str) -> str:
+    """Return why nothing of a test reaches a contact or conductor at a device."""
+    kind = coverage.plan.circuit.device(device).kind
+    return _WHY.get(kind, "nothing that hands or field do brings it about")
+
+
+_WHY = {
+    "surge": "a surge arrester leads nothing in a sound panel: continuity proves its leads",
+    "plc": "an input or signal draws next to nothing: measure its volts",
+    "drive": "a signal draws next to nothing: measure its volts",
+}
+
+
+def as_document(derived: Derived) -> dict[str, Any]:
+    """Return a function test as JSON: steps with what each is for, and what it reaches of contacts and conductors."""
+    coverage, label = derived.coverage, derived.coverage.plan.terminal_label
+    unmoved, idle = coverage.unmoved, coverage.idle
+    return {
+        "title": derived.script.title,
+        "steps": [
+            {"do": list(step.do), "expect": list(step.expect), "for": why}
+            for step, why in zip(derived.script.steps, derived.why, strict=True)
+        ],
+        "contacts": {
+            "all": len(coverage.contacts), "moved": len(coverage.contacts) - len(unmoved),
+            "never": [
+                {"from": label(a), "to": label(b), "because": why_left(coverage, device_of(a))}
+                for a, b in (coverage.contacts[name] for name in unmoved)
+            ],
+        },
+        "conductors": {
+            "all": len(coverage.conductors), "carried": len(coverage.conductors) - len(idle),
+            "never": [
+                {"number": wire.number, "from": label(wire.a), "to": label(wire.b), "because": _why_idle(coverage, wire)} for wire in idle
+            ],
+        },
+    }  # fmt: skip
+
+
+def _why_idle(coverage: Coverage, wire: Conductor) -> str:
+    devices = [device_of(end) for end in (wire.a, wire.b) if device_of(end) in coverage.plan.circuit.index]
+    known = [why_left(coverage, device) for device in devices if coverage.plan.circuit.device(device).kind in _WHY]
+    return known[0] if known else why_left(coverage, devices[0]) if devices else "it leads to nothing that can be on"

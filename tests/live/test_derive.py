@@ -1,0 +1,83 @@
+"""The derived function test: it holds on the panel that it comes from, reaches what hands can reach, and has no step too many."""
+
+import json
+
+import pytest
+
+from effort import examples
+from panels import panel_text
+from riktig.live.coverage import Coverage, Reach
+from riktig.live.currents import snapshot, state_of
+from riktig.live.derive import Derived, as_document, derive_tests
+from riktig.live.names import Names
+from riktig.live.rig import WiringState
+from riktig.live.scripts import play, play_on
+from riktig.live.simulation import Simulation
+from riktig.plan.plan import Plan
+from riktig.standards.colours import ConductorFunction
+from support import HEAD, STARTER, plan_of, small_text
+
+REVERSING = HEAD + STARTER.replace("[starter.M1]\n", '[starter.M1]\nkind = "reversing"\n')
+STOPPED = HEAD + STARTER + '[estop.E1]\nat = ["door"]\n'
+TANK = HEAD + "[level.TANK]\nfloats = { stop = 0.4, start = 1.2 }\n"
+TANK += STARTER.replace("[starter.M1]\n", '[starter.M1]\nkind = "pump"\nlevel = "TANK"\n')
+TEXTS = {"small": small_text(), "reversing": REVERSING, "emergency stop": STOPPED, "level": TANK}
+
+
+@pytest.fixture(scope="module", params=list(TEXTS))
+def derived(request: pytest.FixtureRequest) -> tuple[Plan, Derived]:
+    plan = plan_of(TEXTS[request.param])
+    return plan, derive_tests(plan)
+
+
+def test_the_script_holds_on_the_panel_that_it_comes_from(derived: tuple[Plan, Derived]) -> None:
+    plan, found = derived
+    assert not [miss for played in play(plan, found.script) for miss in played.misses]
+
+
+def test_every_contact_moves_and_every_conductor_carries_current(derived: tuple[Plan, Derived]) -> None:
+    _, found = derived
+    assert found.coverage.unmoved == [] and found.coverage.idle == []
+
+
+def test_a_stop_is_tried_against_a_start_and_nothing_starts_when_it_is_let_go(derived: tuple[Plan, Derived]) -> None:
+    """Interlocks, and no start by release or reset: IEC 60204-1 9.2.3.4.2 and 7.3.1, from memory."""
+    plan, found = derived
+    held = [step for step, why in zip(found.script.steps, found.why, strict=True) if "must not start" in why]
+    assert held and all(any(text.endswith((" off", " stopped")) for text in step.expect) for step in held)
+    document = json.loads(json.dumps(as_document(found)))
+    assert len(document["steps"]) == len(found.script.steps) and document["contacts"]["never"] == []
+
+
+@pytest.mark.parametrize("name", ["small", "reversing", "emergency stop"])
+def test_an_open_wire_is_revealed_by_the_script(name: str) -> None:
+    """A wire that is off at one end: what it feeds does not come on, or something goes off that should not."""
+    plan = plan_of(TEXTS[name])
+    script = derive_tests(plan).script
+    earths = {p.number for p in plan.potentials if p.net.function is ConductorFunction.EARTH}
+    wires = [w for w in plan.conductors if w.is_wired and w.number not in earths]
+    hidden = []
+    for wire in wires[:: max(1, len(wires) // examples(40))]:
+        panel = Simulation(plan, WiringState(off=frozenset({(wire.number, wire.b)})))
+        if not any(one.misses for one in play_on(panel, Names(panel), script)):
+            hidden.append((wire.number, plan.terminal_label(wire.a), plan.terminal_label(wire.b)))
+    assert hidden == []
+
+
+def test_current_in_a_conductor_is_what_hangs_behind_it() -> None:
+    """By Kirchhoff's first law: what flows into a tree of conductors at its leaves flows through its stem."""
+    plan = plan_of(small_text())
+    panel = Simulation(plan)
+    coverage = Coverage(plan, panel)
+    carried = {name for sort, name in coverage.items(state_of(snapshot(panel))) if sort == Reach.CARRIES}
+    ends = {end for wire in coverage.conductors.values() if wire.id in carried for end in (wire.a, wire.b)}
+    assert any("C1.T" in end for end in ends), "the transformer draws its own"
+    assert not any("M1:" in end for end in ends), "no motor runs"
+
+
+@pytest.mark.parametrize("seed", range(examples(6)))
+def test_whatever_panel_it_is_its_script_holds(seed: int) -> None:
+    plan = plan_of(panel_text(seed))
+    found = derive_tests(plan)
+    assert not [miss for played in play(plan, found.script) for miss in played.misses]
+    assert len(found.coverage.unmoved) <= 0.2 * len(found.coverage.contacts)
