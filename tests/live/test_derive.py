@@ -44,7 +44,9 @@ def test_a_stop_is_tried_against_a_start_and_nothing_starts_when_it_is_let_go(de
     """Interlocks, and no start by release or reset: IEC 60204-1 9.2.3.4.2 and 7.3.1, from memory."""
     plan, found = derived
     held = [step for step, why in zip(found.script.steps, found.why, strict=True) if "must not start" in why]
-    assert held and all(any(text.endswith((" off", " stopped")) for text in step.expect) for step in held)
+    assert held and all(
+        any(text.endswith((" off", " stopped")) for text in step.expect) and step.never for step in held
+    )
     document = json.loads(json.dumps(as_document(found)))
     assert len(document["steps"]) == len(found.script.steps) and document["contacts"]["never"] == []
 

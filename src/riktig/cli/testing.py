@@ -25,6 +25,7 @@ def derive(job: JobArgument, as_json: JsonOption = False) -> None:
     typer.echo(CAUTION)
     for number, step in enumerate(found["steps"], start=1):
         seen = ", ".join(step["expect"]) or "nothing changes"
+        seen += "".join(f"; at no instant {text}" for text in step["never"])
         typer.echo(f"{number:4}  {'; '.join(step['do']) or 'switch on'}\n      -> {seen}   ({step['for']})")
     contacts, conductors = found["contacts"], found["conductors"]
     typer.echo(f"{contacts['moved']} of {contacts['all']} contacts seen closed and open, {conductors['carried']} of {conductors['all']} "

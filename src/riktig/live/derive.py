@@ -68,6 +68,14 @@ class Way(Enum):
     OTHERS = auto()
 
 
+@dataclass(frozen=True, slots=True)
+class _Start:
+    """What is done to start something, and how the hand is taken away again where it must hold it meanwhile."""
+
+    do: tuple[str, ...]
+    back: tuple[str, ...] = ()
+
+
 class _Deriving:
     """A test under way: the panel as it stands, what is reached, and by which actions each thing has come on."""
 
@@ -76,7 +84,8 @@ class _Deriving:
         self.names = Names(self.panel)
         self.coverage = Coverage(plan, self.panel)
         self.steps: list[tuple[Step, str]] = []
-        self.starts: dict[str, tuple[str, ...]] = {}
+        self.starts: dict[str, dict[str, _Start]] = {}
+        """Of what can run: by which device it comes on, and how."""
         self.stops: dict[str, tuple[str, ...]] = {}
         self._stay: set[str] = set()
         """What stays on when the hand that started it is taken away."""
@@ -113,7 +122,7 @@ class _Deriving:
         before = self.panel, self.names, len(self.steps), set(self.coverage.seen)
         self.panel = self.panel.fork()
         self.names = Names(self.panel)
-        self._prepare(move, way)
+        held = self._prepare(move, way)
         on = self._on()
         gain = self._do(move.do, self._reason(move))
         stopped = [name for name in on if name not in self._on() and name in self.starts]
@@ -126,6 +135,8 @@ class _Deriving:
             gain |= self._do(move.back, f"back: {self._reason(move)}", also=kept)
         if gain:
             self._learn(move, started, stopped)
+            if held:
+                self._do(held, "hands off")
             return True
         self.panel, self.names, count, self.coverage.seen = before
         del self.steps[count:]
@@ -137,8 +148,8 @@ class _Deriving:
         for name in started:
             if name in self._on() and name not in self._stay:
                 self._stay.add(name)
-                self.starts[name] = whole
-            self.starts.setdefault(name, move.do)
+                self.starts[name] = {move.device: _Start(whole), **self.starts.get(name, {})}
+            self.starts.setdefault(name, {}).setdefault(move.device, _Start(move.do, move.back))
         for name in stopped:
             if name not in self._on():
                 self.stops.setdefault(name, whole)
@@ -149,7 +160,7 @@ class _Deriving:
         tag = self.names.tag(move.device)
         return f"{tag}, {title}" if title else tag
 
-    def _do(self, actions: Sequence[str], why: str, also: Sequence[str] = ()) -> bool:
+    def _do(self, actions: Sequence[str], why: str, also: Sequence[str] = (), never: tuple[str, ...] = ()) -> bool:
         """Do something and note what is seen then; return whether it reaches anything new."""
         before = {name: gear.states for name, gear in self.panel.gears.items()}
         seen = set(self.coverage.seen)
@@ -163,7 +174,7 @@ class _Deriving:
             self.panel.watch = None
         self._look()
         expect = dict.fromkeys((*self._changes(before), *(text for text in also if self._is_so(text))))
-        self.steps.append((Step(do=tuple(done), expect=tuple(expect)), why))
+        self.steps.append((Step(do=tuple(done), expect=tuple(expect), never=never), why))
         return self.coverage.seen > seen
 
     def _look(self) -> None:
@@ -217,8 +228,10 @@ class _Deriving:
             or ((isinstance(gear, Relay) or gear.device.kind in {"beacon", "horn"}) and gear.is_on)
         ]  # fmt: skip
 
-    def _prepare(self, move: Move, way: Way) -> None:
-        """Let run what a start needs and nothing of its own where it is to stand, or what a stop may stop."""
+    def _prepare(self, move: Move, way: Way) -> list[str]:
+        """Let run what a start needs and nothing of its own where it is to stand, or what a stop may stop; return how hands that hold
+        something are taken away again.
+        """
         own = [name for name in self.starts if self._owner(name) == move.owner]
         foreign = [name for name in self.starts if name not in own]
         enabling = [name for name in foreign if self.panel.gears[name].device.kind == "relay"]
@@ -226,12 +239,21 @@ class _Deriving:
             wanted = [*enabling, *own] if own and way is Way.PLAIN else [*foreign, *own]
         else:
             wanted = [*foreign, *own] if way is Way.OTHERS else enabling
+        held: list[str] = []
         for name in wanted:
             if name not in self._on():
-                self._do(self.starts[name], f"let {self.names.tag(name)} run")
+                start = self._start_of(name, move)
+                self._do(start.do, f"let {self.names.tag(name)} run")
+                held += start.back
         for name in own if way is Way.STOPPED else ():
             if name in self._on() and name in self.stops:
                 self._do(self.stops[name], f"let {self.names.tag(name)} stop")
+        return held
+
+    def _start_of(self, name: str, move: Move) -> _Start:
+        """Return by what a thing comes on, if it can by something else than what is moved."""
+        ways = self.starts[name]
+        return next((start for device, start in ways.items() if device != move.device), next(iter(ways.values())))
 
     def _owner(self, name: str) -> str:
         device = self.panel.plan.circuit.index[name]
@@ -243,15 +265,23 @@ class _Deriving:
         if item in self.coverage.seen:
             return False
         why = f"{self.names.tag(name)} must not start while {self.names.tag(move.device)} holds it"
-        self._do(self.starts[name], why, also=(self._rests(name),))
+        start = self._start_of(name, move)
+        runs = f"not {self._rests(name)}"
+        self._do((*start.do, *start.back), why, also=(self._rests(name),), never=(runs,))
         self.coverage.seen.add(item)
         return True
 
 
 def why_left(coverage: Coverage, device: str) -> str:
     """Return why nothing of a test reaches a contact or conductor at a device."""
-    kind = coverage.plan.circuit.device(device).kind
-    return _WHY.get(kind, "nothing that hands or field do brings it about")
+    return _WHY.get(_kind(coverage, device), "nothing that hands or field do brings it about")
+
+
+def _kind(coverage: Coverage, device: str) -> str:
+    """Return the kind of a device, of what protects a surge arrester that of the arrester."""
+    index = coverage.plan.circuit.index
+    owner = index.get(index[device].owner or "") if device in index else None
+    return "surge" if owner is not None and owner.kind == "surge" else index[device].kind if device in index else ""
 
 
 _WHY = {
@@ -268,7 +298,7 @@ def as_document(derived: Derived) -> dict[str, Any]:
     return {
         "title": derived.script.title,
         "steps": [
-            {"do": list(step.do), "expect": list(step.expect), "for": why}
+            {"do": list(step.do), "expect": list(step.expect), "never": list(step.never), "for": why}
             for step, why in zip(derived.script.steps, derived.why, strict=True)
         ],
         "contacts": {
@@ -289,5 +319,5 @@ def as_document(derived: Derived) -> dict[str, Any]:
 
 def _why_idle(coverage: Coverage, wire: Conductor) -> str:
     devices = [device_of(end) for end in (wire.a, wire.b) if device_of(end) in coverage.plan.circuit.index]
-    known = [why_left(coverage, device) for device in devices if coverage.plan.circuit.device(device).kind in _WHY]
+    known = [why_left(coverage, device) for device in devices if _kind(coverage, device) in _WHY]
     return known[0] if known else why_left(coverage, devices[0]) if devices else "it leads to nothing that can be on"
