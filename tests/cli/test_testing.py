@@ -3,19 +3,16 @@
 import json
 from pathlib import Path
 
-from typer.testing import CliRunner
-
-import riktig.cli.testing  # noqa: F401 it registers its command
-from riktig.cli.base import app
+from headless import riktig
 from support import small_text
 
 
 def test_the_function_test_is_printed_with_its_caution_and_as_json(tmp_path: Path) -> None:
     path = tmp_path / "job.toml"
     path.write_text(small_text())
-    words = CliRunner().invoke(app, ["derive-tests", str(path)])
-    assert words.exit_code == 0 and words.stdout.startswith("Dead tests come first.")
+    words = riktig("derive-tests", path)
+    assert words.returncode == 0 and words.stdout.startswith("Dead tests come first.")
     assert "must not start while" in words.stdout and "contacts seen closed and open" in words.stdout
-    found = json.loads(CliRunner().invoke(app, ["derive-tests", str(path), "--json"]).stdout)
+    found = json.loads(riktig("derive-tests", path, "--json").stdout)
     assert set(found) == {"title", "steps", "contacts", "conductors"}
     assert found["contacts"]["moved"] == found["contacts"]["all"] and found["conductors"]["never"] == []
