@@ -2,12 +2,14 @@
 
 import pytest
 
+from riktig.live.resistance import WiringFault, WiringFaultKind
 from riktig.plan.plan import Plan
 from riktig.record.events import EventKind, make_event
 from riktig.record.keys import WireStep, wire_key
 from riktig.record.measurements import CONTACT_OHM, PREPARATION, TestKind, is_passed, list_tests, suspects
 from riktig.record.operations import TICKED_STEPS, Operation, Phase, list_operations, wire_state
-from support import HEAD, STARTER, plan_of, small_text
+from riktig.standins.meter import SimulatedMeter
+from support import HEAD, STARTER, demo_text, plan_of, small_text
 
 
 @pytest.fixture(scope="module")
@@ -142,3 +144,20 @@ def test_an_event_says_when_who_what_and_on_which_unit() -> None:
 def test_every_operation_has_words_for_the_bench(world: str) -> None:
     for operation in list_operations(plan_of(small_text(world))):
         assert operation.title[0].isupper() and operation.detail and operation.as_planned and operation.ref
+
+
+def test_every_exposed_part_is_measured_to_the_main_earth_and_an_open_earth_fails() -> None:
+    """0.1 ohm inside an assembly: IEC 61439-1 10.5.2, outside by length and section: IEC 60204-1 18.2.2; from memory."""
+    plan = plan_of(demo_text("iec"))
+    bonds = {t.b.rpartition(":")[0]: t for t in list_tests(plan) if t.kind is TestKind.BOND}
+    earthed = {
+        d.id for d in plan.circuit.devices
+        if any(e.kind == "earth" for e in plan.parts[d.id].elements) and d.kind not in {"earth-bar", "earth-terminal", "block", "source"}
+    }  # fmt: skip
+    assert set(bonds) == earthed and "M1" in earthed
+    inside = [t for name, t in bonds.items() if name in plan.plate.boxes]
+    assert {t.limit for t in inside} == {0.1 + CONTACT_OHM} and bonds["M1"].limit > 0.5, "25 m of 1.5 mm² and back"
+    for device in ("M1", "M2"):
+        wire = next(c for c in plan.conductors if c.is_wired and f"{device}:PE" in (c.a, c.b))
+        meter = SimulatedMeter(plan, (WiringFault(kind=WiringFaultKind.OPEN, wire=wire.id),))
+        assert not is_passed(bonds[device], meter.read_ohms(bonds[device].a, bonds[device].b))

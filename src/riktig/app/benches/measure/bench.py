@@ -48,6 +48,7 @@ class MeasureBench(Bench):
     def _build_parts(self) -> None:
         self._title = label("", points=10, bold=True)
         self._limit = label("", points=2)
+        self._prepare = label("", role="attention", bold=True)
         self.reading = label("–", points=34, bold=True, mono=True)
         self.verdict = label("", points=12, bold=True)
         self._suspects = label("")
@@ -87,6 +88,7 @@ class MeasureBench(Bench):
         inner.setContentsMargins(20, 12, 20, 12)
         inner.addWidget(self._title)
         inner.addWidget(self._limit)
+        inner.addWidget(self._prepare)
         inner.addLayout(number)
         inner.addLayout(row)
         inner.addWidget(self._suspects)
@@ -158,9 +160,11 @@ class MeasureBench(Bench):
             return
         test = self._test
         self._title.setText(test.title)
-        words = tr("through: at most") if test.kind is TestKind.THROUGH else tr("apart: at least")
+        words = tr("apart: at least") if test.kind is TestKind.APART else tr("through: at most")
         self._limit.setText(f"A  {self._plan.terminal_label(test.a)}     B  {self._plan.terminal_label(test.b)}     "
                             f"{words} {format_ohms(test.limit)}")  # fmt: skip
+        self._prepare.setText(test.prepare[:1].upper() + test.prepare[1:])
+        self._prepare.setVisible(bool(test.prepare))
         verdict = progress.verdicts.get(test.key)
         if verdict is None:
             self.reading.setText("–")

@@ -1,0 +1,40 @@
+"""Ways beside a wire that hide that it is open: bridges of networkx, and the resistance of the dead panel as oracle."""
+
+import networkx as nx
+import pytest
+
+from effort import examples
+from panels import panel_text
+from riktig.live.beside import LITTLE_OHM, THE_PLATE, ways_beside
+from riktig.live.resistance import WiringFault, WiringFaultKind, build_network, resistance_between
+from riktig.plan.plan import Plan
+from support import demo_text, plan_of
+
+
+@pytest.fixture(scope="module", params=["iec", "ul", *range(examples(10))])
+def plan(request: pytest.FixtureRequest) -> Plan:
+    return plan_of(demo_text(request.param) if isinstance(request.param, str) else panel_text(request.param))
+
+
+def test_what_the_plate_joins_is_lifted_and_nothing_else_of_a_tree(plan: Plan) -> None:
+    """Each potential is wired as a tree; the plate joins earth terminals of its rails, its stud and the bar."""
+    found = ways_beside(plan)
+    assert all(THE_PLATE in over for over in found.values())
+    earths = {c.id for c in plan.conductors if c.is_wired and c.number == "PE"}
+    assert found and set(found) <= earths
+
+
+def test_a_wire_that_is_no_bridge_of_the_graph_is_one_with_a_way_beside(plan: Plan) -> None:
+    """networkx as oracle, without the plate: then nothing lies beside any wire of a tree, and of a doubled wire both do."""
+    graph = nx.Graph((r.a, r.b) for r in build_network(plan) if r.ohms <= LITTLE_OHM)
+    alone = {frozenset(edge) for edge in nx.bridges(graph)}
+    beside = {c.id for c in plan.conductors if c.is_wired and frozenset((c.a, c.b)) not in alone}
+    assert beside <= ways_beside(plan).keys()
+
+
+def test_an_open_wire_with_nothing_beside_it_reads_open(plan: Plan) -> None:
+    beside = ways_beside(plan)
+    wires = [c for c in plan.conductors if c.is_wired and c.id not in beside]
+    for wire in wires[:: max(1, len(wires) // examples(200))]:
+        network = build_network(plan, (WiringFault(kind=WiringFaultKind.OPEN, wire=wire.id),))
+        assert resistance_between(network, wire.a, wire.b) > LITTLE_OHM / 4, wire.id
