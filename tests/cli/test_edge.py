@@ -41,6 +41,7 @@ READING = {
     "take": ("take", "a.toml", "GONE"),
     "reconcile": ("reconcile", "a.toml", "GONE"),
     "print": ("print", "GONE", "--person", "A"),
+    "derive-tests": ("derive-tests", "GONE"),
 }
 
 

@@ -201,7 +201,7 @@ class _Deriving:
 
     def _wait(self) -> list[str]:
         """Wait for what is under way: ramps, delays; return the action in words."""
-        due = self.panel.next_time
+        due = self.panel.agenda.next_time
         if due is None or not 0 < due - self.panel.now <= _MOST_WAIT_S:
             return []
         action = f"wait {due - self.panel.now + 0.5:.1f}"

@@ -56,7 +56,8 @@ class Simulation:
         """Called at each instant when all has come to rest there."""
         self.field: list[StandIn] = []
         self._order: dict[str, int] = {}
-        self._agenda = Agenda()
+        self.agenda = Agenda()
+        """What happens by itself, and when."""
         self._dirty: set[str] = set()
         self._claims: dict[str, Sequence[Callable[[], bool]]] = {}
         self._pulls = Pulls()
@@ -72,7 +73,7 @@ class Simulation:
         self.ways_in = ways_in(self.plan)
         yield from self._wire(self.wiring)
         yield from self._feeding()
-        while (due := self._agenda.next_time) is not None and due <= 0.0:
+        while (due := self.agenda.next_time) is not None and due <= 0.0:
             self._begin_next()
             yield from self._settling()
             yield
@@ -92,11 +93,11 @@ class Simulation:
         return complex(dc[0] if is_dc else ac[0])
 
     def at(self, gear: Gear, what: str, delay: float) -> None:
-        self._agenda.put(gear.id, what, self.now + delay)
+        self.agenda.put(gear.id, what, self.now + delay)
 
     def call_off(self, gear: Gear, *whats: str) -> None:
         for what in whats:
-            self._agenda.call_off(gear.id, what)
+            self.agenda.call_off(gear.id, what)
 
     def changed(self, gear: Gear, words: str = "") -> None:
         self._dirty.add(gear.id)
@@ -184,29 +185,24 @@ class Simulation:
                 self.gears[device].act("close" if is_moved else "open", "", self)
             left = body.seconds_left(self.now)
             if left < inf:
-                self._agenda.put(f"field {body.name}", "threshold", self.now + left)
+                self.agenda.put(f"field {body.name}", "threshold", self.now + left)
             else:
-                self._agenda.call_off(f"field {body.name}", "threshold")
+                self.agenda.call_off(f"field {body.name}", "threshold")
 
     def _in_order(self, names: Iterable[str]) -> list[str]:
         """Return devices in the order of the circuit."""
         return sorted(names, key=self._order.__getitem__)
 
-    @property
-    def next_time(self) -> float | None:
-        """When something happens by itself next, in s; None where nothing does."""
-        return self._agenda.next_time
-
     def step(self) -> bool:
         """Let the next event happen; return whether there was one."""
-        if self._agenda.next_time is None:
+        if self.agenda.next_time is None:
             return False
         self._begin_next()
         self.settle()
         return True
 
     def _begin_next(self) -> None:
-        time, name, what = self._agenda.take()
+        time, name, what = self.agenda.take()
         self.now = max(self.now, time)
         if name in self.gears:
             gear = self.gears[name]
@@ -218,7 +214,7 @@ class Simulation:
         """Let time go by."""
         until = self.now + seconds
         for _ in range(_MOST_EVENTS):
-            if (due := self._agenda.next_time) is None or due > until:
+            if (due := self.agenda.next_time) is None or due > until:
                 break
             self.step()
         else:
@@ -230,7 +226,7 @@ class Simulation:
     def rest(self) -> None:
         """Let what was begun come to an end: relays, not delays and ramps."""
         latest = self.now + _MOST_REST
-        while (due := self._agenda.next_time) is not None and due <= min(self.now + _REST, latest):
+        while (due := self.agenda.next_time) is not None and due <= min(self.now + _REST, latest):
             self.step()
 
     def act(self, device: str, verb: str, value: str = "") -> None:
