@@ -18,6 +18,8 @@ _SIZES = frozenset({
     "curve", "star_seconds",
 })  # fmt: skip
 """What of a starter says nothing about how it is wired."""
+_SCHOOLS = ("standard", "scope", "overload_contact", "motor_protection")
+"""What of a practice rules about wiring ask."""
 _TRAITS = ("opening", "reset", "return", "mirror", "rcd")
 """What of a part rules about wiring ask, besides its kind and its elements."""
 
@@ -47,11 +49,12 @@ def wiring_of(plan: "Plan") -> Wiring:
     job = plan.job
     same = (
         plan.potentials, plan.power_circuits, plan.short_uses, job.controls, job.estops, job.supply, job.extra_supplies,
-        job.practice, job.risk,
+        job.risk,
     )  # fmt: skip
     devices = tuple((d.id, d.kind, d.owner, d.role, d.location) for d in plan.circuit.devices)
     parts = tuple(_shape_of(plan, d.id) for d in plan.circuit.devices)
-    made = Wiring(same, (devices, parts, tuple(map(_ways_of, job.starters))))
+    schools = tuple(getattr(job.practice, name) for name in _SCHOOLS)
+    made = Wiring(same, (devices, parts, schools, tuple(map(_ways_of, job.starters))))
     for known in _kept:
         if known.is_like(made):
             return known
