@@ -27,7 +27,7 @@ class Reach(StrEnum):
 
 @dataclass(frozen=True, slots=True)
 class _Edge:
-    """A conductor in the tree of its potential: its end away from the root, and whether another way lies beside it."""
+    """A conductor in the tree of its potential: its ends away from the root and towards it."""
 
     wire: Conductor
     far: str
