@@ -241,6 +241,9 @@ FAULTS: tuple[tuple[str, Fault], ...] = (
     ("class-2-cable", ul(lambda text: text.replace("[location.st1]\n", '[location.st1]\nbands = "shared"\n')
      + '[control.C7]\nkind = "psu"\nfrom = "L1 L2"\nclass_2 = true\n' + device("S77", "pushbutton", 'at = "st1"')
      + device("P77", "lamp", 'at = "st1"') + rungs("C7+ > S77:no > P77 > C7-") if 'st1"]' in text else None)),
+    ("class-2-cable", ul(end('[control.C7]\nkind = "psu"\nfrom = "L1 L2"\nclass_2 = true\n[control.C8]\nkind = "psu"\nfrom = "L1 L2"\n'
+     + device("B77", "limit-switch", 'contacts = ["no", "no"]', 'at = "field"') + device("P77", "lamp") + device("P78", "lamp")
+     + rungs("C7+ > B77:no > P77 > C7-", "C8+ > B77:no > P78 > C8-")))),
     ("waiver-idle", end('[[waiver]]\nrule = "bonded-twice"\nreason = "x"\nperson = "A"\ndate = 2026-11-30\n')),
 )  # fmt: skip
 

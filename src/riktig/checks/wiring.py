@@ -223,19 +223,21 @@ def check_class_2(plan: Plan) -> Iterator[Finding]:
     class_2 = {control.name for control in plan.job.controls if control.class_2}
     of_class_2 = {p.number for p in plan.potentials if p.net.supply in class_2}
     earths = {p.number for p in plan.potentials if p.net.function is ConductorFunction.EARTH}
-    places = {place.name: place for place in plan.job.locations}
     for run in plan.runs.all if class_2 and plan.job.practice.standard is Standard.UL else ():
         live = [number for number in run.numbers if number not in earths]
         mixed = [number for number in live if number in of_class_2]
         if mixed and len(mixed) < len(live):
             device = next(d for d in plan.circuit.devices if zone_of(d) == run.zone)
-            place = places[device.location]
+            place = plan.job.location(device.location)
+            assert place is not None, "a cable leads to a place of the job"
+            is_shared = place.bands == "shared"
+            own = f'[location.{place.name}] bands = "apart"' if is_shared else "or feed all of it from that supply"
             yield Finding(
                 rule="class-2-cable", severity=Severity.MUST, subject=device.id, evidence=f"{', '.join(mixed)} beside others",
                 message=f"the cable to {place.title or place.name} has wires of a Class 2 supply ({', '.join(mixed)}) with others: give "
-                f'them one of their own, [location.{place.name}] bands = "apart"',
+                f"them one of their own, {own}",
                 limit="Class 2 by itself", source="NEC 725.136(A), from memory",
-                mend=Mend(table="location", name=place.name, changes=(("bands", "apart"),)),
+                mend=Mend(table="location", name=place.name, changes=(("bands", "apart"),)) if is_shared else None,
             )  # fmt: skip
 
 
