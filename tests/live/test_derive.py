@@ -66,6 +66,20 @@ def test_an_open_wire_is_revealed_by_the_script(name: str) -> None:
     assert hidden == []
 
 
+def test_what_starts_again_when_a_stop_is_let_go_of_is_said() -> None:
+    """No start by release: IEC 60204-1 9.2.3.4.2, from memory; a maintained control does it all the same."""
+    own = STOPPED.replace('control = "buttons"\n', "").replace(
+        "[starter.M1]\n", '[starter.M1]\ncontrol = "selector"\nrestart = "automatic"\n'
+    )
+    assert any(
+        "on again by itself" in why
+        for why in derive_tests(plan_of(own.replace('at = ["door"]\n', 'at = ["door"]\nreset = "twist"\n'))).why
+    )
+    assert not any(
+        "on again by itself" in why for why in derive_tests(plan_of(STOPPED)).why if why.startswith("back: S")
+    )
+
+
 def test_current_in_a_conductor_is_what_hangs_behind_it() -> None:
     """By Kirchhoff's first law: what flows into a tree of conductors at its leaves flows through its stem."""
     plan = plan_of(small_text())

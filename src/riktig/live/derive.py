@@ -95,7 +95,8 @@ class _Deriving:
     def run(self) -> None:
         """Try every move until none reaches anything more."""
         self.coverage.seen |= self.coverage.now(self.panel)
-        first = tuple(f"{self.names.tag(name)} on" for name in self._on())
+        told = ((name, sorted(self.panel.gears[name].states & _TOLD)) for name in self._on())
+        first = tuple(f"{self.names.tag(name)} {word}" for name, words in told for word in words)
         self.steps.append((Step(do=(), expect=first), "switched on: what is on by itself"))
         moves = moves_of(self.panel, self.names)
         for _ in range(MOST_ROUNDS):
@@ -133,6 +134,7 @@ class _Deriving:
             kept = [self._rests(name) for name in stopped]
             kept += [f"{self.names.tag(name)} on" for name in started if not isinstance(self.panel.gears[name], Motor)]
             gain |= self._do(move.back, f"back: {self._reason(move)}", also=kept)
+            self._tell_restart([name for name in stopped if name in self._on()])
         if gain:
             self._learn(move, started, stopped)
             if held:
@@ -141,6 +143,13 @@ class _Deriving:
         self.panel, self.names, count, self.coverage.seen = before
         del self.steps[count:]
         return False
+
+    def _tell_restart(self, names: Sequence[str]) -> None:
+        """Say beside the last step what starts by itself there, for that is as drawn and need not be as it should."""
+        if names:
+            step, why = self.steps[-1]
+            tags = ", ".join(map(self.names.tag, names))
+            self.steps[-1] = step, f"{why}; {tags} on again by itself: see that this is meant"
 
     def _learn(self, move: Move, started: Sequence[str], stopped: Sequence[str]) -> None:
         """Note by what each thing comes on and goes off; what lets it stay so goes before what holds it."""
