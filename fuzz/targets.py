@@ -121,7 +121,7 @@ def read_job_file(data: bytes) -> bool:
                 file.issued_plan(name)
             plan = compute_plan(settle(file.load_job()))
         progress = read_progress(list_work(plan), events, "1")
-        _ = progress.operations, progress.tests, progress.wires_done, progress.next_operation
+        _ = progress.operations, progress.testing.failed, progress.wires_done, progress.next_operation
     except (JobFileError, JobError) as error:
         if "\n" in str(error) or not str(error):
             raise Unplaced(repr(str(error)[:300])) from error

@@ -48,7 +48,7 @@ def built(plan: Plan) -> list[Event]:
             test.key,
             unit="1",
             person="I. Farrow",
-            ohms=0.1,
+            **{test.unit.value: test.expected or test.low or 1.0},
             verdict="pass",
             **{"as": test.as_planned},
         )

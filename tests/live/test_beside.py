@@ -6,7 +6,8 @@ import pytest
 from effort import examples
 from panels import panel_text
 from riktig.live.beside import LITTLE_OHM, THE_PLATE, ways_beside
-from riktig.live.resistance import WiringFault, WiringFaultKind, build_network, resistance_between
+from riktig.live.built import Built
+from riktig.live.resistance import build_network, resistance_between
 from riktig.plan.plan import Plan
 from support import demo_text, plan_of
 
@@ -36,5 +37,5 @@ def test_an_open_wire_with_nothing_beside_it_reads_open(plan: Plan) -> None:
     beside = ways_beside(plan)
     wires = [c for c in plan.conductors if c.is_wired and c.id not in beside]
     for wire in wires[:: max(1, len(wires) // examples(200))]:
-        network = build_network(plan, (WiringFault(kind=WiringFaultKind.OPEN, wire=wire.id),))
+        network = build_network(plan, Built(ends={wire.id: None}))
         assert resistance_between(network, wire.a, wire.b) > LITTLE_OHM / 4, wire.id

@@ -1,76 +1,120 @@
-"""The simulated meter behind the interface that a real one would implement."""
+"""The meter over a line: a reading is recorded only if it is the answer to its own question."""
 
 import math
+import time
 
 import pytest
 
-from riktig.live.resistance import WiringFault, WiringFaultKind
-from riktig.plan.plan import Plan
-from riktig.record.measurements import is_passed, list_tests
-from riktig.standins.meter import RANGE_OHM, Meter, SimulatedMeter
-from support import HEAD, STARTER, TWO_STATIONS, plan_of
+from riktig.files.meter import MeterError, MeterLink, port_of
+from riktig.prove.steps import Unit
+from riktig.standins.meter import SimulatedMeter
 
 
-@pytest.fixture(scope="module")
-def plan() -> Plan:
-    return plan_of(HEAD + STARTER)
+def meter_with(
+    fault: str = "", at: int = 0, ohms: float = 12.0, serial: str = "S-1", slow_s: float = 0.6
+) -> SimulatedMeter:
+    made = SimulatedMeter(serial, fault=lambda count: fault if count == at else "", slow_s=slow_s)
+    made.probes = lambda unit: ohms
+    return made
 
 
-def wire(plan: Plan, number: str, location: str = "plate") -> str:
-    return next(c.id for c in plan.conductors if c.number == number and c.location == location and c.kind == "wire")
+def test_it_says_who_it_is_and_reads_with_its_leads() -> None:
+    """By hand: 12 ohm and 0.1 ohm of leads in the range to 40 ohm, shown in steps of 0.01, 0.2 % of noise."""
+    meter = meter_with()
+    link = MeterLink(meter.address)
+    assert str(link.identity) == "SIMULATED no. S-1"
+    assert link.read(Unit.OHM) == pytest.approx(12.1, rel=0.01)
+    link.close()
+    meter.close()
 
 
-def test_it_reads_a_wire_as_its_resistance_and_the_leads(plan: Plan) -> None:
-    """By hand: 0.1 ohm leads, 2 x 5 mohm clamps, 1.5 mm2 at 13.3 mohm/m, so 350 mm of it read 0.115, shown as 0.11 ohm."""
-    meter: Meter = SimulatedMeter(plan)
-    (wire,) = [c for c in plan.conductors if {c.a, c.b} == {"M1.F:2/T1", "X1:1"}]
-    assert wire.size.mm2 == 1.5 and wire.length_mm == 350
-    assert meter.read_ohms("M1.F:2/T1", "X1:1") == 0.11
+@pytest.mark.parametrize(("ohms", "step"), [(0.2, 0.01), (35.0, 0.01), (350.0, 0.1), (3500.0, 1.0), (3.5e5, 100.0)])
+def test_it_chooses_its_range(ohms: float, step: float) -> None:
+    meter = meter_with(ohms=ohms)
+    link = MeterLink(meter.address)
+    reading = link.read(Unit.OHM)
+    assert reading == pytest.approx(round(reading / step) * step, abs=1e-6 * max(1.0, reading))
+    link.close()
+    meter.close()
 
 
-def test_it_shows_over_range_where_nothing_joins(plan: Plan) -> None:
-    meter = SimulatedMeter(plan)
-    assert math.isinf(meter.read_ohms("M1.Q:1", "M1:U1"))
-    assert RANGE_OHM == 40e6
+@pytest.mark.parametrize("ohms", [math.inf, 41e6])
+def test_over_range_is_an_open_circuit_and_no_number(ohms: float) -> None:
+    meter = meter_with(ohms=ohms)
+    link = MeterLink(meter.address)
+    assert math.isinf(link.read(Unit.OHM))
+    link.close()
+    meter.close()
 
 
-def test_two_motor_leads_read_one_winding_through_the_star(plan: Plan) -> None:
-    meter = SimulatedMeter(plan)
-    pairs = [meter.read_ohms(f"M1:{a}", f"M1:{b}") for a, b in (("U1", "V1"), ("V1", "W1"), ("U1", "W1"))]
-    assert max(pairs) - min(pairs) < 0.02 and 1 < pairs[0] < 20
+@pytest.mark.parametrize(
+    ("fault", "words"), [("drop", "gone|no answer"), ("garbage", "no reading"), ("slow", "no answer in time")]
+)
+def test_what_is_no_answer_is_no_reading_and_the_next_one_is_right(fault: str, words: str) -> None:
+    meter = meter_with(fault)
+    link = MeterLink(meter.address, answer_s=0.3)
+    with pytest.raises(MeterError, match=words):
+        link.read(Unit.OHM)
+    assert not link.is_open
+    meter.probes = lambda unit: 99.0
+    time.sleep(0.5)  # the late answer comes, and belongs to nobody
+    again = MeterLink(meter.address, expected="S-1", answer_s=2.0)
+    assert again.read(Unit.OHM) == pytest.approx(99.1, rel=0.02)
+    again.close()
+    meter.close()
 
 
-def test_probes_on_one_terminal_read_the_leads_only(plan: Plan) -> None:
-    assert SimulatedMeter(plan).read_ohms("M1.K:A1", "M1.K:A1") == SimulatedMeter.LEADS_OHM
+def test_an_answer_too_many_is_never_taken_for_the_next_one() -> None:
+    meter = meter_with("twice")
+    link = MeterLink(meter.address, answer_s=1.0)
+    assert link.read(Unit.OHM) == pytest.approx(12.1, rel=0.02)
+    meter.probes = lambda unit: 99.0
+    time.sleep(0.1)
+    with pytest.raises(MeterError, match="nobody asked for"):
+        link.read(Unit.OHM)
+    meter.close()
 
 
-def test_an_open_wire_reads_through_the_load_beside_it_or_not_at_all(plan: Plan) -> None:
-    fault = WiringFault(kind=WiringFaultKind.OPEN, wire=wire(plan, "4"))
-    ohms = SimulatedMeter(plan, (fault,)).read_ohms("M1.K:14", "M1.K:A1")
-    assert ohms > 100
+def test_a_meter_in_another_hand_is_refused() -> None:
+    meter = meter_with()
+    first = MeterLink(meter.address)
+    with pytest.raises(MeterError, match="no meter of this protocol"):
+        MeterLink(meter.address)
+    first.close()
+    meter.close()
 
 
-def test_several_faults_at_once_are_all_found(plan: Plan) -> None:
-    wires = [wire(plan, number) for number in ("1L1", "1L2", "L3")]
-    faults = (
-        WiringFault(kind=WiringFaultKind.SWAPPED, wire=wires[0], other=wires[1]),
-        WiringFault(kind=WiringFaultKind.OPEN, wire=wires[2]),
-    )
-    meter = SimulatedMeter(plan, faults)
-    failed = {t.wire for t in list_tests(plan) if not is_passed(t, meter.read_ohms(t.a, t.b))}
-    assert failed == set(wires)
+def test_two_meters_never_mix() -> None:
+    one, other = meter_with(ohms=1.0, serial="S-1"), meter_with(ohms=50.0, serial="S-2")
+    links = [MeterLink(meter.address) for meter in (one, other)]
+    for _ in range(5):
+        assert [round(link.read(Unit.OHM)) for link in links] == [1, 50]
+    with pytest.raises(MeterError, match="S-1 is the one in use"):
+        links[1].close()
+        time.sleep(0.1)
+        MeterLink(other.address, expected="S-1")
+    links[0].close()
+    one.close()
+    other.close()
 
 
-def test_a_pressed_button_is_not_needed_to_prove_every_wire_of_two_stations() -> None:
-    plan = plan_of(TWO_STATIONS)
-    meter = SimulatedMeter(plan)
-    assert all(is_passed(t, meter.read_ohms(t.a, t.b)) for t in list_tests(plan))
+@pytest.mark.parametrize(
+    ("text", "port"),
+    [("127.0.0.1:9151", "socket://127.0.0.1:9151"), ("/dev/ttyUSB0", "/dev/ttyUSB0"), ("COM3", "COM3")],
+)
+def test_an_address_is_a_host_or_a_serial_line(text: str, port: str) -> None:
+    assert port_of(text) == port
 
 
-def test_a_swap_across_numbers_of_one_cable_is_seen_at_both_cores() -> None:
-    plan = plan_of(TWO_STATIONS)
-    cores = {c.number: c.id for c in plan.conductors if c.location == "W1" and c.number != "PE"}
-    fault = WiringFault(kind=WiringFaultKind.SWAPPED, wire=cores["3"], other=cores["4"])
-    meter = SimulatedMeter(plan, (fault,))
-    failed = {t.wire for t in list_tests(plan) if not is_passed(t, meter.read_ohms(t.a, t.b))}
-    assert {cores["3"], cores["4"]} <= failed
+@pytest.mark.parametrize("text", ["", "here", "host:", "host:99999", ":1"])
+def test_what_is_no_address_says_what_one_is(text: str) -> None:
+    with pytest.raises(MeterError, match=r"HOST:PORT.*/dev/ttyUSB0"):
+        port_of(text)
+
+
+def test_nobody_there_is_a_sentence() -> None:
+    meter = meter_with()
+    address = meter.address
+    meter.close()
+    with pytest.raises(MeterError, match="no meter answers"):
+        MeterLink(address)

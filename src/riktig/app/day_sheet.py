@@ -128,5 +128,5 @@ def status_words(
         "labels": f"{printed} printed" if printed else tr("none printed"),
         "compliance": _found_words(findings),
         "build": f"{len(progress.done)} of {len(progress.operations)} steps",
-        "test": f"✓ {passed}  ✗ {failed}  of {len(progress.tests)}",
+        "test": f"✓ {passed}  ✗ {failed}  of {len(progress.testing.steps)}",
     }

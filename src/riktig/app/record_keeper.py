@@ -1,7 +1,7 @@
 """Owns the Record of the open job as the window works on it: one unit, one person, ticks and measurements."""
 
 from collections.abc import Callable, Mapping, Sequence
-from math import inf, isinf
+from math import isinf
 from typing import TYPE_CHECKING
 
 from PySide6.QtCore import QObject, Signal
@@ -11,9 +11,9 @@ from riktig.files.job_file import JobFile
 from riktig.record.events import Event, EventKind, make_event
 
 if TYPE_CHECKING:
+    from riktig.prove.steps import Phase, Step
     from riktig.record.cutouts import PlannedCutout
     from riktig.record.labels import LabelState, LabelStep
-    from riktig.record.measurements import PointTest
     from riktig.record.operations import Operation
     from riktig.record.progress import Progress, Workload
 
@@ -108,20 +108,51 @@ class RecordKeeper(QObject):
                 return event.subject
         return None
 
-    def measure(self, test: "PointTest", ohms: float) -> None:
-        """Store a measurement with its verdict."""
-        from riktig.record.measurements import is_passed
+    def judge(self, step: "Step", reading: float, meter: str = "") -> bool:
+        """Store what was read or seen at a step with its verdict and the meter; refused while its phase is shut."""
+        shut = self.progress.testing.why_shut(step) if self.progress is not None else ""
+        if shut:
+            self._refuse(f"{step.title}: {shut}")
+            return False
+        verdict = "pass" if step.is_passed(reading) else "fail"
+        limits = {name: value for name, value in (("low", step.low), ("high", step.high)) if not isinf(value)}
+        said = {step.unit.value: None if isinf(reading) else reading, "verdict": verdict, "as": step.as_planned}
+        data = {**said, **limits, "a": " ".join(step.a), "b": " ".join(step.b), **({"meter": meter} if meter else {})}
+        return self._store(EventKind.MEASURE, step.key, **data)
 
-        self._store(
-            EventKind.MEASURE,
-            test.key,
-            ohms=None if isinf(ohms) else ohms,
-            limit=test.limit,
-            verdict="pass" if is_passed(test, ohms) else "fail",
-            a=test.a,
-            b=test.b,
-            **{"as": test.as_planned},
-        )
+    def skip(self, step: "Step", reason: str) -> None:
+        """Store that a step is left out, and why."""
+        self._store(EventKind.SKIP, step.key, reason=reason, **{"as": step.as_planned})
+
+    def waive(self, phase: "Phase", reason: str) -> None:
+        """Store that a phase of the test is waived, and why."""
+        from riktig.record.testing import phase_key
+
+        self._store(EventKind.WAIVE, phase_key(phase), reason=reason)
+
+    def acknowledge(self, words: str) -> None:
+        """Store that the caution before live work was read and taken over by whoever is signed in."""
+        from riktig.record.testing import CAUTION_KEY
+
+        self._store(EventKind.CAUTION, CAUTION_KEY, reason=words)
+
+    def find_fault(self, fault: str, words: str, mend: str, slip: str, retest: Sequence[str]) -> None:
+        """Store a fault that was found, how it is mended, and which steps it makes open again."""
+        self._store(EventKind.FAULT, f"fault:{fault}", words=words, mend=mend, slip=slip, retest=list(retest))
+
+    def note_probe(self, a: str, b: Sequence[str], ohms: float) -> None:
+        """Store what was measured on the way to a fault, from a terminal to others clipped together."""
+        self._append(EventKind.PROBE, f"probe:{a}", ohms=None if isinf(ohms) else ohms, a=a, b=" ".join(b))
+
+    def attach_photo(self, step: "Step", name: str) -> None:
+        """Store that a photo of a step lies beside the job."""
+        self._store(EventKind.PHOTO, step.key, name=name)
+
+    def found_before(self) -> "Mapping[str, int]":
+        """Return how often each slip was found in any unit of this job."""
+        from riktig.record.testing import found_before
+
+        return {slip.value: count for slip, count in found_before(self._events).items()}
 
     def mark_labels(self, step: "LabelStep", texts: "Mapping[str, str]", *, tells: bool = True) -> bool:
         """Note that labels were printed or put on, or that they were not, with what each says; return whether that is kept. Where many
@@ -152,10 +183,12 @@ class RecordKeeper(QObject):
         """Store where somebody found the mark of a cut-out, in mm."""
         self._store(EventKind.MEASURE, planned.key, x=x, y=y, **{"as": planned.as_planned})
 
-    def _store(self, kind: EventKind, subject: str, **data: object) -> None:
-        """Add an event to the file, and tell what follows."""
-        if self._append(kind, subject, **data):
+    def _store(self, kind: EventKind, subject: str, **data: object) -> bool:
+        """Add an event to the file, and tell what follows; return whether it is there."""
+        is_kept = self._append(kind, subject, **data)
+        if is_kept:
             self.tell()
+        return is_kept
 
     def _append(self, kind: EventKind, subject: str, **data: object) -> bool:
         """Add an event to the file; return whether it is there."""
@@ -182,8 +215,3 @@ class RecordKeeper(QObject):
 
         self.progress = read_progress(self._work, self._events, self.unit)
         self.progress_changed.emit(self.progress)
-
-
-def reading_of(event_ohms: float | None) -> float:
-    """Return a stored reading in ohm; None was an open circuit."""
-    return inf if event_ohms is None else event_ohms

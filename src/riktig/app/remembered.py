@@ -1,4 +1,6 @@
-"""Owns what is kept from one start to the next: which jobs were opened, who was signed in, where the printer is. Must not know a job."""
+"""Owns what is kept from one start to the next: jobs that were opened, who was signed in, where printer and meter are. Must not know a
+job.
+"""
 
 from pathlib import Path
 
@@ -43,3 +45,12 @@ class Remembered:
     @printer.setter
     def printer(self, address: str) -> None:
         self._settings.setValue("printer", address)
+
+    @property
+    def meter(self) -> str:
+        """Where the meter is that was used last; the simulated one at first."""
+        return str(self._settings.value("meter", "simulated"))
+
+    @meter.setter
+    def meter(self, address: str) -> None:
+        self._settings.setValue("meter", address)

@@ -289,7 +289,7 @@ def status_to_dict(progress: Progress, unit: str) -> dict[str, Any]:
         "tests": {
             "passed": sum(progress.verdicts.values()),
             "failed": sum(not v for v in progress.verdicts.values()),
-            "total": len(progress.tests),
+            "total": len(progress.testing.steps),
         },
         "phases": [
             {

@@ -15,6 +15,12 @@ def keep_script(job: Job, script: Script) -> Job:
     return replace(job, scripts=(*job.scripts, replace(script, name=_free_name(job))))
 
 
+def keep_derived(job: Job, script: Script) -> Job:
+    """Return the Job with a derived script in place of the one that was derived before, else behind the others."""
+    others = tuple(one for one in job.scripts if one.name != script.name)
+    return replace(job, scripts=(*others, script))
+
+
 def _free_name(job: Job) -> str:
     taken, number = {script.name for script in job.scripts}, len(job.scripts) + 1
     while f"script{number}" in taken:

@@ -23,6 +23,7 @@ class Reach(StrEnum):
     OPEN = "open"
     CARRIES = "carries"
     HELD = "held"
+    STOPS = "stops"
 
 
 @dataclass(frozen=True, slots=True)

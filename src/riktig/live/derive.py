@@ -2,7 +2,7 @@
 conductor has carried current as far as hands and field can bring it about. Must not know faults of wiring.
 """
 
-from collections.abc import Iterator, Sequence
+from collections.abc import Callable, Iterator, Sequence
 from dataclasses import dataclass
 from enum import Enum, auto
 from math import inf
@@ -43,8 +43,8 @@ class Derived:
     coverage: Coverage
 
 
-def derive_tests(plan: Plan) -> Derived:
-    """Return the function test of a panel that has just been switched on.
+def derive_tests(plan: Plan, on_share: Callable[[float], None] = lambda share: None) -> Derived:
+    """Return the function test of a panel that has just been switched on; `on_share` is told which share is done, and may raise to end it.
 
     Each step is kept only if it reaches something that no step before it has: a contact seen closed or open, a conductor that carries
     current, or a start that something holds back.
@@ -54,7 +54,7 @@ def derive_tests(plan: Plan) -> Derived:
         common practice, no source; IEC 60204-1:2016 18.6, from memory.
     """
     made = _Deriving(plan)
-    made.run()
+    made.run(on_share)
     steps, why = tuple(step for step, _ in made.steps), tuple(words for _, words in made.steps)
     script = Script(name="functions", title="Function test, derived", steps=steps)
     return Derived(script=script, why=why, coverage=made.coverage)
@@ -90,18 +90,23 @@ class _Deriving:
         self._stay: set[str] = set()
         """What stays on when the hand that started it is taken away."""
         self._tried: set[Move] = set()
+        self._stopping: set[str] = set()
+        """What has stopped something."""
+        self._is_last = False
         self._known: dict[int, frozenset[Item]] = {}
 
-    def run(self) -> None:
+    def run(self, on_share: Callable[[float], None]) -> None:
         """Try every move until none reaches anything more."""
         self.coverage.seen |= self.coverage.now(self.panel)
         told = ((name, sorted(self.panel.gears[name].states & _TOLD)) for name in self._on())
         first = tuple(f"{self.names.tag(name)} {word}" for name, words in told for word in words)
         self.steps.append((Step(do=(), expect=first), "switched on: what is on by itself"))
         moves = moves_of(self.panel, self.names)
-        for _ in range(MOST_ROUNDS):
-            if not sum(self._try(move) for move in moves):
-                break
+        for number in range(MOST_ROUNDS):
+            self._is_last = number == MOST_ROUNDS - 1
+            for done, move in enumerate(moves):
+                on_share((number + done / len(moves)) / MOST_ROUNDS)
+                self._try(move)
 
     def _try(self, move: Move) -> bool:
         """Make a move as things stand, else with what belongs to it stopped, else with all else running; return whether it reaches anything
@@ -110,11 +115,13 @@ class _Deriving:
         if move in self._tried and not self._is_left(move):
             return False
         self._tried.add(move)
-        ways = tuple(Way) if move.sort is Sort.START else (Way.PLAIN, Way.OTHERS)
+        ways = {Sort.START: tuple(Way), Sort.STOP: (Way.OTHERS, Way.PLAIN)}.get(move.sort, (Way.PLAIN, Way.OTHERS))
         return any(self._try_in(move, way) for way in ways)
 
     def _is_left(self, move: Move) -> bool:
-        """Return whether something is not reached yet at what belongs to a move."""
+        """Return whether something is not reached yet at what belongs to a move, or a stop has stopped nothing yet."""
+        if move.sort is Sort.STOP and move.device not in self._stopping:
+            return True
         mine = {move.device, *(d.id for d in self.panel.plan.circuit.devices if self._owner(d.id) == move.owner)}
         return not mine.isdisjoint(self.coverage.left_at)
 
@@ -125,10 +132,14 @@ class _Deriving:
         self.names = Names(self.panel)
         held = self._prepare(move, way)
         on = self._on()
-        gain = self._do(move.do, self._reason(move))
+        stays = [name for name in on if move.sort is Sort.STOP and isinstance(self.panel.gears[name], Relay)]
+        gain = self._do(move.do, self._reason(move), also=[f"{self.names.tag(name)} on" for name in stays])
         stopped = [name for name in on if name not in self._on() and name in self.starts]
         if move.sort is not Sort.START and stopped:
+            gain |= self._stops(move, stopped)
             gain |= self._hold_back(move, stopped[0])
+        elif move.sort is Sort.STOP and not self._is_last:
+            gain = False  # a stop that stops nothing proves nothing: it is tried again while something runs
         started = [name for name in self._on() if name not in on]
         if move.back:
             kept = [self._rests(name) for name in stopped]
@@ -267,6 +278,14 @@ class _Deriving:
     def _owner(self, name: str) -> str:
         device = self.panel.plan.circuit.index[name]
         return device.owner or name
+
+    def _stops(self, move: Move, stopped: Sequence[str]) -> bool:
+        """Note what a move stops; return whether something of that is new."""
+        items = {(Reach.STOPS, f"{move.device} {name}") for name in stopped}
+        is_new = not items <= self.coverage.seen
+        self.coverage.seen |= items
+        self._stopping.add(move.device)
+        return is_new
 
     def _hold_back(self, move: Move, name: str) -> bool:
         """Try to start what a move has stopped while that lasts: it must not; return whether that is new."""

@@ -64,9 +64,14 @@ class Network:
         nodes: how many there are, earth (0) among them.
         switches: the two nodes of each, all open.
         elements: the nodes of each, as its law counts terminals; all open.
+        turned: the switches that open when they are told to close, and close when they are told to open.
     """
 
-    def __init__(self, nodes: int, switches: Sequence[tuple[int, int]], elements: Sequence[tuple[int, ...]]) -> None:
+    def __init__(
+        self, nodes: int, switches: Sequence[tuple[int, int]], elements: Sequence[tuple[int, ...]], *,
+        turned: frozenset[int] = frozenset(),
+    ) -> None:  # fmt: skip
+        self._turned = turned
         self.count = nodes
         self.switches, self.elements = tuple(switches), tuple(elements)
         self.closed = [False] * len(switches)
@@ -91,7 +96,7 @@ class Network:
 
     def switch(self, index: int, *, is_closed: bool) -> None:
         """Open or close a switch."""
-        is_closed = is_closed and ("switch", index) not in self.barred
+        is_closed = (is_closed != (index in self._turned)) and ("switch", index) not in self.barred
         if self.closed[index] != is_closed:
             self.closed[index] = is_closed
             self._dirty.add(self._block_of_switch[index])

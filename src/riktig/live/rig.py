@@ -3,10 +3,12 @@
 A potential is one node; one whose wires are open or cut somewhere is as many as its pieces. Earth is node 0.
 """
 
-from collections.abc import Iterable, Mapping, Sequence
+from collections import Counter, defaultdict
+from collections.abc import Iterable, Iterator, Mapping, Sequence
 from dataclasses import dataclass
 from math import inf
 
+from riktig.live.built import AS_PLANNED, Built
 from riktig.live.network import Network
 from riktig.plan.basis.union import UnionFind
 from riktig.plan.net.numbers import Potential
@@ -32,12 +34,13 @@ class Sensor:
 @dataclass(frozen=True, slots=True, kw_only=True)
 class WiringState:
     """What is wrong with the wires: terminals at which a wire of a number is off, pairs of terminals that are exchanged, and pairs of
-    terminals that are joined by what should not be there.
+    terminals that are joined by what should not be there; and how the panel was built.
     """
 
     off: frozenset[tuple[str, str]] = frozenset()
     swapped: tuple[tuple[str, str], ...] = ()
     shorted: tuple[tuple[str, str], ...] = ()
+    built: Built = AS_PLANNED
 
 
 class Rig:
@@ -57,19 +60,20 @@ class Rig:
         self.switch_ends: list[tuple[str, str]] = []
         self.pole_ends: dict[int, tuple[str, str]] = {}
         """The terminals of switches, and of elements that lead a current through: poles that measure it."""
+        self._turned: set[int] = set()
         self.owner = ""
         """The thing that is put in now."""
         self.element_owners: list[str] = []
         self.sources: list[tuple[str, tuple[int, ...]]] = []
         """What feeds, and the nodes between which it does."""
         self.node_of: dict[str, int] = {}
-        for potential in sorted(plan.potentials, key=_order):
-            for piece in _pieces(plan, potential.net.terminals, potential.number, wiring):
-                is_earth = potential.net.function is ConductorFunction.EARTH and EARTH not in self.node_of.values()
-                node = EARTH if is_earth else self.inner(potential.number)
-                self.node_of.update(dict.fromkeys(piece, node))
+        for piece, potential in _nodes(plan, wiring):
+            is_earth = potential.net.function is ConductorFunction.EARTH and EARTH not in self.node_of.values()
+            node = EARTH if is_earth else self.inner(potential.number)
+            self.node_of.update(dict.fromkeys(piece, node))
         for a, b in wiring.swapped:
             self.node_of[a], self.node_of[b] = self.node(b), self.node(a)
+        self._built = wiring.built
 
     def inner(self, number: str = "") -> int:
         """Return a new node: of a potential, or one inside a device."""
@@ -86,6 +90,8 @@ class Rig:
         """Return the index of a new switch between two terminals."""
         self.switches.append((self.node(a), self.node(b)))
         self.switch_ends.append((a, b))
+        if self._built.is_turned(a, b):
+            self._turned.add(len(self.switches) - 1)
         return len(self.switches) - 1
 
     def pole(self, a: str, b: str) -> int:
@@ -102,7 +108,36 @@ class Rig:
 
     def network(self) -> Network:
         """Return the network of all that was put in; nothing conducts yet."""
-        return Network(len(self.numbers), self.switches, self.elements)
+        return Network(len(self.numbers), self.switches, self.elements, turned=frozenset(self._turned))
+
+
+def _nodes(plan: Plan, wiring: WiringState) -> Iterator[tuple[Iterable[str], Potential]]:
+    """Yield what is one node with the potential after which it is called: of a panel that is not wired as planned what its wires join."""
+    ordered = sorted(plan.potentials, key=_order)
+    if wiring.built.is_as_planned:
+        for potential in ordered:
+            for piece in _pieces(plan, potential.net.terminals, potential.number, wiring):
+                yield piece, potential
+        return
+    joined = UnionFind[str]()
+    for a, b in wiring.built.joins(plan):
+        joined.join(a, b)
+    pieces: defaultdict[str, dict[str, None]] = defaultdict(dict)
+    named: dict[str, Counter[int]] = defaultdict(Counter)
+    for n, potential in enumerate(ordered):
+        ends = [end for terminal in potential.net.terminals for end in _of_wires(plan, terminal)]
+        for end in ends:
+            pieces[joined.find(end)][end] = None
+            named[joined.find(end)][n] += 1
+    for root in sorted(pieces, key=lambda one: (named[one].most_common(1)[0][0], -len(pieces[one]))):
+        yield pieces[root], ordered[named[root].most_common(1)[0][0]]
+
+
+def _of_wires(plan: Plan, terminal: str) -> Iterator[str]:
+    """Yield a terminal and where its conductors end: strips and bars are no terminals of the circuit."""
+    yield terminal
+    for wire in plan.conductors_at.get(terminal, ()):
+        yield from (wire.a, wire.b)
 
 
 def _order(potential: Potential) -> bool:

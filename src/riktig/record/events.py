@@ -17,15 +17,22 @@ class EventKind(StrEnum):
     MEASURE = "measure"
     NOTE = "note"
     LABELS = "labels"
+    SKIP = "skip"
+    WAIVE = "waive"
+    CAUTION = "caution"
+    FAULT = "fault"
+    PHOTO = "photo"
+    PROBE = "probe"
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
 class Event:
     """Something that happened to one unit (serial number): when (UTC, ISO 8601), who, what, on what subject.
 
-    `data` of a tick holds `as`, how the thing stood in the Plan; of a measurement `ohms` (None means open),
-    `limit`, `verdict` and `as`; of labels `step`, what was done to them, and `texts`, label key -> its words. `sequence` is None until it
-    is stored.
+    `data` of a tick holds `as`, how the thing stood in the Plan; of a measurement its reading by its unit (`ohms`, None means open;
+    `volts`, `megohms`, `seen`), `low` and `high`, `verdict`, `as` and the `meter`; of labels `step`, what was done to them, and `texts`,
+    label key -> its words; of a step that is skipped, a phase that is waived, a caution that is acknowledged the `reason`; of a fault its
+    `words`, its `mend`, its `slip` and the keys of the steps to `retest`; of a photo its `name`. `sequence` is None until it is stored.
     """
 
     kind: EventKind
@@ -43,7 +50,8 @@ def make_event(kind: EventKind, subject: str, *, unit: str, person: str, **data:
     return Event(kind=kind, subject=subject, unit=unit, person=person, time=now, data=data)
 
 
-_NUMBERS, _WORDS = frozenset({"ohms", "limit", "x", "y"}), frozenset({"as", "verdict", "step"})
+_NUMBERS = frozenset({"ohms", "limit", "x", "y", "volts", "megohms", "seen", "low", "high"})
+_WORDS = frozenset({"as", "verdict", "step", "meter", "reason", "words", "mend", "slip", "name", "a", "b"})
 
 
 def read_event(row: Sequence[Any]) -> Event:
@@ -69,4 +77,6 @@ def _may_hold(key: str, value: object) -> bool:
         return value is None or (isinstance(value, int | float) and not isinstance(value, bool) and isfinite(value))
     if key == "texts":
         return isinstance(value, dict) and all(isinstance(word, str) for word in value.values())
+    if key == "retest":
+        return isinstance(value, list) and all(isinstance(word, str) for word in value)
     return key not in _WORDS or isinstance(value, str)

@@ -6,10 +6,11 @@ from riktig.record.progress import Progress
 
 def recorded_of(progress: Progress, unit: str, *, is_issued: bool) -> Recorded:
     """Return what happened to a unit, as rules about the record see it."""
-    titles = {test.key: test.title for test in progress.tests}
+    testing = progress.testing
+    titles = {step.key: step.title for step in testing.steps}
     return Recorded(
-        unit=unit, rework=tuple(line.text for line in progress.rework), tests=len(progress.tests),
+        unit=unit, rework=tuple(line.text for line in progress.rework), tests=len(testing.steps),
         passed=sum(progress.verdicts.values()), failed=tuple(titles[key] for key, verdict in progress.verdicts.items() if not verdict),
-        outdated=tuple(titles[key] for key in progress.outdated), is_issued=is_issued,
-        is_begun=bool(progress.done or progress.verdicts or progress.rework or progress.outdated),
+        outdated=tuple(titles[key] for key in testing.outdated), is_issued=is_issued,
+        is_begun=bool(progress.done or progress.verdicts or progress.rework or testing.outdated),
     )  # fmt: skip

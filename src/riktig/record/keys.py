@@ -17,6 +17,7 @@ class Sort(StrEnum):
     COVER = "cover"
     PATCH = "patch"
     REMOVED = "removed"
+    FAULT = "fault"
 
     @property
     def has_steps(self) -> bool:
@@ -57,6 +58,7 @@ _WORDS = {
     Sort.PATCH: "the network cable {}",
     Sort.COVER: "the cover over {}",
     Sort.COMB: "the comb or bridge at {}",
+    Sort.FAULT: "the fault {}",
 }
 
 

@@ -5,11 +5,13 @@ from dataclasses import dataclass, field
 from functools import cached_property
 
 from riktig.plan.plan import Plan
+from riktig.prove.program import list_steps
+from riktig.prove.steps import Step
 from riktig.record.cutouts import CutoutCheck, PlannedCutout, list_cutouts, read_checks
 from riktig.record.events import Event, EventKind
 from riktig.record.keys import OperationKey, Sort, WireStep, removed, wire_key
-from riktig.record.measurements import PointTest, list_tests
 from riktig.record.operations import Operation, list_operations
+from riktig.record.testing import Testing, read_testing
 
 
 @dataclass(frozen=True, kw_only=True)
@@ -17,7 +19,7 @@ class Workload:
     """All that a Plan asks to be done and measured, each in working order, and how many wires are to be joined at both ends."""
 
     operations: tuple[Operation, ...]
-    tests: tuple[PointTest, ...]
+    tests: tuple[Step, ...]
     cutouts: tuple[PlannedCutout, ...]
     wires: int
 
@@ -31,7 +33,7 @@ def list_work(plan: Plan) -> Workload:
     """Return the operations, tests and cut-outs of a Plan."""
     operations = list_operations(plan)
     wires = sum(operation.key.is_landing for operation in operations)
-    return Workload(operations=operations, tests=list_tests(plan), cutouts=list_cutouts(plan), wires=wires)
+    return Workload(operations=operations, tests=list_steps(plan), cutouts=list_cutouts(plan), wires=wires)
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
@@ -45,18 +47,13 @@ class Rework:
 
 @dataclass(frozen=True, slots=True, kw_only=True)
 class Progress:
-    """How far one unit is: keys of what is done, verdict and ohms by test key (None means open), rework in order, and the measuring
-    of cut-outs by the key of their operation.
-    """
+    """How far one unit is: keys of what is done, its test, rework in order, and the measuring of cut-outs by the key of their operation."""
 
     work: Workload
     done: frozenset[OperationKey]
-    verdicts: Mapping[str, bool]
-    readings: Mapping[str, float | None]
+    testing: Testing
     rework: tuple[Rework, ...]
     checks: Mapping[OperationKey, CutoutCheck] = field(default_factory=dict)
-    outdated: tuple[str, ...] = ()
-    """Keys of tests that were measured before what they prove changed."""
 
     @property
     def operations(self) -> tuple[Operation, ...]:
@@ -64,9 +61,9 @@ class Progress:
         return self.work.operations
 
     @property
-    def tests(self) -> tuple[PointTest, ...]:
-        """Every test in its order."""
-        return self.work.tests
+    def verdicts(self) -> Mapping[str, bool]:
+        """The verdict on each step of the test that was judged, by its key."""
+        return {key: reading.is_passed for key, reading in self.testing.readings.items()}
 
     def why_closed(self, key: OperationKey) -> str:
         """Return why an operation may not be done yet, "" where it may."""
@@ -81,7 +78,8 @@ class Progress:
     def wire_steps(self, wire_id: str) -> tuple[WireStep, ...]:
         """Return the steps of a wire that are done, in order."""
         done = [step for step in WireStep if wire_key(wire_id, step) in self.done]
-        if self.verdicts.get(f"test:{wire_id}"):
+        proof = self.testing.readings.get(f"test:{wire_id}")
+        if proof is not None and proof.is_passed:
             done.append(WireStep.PROVE)
         return tuple(done)
 
@@ -98,7 +96,6 @@ def read_progress(work: Workload, events: Iterable[Event], unit: str) -> Progres
     """
     events = tuple(events)
     ticks: dict[OperationKey, str] = {}
-    measured: dict[str, Event] = {}
     for event in events:
         if event.unit != unit:
             continue
@@ -106,21 +103,18 @@ def read_progress(work: Workload, events: Iterable[Event], unit: str) -> Progres
             ticks[OperationKey(event.subject)] = str(event.data.get("as", ""))
         elif event.kind is EventKind.UNTICK:
             ticks.pop(OperationKey(event.subject), None)
-        elif event.kind is EventKind.MEASURE:
-            measured[event.subject] = event
     planned = work.by_key
     done = {key for key, state in ticks.items() if key in planned and _still_holds(planned[key], state)}
-    current = {test.key: test for test in work.tests}
-    valid = {k: e for k, e in measured.items() if k in current and e.data.get("as") == current[k].as_planned}
-    return Progress(
-        work=work,
-        done=frozenset(done),
-        verdicts={k: e.data.get("verdict") == "pass" for k, e in valid.items()},
-        readings={k: e.data.get("ohms") for k, e in valid.items()},
-        rework=_list_rework(ticks, planned, done),
-        checks=read_checks(work.cutouts, events, unit),
-        outdated=tuple(key for key in current if key in measured and key not in valid),
+    testing = read_testing(work.tests, events, unit)
+    mends = tuple(
+        Rework(action="mend", key=OperationKey(one.key), text=f"Mend: {one.mend} ({one.words})")
+        for one in testing.faults
+        if not one.is_mended
     )
+    return Progress(
+        work=work, done=frozenset(done), testing=testing, rework=mends + _list_rework(ticks, planned, done),
+        checks=read_checks(work.cutouts, events, unit),
+    )  # fmt: skip
 
 
 def _still_holds(operation: Operation, state: str) -> bool:
@@ -140,7 +134,7 @@ def _list_rework(
     """Return the rework lines: what is built and gone from the Plan first, one line for a thing; then what changed."""
     lines: dict[OperationKey, Rework] = {}
     for key, state in ticks.items():
-        if key in planned or key.sort is Sort.REMOVED:
+        if key in planned or key.sort in {Sort.REMOVED, Sort.FAULT}:
             continue
         gone = removed(key)
         if gone not in ticks:

@@ -1,0 +1,141 @@
+"""Owns which steps of a test reveal which fault. Must not choose steps."""
+
+from collections import defaultdict
+from collections.abc import Iterable, Iterator, Mapping, Sequence
+from dataclasses import dataclass
+
+from riktig.job.scripts import Script
+from riktig.live.built import Built
+from riktig.live.names import Names
+from riktig.live.rig import WiringState
+from riktig.live.scripts import ScriptError, play_on
+from riktig.live.simulation import Simulation
+from riktig.plan.plan import Plan
+from riktig.prove.dead import DeadPanel
+from riktig.prove.faults import Fault, Slip
+from riktig.prove.steps import Phase, Step
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class FaultCover:
+    """A fault, the steps that reveal it in working order, and why none does, "" where one does."""
+
+    fault: Fault
+    steps: tuple[Step, ...]
+    because: str = ""
+
+    @property
+    def first(self) -> Step | None:
+        """The step at which it comes to light."""
+        return self.steps[0] if self.steps else None
+
+
+def cover_faults(plan: Plan, steps: Sequence[Step], faults: Sequence[Fault]) -> tuple[FaultCover, ...]:
+    """Return of each fault which of the steps before the supply is switched on reveal it."""
+    watcher = DeadCover(DeadPanel(plan), steps)
+    return tuple(watcher.cover(fault) for fault in faults)
+
+
+class DeadCover:
+    """Which of some steps on the dead panel reveal a fault.
+
+    Args:
+        panel: the dead panel as planned.
+        steps: the steps, in working order.
+    """
+
+    def __init__(self, panel: DeadPanel, steps: Sequence[Step]) -> None:
+        self._panel = panel
+        self._place = {step.key: n for n, step in enumerate(steps)}
+        self._of_wire = {step.wire: step for step in steps if step.wire is not None}
+        self._apart = [step for step in steps if step.phase is Phase.APART]
+        self._bonds = [step for step in steps if step.phase is Phase.BOND]
+        self._fitting = {step.of: step for step in steps if step.phase is Phase.FITTING and not step.a}
+        self._dials = {step.of: step for step in steps if step.phase is Phase.LOOK and step.of}
+        self._sides: defaultdict[str, dict[str, int]] = defaultdict(dict)
+        for step in self._apart:
+            for side, ends in enumerate((step.a, step.b)):
+                for end in ends:
+                    self._sides[end][step.key] = side
+        self._lows = {step.key: step.low for step in self._apart}
+        clusters = panel.clusters()
+        earth = {clusters.get(end) for step in self._bonds for end in step.a}
+        self._earthed = {wire.id for wire in panel.plan.conductors if clusters[wire.a] in earth}
+
+    def cover(self, fault: Fault) -> FaultCover:
+        """Return the steps that reveal a fault, in their order."""
+        built = fault.built
+        if built is None:
+            device = fault.key.rpartition(" ")[2]
+            found = [self._dials[device]] if device in self._dials else []
+        else:
+            found = [step for wire in built.ends if (step := self._of_wire.get(wire)) and self.reveals(step, built)]
+            found += self._shorted(built)
+            if not self._earthed.isdisjoint(built.ends):
+                found += [step for step in self._bonds if self.reveals(step, built)]
+            if fault.slip in {Slip.TURNED, Slip.POSITION}:
+                found += [self._fitting[d] for d in {end.rpartition(":")[0] for end in fault.at} if d in self._fitting]
+        ordered = tuple(sorted(found, key=lambda step: self._place[step.key]))
+        return FaultCover(fault=fault, steps=ordered, because="" if ordered else _why(fault))
+
+    def _shorted(self, built: Built) -> list[Step]:
+        """Return the measurements between bundles that something joins which was not joined before."""
+        new = [ends for ends in built.ends.values() if ends is not None]
+        keys: set[str] = set()
+        for one, _ in (*new, *built.extra, *built.turned):
+            probes = [(self._sides[end], ohms) for end, ohms in self._panel.ways((one,), built) if end in self._sides]
+            for n, (sides, ohms) in enumerate(probes):
+                for others, more in probes[n + 1 :]:
+                    keys.update(
+                        k for k, side in sides.items() if others.get(k, side) != side and ohms + more < self._lows[k]
+                    )
+        return [step for step in self._apart if step.key in keys]
+
+    def reveals(self, step: Step, built: Built) -> bool:
+        """Return whether a step that measures a way through fails in a panel as it was built."""
+        if step.phase is Phase.THROUGH and step.prepare:
+            ends = built.ends.get(step.wire or "", (step.a[0], step.b[0]))
+            return ends is None or set(ends) != {step.a[0], step.b[0]}
+        return self._panel.least_ohms(step.a, step.b, built, most=step.high) > step.high - LEADS_OHM
+
+
+LEADS_OHM = 0.1
+"""Of the leads of a meter (common practice, no source)."""
+
+
+def _why(fault: Fault) -> str:
+    return _WHY.get(fault.slip, "both its ends read the same with and without it")
+
+
+_WHY: Mapping[Slip, str] = {
+    Slip.EXTRA_BRIDGE: "what it bridges is joined at rest by a contact or overload: the function test tells",
+    Slip.TURNED: "no meter is put to that contact before it is fitted: the function test tells",
+    Slip.DIAL: "nobody looks at that dial",
+    Slip.MISSING_BRIDGE: "another way joins the same clamps: the bridge carries nothing alone",
+    Slip.SWAPPED: "what is exchanged is joined at rest by a contact or overload: the function test tells",
+    Slip.BESIDE: "where it landed is joined at rest with where it should be: the function test tells",
+    Slip.LIKE: "where it landed is joined at rest with where it should be: the function test tells",
+}
+
+
+def cover_by_functions(plan: Plan, script: Script, faults: Iterable[Fault]) -> Iterator[tuple[Fault, int]]:
+    """Yield faults with the number of the step of a function test at which each comes to light, 0 where none shows it.
+
+    What cannot be played on a panel that is wired so has come to light at that step as well.
+    """
+    for fault in faults:
+        if fault.built is None:
+            continue
+        panel = Simulation(plan, WiringState(built=fault.built))
+        yield fault, _first_miss(panel, script)
+
+
+def _first_miss(panel: Simulation, script: Script) -> int:
+    names = Names(panel)
+    try:
+        for number, played in enumerate(play_on(panel, names, script), 1):
+            if played.misses:
+                return number
+    except ScriptError as error:
+        return error.step
+    return 0

@@ -1,0 +1,75 @@
+"""Owns the whole test of a panel: all its steps in the order of the work, those of a phase in the order that moves the hands least. Must
+not read meters.
+"""
+
+from collections.abc import Sequence
+from dataclasses import replace
+
+from riktig.job.scripts import Script
+from riktig.plan.plan import Plan
+from riktig.prove.dead import DeadPanel
+from riktig.prove.dead_steps import list_bonds, list_through
+from riktig.prove.live_steps import list_insulation, list_live, list_residual
+from riktig.prove.looks import list_fitting, list_looks
+from riktig.prove.probing import Reach, walk
+from riktig.prove.shorts import list_shorts
+from riktig.prove.steps import Phase, Step, Unit
+
+
+def list_steps(plan: Plan) -> tuple[Step, ...]:
+    """Return every step of the test of a panel in working order: what is tried and looked at, dead, live, what it does, and switched off.
+
+    What it does are the scripts that the job keeps: a derived one is kept there.
+
+    Source:
+        Continuity, then shorts, then volts in order, then every function: common practice, no source; IEC 60204-1:2016 clause 18 for what
+        must be among it, from memory.
+    """
+    reach = Reach(plan)
+    return (
+        *list_fitting(plan), *list_looks(plan), *_walked(reach, list_through(plan)), *_walked(reach, list_bonds(plan)),
+        *list_shorts(plan, DeadPanel(plan)), *list_insulation(plan), *list_live(plan), *_functions(plan), *list_residual(plan),
+    )  # fmt: skip
+
+
+def dead_steps(plan: Plan) -> tuple[Step, ...]:
+    """Return what is measured on the dead panel with a meter, in working order."""
+    return tuple(s for s in list_steps(plan) if s.phase in {Phase.THROUGH, Phase.BOND, Phase.APART})
+
+
+def _walked(reach: Reach, steps: Sequence[Step]) -> list[Step]:
+    """Return steps in the order that moves both probes least; probes change hands where that is nearer."""
+    found = []
+    for n, is_turned in walk(reach, [(step.a[0], step.b[0]) for step in steps]):
+        step = steps[n]
+        # what is lifted is at the second probe, which therefore stays the second one
+        found.append(replace(step, a=step.b, b=step.a) if is_turned and not step.prepare else step)
+    return found
+
+
+def _functions(plan: Plan) -> list[Step]:
+    return [step for script in plan.job.scripts for step in function_steps(plan, script)]
+
+
+def function_steps(plan: Plan, script: Script) -> list[Step]:
+    """Return the steps of a script: done, looked at, and judged by whoever stands before the panel, in the words on its labels."""
+    found = []
+    for number, step in enumerate(script.steps, 1):
+        done = [_with_tags(plan, text) for text in step.do]
+        seen = [_with_tags(plan, text) for text in step.expect]
+        seen += [f"at no instant {_with_tags(plan, text)}" for text in step.never]
+        words = "; ".join(seen) or "nothing changes"
+        found.append(
+            Step(
+                key=f"function:{script.name}:{number}:{'; '.join(step.do)}", phase=Phase.FUNCTION, unit=Unit.SEEN,
+                title=f"{number}. {', '.join(done) or 'as it stands'}", group=script.title or script.name, do=words,
+                as_planned=words, proves="it does what is drawn, and nothing else",
+                source="the circuit as drawn; IEC 60204-1 18.6, from memory",
+            )
+        )  # fmt: skip
+    return found
+
+
+def _with_tags(plan: Plan, text: str) -> str:
+    """Return words of a script with what stands on the labels in place of the names of the brief."""
+    return " ".join(plan.tags.get(word, word) if word in plan.circuit.index else word for word in text.split(" "))

@@ -1,0 +1,110 @@
+"""Which faults the dead tests reveal, against a resistance calculation of its own."""
+
+from math import inf
+
+import networkx as nx
+import pytest
+
+from effort import examples
+from riktig.job.scripts import Script
+from riktig.job.scripts import Step as ScriptStep
+from riktig.live.built import AS_PLANNED, Built
+from riktig.live.resistance import element_resistors
+from riktig.plan.plan import Plan
+from riktig.prove.coverage import cover_by_functions, cover_faults
+from riktig.prove.faults import Slip, list_faults
+from riktig.prove.program import list_steps
+from riktig.prove.steps import Phase, Step
+from riktig.standards.iec_60228 import resistance_ohm_per_m
+from support import HEAD, STARTER, demo_text, plan_of
+
+DEAD = {Phase.THROUGH, Phase.BOND, Phase.APART}
+
+
+class Independent:
+    """A panel as networkx sees it: each conductor as it ends, each thing that conducts at rest."""
+
+    def __init__(self, plan: Plan, built: Built) -> None:
+        self.plan, self.built = plan, built
+        motors = {d.id for d in plan.circuit.devices if d.kind == "motor"}
+        self.graph = nx.MultiGraph()
+        for c in plan.conductors:
+            ends = built.ends.get(c.id, (c.a, c.b))
+            if ends is not None:
+                self.graph.add_edge(*ends, ohms=resistance_ohm_per_m(c.size.mm2) * c.length_mm / 1000 + 0.01)
+        for a, b in built.extra:
+            self.graph.add_edge(a, b, ohms=0.005)
+        for one in element_resistors(plan, built):
+            if one.of not in motors and one.a != one.b:
+                self.graph.add_edge(one.a, one.b, ohms=one.ohms)
+
+    def reads(self, step: Step) -> float:
+        if step.prepare and step.phase is Phase.THROUGH:
+            ends = self.built.ends.get(step.wire or "", (step.a[0], step.b[0]))
+            return 0.0 if ends is not None and set(ends) == {step.a[0], step.b[0]} else inf
+        sides = dict.fromkeys(step.a, "side a") | dict.fromkeys(step.b, "side b")
+        if not set(step.a).isdisjoint(step.b):
+            return 0.0
+        graph = nx.relabel_nodes(self.graph, {k: v for k, v in sides.items() if k in self.graph}, copy=True)
+        if "side a" not in graph or "side b" not in graph or not nx.has_path(graph, "side a", "side b"):
+            return inf
+        part = nx.Graph(graph.subgraph(nx.node_connected_component(graph, "side a")))
+        for a, b in part.edges:
+            part[a][b]["ohms"] = 1 / sum(1 / e["ohms"] for e in graph[a][b].values())
+        return float(nx.resistance_distance(part, "side a", "side b", "ohms", invert_weight=True))
+
+
+@pytest.mark.parametrize("world", ["iec", "ul"])
+def test_what_is_said_to_be_revealed_fails_in_the_reference_library(world: str) -> None:
+    """networkx.resistance_distance as oracle, faults drawn over the whole list: the first step that reveals a fault fails there."""
+    plan = plan_of(demo_text(world))
+    steps = list_steps(plan)
+    covers = [c for c in cover_faults(plan, steps, list_faults(plan)) if c.fault.built is not None]
+    for cover in covers[:: max(1, len(covers) // examples(14))]:
+        dead = [s for s in cover.steps if s.phase in DEAD]
+        if dead:
+            assert not dead[0].is_passed(Independent(plan, cover.fault.built or AS_PLANNED).reads(dead[0]) + 0.1), (
+                cover.fault.words
+            )
+
+
+def test_no_dead_test_reveals_what_is_said_to_be_hidden_and_each_has_a_reason() -> None:
+    plan = plan_of(HEAD + STARTER)
+    steps = list_steps(plan)
+    hidden = [c for c in cover_faults(plan, steps, list_faults(plan)) if not c.steps]
+    for cover in hidden:
+        panel = Independent(plan, cover.fault.built or AS_PLANNED)
+        assert cover.because
+        assert all(s.is_passed(panel.reads(s) + 0.1) for s in steps if s.phase in DEAD), cover.fault.words
+
+
+@pytest.mark.parametrize("world", ["iec", "ul"])
+def test_nearly_every_slip_is_revealed_before_the_supply_is_switched_on(world: str) -> None:
+    plan = plan_of(demo_text(world))
+    covers = cover_faults(plan, list_steps(plan), list_faults(plan))
+    assert {c.fault.slip for c in covers} >= {
+        Slip.OPEN,
+        Slip.SWAPPED,
+        Slip.BESIDE,
+        Slip.LIKE,
+        Slip.TURNED,
+        Slip.DIAL,
+        Slip.EXTRA_BRIDGE,
+    }
+    hidden = [c for c in covers if not c.steps]
+    assert len(hidden) <= 0.02 * len(covers)
+    assert not [c for c in hidden if c.fault.slip in {Slip.OPEN, Slip.DIAL, Slip.TURNED, Slip.POSITION}]
+
+
+def test_a_function_test_shows_a_stop_that_is_bridged() -> None:
+    """Two stations in series, the field side of one bridged: no meter tells at rest, a stop that stops nothing does."""
+    plan = plan_of(HEAD + STARTER)
+    stop = next(f for f in list_faults(plan) if f.slip is Slip.TURNED and "M1.S0:11" in f.at)
+    script = Script(
+        steps=(
+            ScriptStep(do=("push M1.S1",), expect=("M1.K on",)),
+            ScriptStep(do=("press M1.S0",), expect=("M1.K off",)),
+        )
+    )
+    ((fault, step),) = cover_by_functions(plan, script, [stop])
+    assert fault is stop and step == 1

@@ -1,0 +1,66 @@
+"""The whole test of a panel: its phases in the order of the work, and the way of the hands."""
+
+import pytest
+
+from riktig.plan.plan import Plan
+from riktig.prove.probing import Reach, travel_mm
+from riktig.prove.program import list_steps
+from riktig.prove.steps import Phase, Step, Unit
+from riktig.standins.panel import SimulatedPanel
+from support import HEAD, demo_text, plan_of, small_text
+
+
+@pytest.fixture(scope="module", params=["iec", "ul"])
+def demo(request: pytest.FixtureRequest) -> tuple[Plan, tuple[Step, ...]]:
+    plan = plan_of(demo_text(request.param))
+    return plan, list_steps(plan)
+
+
+def test_phases_come_in_the_order_of_the_work_and_every_step_is_told_apart(demo: tuple[Plan, tuple[Step, ...]]) -> None:
+    """Look, continuity, shorts, then volts, then functions: common practice, no source."""
+    _, steps = demo
+    assert list(dict.fromkeys(step.phase for step in steps)) == list(Phase)
+    assert len({step.key for step in steps}) == len(steps)
+    assert all(step.title and step.proves and step.source and step.as_planned for step in steps)
+
+
+def test_a_sound_panel_passes_all_that_is_read(demo: tuple[Plan, tuple[Step, ...]]) -> None:
+    plan, steps = demo
+    panel = SimulatedPanel(plan)
+    leads = {Unit.OHM: 0.1}
+    bad = [s.title for s in steps if s.is_read and not s.is_passed(panel.read(s) + leads.get(s.unit, 0.0))]
+    assert bad == []
+
+
+def test_the_hands_go_at_most_sixty_percent_of_the_way_of_the_schematic(demo: tuple[Plan, tuple[Step, ...]]) -> None:
+    plan, steps = demo
+    reach = Reach(plan)
+    through = [(s.a[0], s.b[0]) for s in steps if s.phase is Phase.THROUGH]
+    pairs = {frozenset(pair) for pair in through}
+    drawn = [(c.a, c.b) for c in plan.conductors if frozenset((c.a, c.b)) in pairs]
+    assert travel_mm(reach, through) <= 0.6 * travel_mm(reach, drawn)
+
+
+def test_volts_are_asked_in_the_order_in_which_supplies_hang_on_each_other(demo: tuple[Plan, tuple[Step, ...]]) -> None:
+    """Incoming, rotation, behind the main switch, then each supply: common practice, no source; limits: IEC 60204-1 4.3.2, from memory."""
+    plan, steps = demo
+    groups = list(dict.fromkeys(s.group for s in steps if s.phase is Phase.LIVE))
+    assert groups[:3] == ["Incoming supply, main switch off", "Rotation of the supply", "Supply switched on"]
+    first = next(s for s in steps if s.phase is Phase.LIVE)
+    assert (first.low, first.high) == (round(0.9 * plan.job.supply.volts, 1), round(1.1 * plan.job.supply.volts, 1))
+
+
+def test_a_selector_is_tried_by_its_table_and_a_dial_read_at_its_current() -> None:
+    text = HEAD + '[starter.M1]\nkw = 1.5\nsupply = "C1"\ncontrol = "selector"\nrestart = "automatic"\n'
+    steps = {s.key: s for s in list_steps(plan_of(text))}
+    assert "closed" in steps["fit:M1.SL"].do and "between them none" in steps["fit:M1.SL"].do
+    assert "A" in steps["look:dial:M1.F"].as_planned
+
+
+def test_functions_are_the_scripts_of_the_job_in_the_words_of_the_labels() -> None:
+    text = small_text() + '[[script]]\ntitle = "Runs"\n[[script.steps]]\ndo = ["push M1.S1"]\nexpect = ["M1.K on"]\n'
+    plan = plan_of(text)
+    (step,) = [s for s in list_steps(plan) if s.phase is Phase.FUNCTION]
+    assert (
+        step.title == f"1. push {plan.tags['M1.S1']}" and step.do == f"{plan.tags['M1.K']} on" and step.group == "Runs"
+    )
