@@ -185,34 +185,6 @@ def _narrower(job):  # type: ignore[no-untyped-def]
     return change_part(job, "enclosure", width=480.0)
 
 
-def test_probe_points_stand_on_the_plate_and_the_next_test_is_one_key_away(shell: Shell, qtbot: QtBot) -> None:
-    shell.show_stage("test")
-    bench = shell.bench("test")
-    before = words(bench, qtbot)
-    assert "Wire L1: Q1:1 to F2:1" in before and "at most" in before and "locked off" in before
-    qtbot.keyClick(bench.entry, Qt.Key.Key_F6)  # type: ignore[attr-defined]
-    assert "Wire L2: Q1:3 to F2:3" in words(bench, qtbot)
-    assert bench.list.count() == len(shell.session.record.progress.tests)  # type: ignore[attr-defined,union-attr]
-
-
-def test_swapped_wires_are_found_and_named_as_suspects(shell: Shell, qtbot: QtBot) -> None:
-    shell.show_stage("test")
-    bench = shell.bench("test")
-    fault = bench.fault  # type: ignore[attr-defined]
-    place = next(i for i in range(fault.count()) if fault.itemText(i) == "swapped: 3L1 and 3L2")
-    fault.setCurrentIndex(place)
-    fault.activated.emit(place)
-    for _ in range(len(shell.session.record.progress.tests)):  # type: ignore[union-attr]
-        qtbot.keyClick(bench.entry, Qt.Key.Key_F5)  # type: ignore[attr-defined]
-        qtbot.keyClick(bench.entry, Qt.Key.Key_F6)  # type: ignore[attr-defined]
-    verdicts = shell.session.record.progress.verdicts  # type: ignore[union-attr]
-    failed = [key for key, passed in verdicts.items() if not passed]
-    assert len(failed) == 2 and len(verdicts) == len(shell.session.record.progress.tests)  # type: ignore[union-attr]
-    shell.bench("test")._chosen = failed[0]  # type: ignore[attr-defined]
-    qtbot.keyClick(bench.entry, Qt.Key.Key_F5)  # type: ignore[attr-defined]
-    assert "ends exchanged with wire 3L" in words(bench, qtbot)
-
-
 def test_every_text_of_a_card_has_the_room_that_it_takes(shell: Shell, qtbot: QtBot) -> None:
     """What is said later, how much is to spare, pushes the rest down and cuts nothing."""
     shell.hub.select("M1")

@@ -148,40 +148,6 @@ def test_a_wire_is_ticked_to_its_last_step_and_the_list_says_so(shell: Shell, qt
     assert sum(state != "open" for state in states) >= 3
 
 
-def test_a_reading_fails_and_passes_at_once(shell: Shell, qtbot: QtBot) -> None:
-    shell.show_stage("test")
-    bench = shell.bench("test")
-    entry = bench.entry  # type: ignore[attr-defined]
-    qtbot.keyClicks(entry, "12,5")
-    qtbot.keyClick(entry, Qt.Key.Key_Return)
-    assert (bench.reading.text(), "FAIL" in bench.verdict.text()) == ("12.50 Ω", True)  # type: ignore[attr-defined]
-    qtbot.keyClick(entry, Qt.Key.Key_F5)
-    assert "PASS" in bench.verdict.text()  # type: ignore[attr-defined]
-    verdicts = shell.session.record.progress.verdicts  # type: ignore[union-attr]
-    assert list(verdicts.values()) == [True]
-    event = shell.session.file.events()[0]  # type: ignore[union-attr]
-    assert (event.data["verdict"], event.data["ohms"], event.person, event.unit) == ("fail", 12.5, "Ada", "1")
-
-
-def test_a_bad_reading_is_a_sentence_and_no_measurement(shell: Shell, qtbot: QtBot) -> None:
-    shell.show_stage("test")
-    entry = shell.bench("test").entry  # type: ignore[attr-defined]
-    qtbot.keyClicks(entry, "abc")
-    qtbot.keyClick(entry, Qt.Key.Key_Return)
-    assert "is not a reading" in shell.message.text()
-    assert shell.session.file.events() == ()  # type: ignore[union-attr]
-
-
-def test_the_simulated_meter_finds_a_fault_that_was_put_in(shell: Shell, qtbot: QtBot) -> None:
-    shell.show_stage("test")
-    bench = shell.bench("test")
-    bench.fault.setFocus()  # type: ignore[attr-defined]
-    qtbot.keyClick(bench.fault, Qt.Key.Key_Down)  # type: ignore[attr-defined]
-    bench.fault.activated.emit(bench.fault.currentIndex())  # type: ignore[attr-defined]
-    qtbot.keyClick(bench.entry, Qt.Key.Key_F5)  # type: ignore[attr-defined]
-    assert "FAIL" in bench.verdict.text()  # type: ignore[attr-defined]
-
-
 def test_documents_are_exported_from_the_menu(
     shell: Shell, qtbot: QtBot, home: Path, monkeypatch: pytest.MonkeyPatch
 ) -> None:

@@ -54,3 +54,12 @@ class Remembered:
     @meter.setter
     def meter(self, address: str) -> None:
         self._settings.setValue("meter", address)
+
+    @property
+    def calibration(self) -> str:
+        """What is known of the meter in use: its number, when it was calibrated."""
+        return str(self._settings.value("calibration", ""))
+
+    @calibration.setter
+    def calibration(self, words: str) -> None:
+        self._settings.setValue("calibration", words)

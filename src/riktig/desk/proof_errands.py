@@ -3,8 +3,9 @@ the window.
 """
 
 from collections import deque
-from collections.abc import Callable, Mapping
+from collections.abc import Callable
 from dataclasses import dataclass
+from pathlib import Path
 from random import Random
 from typing import TYPE_CHECKING
 
@@ -15,6 +16,7 @@ if TYPE_CHECKING:
     from riktig.prove.coverage import FaultCover
     from riktig.prove.search import Probe
     from riktig.prove.steps import Step
+    from riktig.record.testing import Testing
 
 SHOWN = 12
 OnShare = Callable[[float], None]
@@ -155,40 +157,20 @@ def best_way(plan: "Plan", cover: "FaultCover", covers: "tuple[FaultCover, ...]"
 _MOST_PROBES, _SURE = 30, 0.95
 
 
-@dataclass(frozen=True, slots=True, kw_only=True)
-class FaultReport:
-    """Which faults a test reveals: how many there are, how many each phase reveals first, and those that none reveals, with the reason."""
-
-    count: int
-    first: Mapping[str, int]
-    hidden: tuple[tuple[str, str], ...]
-
-
-def report_faults(
-    plan: "Plan", /, script: "Script | None" = None, *, on_share: OnShare = lambda share: None
-) -> FaultReport:
-    """Return which faults a test reveals; with a script of functions also what that shows of those that no dead test does."""
-    from collections import Counter
-
-    from riktig.prove.coverage import cover_by_functions
-    from riktig.prove.steps import Phase
-
-    _, covers = _covers(plan)
-    first = Counter(cover.first.phase.value for cover in covers if cover.first is not None)
-    hidden = {cover.fault.key: cover for cover in covers if cover.first is None}
-    if script is not None:
-        for number, (fault, step) in enumerate(cover_by_functions(plan, script, [c.fault for c in hidden.values()]), 1):
-            on_share(number / (len(hidden) + 1))
-            if step:
-                first[Phase.FUNCTION.value] += 1
-                del hidden[fault.key]
-    return FaultReport(
-        count=len(covers), first=dict(first), hidden=tuple((cover.fault.words, cover.because) for cover in hidden.values())
-    )  # fmt: skip
-
-
 def derive_script(plan: "Plan", /, *, on_share: OnShare) -> "Script | None":
     """Return the function test that follows from the circuit."""
     from riktig.live.derive import derive_tests
 
     return derive_tests(plan, on_share).script
+
+
+def write_test_report(plan: "Plan", /, folder: Path, testing: "Testing", unit: str, *, on_share: OnShare) -> str:
+    """Write the report of the test of a unit; return in a sentence where it is, or why not."""
+    from riktig.files.proof_papers import write_report
+    from riktig.refusal import Refusal, sentence_of
+
+    try:
+        paths = write_report(plan, testing, unit, folder, on_share=on_share)
+    except Refusal as error:
+        return sentence_of(error)
+    return f"report written to {folder}: {', '.join(path.name for path in paths)}"

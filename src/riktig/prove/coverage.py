@@ -1,7 +1,7 @@
 """Owns which steps of a test reveal which fault. Must not choose steps."""
 
-from collections import defaultdict
-from collections.abc import Iterable, Iterator, Mapping, Sequence
+from collections import Counter, defaultdict
+from collections.abc import Callable, Iterable, Iterator, Mapping, Sequence
 from dataclasses import dataclass
 
 from riktig.job.scripts import Script
@@ -12,7 +12,7 @@ from riktig.live.scripts import ScriptError, play_on
 from riktig.live.simulation import Simulation
 from riktig.plan.plan import Plan
 from riktig.prove.dead import DeadPanel
-from riktig.prove.faults import Fault, Slip
+from riktig.prove.faults import Fault, Slip, list_faults
 from riktig.prove.steps import Phase, Step
 
 
@@ -108,13 +108,13 @@ def _why(fault: Fault) -> str:
 
 
 _WHY: Mapping[Slip, str] = {
-    Slip.EXTRA_BRIDGE: "what it bridges is joined at rest by a contact or overload: the function test tells",
-    Slip.TURNED: "no meter is put to that contact before it is fitted: the function test tells",
+    Slip.EXTRA_BRIDGE: "what it bridges is joined at rest by a contact or overload",
+    Slip.TURNED: "no meter is put to that contact before it is fitted",
     Slip.DIAL: "nobody looks at that dial",
     Slip.MISSING_BRIDGE: "another way joins the same clamps: the bridge carries nothing alone",
-    Slip.SWAPPED: "what is exchanged is joined at rest by a contact or overload: the function test tells",
-    Slip.BESIDE: "where it landed is joined at rest with where it should be: the function test tells",
-    Slip.LIKE: "where it landed is joined at rest with where it should be: the function test tells",
+    Slip.SWAPPED: "what is exchanged leads to the two sides of one contact: it works the same either way, only the numbers are wrong",
+    Slip.BESIDE: "where it landed is joined at rest with where it should be",
+    Slip.LIKE: "where it landed is joined at rest with where it should be",
 }
 
 
@@ -139,3 +139,35 @@ def _first_miss(panel: Simulation, script: Script) -> int:
     except ScriptError as error:
         return error.step
     return 0
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class FaultReport:
+    """Which faults a test reveals: how many there are, how many each phase reveals first, and those that none reveals, with the reason."""
+
+    count: int
+    first: Mapping[str, int]
+    hidden: tuple[tuple[str, str], ...]
+
+
+def report_faults(
+    plan: Plan,
+    steps: Sequence[Step],
+    scripts: Sequence[Script] = (),
+    on_share: Callable[[float], None] = lambda share: None,
+) -> FaultReport:
+    """Return which faults a test reveals; scripts are played for those that no step before the supply is switched on shows."""
+    covers = cover_faults(plan, steps, list_faults(plan))
+    first = Counter(cover.first.phase.value for cover in covers if cover.first is not None)
+    hidden = {cover.fault.key: cover for cover in covers if cover.first is None}
+    for script in scripts:
+        asked = [cover.fault for cover in hidden.values()]
+        for number, (fault, step) in enumerate(cover_by_functions(plan, script, asked), 1):
+            on_share(number / (len(asked) + 1))
+            if step:
+                first[Phase.FUNCTION.value] += 1
+                del hidden[fault.key]
+    ordered = {phase.value: first[phase.value] for phase in Phase if first[phase.value]}
+    tail = "no kept script shows it" if scripts else "no script of functions is kept that might show it"
+    words = tuple((cover.fault.words, f"{cover.because}; {tail}") for cover in hidden.values())
+    return FaultReport(count=len(covers), first=ordered, hidden=words)

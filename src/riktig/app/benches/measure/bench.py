@@ -25,7 +25,7 @@ from riktig.app.text import tr
 from riktig.app.theme.theme import Theme
 from riktig.app.widgets import button, card, label
 from riktig.desk.bundle import Bundle
-from riktig.desk.proof_errands import Observed, SuspectLine, Trail, derive_script, follow_fault
+from riktig.desk.proof_errands import Observed, SuspectLine, Trail, derive_script, follow_fault, write_test_report
 from riktig.drawings.open_panel import open_shift
 from riktig.plan.answers.lookup import Lookup
 from riktig.plan.plan import Plan
@@ -97,12 +97,15 @@ class MeasureBench(Bench):
         self.reader = MeterReader(self)
         self.reader.answered.connect(self._on_reader_answered)
         self.reader.refused.connect(self._on_reader_refused)
+        self.session.record.file_changed.connect(self.reader.close)
         self.fault = FaultChoice()
         self.fault.activated.connect(self._on_fault_activated)
         self.practice = PracticePage(self.session, self.theme)
         self.practice.closed.connect(self.end_practice)
-        self.practise = button(tr("Practise finding faults"))
+        self.practise = button(tr("Practise"), tip=tr("Find faults that are hidden in a simulated panel"))
         self.practise.clicked.connect(self.begin_practice)
+        self.report = button(tr("Report  (F12)"), tip=tr("Write what was tested as PDF and as a workbook"))
+        self.report.clicked.connect(self.write_report)
 
     def _build_work(self) -> QVBoxLayout:
         warning = QVBoxLayout()
@@ -124,7 +127,10 @@ class MeasureBench(Bench):
         column.addWidget(self.side, 1)
         column.addWidget(self.meter)
         column.addWidget(self.fault)
-        column.addWidget(self.practise)
+        row = QHBoxLayout()
+        row.addWidget(self.practise)
+        row.addWidget(self.report)
+        column.addLayout(row)
         return column
 
     # -- what is shown
@@ -232,7 +238,7 @@ class MeasureBench(Bench):
         if of == "probe" and self._trail is not None:
             self._take_probe(reading)
         elif self._step is not None and of == self._step.key:
-            self.session.record.judge(self._step, reading, meter)
+            self.session.record.judge(self._step, reading, self.meter.words_of(meter))
 
     def _on_reader_refused(self, number: int, why: str) -> None:
         if number == self._asked[0]:
@@ -243,7 +249,7 @@ class MeasureBench(Bench):
         if self._trail is not None:
             self._take_probe(reading)
         elif self._step is not None:
-            self.session.record.judge(self._step, reading)
+            self.session.record.judge(self._step, reading, self.meter.words_of("") if self._step.is_read else "")
 
     def go_next(self) -> None:
         """Go to the next step that is open, else to the next one."""
@@ -333,6 +339,18 @@ class MeasureBench(Bench):
         self.side.derive.setEnabled(True)
         if script is not None:
             self.session.apply(partial(_keep_derived, script=script), tr("function test derived"))
+
+    def write_report(self) -> None:
+        """Write the report of this unit to a folder that is chosen."""
+        folder = QFileDialog.getExistingDirectory(self, tr("Folder for the report"))
+        if folder and self._testing is not None:
+            question = partial(
+                write_test_report, folder=Path(folder), testing=self._testing, unit=self.session.record.unit
+            )
+            self.session.long.ask(question, self._take_report)
+
+    def _take_report(self, said: str | None) -> None:
+        self.hub.message_posted.emit(said if said is not None else tr("stopped: no report is written"))
 
     # -- the way to a fault
 
@@ -429,6 +447,7 @@ class MeasureBench(Bench):
             Qt.Key.Key_F2: self.trail.tell_found, Qt.Key.Key_F3: self._on_f3, Qt.Key.Key_F4: self._on_card_waive_requested,
             Qt.Key.Key_F5: self.take_reading, Qt.Key.Key_F6: self.go_next, Qt.Key.Key_F7: self.find_fault,
             Qt.Key.Key_F8: self._on_card_skip_requested, Qt.Key.Key_F9: self._on_card_photo_requested,
+            Qt.Key.Key_F12: self.write_report,
         }.get(Qt.Key(event.key()))  # fmt: skip
         looks = self._step is not None and not self._step.is_read and self._trail is None
         if self._pages.currentIndex() == 1:

@@ -5,7 +5,7 @@ from collections.abc import Callable
 from typing import TYPE_CHECKING
 
 from PySide6.QtCore import QObject, Signal
-from PySide6.QtWidgets import QHBoxLayout, QLineEdit, QWidget
+from PySide6.QtWidgets import QHBoxLayout, QLineEdit, QVBoxLayout, QWidget
 
 from riktig.app.remembered import Remembered
 from riktig.app.text import tr
@@ -115,12 +115,26 @@ class MeterBar(QWidget):
         self.same.clicked.connect(self._on_same_clicked)
         caption = label(tr("Meter"), role="quiet")
         caption.setWordWrap(False)
-        row = QHBoxLayout(self)
-        row.setContentsMargins(0, 0, 0, 0)
+        self.proof = QLineEdit(self._remembered.calibration)
+        self.proof.setAccessibleName(tr("Number and calibration of the meter"))
+        self.proof.setPlaceholderText(tr("its number, calibrated when"))
+        self.proof.setToolTip(
+            tr("Stands beside every reading and in the report; a meter that is asked tells its number itself")
+        )
+        self.proof.editingFinished.connect(self._on_proof_finished)
+        row = QHBoxLayout()
         row.addWidget(caption)
         row.addWidget(self.address, 1)
         row.addWidget(self.same)
+        column = QVBoxLayout(self)
+        column.setContentsMargins(0, 0, 0, 0)
+        column.addLayout(row)
+        column.addWidget(self.proof)
         self._show()
+
+    def words_of(self, meter: str) -> str:
+        """Return what is noted beside a reading: which meter it was, "" for one that was typed, and what is known of its calibration."""
+        return ", ".join(filter(None, (meter, self.proof.text().strip())))
 
     @property
     def where(self) -> str:
@@ -133,6 +147,9 @@ class MeterBar(QWidget):
     def _on_address_finished(self) -> None:
         self._remembered.meter = self.where
         self._show()
+
+    def _on_proof_finished(self) -> None:
+        self._remembered.calibration = self.proof.text().strip()
 
     def _on_same_clicked(self) -> None:
         self.address.setText(SIMULATED)
