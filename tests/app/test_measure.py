@@ -92,12 +92,12 @@ def test_dead_tests_by_keyboard_alone_a_fault_found_mended_retested_and_the_repo
     work_through(shell, bench, qtbot, Phase.APART)
     assert len(testing(shell).failed) == 1 and "1L" in testing(shell).failed[0].title
     press(bench, qtbot, Qt.Key.Key_F7)
-    qtbot.waitUntil(lambda: bench._trail is not None, timeout=60_000)
+    qtbot.waitUntil(lambda: bench.following.is_on, timeout=60_000)
     for _ in range(15):
-        if bench._trail is None or bench._trail.probe is None:
+        if bench.following.probe is None:
             break
         press(bench, qtbot, Qt.Key.Key_F5)
-        qtbot.waitUntil(lambda: not bench._is_weighing, timeout=60_000)
+        qtbot.waitUntil(lambda: not bench.following.is_weighing, timeout=60_000)
     assert "wires 1L1 and 1L2 exchanged" in words(bench)
     press(bench, qtbot, Qt.Key.Key_F2)
     assert testing(shell).failed == () and "Mend: exchange wires 1L1 and 1L2" in words(bench.trail)
@@ -148,7 +148,7 @@ def test_a_step_is_left_out_with_a_reason_and_a_picture_is_kept_beside_the_job(
     qtbot.keyClick(bench.card.reason, Qt.Key.Key_Return)
     assert testing(shell).skipped[step.key].reason == "done at the customer's" and "skipped" in words(bench)
     (home / "dial.png").write_bytes(b"picture")
-    bench.attach(home / "dial.png")
+    bench.exceptions.attach(home / "dial.png")
     (name,) = testing(shell).photos[step.key]
     assert (home / "one.photos" / name).read_bytes() == b"picture" and "dial.png" in words(bench)
 

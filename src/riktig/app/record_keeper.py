@@ -1,17 +1,16 @@
 """Owns the Record of the open job as the window works on it: one unit, one person, ticks and measurements."""
 
 from collections.abc import Callable, Mapping, Sequence
-from math import isinf
 from typing import TYPE_CHECKING
 
 from PySide6.QtCore import QObject, Signal
 
+from riktig.app.record_of_tests import RecordOfTests
 from riktig.files.job_access import JobFileError
 from riktig.files.job_file import JobFile
 from riktig.record.events import Event, EventKind, make_event
 
 if TYPE_CHECKING:
-    from riktig.prove.steps import Phase, Step
     from riktig.record.cutouts import PlannedCutout
     from riktig.record.labels import LabelState, LabelStep
     from riktig.record.operations import Operation
@@ -28,10 +27,11 @@ class RecordKeeper(QObject):
 
     def __init__(self, refuse: Callable[[str], None], parent: QObject) -> None:
         super().__init__(parent)
-        self._refuse = refuse
+        self.refuse = refuse
         self._file: JobFile | None = None
-        self._events: list[Event] = []
+        self.events: list[Event] = []
         self._work: Workload | None = None
+        self.tests = RecordOfTests(self)
         self.progress: Progress | None = None
         self.unit = "1"
         self.person = ""
@@ -39,7 +39,7 @@ class RecordKeeper(QObject):
     def take_file(self, file: JobFile | None, events: Sequence[Event]) -> None:
         """Work on another file, with the events that are in it, or on none."""
         self._file = file
-        self._events = list(events)
+        self.events = list(events)
         self._work = self.progress = None
         self.file_changed.emit()
 
@@ -58,16 +58,16 @@ class RecordKeeper(QObject):
         try:
             is_new = self._catch_up()
         except JobFileError as error:
-            self._refuse(str(error))
+            self.refuse(str(error))
             return
         if is_new:
             self.tell()
 
     def _catch_up(self) -> bool:
         """Read the events behind those that are known; return whether there were any."""
-        last = max((event.sequence or 0 for event in self._events), default=0)
+        last = max((event.sequence or 0 for event in self.events), default=0)
         new = self._file.events(last) if self._file is not None else ()
-        self._events.extend(new)
+        self.events.extend(new)
         return bool(new)
 
     def set_unit(self, unit: str) -> None:
@@ -78,28 +78,28 @@ class RecordKeeper(QObject):
 
     def units(self) -> tuple[str, ...]:
         """Return the serial numbers that have events, the present one included."""
-        return tuple(sorted({self.unit, *(event.unit for event in self._events)}))
+        return tuple(sorted({self.unit, *(event.unit for event in self.events)}))
 
     def tick(self, operation: "Operation") -> None:
         """Note that an operation is done; one that must be measured first is refused until then."""
         closed = self.progress.why_closed(operation.key) if self.progress is not None else ""
         if closed:
-            self._refuse(f"{operation.title}: {closed}")
+            self.refuse(f"{operation.title}: {closed}")
             return
-        self._store(EventKind.TICK, operation.key, **{"as": operation.as_made or operation.as_planned})
+        self.store(EventKind.TICK, operation.key, **{"as": operation.as_made or operation.as_planned})
 
     def tick_removed(self, key: str) -> None:
         """Note that something the Plan no longer has was taken out."""
-        self._store(EventKind.TICK, key, **{"as": ""})
+        self.store(EventKind.TICK, key, **{"as": ""})
 
     def untick(self, key: str) -> None:
         """Withdraw a tick by a new event."""
-        self._store(EventKind.UNTICK, key)
+        self.store(EventKind.UNTICK, key)
 
     def last_tick(self) -> str | None:
         """Return the key of the newest tick of this unit that still stands."""
         withdrawn: set[str] = set()
-        for event in reversed(self._events):
+        for event in reversed(self.events):
             if event.unit != self.unit:
                 continue
             if event.kind is EventKind.UNTICK:
@@ -107,52 +107,6 @@ class RecordKeeper(QObject):
             elif event.kind is EventKind.TICK and event.subject not in withdrawn:
                 return event.subject
         return None
-
-    def judge(self, step: "Step", reading: float, meter: str = "") -> bool:
-        """Store what was read or seen at a step with its verdict and the meter; refused while its phase is shut."""
-        shut = self.progress.testing.why_shut(step) if self.progress is not None else ""
-        if shut:
-            self._refuse(f"{step.title}: {shut}")
-            return False
-        verdict = "pass" if step.is_passed(reading) else "fail"
-        limits = {name: value for name, value in (("low", step.low), ("high", step.high)) if not isinf(value)}
-        said = {step.unit.value: None if isinf(reading) else reading, "verdict": verdict, "as": step.as_planned}
-        data = {**said, **limits, "a": " ".join(step.a), "b": " ".join(step.b), **({"meter": meter} if meter else {})}
-        return self._store(EventKind.MEASURE, step.key, **data)
-
-    def skip(self, step: "Step", reason: str) -> None:
-        """Store that a step is left out, and why."""
-        self._store(EventKind.SKIP, step.key, reason=reason, **{"as": step.as_planned})
-
-    def waive(self, phase: "Phase", reason: str) -> None:
-        """Store that a phase of the test is waived, and why."""
-        from riktig.record.testing import phase_key
-
-        self._store(EventKind.WAIVE, phase_key(phase), reason=reason)
-
-    def acknowledge(self, words: str) -> None:
-        """Store that the caution before live work was read and taken over by whoever is signed in."""
-        from riktig.record.testing import CAUTION_KEY
-
-        self._store(EventKind.CAUTION, CAUTION_KEY, reason=words)
-
-    def find_fault(self, fault: str, words: str, mend: str, slip: str, retest: Sequence[str]) -> None:
-        """Store a fault that was found, how it is mended, and which steps it makes open again."""
-        self._store(EventKind.FAULT, f"fault:{fault}", words=words, mend=mend, slip=slip, retest=list(retest))
-
-    def note_probe(self, a: str, b: Sequence[str], ohms: float) -> None:
-        """Store what was measured on the way to a fault, from a terminal to others clipped together."""
-        self._append(EventKind.PROBE, f"probe:{a}", ohms=None if isinf(ohms) else ohms, a=a, b=" ".join(b))
-
-    def attach_photo(self, step: "Step", name: str) -> None:
-        """Store that a photo of a step lies beside the job."""
-        self._store(EventKind.PHOTO, step.key, name=name)
-
-    def found_before(self) -> "Mapping[str, int]":
-        """Return how often each slip was found in any unit of this job."""
-        from riktig.record.testing import found_before
-
-        return {slip.value: count for slip, count in found_before(self._events).items()}
 
     def mark_labels(self, step: "LabelStep", texts: "Mapping[str, str]", *, tells: bool = True) -> bool:
         """Note that labels were printed or put on, or that they were not, with what each says; return whether that is kept. Where many
@@ -171,19 +125,19 @@ class RecordKeeper(QObject):
         return sum(state.printed is not None for state in self.labels().values()) if self._has_labels() else 0
 
     def _has_labels(self) -> bool:
-        return any(event.kind is EventKind.LABELS for event in self._events)
+        return any(event.kind is EventKind.LABELS for event in self.events)
 
     def labels(self) -> "Mapping[str, LabelState]":
         """Return what was done to the labels of the present unit, by their keys."""
         from riktig.record.labels import read_labels
 
-        return read_labels(self._events, self.unit)
+        return read_labels(self.events, self.unit)
 
     def measure_place(self, planned: "PlannedCutout", x: float, y: float) -> None:
         """Store where somebody found the mark of a cut-out, in mm."""
-        self._store(EventKind.MEASURE, planned.key, x=x, y=y, **{"as": planned.as_planned})
+        self.store(EventKind.MEASURE, planned.key, x=x, y=y, **{"as": planned.as_planned})
 
-    def _store(self, kind: EventKind, subject: str, **data: object) -> bool:
+    def store(self, kind: EventKind, subject: str, **data: object) -> bool:
         """Add an event to the file, and tell what follows; return whether it is there."""
         is_kept = self._append(kind, subject, **data)
         if is_kept:
@@ -195,13 +149,13 @@ class RecordKeeper(QObject):
         if self._file is None:
             return False
         if not self.person:
-            self._refuse("nobody is signed in: type your name into Person, then tick or measure again")
+            self.refuse("nobody is signed in: type your name into Person, then tick or measure again")
             return False
         event = make_event(kind, subject, unit=self.unit, person=self.person, **data)
         try:
             stored = self._file.append_event(event)
         except JobFileError as error:
-            self._refuse(str(error))
+            self.refuse(str(error))
             return False
         self._catch_up()
         self.stored.emit(stored.time)
@@ -213,5 +167,5 @@ class RecordKeeper(QObject):
             return
         from riktig.record.progress import read_progress
 
-        self.progress = read_progress(self._work, self._events, self.unit)
+        self.progress = read_progress(self._work, self.events, self.unit)
         self.progress_changed.emit(self.progress)

@@ -93,6 +93,11 @@ class Testing:
             if self.is_open(step) or (step.key in self.readings and not self.readings[step.key].is_passed)
         )  # fmt: skip
 
+    @property
+    def is_proved_dead(self) -> bool:
+        """Whether every phase before the supply is switched on is passed or waived."""
+        return not any(self.left(phase) for phase in self.phases if not phase.is_live)
+
     def why_shut(self, step: Step) -> str:
         """Return why a step may not be done yet, "" where it may: nothing is switched on before what is dead is proved and the caution
         acknowledged.

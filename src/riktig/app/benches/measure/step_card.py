@@ -236,3 +236,11 @@ def value_words(unit: Unit, value: float) -> str:
     if unit is Unit.OHM:
         return format_ohms(value)
     return f"{format_number(value)} V" if unit is Unit.VOLT else f"{format_number(value)} MΩ"
+
+
+def limit_words(step: Step) -> str:
+    """Return in words what must be read."""
+    low, high = (value_words(step.unit, limit) for limit in (step.low, step.high))
+    if isinf(step.high):
+        return tr("at least {low}").format(low=low)
+    return tr("at most {high}").format(high=high) if step.low == 0 else tr("{low} to {high}").format(low=low, high=high)
