@@ -238,6 +238,51 @@ def bench_rules(runs: int) -> None:
         report(f"100 mixed starters, {name}: rules after it", statistics.median(times), 0.05)
 
 
+def bench_proof(runs: int) -> None:
+    """Report what the test of 100 mixed starters costs: its steps, and the next measurement on the way to a fault."""
+    from random import Random
+
+    from riktig.desk.proof_errands import Observed, _proof_of, follow_fault
+    from riktig.prove.program import list_steps
+
+    times, steps = [], ()
+    for _ in range(runs):
+        _, plan = from_nothing(100)
+        start = time.perf_counter()
+        steps = list_steps(plan)
+        times.append(time.perf_counter() - start)
+    report(f"100 mixed starters, test of {len(steps)} steps", statistics.median(times), 3.0)
+    start = time.perf_counter()
+    proof = _proof_of(plan)
+    report(f"100 mixed starters, {len(proof.faults)} faults that may be, once", time.perf_counter() - start)
+    times = []
+    for fault in Random(1).sample([fault for fault in proof.faults if fault.built is not None], 20):
+        first = proof.cover(fault).first
+        if first is not None:
+            times += _follow(plan, fault, Observed(verdicts=((first.key, False),)), follow_fault)
+    report("100 mixed starters, the next measurement on the way to a fault", statistics.median(times), 0.2)
+    report("100 mixed starters, the slowest of them", max(times))
+
+
+def _follow(plan, fault, seen, follow_fault):
+    """Return the seconds of each measurement's choice on the way to a fault."""
+    from dataclasses import replace
+
+    from riktig.prove.dead import DeadPanel
+
+    network, times = DeadPanel(plan).network(fault.built), []
+    for _ in range(12):
+        start = time.perf_counter()
+        trail = follow_fault(plan, seen)
+        times.append(time.perf_counter() - start)
+        if trail.probe is None or trail.suspects[0].share > 0.95:
+            break
+        probe = trail.probe
+        reading = (probe.a, probe.b, network.between((probe.a,), probe.b))
+        seen = replace(seen, readings=(*seen.readings, reading))
+    return times
+
+
 def bench_making(runs: int) -> None:
     """Report what planning the shop's work costs with 100 mixed starters: lots of wires and labels on their media."""
     from riktig.desk.label_errands import LabelWish, show_labels
@@ -475,6 +520,7 @@ PARTS: dict[str, Callable[[int], None]] = {
     "edits": bench_edits,
     "rules": bench_rules,
     "making": bench_making,
+    "proof": bench_proof,
     "window": bench_window,
     "sheets": bench_sheets,
     "routes": bench_routes,

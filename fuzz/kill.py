@@ -1,8 +1,8 @@
 """Kills a process that works on a job file at random instants and looks whether anything that it had acknowledged is lost.
 
-`kill.py [COUNT] [--seed N]`: a forked process edits, ticks, measures, issues, arranges, exports and brings files of earlier formats to the
-present one, and says so as it goes; `kill -9` ends it. Then the file must open with all that was said, and each document that is there
-must be whole. Leaves with 1 where not.
+`kill.py [COUNT] [--seed N] [--only WORK]`: a forked process edits, ticks, tests, issues, arranges, exports and brings files of
+earlier formats to the present one, and says so as it goes; `kill -9` ends it.
+Then the file must open with all that was said, and each document that is there must be whole. Leaves with 1 where not.
 """
 
 import argparse
@@ -30,7 +30,10 @@ from riktig.job import edits
 from riktig.job.model import Job
 from riktig.plan.arrange.edit import arrange_plate
 from riktig.plan.plan import Plan, compute_plan
+from riktig.prove.program import list_steps
+from riktig.prove.steps import Step
 from riktig.record.events import EventKind, make_event
+from riktig.record.testing import read_testing
 
 BRIEF = """brief = 1
 [job]
@@ -53,6 +56,8 @@ lamps = ["run", "trip"]
 EXPORTED = ("wires", "terminals", "bom", "plate", "sheets")
 OLD = Path(__file__).parent.parent / "tests" / "data"
 Say = Callable[..., None]
+STEPS: list[Step] = []
+"""Of the test of the panel, made before the first kill."""
 
 
 def edit(path: Path, plan: Plan, say: Say) -> None:
@@ -67,6 +72,23 @@ def edit(path: Path, plan: Plan, say: Say) -> None:
             data = {"ohms": 0.1, "verdict": "pass"} if n % 2 else {"as": "x"}
             event = file.append_event(make_event(kind, f"op {n}", unit="1", person="Ada", **data))
             say("event", event.sequence, f"op {n}")
+
+
+def prove(path: Path, plan: Plan, say: Say) -> None:
+    """Test the panel: readings, steps left out, phases waived, measurements on the way to a fault, faults that are found."""
+    sorts = (
+        (EventKind.MEASURE, {"ohms": 0.1, "verdict": "pass"}), (EventKind.SKIP, {"reason": "no access"}),
+        (EventKind.PROBE, {"ohms": None, "a": "K1:A1", "b": "K1:A2"}), (EventKind.WAIVE, {"reason": "done before"}),
+        (EventKind.FAULT, {"words": "w", "mend": "m", "slip": "open", "retest": ["t"]}), (EventKind.CAUTION, {"reason": "read"}),
+    )  # fmt: skip
+    with JobFile.open(path) as file:
+        for n in range(10**9):
+            step, (kind, data) = STEPS[n % len(STEPS)], sorts[n % len(sorts)]
+            subject = "phase:continuity" if kind is EventKind.WAIVE else step.key
+            event = file.append_event(
+                make_event(kind, subject, unit="1", person="Ada", **{"as": step.as_planned, **data})
+            )
+            say("event", event.sequence, subject)
 
 
 def issue(path: Path, plan: Plan, say: Say) -> None:
@@ -106,7 +128,7 @@ def migrate(path: Path, plan: Plan, say: Say) -> None:
         say("old", copy.name)
 
 
-WORK = {"edit": edit, "issue": issue, "arrange": arrange, "export": export, "migrate": migrate}
+WORK = {"edit": edit, "prove": prove, "issue": issue, "arrange": arrange, "export": export, "migrate": migrate}
 
 
 def run_child(work: Callable[[Path, Plan, Say], None], path: Path, plan: Plan, seconds: float) -> list[list[object]]:
@@ -134,6 +156,7 @@ def find_loss(path: Path, said: list[list[object]], whole: dict[str, bytes]) -> 
     with JobFile.open(path) as file:
         job, events, issues = file.load_job(), {e.sequence: e.subject for e in file.events()}, file.issues()
         names = {name for name, _, _ in issues}
+        read_testing((), file.events(), "1")
         for sort, *words in said:
             if sort == "edit" and int(job.info.title or "0") < int(str(words[0])):
                 return f"edit {words[0]}"
@@ -168,17 +191,19 @@ def main() -> int:
     words = argparse.ArgumentParser(description=__doc__)
     words.add_argument("count", nargs="?", type=int, default=200)
     words.add_argument("--seed", type=int, default=1)
+    words.add_argument("--only", choices=sorted(WORK), help="what it works on, each of all at random where left out")
     given = words.parse_args()
     chance, done, lost, acknowledged = random.Random(given.seed), Counter[str](), 0, 0
     job: Job = parse_brief(BRIEF)
     plan = compute_plan(job)
+    STEPS.extend(step for step in list_steps(plan) if step.is_read)
     with tempfile.TemporaryDirectory(prefix="riktig-kill-") as folder:
         path = Path(folder) / "a.riktig"
         JobFile.create(path, job).close()
         export_documents(plan, path.parent / "out", EXPORTED)
         whole = {made.name: made.read_bytes() for made in (path.parent / "out").iterdir()}
         for n in range(given.count):
-            name = chance.choice([*WORK, "edit", "edit"])
+            name = given.only or chance.choice([*WORK, "edit", "edit"])
             slow = name in {"arrange", "export"}
             said = run_child(WORK[name], path, plan, chance.uniform(0.0, 1.2 if slow else 0.15))
             loss = find_loss(path, said, whole)

@@ -42,6 +42,9 @@ READING = {
     "reconcile": ("reconcile", "a.toml", "GONE"),
     "print": ("print", "GONE", "--person", "A"),
     "derive-tests": ("derive-tests", "GONE"),
+    "test-plan": ("test-plan", "GONE"),
+    "test-report": ("test-report", "GONE", "out"),
+    "meter": ("meter", "GONE"),
 }
 
 

@@ -5,6 +5,7 @@ import pytest
 
 from effort import examples
 from panels import panel_text
+from riktig.catalogue.model import CONTACT_KINDS
 from riktig.live.beside import LITTLE_OHM, THE_PLATE, ways_beside
 from riktig.live.built import Built
 from riktig.live.resistance import build_network, resistance_between
@@ -18,11 +19,16 @@ def plan(request: pytest.FixtureRequest) -> Plan:
 
 
 def test_what_the_plate_joins_is_lifted_and_nothing_else_of_a_tree(plan: Plan) -> None:
-    """Each potential is wired as a tree; the plate joins earth terminals of its rails, its stud and the bar."""
+    """Each potential is wired as a tree; the plate joins earth terminals of its rails, its stud and the bar. Else two contacts that are
+    closed side by side hide each other's wires.
+    """
     found = ways_beside(plan)
-    assert all(THE_PLATE in over for over in found.values())
     earths = {c.id for c in plan.conductors if c.is_wired and c.number == "PE"}
-    assert found and set(found) <= earths
+    by_plate = {wire for wire, over in found.items() if THE_PLATE in over}
+    assert by_plate and by_plate <= earths
+    contacts = {d.id for d in plan.circuit.devices if any(e.kind in CONTACT_KINDS for e in plan.parts[d.id].elements)}
+    assert all(contacts & {*over, *(end.rpartition(":")[0] for end in wire.split(" ")[:2])}
+               for wire, over in found.items() if wire not in by_plate)  # fmt: skip
 
 
 def test_a_wire_that_is_no_bridge_of_the_graph_is_one_with_a_way_beside(plan: Plan) -> None:

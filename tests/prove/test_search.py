@@ -11,6 +11,7 @@ from riktig.plan.plan import Plan
 from riktig.prove.coverage import FaultCover, cover_faults
 from riktig.prove.dead import DeadPanel
 from riktig.prove.faults import Slip, list_faults
+from riktig.prove.probing import Reach
 from riktig.prove.program import list_steps
 from riktig.prove.search import Search
 from riktig.prove.steps import Phase, Step
@@ -24,7 +25,7 @@ def search_for(
 ) -> tuple[Search, float, int]:
     """Let a search follow a fault from the first dead step that reveals it; return it, log2 of its suspects then, its measurements."""
     network = DeadPanel(plan).network(cover.fault.built or AS_PLANNED)
-    search = Search(plan, covers)
+    search = Search(DeadPanel(plan), Reach(plan), covers)
     first = next(step for step in steps if step in cover.steps)
     for step in steps[: steps.index(first) + 1]:
         search.take_step(step, is_passed=step is not first)
@@ -59,7 +60,7 @@ def test_what_was_found_before_is_suspected_first() -> None:
     failed = next(s for s in steps if s.phase is Phase.THROUGH and s.title.startswith("Wire 1L2"))
 
     def shares(before: dict[Slip, int]) -> dict[Slip, float]:
-        search = Search(plan, covers, before)
+        search = Search(DeadPanel(plan), Reach(plan), covers, found_before=before)
         search.take_step(failed, is_passed=False)
         found: dict[Slip, float] = {}
         for suspect in search.suspects:
@@ -77,7 +78,7 @@ def test_one_wrong_reading_is_outvoted() -> None:
         c for c in covers if c.fault.slip is Slip.SWAPPED and c.first is not None and c.first.phase is Phase.THROUGH
     )
     network = DeadPanel(plan).network(cover.fault.built or AS_PLANNED)
-    search, is_first = Search(plan, covers), True
+    search, is_first = Search(DeadPanel(plan), Reach(plan), covers), True
     search.take_step(cover.first, is_passed=False)  # type: ignore[arg-type]
     for _ in range(12):
         probe = search.next_probe()

@@ -2,9 +2,10 @@
 the window.
 """
 
-from collections import deque
-from collections.abc import Callable
+from collections import Counter, deque
+from collections.abc import Callable, Sequence
 from dataclasses import dataclass
+from itertools import islice
 from pathlib import Path
 from random import Random
 from typing import TYPE_CHECKING
@@ -14,11 +15,13 @@ if TYPE_CHECKING:
     from riktig.live.built import Built
     from riktig.plan.plan import Plan
     from riktig.prove.coverage import FaultCover
+    from riktig.prove.faults import Fault
     from riktig.prove.search import Probe
     from riktig.prove.steps import Step
     from riktig.record.testing import Testing
 
-SHOWN = 12
+SHOWN, MOST_FOLLOWED = 12, 800
+"""So many suspects are shown; of more than so many none is followed before other steps of the test have told some of them apart."""
 OnShare = Callable[[float], None]
 
 
@@ -55,19 +58,55 @@ class Trail:
     probe: "Probe | None"
 
 
-_known: deque[tuple["Plan", "tuple[Step, ...]", "tuple[FaultCover, ...]"]] = deque(maxlen=1)
+class _Proof:
+    """What is known of the faults of a Plan: its steps, every fault, and those steps that reveal the ones that were asked for."""
+
+    def __init__(self, plan: "Plan") -> None:
+        from riktig.prove.coverage import DeadCover
+        from riktig.prove.dead import DeadPanel
+        from riktig.prove.faults import list_faults
+        from riktig.prove.probing import Reach
+        from riktig.prove.program import list_steps
+
+        self.plan = plan
+        self.steps, self.faults = list_steps(plan), list_faults(plan)
+        self.places = Counter(fault.slip for fault in self.faults)
+        self.by_key = {step.key: step for step in self.steps}
+        self.panel, self.reach = DeadPanel(plan), Reach(plan)
+        self._watcher = DeadCover(self.panel, self.steps)
+        self._covers: dict[str, FaultCover] = {}
+
+    def cover(self, fault: "Fault") -> "FaultCover":
+        """Return a fault with the steps that reveal it."""
+        if fault.key not in self._covers:
+            self._covers[fault.key] = self._watcher.cover(fault)
+        return self._covers[fault.key]
+
+    def suspected(self, failed: "Sequence[Step]", passed: "Sequence[Step]" = ()) -> "list[Fault]":
+        """Return the faults that may explain a step that failed and contradict none that passed, as far as that is seen at a glance."""
+        sound = {step.wire: step for step in passed if step.wire is not None}
+        apart = [step for step in passed if step.phase.value == "no short"]
+        found = []
+        for fault in self.faults:
+            if fault.built is None or not any(self._watcher.may_reveal(step, fault) for step in failed):
+                continue
+            measured = [sound[wire] for wire in fault.built.ends if wire in sound]
+            if any(self._watcher.must_reveal(step, fault) for step in measured):
+                continue
+            if fault.built.extra and any(self._watcher.may_reveal(step, fault) for step in apart):
+                continue
+            found.append(fault)
+        return found
 
 
-def _covers(plan: "Plan") -> "tuple[tuple[Step, ...], tuple[FaultCover, ...]]":
-    """Return the steps of a Plan and its faults with those that reveal each, made once for a Plan."""
-    from riktig.prove.coverage import cover_faults
-    from riktig.prove.faults import list_faults
-    from riktig.prove.program import list_steps
+_known: deque[_Proof] = deque(maxlen=1)
 
-    if not _known or _known[0][0] is not plan:
-        steps = list_steps(plan)
-        _known.append((plan, steps, cover_faults(plan, steps, list_faults(plan))))
-    return _known[0][1:]
+
+def _proof_of(plan: "Plan") -> _Proof:
+    """Return what is known of the faults of a Plan, made once for it."""
+    if not _known or _known[0].plan is not plan:
+        _known.append(_Proof(plan))
+    return _known[0]
 
 
 def follow_fault(plan: "Plan", /, seen: Observed) -> Trail:
@@ -75,12 +114,16 @@ def follow_fault(plan: "Plan", /, seen: Observed) -> Trail:
     from riktig.prove.faults import Slip
     from riktig.prove.search import Search
 
-    steps, covers = _covers(plan)
-    search = Search(plan, covers, {Slip(slip): count for slip, count in seen.before})
-    by_key = {step.key: step for step in steps}
-    for key, is_passed in seen.verdicts:
-        if key in by_key:
-            search.take_step(by_key[key], is_passed=is_passed)
+    proof = _proof_of(plan)
+    judged = [(proof.by_key[key], is_passed) for key, is_passed in seen.verdicts if key in proof.by_key]
+    failed, passed = ([step for step, verdict in judged if verdict is wanted] for wanted in (False, True))
+    faults = proof.suspected(failed, passed)
+    if not faults or len(faults) > MOST_FOLLOWED:
+        return Trail(suspects=(), count=len(faults), probe=None)
+    covers = [proof.cover(fault) for fault in faults]
+    search = Search(proof.panel, proof.reach, covers, proof.places, {Slip(slip): count for slip, count in seen.before})
+    for step, is_passed in judged:
+        search.take_step(step, is_passed=is_passed)
     for a, b, ohms in seen.readings:
         search.take_reading(a, b, ohms)
     shown_by = {cover.fault.key: cover.steps for cover in covers}
@@ -119,31 +162,37 @@ def hide_fault(plan: "Plan", /, seed: int, level: int) -> tuple[Hidden, ...]:
     from riktig.prove.faults import Slip
     from riktig.prove.steps import Phase
 
-    _, covers = _covers(plan)
-    able = [
-        cover for cover in covers
-        if cover.fault.built is not None and cover.first is not None and cover.first.phase in {Phase.THROUGH, Phase.APART}
-        and (level > 1 or cover.fault.slip is Slip.OPEN)
-    ]  # fmt: skip
-    chosen = Random(seed).sample(able, min(2 if level == 3 else 1, len(able)))
+    proof, random = _proof_of(plan), Random(seed)
+    faults = [fault for fault in proof.faults if fault.built is not None and (level > 1 or fault.slip is Slip.OPEN)]
+    random.shuffle(faults)
+    covers = (proof.cover(fault) for fault in faults)
+    able = (c for c in covers if c.first is not None and c.first.phase in {Phase.THROUGH, Phase.APART})
+    chosen = list(islice(able, 2 if level == 3 else 1))
     return tuple(
         Hidden(
             key=cover.fault.key, words=cover.fault.words, built=cover.fault.built, first=cover.first.key,
-            best=best_way(plan, cover, covers),
+            best=_best_way(proof, cover),
         )
         for cover in chosen if cover.fault.built is not None and cover.first is not None
     )  # fmt: skip
 
 
-def best_way(plan: "Plan", cover: "FaultCover", covers: "tuple[FaultCover, ...]") -> int:
+def _best_way(proof: _Proof, cover: "FaultCover") -> int:
     """Return after how many measurements the search is left with a fault, from the step that reveals it on."""
-    from riktig.prove.dead import DeadPanel
     from riktig.prove.search import Search
 
     if cover.fault.built is None or cover.first is None:
         return 0
-    network = DeadPanel(plan).network(cover.fault.built)
-    search, count = Search(plan, covers), 0
+    network = proof.panel.network(cover.fault.built)
+    search, count = (
+        Search(
+            proof.panel,
+            proof.reach,
+            [proof.cover(fault) for fault in proof.suspected([cover.first])[:MOST_FOLLOWED]],
+            proof.places,
+        ),
+        0,
+    )
     search.take_step(cover.first, is_passed=False)
     while count < _MOST_PROBES and search.suspects[0].share < _SURE:
         probe = search.next_probe()

@@ -58,9 +58,10 @@ class DeadCover:
                 for end in ends:
                     self._sides[end][step.key] = side
         self._lows = {step.key: step.low for step in self._apart}
-        clusters = panel.clusters()
-        earth = {clusters.get(end) for step in self._bonds for end in step.a}
-        self._earthed = {wire.id for wire in panel.plan.conductors if clusters[wire.a] in earth}
+        self._clusters = panel.clusters()
+        self._side_of = {self._clusters.get(end, end): sides for end, sides in self._sides.items()}
+        earth = {self._clusters.get(end) for step in self._bonds for end in step.a}
+        self._earthed = {wire.id for wire in panel.plan.conductors if self._clusters[wire.a] in earth}
 
     def cover(self, fault: Fault) -> FaultCover:
         """Return the steps that reveal a fault, in their order."""
@@ -77,6 +78,34 @@ class DeadCover:
                 found += [self._fitting[d] for d in {end.rpartition(":")[0] for end in fault.at} if d in self._fitting]
         ordered = tuple(sorted(found, key=lambda step: self._place[step.key]))
         return FaultCover(fault=fault, steps=ordered, because="" if ordered else _why(fault))
+
+    def may_reveal(self, step: Step, fault: Fault) -> bool:
+        """Return whether a step may fail because of a fault: quickly, and never no where it does."""
+        built = fault.built
+        if built is None:
+            return False
+        if step.phase is Phase.THROUGH:
+            return step.wire in built.ends
+        if step.phase is Phase.BOND:
+            return not self._earthed.isdisjoint(built.ends)
+        if step.phase is not Phase.APART:
+            return step.of in {end.rpartition(":")[0] for end in fault.at}
+        joined = [*(ends for ends in built.ends.values() if ends is not None), *built.extra, *built.turned]
+        return any(self._sides_of(a).get(step.key, 0) != self._sides_of(b).get(step.key, 1) for a, b in joined)
+
+    def must_reveal(self, step: Step, fault: Fault) -> bool:
+        """Return whether a step surely fails because of a fault: quickly, and never yes where it may pass."""
+        ends = (
+            fault.built.ends.get(step.wire or "", (step.a[0], step.b[0]))
+            if fault.built is not None and step.a
+            else None
+        )
+        if step.phase is not Phase.THROUGH or fault.built is None or step.wire not in fault.built.ends:
+            return False
+        return ends is None or self._clusters.get(ends[0], ends[0]) != self._clusters.get(ends[1], ends[1])
+
+    def _sides_of(self, end: str) -> dict[str, int]:
+        return self._side_of.get(self._clusters.get(end, end), {})
 
     def _shorted(self, built: Built) -> list[Step]:
         """Return the measurements between bundles that something joins which was not joined before."""

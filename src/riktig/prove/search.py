@@ -1,12 +1,11 @@
 """Owns the way to a fault: which faults explain all readings so far, how likely each is, and what to measure next. Must not read meters."""
 
-from collections import defaultdict
+from collections import Counter
 from collections.abc import Iterable, Mapping, Sequence
 from dataclasses import dataclass
 from math import exp, log, log2
 
 from riktig.live.built import AS_PLANNED
-from riktig.plan.plan import Plan
 from riktig.prove.coverage import FaultCover
 from riktig.prove.dead import DeadPanel
 from riktig.prove.faults import ODDS, Fault, Slip
@@ -51,20 +50,25 @@ class Search:
     """The way to one fault in a dead panel.
 
     Args:
-        plan: the Plan.
-        covers: every fault with the steps that reveal it.
+        panel: the dead panel as planned.
+        reach: how far its terminals are apart.
+        covers: the faults that it may be, with the steps that reveal each.
+        places: at how many places of the panel each slip may happen, None where these are all faults that there are.
         found_before: how often each slip was found in panels of this shop: it is added to the odds.
     """
 
     def __init__(
-        self, plan: Plan, covers: Sequence[FaultCover], found_before: Mapping[Slip, int] | None = None
+        self,
+        panel: DeadPanel,
+        reach: Reach,
+        covers: Sequence[FaultCover],
+        places: Mapping[Slip, int] | None = None,
+        found_before: Mapping[Slip, int] | None = None,
     ) -> None:
-        self._plan, self._panel, self._reach = plan, DeadPanel(plan), Reach(plan)
+        self._panel, self._reach = panel, reach
         before = found_before or {}
         self._faults = [cover.fault for cover in covers if cover.fault.built is not None]
-        counts: defaultdict[Slip, int] = defaultdict(int)
-        for fault in self._faults:
-            counts[fault.slip] += 1
+        counts = places or Counter(fault.slip for fault in self._faults)
         # the odds are those of a slip as such; the more places it has, the less likely is each
         self._weights = {f.key: log((ODDS[f.slip] + before.get(f.slip, 0)) / counts[f.slip]) for f in self._faults}
         self._shown_by = {cover.fault.key: {step.key for step in cover.steps} for cover in covers}

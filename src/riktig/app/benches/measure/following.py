@@ -84,14 +84,23 @@ class Following(QObject):
         self._card.tell("")
         if trail is None or self._plan is None:
             return
+        if not trail.suspects:
+            self._card.tell(
+                tr(
+                    "{n} faults explain this: go on with the other steps of the phase, each of them tells many apart."
+                ).format(n=trail.count)
+                if trail.count
+                else tr("no single fault of wiring explains this: measure again, look, or suspect two faults at once")
+            )
+            return
         self._trail = trail
         self._panel.show_trail(trail)
-        likeliest = trail.suspects[0] if trail.suspects else None
+        likeliest = trail.suspects[0]
         probe = trail.probe
-        if probe is None or (likeliest is not None and likeliest.share > SURE):
+        if probe is None or likeliest.share > SURE:
             self._trail = Trail(suspects=trail.suspects, count=trail.count, probe=None)
             self._card.show_probe(
-                tr("Found: look, and choose on the right what it is"), likeliest.words if likeliest is not None else "",
+                tr("Found: look, and choose on the right what it is"), likeliest.words,
                 tr("No measurement tells more. F2: this is it."), may=False,
             )  # fmt: skip
             return
