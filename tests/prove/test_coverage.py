@@ -21,6 +21,11 @@ from support import HEAD, STARTER, demo_text, plan_of
 DEAD = {Phase.THROUGH, Phase.BOND, Phase.APART}
 
 
+def measured_as_it_stands(step: Step) -> bool:
+    """Return whether a step is measured with all earth links out."""
+    return step.phase in DEAD and not (step.phase is Phase.BOND and step.prepare)
+
+
 class Independent:
     """A panel as networkx sees it: each conductor as it ends, each thing that conducts at rest."""
 
@@ -75,7 +80,7 @@ def test_no_dead_test_reveals_what_is_said_to_be_hidden_and_each_has_a_reason() 
     for cover in hidden:
         panel = Independent(plan, cover.fault.built or AS_PLANNED)
         assert cover.because
-        assert all(s.is_passed(panel.reads(s) + 0.1) for s in steps if s.phase in DEAD), cover.fault.words
+        assert all(s.is_passed(panel.reads(s) + 0.1) for s in steps if measured_as_it_stands(s)), cover.fault.words
 
 
 @pytest.mark.parametrize("world", ["iec", "ul"])

@@ -69,7 +69,7 @@ def test_a_reading_at_the_limit_passes_and_beyond_it_fails(plan: Plan, ohms: flo
 def test_every_exposed_part_is_measured_to_the_main_earth_and_an_open_earth_fails() -> None:
     """0.1 ohm inside an assembly: IEC 61439-1 10.5.2, outside by length and section: IEC 60204-1 18.2.2; from memory."""
     plan = plan_of(demo_text("iec"))
-    bonds = {step.of: step for step in list_bonds(plan)}
+    bonds = {step.of: step for step in list_bonds(plan) if not step.prepare}
     earthed = {
         d.id for d in plan.circuit.devices
         if any(e.kind == "earth" for e in plan.parts[d.id].elements) and d.kind not in {"earth-bar", "earth-terminal", "block", "source"}
@@ -80,3 +80,14 @@ def test_every_exposed_part_is_measured_to_the_main_earth_and_an_open_earth_fail
     for device in ("M1", "M2"):
         wire = next(c for c in plan.conductors if c.is_wired and f"{device}:PE" in (c.a, c.b))
         assert bonds[device].key in failed(plan, (bonds[device],), Built(ends={wire.id: None}))
+
+
+def test_each_earth_link_is_measured_in_its_place_and_an_open_one_fails() -> None:
+    """One bond of each control supply: IEC 60204-1 9.4.3.1, from memory; out for all other dead tests: common practice, no source."""
+    plan = plan_of(demo_text("iec"))
+    links = [step for step in list_bonds(plan) if step.prepare]
+    assert {step.of for step in links} == {d.id for d in plan.circuit.devices if d.kind == "link"}
+    assert failed(plan, tuple(links), Built()) == set()
+    wire = next(c for c in plan.conductors if c.is_wired and f"{links[0].of}:1" in (c.a, c.b))
+    other = next(c for c in plan.conductors if c.is_wired and f"{links[0].of}:2" in (c.a, c.b))
+    assert failed(plan, (links[0],), Built(ends={wire.id: None, other.id: None})) == {links[0].key}

@@ -50,7 +50,7 @@ def print_test(
 ) -> None:
     """Print the whole test of a panel in the order of the work: what is done, between which points, and what must be read."""
     from riktig.prove.coverage import report_faults
-    from riktig.prove.program import list_steps
+    from riktig.prove.program import list_steps, travel_m
     from riktig.prove.steps import PREPARATIONS
 
     plan = plan_of(job)
@@ -68,8 +68,10 @@ def print_test(
         if step.phase is not phase:
             phase = step.phase
             typer.echo(f"\n{phase.value.upper()}: {PREPARATIONS[phase]}")
-        tail = "".join(f"\n      {words}" for words in (step.do, step.prepare) if words)
+        tail = "".join(f"\n      {words}" for words in (step.do, step.prepare) if words and words != row["asks"])
         typer.echo(f"{number:5}  {row['title']}   [{row['asks']}]{tail}")
+    ours, drawn = travel_m(plan, steps)
+    typer.echo(f"\nContinuity in this order: both probes go {ours:g} m; along the schematic they would go {drawn:g} m.")
     if cover is not None:
         typer.echo(f"\n{cover.count - len(cover.hidden)} of {cover.count} single faults of wiring are revealed, first by: "
                    + ", ".join(f"{name} {count}" for name, count in cover.first.items()))  # fmt: skip

@@ -126,16 +126,44 @@ def follow_fault(plan: "Plan", /, seen: Observed) -> Trail:
         search.take_step(step, is_passed=is_passed)
     for a, b, ohms in seen.readings:
         search.take_reading(a, b, ohms)
-    shown_by = {cover.fault.key: cover.steps for cover in covers}
     suspects = search.suspects
-    lines = tuple(
-        SuspectLine(
-            key=one.fault.key, slip=one.fault.slip.value, words=one.fault.words, mend=one.fault.mend, share=one.share, at=one.fault.at,
-            retest=tuple(step.key for step in shown_by[one.fault.key]),
-        )
-        for one in suspects[:SHOWN]
-    )  # fmt: skip
+    lines = tuple(_line(one.fault, one.share, proof.cover(one.fault)) for one in suspects[:SHOWN])
     return Trail(suspects=lines, count=len(suspects), probe=search.next_probe())
+
+
+def explain_function(plan: "Plan", /, script: str, number: int, *, on_share: OnShare) -> Trail | None:
+    """Return the faults that would come to light at a step of a kept script and not before: of those that no measurement on the dead panel
+    shows, for all others were found then. None where the script is not kept any more.
+    """
+    from riktig.prove.coverage import cover_by_functions
+    from riktig.prove.faults import ODDS
+    from riktig.prove.steps import Phase
+
+    proof = _proof_of(plan)
+    kept = next((one for one in plan.job.scripts if one.name == script), None)
+    if kept is None:
+        return None
+    measured = {Phase.THROUGH, Phase.BOND, Phase.APART}
+    asked = [
+        f for f in proof.faults if f.built is not None and measured.isdisjoint(s.phase for s in proof.cover(f).steps)
+    ]
+    found = []
+    for count, (fault, step) in enumerate(cover_by_functions(plan, kept, asked), 1):
+        on_share(count / (len(asked) + 1))
+        if step == number:
+            found.append(fault)
+    chances = {fault.key: ODDS[fault.slip] / proof.places[fault.slip] for fault in found}
+    whole = sum(chances.values())
+    found.sort(key=lambda fault: -chances[fault.key])
+    lines = tuple(_line(fault, chances[fault.key] / whole, proof.cover(fault)) for fault in found[:SHOWN])
+    return Trail(suspects=lines, count=len(found), probe=None)
+
+
+def _line(fault: "Fault", share: float, cover: "FaultCover") -> SuspectLine:
+    return SuspectLine(
+        key=fault.key, slip=fault.slip.value, words=fault.words, mend=fault.mend, share=share, at=fault.at,
+        retest=tuple(step.key for step in cover.steps),
+    )  # fmt: skip
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)

@@ -73,6 +73,10 @@ class Contacts:
                 common, *others = (f"{device}:{mark}" for mark in element.marks)
                 self._all.append((element, tuple(rig.switch(common, other) for other in others)))
 
+    def __deepcopy__(self, memo: object) -> "Contacts":
+        """Return these very ones: which switches they are is the same in every copy of a panel."""
+        return self
+
     def put(self, network: Network, moved: Callable[[Element], tuple[bool, bool]]) -> None:
         """Close and open them; `moved` tells of an element whether its make side is closed and its break side open."""
         for element, switches in self._all:

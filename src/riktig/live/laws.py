@@ -23,6 +23,10 @@ class Law:
     dc_drive: Floats
     joins: tuple[tuple[int, int], ...]
 
+    def __deepcopy__(self, memo: object) -> "Law":
+        """Return this very law, which never changes: what conducts by it in a copy of a panel is known there too."""
+        return self
+
 
 def _law(ac: Complexes, dc: Floats, joins: tuple[tuple[int, int], ...]) -> Law:
     count = len(ac)

@@ -37,6 +37,10 @@ class Happening:
     device: str
     words: str
 
+    def __deepcopy__(self, memo: object) -> "Happening":
+        """Return this very one: what has happened stays as it was, in every copy of a panel."""
+        return self
+
 
 class Simulation:
     """A panel that is switched on: all switches and breakers closed, nobody has touched anything, everything is at rest.

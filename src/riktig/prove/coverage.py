@@ -49,7 +49,7 @@ class DeadCover:
         self._place = {step.key: n for n, step in enumerate(steps)}
         self._of_wire = {step.wire: step for step in steps if step.wire is not None}
         self._apart = [step for step in steps if step.phase is Phase.APART]
-        self._bonds = [step for step in steps if step.phase is Phase.BOND]
+        self._bonds = [step for step in steps if step.phase is Phase.BOND and not step.prepare]
         self._fitting = {step.of: step for step in steps if step.phase is Phase.FITTING and not step.a}
         self._dials = {step.of: step for step in steps if step.phase is Phase.LOOK and step.of}
         self._sides: defaultdict[str, dict[str, int]] = defaultdict(dict)

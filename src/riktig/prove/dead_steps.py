@@ -79,7 +79,7 @@ def list_bonds(plan: Plan) -> tuple[Step, ...]:
             if other not in ohms:
                 ohms[other] = ohms[node] + own
                 waiting.append(other)
-    return tuple(_bonds(plan, start, ohms))
+    return (*_bonds(plan, start, ohms), *_links(plan, start))
 
 
 def _bonds(plan: Plan, start: str, ohms: Mapping[str, float]) -> Iterator[Step]:
@@ -93,6 +93,21 @@ def _bonds(plan: Plan, start: str, ohms: Mapping[str, float]) -> Iterator[Step]:
             title=f"Earth of {plan.tags[device.id]}: {plan.terminal_label(start)} to {plan.terminal_label(end)}", expected=ohms[end],
             as_planned=f"{start} {end} {ohms[end]:.3f}", proves=f"{plan.tags[device.id]} is bonded to the main earth", source=SOURCE_BONDS,
             of=device.id,
+        )  # fmt: skip
+
+
+def _links(plan: Plan, start: str) -> Iterator[Step]:
+    """Yield the earth links: with each in its place its supply is bonded, once; that it is nowhere else the shorts show with all out."""
+    for device in plan.circuit.devices:
+        if device.kind != "link":
+            continue
+        ends = [f"{device.id}:{mark}" for e in plan.parts[device.id].elements for mark in e.marks]
+        side = next((end for end in ends if plan.number_at(end) != plan.number_at(start)), ends[0])
+        tag = plan.tags[device.id]
+        yield Step(
+            key=f"link:{device.id}", phase=Phase.BOND, a=(start,), b=(side,), high=BOND_OHM + CONTACT_OHM, of=device.id,
+            title=f"Link {tag} in: {plan.terminal_label(side)} to earth", prepare=f"put link {tag} in for this one, and out again",
+            as_planned=f"{start} {side}", proves="the one bond of its supply is made", source=SOURCE_BONDS,
         )  # fmt: skip
 
 

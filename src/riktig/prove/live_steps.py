@@ -7,6 +7,7 @@ from collections.abc import Iterator
 from riktig.catalogue.model import ElementKind
 from riktig.job.model import Control
 from riktig.job.modules import WayIn
+from riktig.job.roles import excepted_volts
 from riktig.plan.circuit.incoming import SUPPLY
 from riktig.plan.plan import Plan
 from riktig.plan.sizes.coils import control_volts
@@ -68,7 +69,14 @@ _EXTRA_LOW_V = 60.0
 
 def list_live(plan: Plan) -> tuple[Step, ...]:
     """Return the live measurements: what comes in, its rotation, what is behind the main switch, then each supply and each way out."""
-    return (*_ways_in(plan), *_controls(plan), *_ways_out(plan))
+    return (
+        *_ways_in(plan),
+        *_excepted(plan),
+        *_phase_lamps(plan),
+        *_controls(plan),
+        *_ways_out(plan),
+        *_residual_devices(plan),
+    )
 
 
 def _ways_in(plan: Plan) -> Iterator[Step]:
@@ -118,8 +126,56 @@ def _volts_of(plan: Plan, way: WayIn, lines: list[str], neutral: str, key: str, 
             )
 
 
+SOURCE_UNLOADED = "0.95 to 1.15 while little hangs on it: IEC 61558-1, from memory"
 SOURCE_SUPPLY = "0.9 to 1.1 of the rated volts: IEC 60204-1 4.3.2, from memory"
 _EARTHED = frozenset({"tn-s", "tn-c-s", "tt", "wye-grounded"})
+
+
+def _excepted(plan: Plan) -> Iterator[Step]:
+    """Yield the circuits that have their volts with the main switch off, at the device that protects each."""
+    for circuit in plan.job.excepted:
+        device, supply = f"{circuit.name}.F", f"{circuit.name}.T"
+        if device not in plan.parts or circuit.load == "from-elsewhere":
+            continue
+        outs = [f"{device}:{e.marks[1]}" for e in plan.parts[device].elements if e.kind is ElementKind.POLE]
+        back = outs[1] if len(outs) > 1 else f"{supply}:X2" if supply in plan.parts else _terminal(plan, "N")
+        if not outs or back is None:
+            continue
+        title = f"{circuit.name}, {circuit.title or circuit.load}: {plan.tags[device]} closed"
+        volts = excepted_volts(circuit, plan.job)
+        span = (_UNLOADED, SOURCE_UNLOADED) if supply in plan.parts else (_TENTH, SOURCE_SUPPLY)
+        yield _volts(
+            plan, f"live:{circuit.name}", title, (outs[0], back), volts, *span, "Stays live with the main switch off"
+        )
+
+
+def _phase_lamps(plan: Plan) -> Iterator[Step]:
+    tags = [plan.tags[d.id] for d in plan.circuit.devices if d.owner == "phase_lamps" and d.kind == "lamp"]
+    if tags:
+        words = ", ".join(tags)
+        yield Step(
+            key="live:phase lamps", phase=Phase.LIVE, unit=Unit.SEEN, group="Supply switched on", title=f"Phase lamps {words} are lit",
+            do="each goes out with its own breaker", as_planned=words, proves="whoever is on the phone can read the supply",
+            source="common practice, no source",
+        )  # fmt: skip
+
+
+def _residual_devices(plan: Plan) -> Iterator[Step]:
+    """Yield the trial of each residual-current device.
+
+    Source:
+        By its button, and within 300 ms at its rated residual current: IEC 61008-1, IEC 60364-6 6.4.3.7; from memory.
+    """
+    for device in plan.circuit.devices:
+        if device.kind == "rcd":
+            current = plan.parts[device.id].rating("ma")
+            by_tester = f"; by tester within 300 ms at {current:g} mA" if current else ""
+            yield Step(
+                key=f"rcd:{device.id}", phase=Phase.LIVE, unit=Unit.SEEN, group="Residual-current devices",
+                title=f"{plan.tags[device.id]} trips by its button{by_tester}", do="press its button, then the tester", of=device.id,
+                as_planned=plan.parts[device.id].code, proves="a fault to earth is cut off",
+                source="IEC 61008-1, IEC 60364-6 6.4.3.7, from memory",
+            )  # fmt: skip
 
 
 def _controls(plan: Plan) -> Iterator[Step]:
@@ -148,7 +204,7 @@ def _control_words(plan: Plan, control: Control, volts: float) -> str:
 
 def _span(control: Control) -> tuple[tuple[float, float], str]:
     if control.kind == "transformer":
-        return _UNLOADED, "0.95 to 1.15 while little hangs on it: IEC 61558-1, from memory"
+        return _UNLOADED, SOURCE_UNLOADED
     if control.is_dc:
         return _TRIMMED, "trimmed to 0.98 to 1.05: common practice, no source"
     return _TENTH, SOURCE_SUPPLY

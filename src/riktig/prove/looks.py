@@ -63,6 +63,8 @@ def _positions(device: CircuitDevice, elements: list[Element], closed_in: dict[s
     """Return the table of a selector: which element is closed in which position."""
     used = {element.name: closed_in.get(element.name, "") for element in elements}
     choices = device.positions or tuple(dict.fromkeys(filter(None, used.values())))
+    rest = iter([choice for choice in choices if choice not in used.values()])
+    used = {name: position or next(rest, "") for name, position in used.items()}  # each position closes its own element
     lines = []
     for choice in choices:
         closed = [name for name, position in used.items() if position == choice]
@@ -118,7 +120,8 @@ def _looks(plan: Plan) -> Iterator[Step]:
                     f"{span} N m", "no clamp is loose")  # fmt: skip
     yield _look("look:marks", "Each wire has its number at both ends, each cable its name", "against the list of wires",
                 f"{len(plan.conductors)} conductors", "what the drawings say can be found")  # fmt: skip
-    yield _look("look:plates", "Nameplate, warnings and legends as on the label list", "also: where the second supply is isolated",
+    second = "also: where the second supply is isolated" if plan.job.extra_supplies else ""
+    yield _look("look:plates", "Nameplate, warnings and legends as on the label list", second,
                 plan.job.info.number, "who opens the door is warned")  # fmt: skip
     yield _look("look:inside", "Nothing lies inside that does not belong there; ducts closed, covers on, no sharp edge", "",
                 "clean", "no strand, swarf or tool makes a short")  # fmt: skip
@@ -130,7 +133,8 @@ def _dials(plan: Plan) -> Iterator[Step]:
         tag = plan.tags.get(device.id, device.id)
         if amps is not None:
             words = f"{amps:.2f} A" if amps < 10 else f"{amps:.1f} A"
-            yield _look(f"look:dial:{device.id}", f"Dial of {tag} at {words}", "the current of the motor as on its plate: read that plate",
+            what = f"Motor current of {tag} set to" if device.kind in {"drive", "soft-starter"} else f"Dial of {tag} at"
+            yield _look(f"look:dial:{device.id}", f"{what} {words}", "the current of the motor as on its plate: read that plate",
                         words, "the motor is protected", of=device.id)  # fmt: skip
         seconds = device.settings.get("seconds")
         if seconds is not None and device.kind == "timer":

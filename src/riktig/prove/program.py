@@ -11,7 +11,7 @@ from riktig.prove.dead import DeadPanel
 from riktig.prove.dead_steps import list_bonds, list_through
 from riktig.prove.live_steps import list_insulation, list_live, list_residual
 from riktig.prove.looks import list_fitting, list_looks
-from riktig.prove.probing import Reach, walk
+from riktig.prove.probing import Reach, travel_mm, walk
 from riktig.prove.shorts import list_shorts
 from riktig.prove.steps import Phase, Step, Unit
 
@@ -32,6 +32,19 @@ def list_steps(plan: Plan) -> tuple[Step, ...]:
     )  # fmt: skip
 
 
+def travel_m(plan: Plan, steps: Sequence[Step]) -> tuple[float, float]:
+    """Return how many metres both probes go through the continuity tests in the order of the steps, and along the schematic, potential by
+    potential.
+    """
+    reach = Reach(plan)
+    walked = [step for step in steps if step.phase is Phase.THROUGH]
+    place: dict[str, int] = {conductor.id: n for n, conductor in enumerate(plan.conductors)}
+    drawn = sorted(walked, key=lambda step: place.get(step.wire or "", len(place)))
+    ways = (travel_mm(reach, [(step.a[0], step.b[0]) for step in order]) for order in (walked, drawn))
+    ours, schematic = (round(way / 1000, 1) for way in ways)
+    return ours, schematic
+
+
 def dead_steps(plan: Plan) -> tuple[Step, ...]:
     """Return what is measured on the dead panel with a meter, in working order."""
     return tuple(s for s in list_steps(plan) if s.phase in {Phase.THROUGH, Phase.BOND, Phase.APART})
@@ -48,7 +61,14 @@ def _walked(reach: Reach, steps: Sequence[Step]) -> list[Step]:
 
 
 def _functions(plan: Plan) -> list[Step]:
-    return [step for script in plan.job.scripts for step in function_steps(plan, script)]
+    found = [step for script in plan.job.scripts for step in function_steps(plan, script)]
+    return found or [
+        Step(
+            key="function:none", phase=Phase.FUNCTION, unit=Unit.SEEN, title="No function test is kept with this job",
+            do="derive it, or write what the panel must do, and what it must not, as scripts on the Circuit bench", as_planned="none",
+            proves="it does what is drawn, and nothing else", source="IEC 60204-1 18.6, from memory",
+        )
+    ]  # fmt: skip
 
 
 def function_steps(plan: Plan, script: Script) -> list[Step]:

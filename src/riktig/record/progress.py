@@ -5,7 +5,7 @@ from dataclasses import dataclass, field
 from functools import cached_property
 
 from riktig.plan.plan import Plan
-from riktig.prove.program import list_steps
+from riktig.prove.program import list_steps, travel_m
 from riktig.prove.steps import Step
 from riktig.record.cutouts import CutoutCheck, PlannedCutout, list_cutouts, read_checks
 from riktig.record.events import Event, EventKind
@@ -20,6 +20,8 @@ class Workload:
 
     operations: tuple[Operation, ...]
     tests: tuple[Step, ...]
+    travel_m: tuple[float, float]
+    """How far both probes go in the order of the tests, and along the schematic."""
     cutouts: tuple[PlannedCutout, ...]
     wires: int
 
@@ -33,7 +35,10 @@ def list_work(plan: Plan) -> Workload:
     """Return the operations, tests and cut-outs of a Plan."""
     operations = list_operations(plan)
     wires = sum(operation.key.is_landing for operation in operations)
-    return Workload(operations=operations, tests=list_steps(plan), cutouts=list_cutouts(plan), wires=wires)
+    steps = list_steps(plan)
+    return Workload(
+        operations=operations, tests=steps, travel_m=travel_m(plan, steps), cutouts=list_cutouts(plan), wires=wires
+    )
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)

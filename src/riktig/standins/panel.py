@@ -57,6 +57,9 @@ class SimulatedPanel:
             return 0.0 if is_joined else SOUND_MEGOHM
         if step.wire is not None and step.prepare:
             return self._lifted(step)
+        if step.of in self._plan.circuit.index and self._plan.circuit.index[step.of].kind == "link":
+            ends = [f"{step.of}:{mark}" for element in self._plan.parts[step.of].elements for mark in element.marks]
+            return self._dead.network(self.built.and_also(Built(extra=((ends[0], ends[1]),)))).between(step.a, step.b)
         return (self._network if step.phase is Phase.APART else self._wired).between(step.a, step.b)
 
     def _lifted(self, step: Step) -> float:

@@ -55,6 +55,7 @@ class MeasureBench(Bench):
         self._testing: Testing | None = None
         self._step: Step | None = None
         self._chosen: str | None = None
+        self._travel_m = (0.0, 0.0)
         self._asked: tuple[int, str] = (0, "")
         """The number of the last question to the meter, and of which step it was."""
         self.card, self.side, self.trail = StepCard(), PhasesPanel(), TrailPanel()
@@ -104,7 +105,7 @@ class MeasureBench(Bench):
         self.card.judged.connect(self._on_card_judged)
         self.card.take_requested.connect(self.take_reading)
         self.card.next_requested.connect(self.go_next)
-        self.card.find_requested.connect(self.following.begin)
+        self.card.find_requested.connect(self._on_card_find_requested)
         self.card.refused.connect(self.hub.message_posted.emit)
         self.side.phase_chosen.connect(self._on_side_phase_chosen)
         self.side.step_chosen.connect(self._go_to)
@@ -133,6 +134,7 @@ class MeasureBench(Bench):
     def show_progress(self, progress: Progress) -> None:
         """Show the steps with their verdicts, and the one at hand."""
         self._testing = testing = progress.testing
+        self._travel_m = progress.work.travel_m
         self.following.take_testing(testing)
         if self._chosen not in testing.by_key:
             first = next((step for step in testing.steps if testing.is_open(step)), None)
@@ -146,7 +148,7 @@ class MeasureBench(Bench):
             return
         self._step = step = testing.by_key[self._chosen]
         self.exceptions.take_step(step)
-        self.side.show_testing(testing, step.phase, self._chosen)
+        self.side.show_testing(testing, step.phase, self._chosen, self._travel_m)
         if not self.following.is_on:
             self._show_step(testing, step)
 
@@ -227,6 +229,9 @@ class MeasureBench(Bench):
         elif self._step is not None:
             self.session.record.tests.judge(self._step, reading, self.meter.words_of("") if self._step.is_read else "")
 
+    def _on_card_find_requested(self) -> None:
+        self.following.begin(self._step)
+
     def go_next(self) -> None:
         """Go to the next step that is open, else to the next one."""
         testing = self._testing
@@ -282,7 +287,7 @@ class MeasureBench(Bench):
         confirm = self.exceptions.acknowledge if self.acknowledge.isVisible() else self.trail.tell_mended
         act = {
             Qt.Key.Key_F2: self.trail.tell_found, Qt.Key.Key_F3: confirm, Qt.Key.Key_F4: self.exceptions.waive,
-            Qt.Key.Key_F5: self.take_reading, Qt.Key.Key_F6: self.go_next, Qt.Key.Key_F7: self.following.begin,
+            Qt.Key.Key_F5: self.take_reading, Qt.Key.Key_F6: self.go_next, Qt.Key.Key_F7: self._on_card_find_requested,
             Qt.Key.Key_F8: self.exceptions.skip, Qt.Key.Key_F9: self.exceptions.choose_photo, Qt.Key.Key_F12: self.write_report,
         }.get(Qt.Key(event.key()))  # fmt: skip
         looks = self._step is not None and not self._step.is_read and not self.following.is_on

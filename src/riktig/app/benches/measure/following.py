@@ -11,10 +11,10 @@ from riktig.app.benches.measure.step_card import StepCard, value_words
 from riktig.app.benches.measure.trail_panel import TrailPanel
 from riktig.app.session import Session
 from riktig.app.text import tr
-from riktig.desk.proof_errands import Observed, SuspectLine, Trail, follow_fault
+from riktig.desk.proof_errands import Observed, SuspectLine, Trail, explain_function, follow_fault
 from riktig.plan.plan import Plan
 from riktig.prove.search import Probe
-from riktig.prove.steps import Unit
+from riktig.prove.steps import Phase, Step, Unit
 from riktig.record.testing import Testing
 
 SURE = 0.95
@@ -63,10 +63,19 @@ class Following(QObject):
         self._testing = testing
         self._panel.show_found(testing.faults)
 
-    def begin(self) -> None:
-        """Follow the fault that made a step fail; what was measured on the way before counts."""
-        if self._testing is not None and self._testing.failed:
-            self._readings = list(self._testing.probes)
+    def begin(self, step: Step | None) -> None:
+        """Follow the fault that made a step fail; what was measured on the way before counts. Of a function that failed the faults are told
+        that would come to light there.
+        """
+        testing = self._testing
+        if testing is None or self.is_weighing:
+            return
+        parts = step.key.split(":") if step is not None and step.phase is Phase.FUNCTION else []
+        if len(parts) > 3 and step in testing.failed:
+            self.is_weighing = True
+            self._session.long.ask(partial(explain_function, script=parts[1], number=int(parts[2])), self._take)
+        elif any(not failed.phase.is_live for failed in testing.failed):
+            self._readings = list(testing.probes)
             self._ask()
 
     def _ask(self) -> None:
@@ -100,8 +109,10 @@ class Following(QObject):
         if probe is None or likeliest.share > SURE:
             self._trail = Trail(suspects=trail.suspects, count=trail.count, probe=None)
             self._card.show_probe(
-                tr("Found: look, and choose on the right what it is"), likeliest.words,
-                tr("No measurement tells more. F2: this is it."), may=False,
+                tr("Found: look, and choose on the right what it is")
+                if likeliest.share > SURE
+                else tr("No measurement tells these apart: look at each"),
+                likeliest.words, tr("F2: this is it, the one that is chosen on the right."), may=False,
             )  # fmt: skip
             return
         label = self._plan.terminal_label

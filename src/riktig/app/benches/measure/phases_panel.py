@@ -31,11 +31,13 @@ class PhasesPanel(QWidget):
         )
         self.derive.clicked.connect(self.derive_requested.emit)
         self._count = label("", bold=True)
+        self._travel = label("", role="quiet")
         layout = QVBoxLayout(self)
         layout.setContentsMargins(0, 0, 0, 0)
         layout.addWidget(self._count)
         layout.addWidget(self.phases)
         layout.addWidget(self.derive)
+        layout.addWidget(self._travel)
         layout.addWidget(self.steps, 1)
 
     def _list(self, name: str) -> QListWidget:
@@ -49,8 +51,13 @@ class PhasesPanel(QWidget):
         if item.data(_ROLE):
             self.step_chosen.emit(item.data(_ROLE))
 
-    def show_testing(self, testing: Testing, phase: Phase, chosen: str | None) -> None:
-        """Show how the test stands, the steps of a phase and the one at hand."""
+    def show_testing(
+        self, testing: Testing, phase: Phase, chosen: str | None, travel_m: tuple[float, float] = (0.0, 0.0)
+    ) -> None:
+        """Show how the test stands, the steps of a phase and the one at hand; how far the hands go, and would along the schematic."""
+        words = tr("Hands go {ours:g} m, along the schematic {drawn:g} m").format(ours=travel_m[0], drawn=travel_m[1])
+        self._travel.setText(words)
+        self._travel.setVisible(phase is Phase.THROUGH and bool(travel_m[0]))
         passed = sum(reading.is_passed for reading in testing.readings.values())
         failed = len(testing.readings) - passed
         self._count.setText(f"✓ {passed}   ✗ {failed}   of {len(testing.steps)}")

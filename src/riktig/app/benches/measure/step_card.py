@@ -8,7 +8,7 @@ from PySide6.QtWidgets import QHBoxLayout, QLineEdit, QVBoxLayout, QWidget
 
 from riktig.app.text import tr
 from riktig.app.widgets import button, card, label, set_state
-from riktig.prove.steps import Step, Unit
+from riktig.prove.steps import Phase, Step, Unit
 from riktig.units.numbers import BadNumber, format_number, format_ohms, parse_number, parse_reading
 
 if TYPE_CHECKING:
@@ -125,7 +125,9 @@ class StepCard(QWidget):
         self._prepare.setVisible(bool(words))
         self._show_keys(is_read=step.is_read, may=not shut)
         self._suspects.setText("")
-        self.search.setEnabled(reading is not None and not reading.is_passed and not step.phase.is_live)
+        self.search.setEnabled(
+            reading is not None and not reading.is_passed and step.phase not in {Phase.LIVE, Phase.RESIDUAL}
+        )
         if reading is None:
             self.reading.setText("–")
             self.verdict.setText(tr("skipped") if said else tr("not measured") if step.is_read else tr("not looked at"))
