@@ -72,6 +72,9 @@ def test_a_fault_that_is_found_opens_its_retests_and_keeps_the_live_tests_shut_u
     assert "mended" in read_testing(STEPS, again, "1").why_shut(STEPS[2])
     mended = read_testing(STEPS, [*again, said(EventKind.TICK, "fault:open w", **{"as": ""})], "1")
     assert mended.faults[0].is_mended and mended.why_shut(STEPS[2]) == ""
+    taken_back = said(EventKind.UNTICK, "fault:open w")
+    ticked = said(EventKind.TICK, "fault:open w", **{"as": ""})
+    assert not read_testing(STEPS, [*again, ticked, taken_back], "1").faults[0].is_mended
     assert dict(found_before([fault, fault])) == {"open": 2}
 
 

@@ -38,7 +38,9 @@ class Observed:
 
 @dataclass(frozen=True, slots=True, kw_only=True)
 class SuspectLine:
-    """A suspect as it is shown: its share 0 to 1, at which terminals, what mends it and which steps are open again then."""
+    """A suspect as it is shown: its share 0 to 1, at which terminals, what mends it and which steps are open then; `ref` is what shows
+    it on the drawings, the wire or the device.
+    """
 
     key: str
     slip: str
@@ -46,6 +48,7 @@ class SuspectLine:
     mend: str
     share: float
     at: tuple[str, ...]
+    ref: str
     retest: tuple[str, ...]
 
 
@@ -163,6 +166,7 @@ def _line(fault: "Fault", share: float, cover: "FaultCover") -> SuspectLine:
     return SuspectLine(
         key=fault.key, slip=fault.slip.value, words=fault.words, mend=fault.mend, share=share, at=fault.at,
         retest=tuple(step.key for step in cover.steps),
+        ref=next((f"wire:{wire}" for wire in (fault.built.ends if fault.built is not None else ())), fault.at[0].rpartition(":")[0]),
     )  # fmt: skip
 
 

@@ -198,5 +198,8 @@ def report_faults(
                 del hidden[fault.key]
     ordered = {phase.value: first[phase.value] for phase in Phase if first[phase.value]}
     tail = "no kept script shows it" if scripts else "no script of functions is kept that might show it"
-    words = tuple((cover.fault.words, f"{cover.because}; {tail}") for cover in hidden.values())
+    words = tuple(
+        (cover.fault.words, cover.because if cover.fault.slip is Slip.SWAPPED else f"{cover.because}; {tail}")
+        for cover in hidden.values()
+    )
     return FaultReport(count=len(covers), first=ordered, hidden=words)

@@ -76,9 +76,10 @@ def _open(plan: Plan, wire: Conductor) -> Fault:
 
 
 def _landed(plan: Plan, wire: Conductor, end: str, other_end: str, wrong: str, slip: Slip) -> Fault:
-    where, right = plan.terminal_label(wrong), plan.terminal_label(end)
+    where, right, far = plan.terminal_label(wrong), plan.terminal_label(end), plan.terminal_label(other_end)
     return Fault(
-        key=f"{slip.value} {wire.id} {end} {wrong}", slip=slip, words=f"wire {wire.number} landed at {where} in place of {right}",
+        key=f"{slip.value} {wire.id} {end} {wrong}", slip=slip,
+        words=f"wire {wire.number} from {far} landed at {where} in place of {right}",
         built=Built(ends={wire.id: (other_end, wrong)}), at=(end, wrong, other_end),
         mend=f"move wire {wire.number} from {where} to {right}",
     )  # fmt: skip

@@ -146,8 +146,8 @@ def read_testing(steps: Sequence[Step], events: Iterable[Event], unit: str) -> T
             faults[event.subject] = _found(event)
             for key in event.data.get("retest", ()):
                 last.pop(key, None)
-        elif event.kind is EventKind.TICK and event.subject in faults:
-            faults[event.subject] = replace(faults[event.subject], is_mended=True)
+        elif event.kind in {EventKind.TICK, EventKind.UNTICK} and event.subject in faults:
+            faults[event.subject] = replace(faults[event.subject], is_mended=event.kind is EventKind.TICK)
         elif event.kind is EventKind.PHOTO:
             photos[event.subject] = (*photos.get(event.subject, ()), str(event.data.get("name", "")))
     valid = {k: e for k, e in last.items() if k in current and e.data.get("as") == current[k].as_planned}

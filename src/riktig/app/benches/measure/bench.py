@@ -112,6 +112,7 @@ class MeasureBench(Bench):
         self.side.derive_requested.connect(self._on_side_derive_requested)
         self.following.ended.connect(self._show_all)
         self.following.found.connect(self._go_to)
+        self.following.suspect_picked.connect(self.hub.select)
         self.following.mended.connect(self.fault.mend)
         self.view.picked.connect(self.hub.select)
         self.reader.answered.connect(self._on_reader_answered)

@@ -29,6 +29,8 @@ class Following(QObject):
     found = Signal(str)
     """A fault is in the Record: the key of the first step that is open again, "" for none."""
     mended = Signal(str)
+    suspect_picked = Signal(str)
+    """A suspect is looked at: its ref, so that the drawings of the other benches show it too."""
 
     def __init__(self, session: Session, card: StepCard, panel: TrailPanel, show_probes: ShowProbes) -> None:
         super().__init__(panel)
@@ -136,6 +138,7 @@ class Following(QObject):
         self._ask()
 
     def _on_panel_picked(self, line: SuspectLine) -> None:
+        self.suspect_picked.emit(line.ref)
         if self._trail is not None and self._trail.probe is None:
             self._show_probes(line.at[:1], line.at[1:])
 
