@@ -18,6 +18,7 @@ from riktig.live.moves import Move, Sort, moves_of
 from riktig.live.names import Names
 from riktig.live.operators import Operated, Selector
 from riktig.live.protection import Breaker, Overload
+from riktig.live.shortening import Passage, shorten
 from riktig.live.simulation import Simulation
 from riktig.plan.circuit.zones import device_of
 from riktig.plan.plan import Plan
@@ -47,16 +48,18 @@ def derive_tests(plan: Plan, on_share: Callable[[float], None] = lambda share: N
     """Return the function test of a panel that has just been switched on; `on_share` is told which share is done, and may raise to end it.
 
     Each step is kept only if it reaches something that no step before it has: a contact seen closed or open, a conductor that carries
-    current, or a start that something holds back.
+    current, what a stop stops, or a start that something holds back; what the others reach as well is left out again.
 
     Source:
         Each operator action and each field signal is mimicked and each response compared with the design, also what must not happen:
         common practice, no source; IEC 60204-1:2016 18.6, from memory.
     """
     made = _Deriving(plan)
-    made.run(on_share)
-    steps, why = tuple(step for step, _ in made.steps), tuple(words for _, words in made.steps)
-    script = Script(name="functions", title="Function test, derived", steps=steps)
+    made.run(lambda share: on_share(0.6 * share))
+    steps = [step for step, _ in made.steps]
+    kept = [made.steps[n] for n in shorten(plan, steps, made.passages, lambda share: on_share(0.6 + 0.4 * share))]
+    why = tuple(words for _, words in kept)
+    script = Script(name="functions", title="Function test, derived", steps=tuple(step for step, _ in kept))
     return Derived(script=script, why=why, coverage=made.coverage)
 
 
@@ -93,6 +96,9 @@ class _Deriving:
         self._stopping: set[str] = set()
         """What has stopped something."""
         self._is_last = False
+        self.passages: list[Passage] = []
+        self._reached: set[Item] = set()
+        """What the passage under way reaches, new or not."""
         self._known: dict[int, frozenset[Item]] = {}
 
     def run(self, on_share: Callable[[float], None]) -> None:
@@ -128,6 +134,7 @@ class _Deriving:
     def _try_in(self, move: Move, way: Way) -> bool:
         """Make a move, with what it needs or may stop running first; take it back again where it reaches nothing new."""
         before = self.panel, self.names, len(self.steps), set(self.coverage.seen)
+        self._reached = set()
         self.panel = self.panel.fork()
         self.names = Names(self.panel)
         held = self._prepare(move, way)
@@ -150,6 +157,7 @@ class _Deriving:
             self._learn(move, started, stopped)
             if held:
                 self._do(held, "hands off")
+            self.passages.append(Passage(first=before[2], last=len(self.steps), reached=frozenset(self._reached)))
             return True
         self.panel, self.names, count, self.coverage.seen = before
         del self.steps[count:]
@@ -203,6 +211,7 @@ class _Deriving:
         if closed not in self._known:
             self._known[closed] = frozenset(self.coverage.now(self.panel))
         self.coverage.seen |= self._known[closed]
+        self._reached |= self._known[closed]
 
     def _rests(self, name: str) -> str:
         """Return what is claimed of a thing that does not run."""
@@ -284,6 +293,7 @@ class _Deriving:
         items = {(Reach.STOPS, f"{move.device} {name}") for name in stopped}
         is_new = not items <= self.coverage.seen
         self.coverage.seen |= items
+        self._reached |= items
         self._stopping.add(move.device)
         return is_new
 
@@ -297,6 +307,7 @@ class _Deriving:
         runs = f"not {self._rests(name)}"
         self._do((*start.do, *start.back), why, also=(self._rests(name),), never=(runs,))
         self.coverage.seen.add(item)
+        self._reached.add(item)
         return True
 
 

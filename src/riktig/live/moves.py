@@ -48,18 +48,18 @@ def _moves(gear: Gear, names: Names) -> Iterator[Move]:
     def move(sort: Sort, do: str, back: str) -> Move:
         return Move(sort=sort, device=gear.id, owner=owner, do=(do,) if do else (), back=(back,) if back else ())
 
+    breaks = all(element.kind is ElementKind.NC for element in gear.part.elements if element.kind in _CONTACTS)
     if isinstance(gear, Selector):
         choices = [*gear.choices, *(["off"] if "off" not in gear.choices else [])]
         springs = gear.part.traits.get("return") == "spring"
         for choice in choices:
             yield move(Sort.START, f"turn {tag} {choice}", f"release {tag}" if springs and choice != "off" else "")
     elif isinstance(gear, Operated) and device.kind in {"pushbutton", "emergency-stop"}:
-        breaks = all(element.kind is ElementKind.NC for element in gear.part.elements if element.kind in _CONTACTS)
         sort = Sort.STOP if breaks or device.kind == "emergency-stop" else Sort.START
         yield move(sort, f"press {tag}", f"release {tag}")
     elif isinstance(gear, Operated) and "level_m" not in device.settings:
         words = ("open", "close") if gear.is_moved else ("close", "open")
-        yield move(Sort.STOP if gear.is_moved else Sort.START, f"{words[0]} {tag}", f"{words[1]} {tag}")
+        yield move(Sort.STOP if gear.is_moved or breaks else Sort.START, f"{words[0]} {tag}", f"{words[1]} {tag}")
     elif isinstance(gear, Overload | Drive | SoftStarter):
         yield move(Sort.STOP, f"trip {tag}", f"reset {tag}")
     elif isinstance(gear, Breaker):

@@ -6,6 +6,7 @@ from riktig.catalogue.model import CHANGEOVERS, CONTACT_KINDS, Element, ElementK
 from riktig.live.resistance import element_resistors
 from riktig.plan.circuit.model import DOOR, PLATE, CircuitDevice
 from riktig.plan.plan import Plan
+from riktig.plan.sizes.coils import coils_of
 from riktig.prove.steps import Phase, Step, Unit
 from riktig.units.numbers import format_number
 
@@ -26,7 +27,7 @@ def list_fitting(plan: Plan) -> tuple[Step, ...]:
         Make reads open and break closed, pressed the other way round, of a selector each position; a contact block can be snapped on the
         wrong way: common practice, no source.
     """
-    return (*_operators(plan), *_coils(plan))
+    return (*_operators(plan), *_lamps(plan), *_coils(plan))
 
 
 def _operators(plan: Plan) -> Iterator[Step]:
@@ -70,6 +71,22 @@ def _positions(device: CircuitDevice, elements: list[Element], closed_in: dict[s
         closed = [name for name, position in used.items() if position == choice]
         lines.append(f"{choice}: {', '.join(closed) if closed else 'none'} closed")
     return "; ".join((*lines, "between them none"))
+
+
+def _lamps(plan: Plan) -> Iterator[Step]:
+    fed = coils_of(plan.job, plan.circuit, plan.power_circuits)
+    for device in plan.circuit.devices:
+        lamps = [e.name for e in plan.parts[device.id].elements if e.kind in {ElementKind.LAMP, ElementKind.SOUNDER}]
+        if not lamps:
+            continue
+        feed = fed.get(device.id)
+        volts = f"at {feed.volts:g} V {feed.current}" if feed is not None else "at its rated volts"
+        colour = f", {device.colour}" if device.colour else ""
+        yield Step(
+            key=f"lit:{device.id}", phase=Phase.FITTING, unit=Unit.SEEN, title=f"{_name(plan, device)}{colour}",
+            do=f"{', '.join(lamps)} {'sounds' if device.kind == 'horn' else 'lights'} {volts}", as_planned=plan.parts[device.id].code,
+            proves="it is for these volts, and of that colour", source=SOURCE,
+        )  # fmt: skip
 
 
 def _coils(plan: Plan) -> Iterator[Step]:
