@@ -12,7 +12,7 @@ from riktig.live.scripts import play_on
 from riktig.live.simulation import Simulation
 from riktig.plan.plan import Plan
 
-MOST_REPLAYS = 12
+MOST_REPLAYS = 24
 """So often the test is played again to see whether it holds without something."""
 _BY_THE_WAY = frozenset({Reach.CLOSED, Reach.OPEN, Reach.CARRIES})
 """What is reached whenever something happens, and is looked for anew; what a stop stops and holds back belongs to its own passage."""
