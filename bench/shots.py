@@ -219,7 +219,9 @@ def main(names: list[str]) -> None:
     shoot("build")
     shell.show_stage("test")
     bench = shell.bench("test")
-    bench.fault.fill()
+    bench.fault.showPopup()
+    wait_until(lambda: bench.fault.count() > 1)
+    bench.fault.hidePopup()
     row = next(
         n for n in range(bench.fault.count()) if bench.fault.itemText(n).startswith("wires 1L1 and 1L2 exchanged")
     )

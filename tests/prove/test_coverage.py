@@ -9,10 +9,15 @@ from effort import examples
 from riktig.job.scripts import Script
 from riktig.job.scripts import Step as ScriptStep
 from riktig.live.built import AS_PLANNED, Built
+from riktig.live.names import Names
 from riktig.live.resistance import element_resistors
+from riktig.live.rig import WiringState
+from riktig.live.scripts import play_on
+from riktig.live.simulation import Simulation
 from riktig.plan.plan import Plan
+from riktig.plan.wiring.conductors import Conductor
 from riktig.prove.coverage import cover_by_functions, cover_faults
-from riktig.prove.faults import Slip, list_faults
+from riktig.prove.faults import Fault, Slip, list_faults
 from riktig.prove.program import list_steps
 from riktig.prove.steps import Phase, Step
 from riktig.standards.iec_60228 import resistance_ohm_per_m
@@ -24,6 +29,10 @@ DEAD = {Phase.THROUGH, Phase.BOND, Phase.APART}
 def measured_as_it_stands(step: Step) -> bool:
     """Return whether a step is measured with all earth links out."""
     return step.phase in DEAD and not (step.phase is Phase.BOND and step.prepare)
+
+
+def far_of(wire: Conductor, device: str) -> str:
+    return wire.b if wire.a.startswith(f"{device}:") else wire.a
 
 
 class Independent:
@@ -101,15 +110,27 @@ def test_nearly_every_slip_is_revealed_before_the_supply_is_switched_on(world: s
     assert not [c for c in hidden if c.fault.slip in {Slip.OPEN, Slip.DIAL, Slip.TURNED, Slip.POSITION}]
 
 
-def test_a_function_test_shows_a_stop_that_is_bridged() -> None:
-    """Two stations in series, the field side of one bridged: no meter tells at rest, a stop that stops nothing does."""
+def test_a_function_test_shows_a_stop_that_is_bridged_and_nothing_measured_does() -> None:
+    """What bridges a closed contact reads as it does: only a stop that stops nothing tells."""
     plan = plan_of(HEAD + STARTER)
-    stop = next(f for f in list_faults(plan) if f.slip is Slip.TURNED and "M1.S0:11" in f.at)
-    script = Script(
-        steps=(
-            ScriptStep(do=("push M1.S1",), expect=("M1.K on",)),
-            ScriptStep(do=("press M1.S0",), expect=("M1.K off",)),
-        )
+    bridged = Fault(
+        key="x", slip=Slip.EXTRA_BRIDGE, words="stop bridged", built=Built(extra=(("M1.S0:11", "M1.S0:12"),)), at=("M1.S0:11",), mend=""
+    )  # fmt: skip
+    assert cover_faults(plan, list_steps(plan), [bridged])[0].steps == ()
+    steps = (ScriptStep(do=("push M1.S1",), expect=("M1.K on",)), ScriptStep(do=("press M1.S0",), expect=("M1.K off",)))
+    assert list(cover_by_functions(plan, Script(steps=steps), [bridged])) == [(bridged, 2)]
+
+
+def test_two_ends_exchanged_about_one_contact_work_the_same_and_are_found_by_their_numbers() -> None:
+    """A contact has no direction: with both ends of a stop exchanged every kept script of the demo comes out as it should."""
+    plan = plan_of(demo_text("iec"))
+    (one,), (other,) = (plan.conductors_at[f"M1.S0:{mark}"] for mark in ("11", "12"))
+    ends = {one.id: (far_of(one, "M1.S0"), "M1.S0:12"), other.id: (far_of(other, "M1.S0"), "M1.S0:11")}
+    for script in plan.job.scripts:
+        panel = Simulation(plan, WiringState(built=Built(ends=ends)))
+        assert not [miss for played in play_on(panel, Names(panel), script) for miss in played.misses]
+    crossed = [f for f in list_faults(plan) if f.slip is Slip.CROSSED]
+    assert crossed and all(f.built is None for f in crossed)
+    assert all(
+        c.first is not None and c.first.phase is Phase.LOOK for c in cover_faults(plan, list_steps(plan), crossed)
     )
-    ((fault, step),) = cover_by_functions(plan, script, [stop])
-    assert fault is stop and step == 1

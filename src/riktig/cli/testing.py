@@ -1,6 +1,7 @@
 """Owns the commands about testing a panel: its test, what that reveals, its report, a meter that stands in. Must not derive anything."""
 
 import time
+from math import inf
 from pathlib import Path
 from typing import Annotated, Any
 
@@ -80,12 +81,10 @@ def print_test(
 
 
 def _step_row(plan: Plan, step: Any) -> dict[str, Any]:
-    from riktig.drawings.papers.testing import asked_words
-
     sides = {side: [plan.terminal_label(end) for end in ends] for side, ends in (("a", step.a), ("b", step.b))}
     title = f"{step.group}: {step.title}" if step.group else step.title
     return {
-        "id": step.key, "phase": step.phase.value, "title": title, **sides, "asks": asked_words(step), "unit": step.unit.value,
+        "id": step.key, "phase": step.phase.value, "title": title, **sides, "asks": step.limit_words, "unit": step.unit.value,
         "low": step.low, "high": None if step.high == float("inf") else step.high, "expected": step.expected, "do": step.do,
         "prepare": step.prepare, "proves": step.proves, "source": step.source,
     }  # fmt: skip
@@ -115,6 +114,7 @@ def stand_in(
     serial: Annotated[str, typer.Option(help="Its number.")] = "S-0001",
 ) -> None:
     """Stand in for a meter on this machine until stopped; its probes lie where `TAG:MARK TAG:MARK` is typed."""
+    from riktig.prove.steps import Unit
     from riktig.standins.meter import SimulatedMeter
     from riktig.standins.panel import SimulatedPanel
 
@@ -133,7 +133,7 @@ def stand_in(
             a, _, b = line.strip().partition(" ")
             if a in ends and b.strip() in ends:
                 ohms = panel.between((ends[a],), (ends[b.strip()],))
-                meter.probes = lambda unit, ohms=ohms: ohms  # type: ignore[misc]
+                meter.probes = lambda unit, ohms=ohms: ohms if unit is Unit.OHM else inf  # type: ignore[misc]
                 typer.echo(f"probes at {a} and {b.strip()}")
             else:
                 typer.echo(f"no terminals are called {line.strip()!r}: write two as TAG:MARK TAG:MARK")

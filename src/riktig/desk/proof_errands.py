@@ -87,8 +87,10 @@ class _Proof:
 
     def suspected(self, failed: "Sequence[Step]", passed: "Sequence[Step]" = ()) -> "list[Fault]":
         """Return the faults that may explain a step that failed and contradict none that passed, as far as that is seen at a glance."""
+        from riktig.prove.steps import Phase
+
         sound = {step.wire: step for step in passed if step.wire is not None}
-        apart = [step for step in passed if step.phase.value == "no short"]
+        apart = [step for step in passed if step.phase is Phase.APART]
         found = []
         for fault in self.faults:
             if fault.built is None or not any(self._watcher.may_reveal(step, fault) for step in failed):
@@ -211,22 +213,15 @@ def hide_fault(plan: "Plan", /, seed: int, level: int) -> tuple[Hidden, ...]:
 
 def _best_way(proof: _Proof, cover: "FaultCover") -> int:
     """Return after how many measurements the search is left with a fault, from the step that reveals it on."""
-    from riktig.prove.search import Search
+    from riktig.prove.search import SURE, Search
 
     if cover.fault.built is None or cover.first is None:
         return 0
     network = proof.panel.network(cover.fault.built)
-    search, count = (
-        Search(
-            proof.panel,
-            proof.reach,
-            [proof.cover(fault) for fault in proof.suspected([cover.first])[:MOST_FOLLOWED]],
-            proof.places,
-        ),
-        0,
-    )
+    covers = [proof.cover(fault) for fault in proof.suspected([cover.first])[:MOST_FOLLOWED]]
+    search, count = Search(proof.panel, proof.reach, covers, proof.places), 0
     search.take_step(cover.first, is_passed=False)
-    while count < _MOST_PROBES and search.suspects[0].share < _SURE:
+    while count < _MOST_PROBES and search.suspects[0].share < SURE:
         probe = search.next_probe()
         if probe is None:
             break
@@ -235,7 +230,22 @@ def _best_way(proof: _Proof, cover: "FaultCover") -> int:
     return count
 
 
-_MOST_PROBES, _SURE = 30, 0.95
+_MOST_PROBES = 30
+
+
+WRONG_COSTS = 5
+"""A wrong accusation is a wire taken off for nothing: it counts as so many measurements."""
+
+
+def score(best: int, measured: int, wrong: int) -> int:
+    """Return how good a way to a hidden fault was, 0 to 100: the best way against measurements and wrong accusations."""
+    spent = measured + WRONG_COSTS * wrong
+    return min(100, round(100 * best / spent)) if spent and best else 100
+
+
+def name_faults(plan: "Plan", /) -> "tuple[tuple[str, str, Built], ...]":
+    """Return the faults that can be put into a simulated panel: in words, their keys, and how it is built then."""
+    return tuple((fault.words, fault.key, fault.built) for fault in _proof_of(plan).faults if fault.built is not None)
 
 
 def derive_script(plan: "Plan", /, *, on_share: OnShare) -> "Script | None":

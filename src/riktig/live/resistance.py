@@ -15,6 +15,8 @@ from riktig.standards.iec_60228 import resistance_ohm_per_m
 
 CLOSED_OHM = 0.02
 CLAMP_OHM = 0.005
+LEADS_OHM = 0.1
+"""Of the leads of a meter (common practice, no source)."""
 _CLOSED_AT_REST = frozenset({
     ElementKind.NC, ElementKind.CO, ElementKind.TIMED_NC, ElementKind.TIMED_CO, ElementKind.ALARM_NC, ElementKind.AUX_NC,
 })  # fmt: skip

@@ -7,6 +7,7 @@ from dataclasses import dataclass
 from riktig.job.scripts import Script
 from riktig.live.built import Built
 from riktig.live.names import Names
+from riktig.live.resistance import LEADS_OHM
 from riktig.live.rig import WiringState
 from riktig.live.scripts import ScriptError, play_on
 from riktig.live.simulation import Simulation
@@ -51,7 +52,7 @@ class DeadCover:
         self._apart = [step for step in steps if step.phase is Phase.APART]
         self._bonds = [step for step in steps if step.phase is Phase.BOND and not step.prepare]
         self._fitting = {step.of: step for step in steps if step.phase is Phase.FITTING and not step.a}
-        self._dials = {step.of: step for step in steps if step.phase is Phase.LOOK and step.of}
+        self._looks = {step.of or step.key: step for step in steps if step.phase is Phase.LOOK}
         self._sides: defaultdict[str, dict[str, int]] = defaultdict(dict)
         for step in self._apart:
             for side, ends in enumerate((step.a, step.b)):
@@ -67,8 +68,7 @@ class DeadCover:
         """Return the steps that reveal a fault, in their order."""
         built = fault.built
         if built is None:
-            device = fault.key.rpartition(" ")[2]
-            found = [self._dials[device]] if device in self._dials else []
+            found = [self._looks[place] for place in fault.at if place in self._looks]
         else:
             found = [step for wire in built.ends if (step := self._of_wire.get(wire)) and self.reveals(step, built)]
             found += self._shorted(built)
@@ -95,13 +95,14 @@ class DeadCover:
 
     def must_reveal(self, step: Step, fault: Fault) -> bool:
         """Return whether a step surely fails because of a fault: quickly, and never yes where it may pass."""
-        ends = (
-            fault.built.ends.get(step.wire or "", (step.a[0], step.b[0]))
-            if fault.built is not None and step.a
-            else None
-        )
-        if step.phase is not Phase.THROUGH or fault.built is None or step.wire not in fault.built.ends:
+        if (
+            step.phase is not Phase.THROUGH
+            or step.wire is None
+            or fault.built is None
+            or step.wire not in fault.built.ends
+        ):
             return False
+        ends = fault.built.ends[step.wire]
         return ends is None or self._clusters.get(ends[0], ends[0]) != self._clusters.get(ends[1], ends[1])
 
     def _sides_of(self, end: str) -> dict[str, int]:
@@ -128,10 +129,6 @@ class DeadCover:
         return self._panel.least_ohms(step.a, step.b, built, most=step.high) > step.high - LEADS_OHM
 
 
-LEADS_OHM = 0.1
-"""Of the leads of a meter (common practice, no source)."""
-
-
 def _why(fault: Fault) -> str:
     return _WHY.get(fault.slip, "both its ends read the same with and without it")
 
@@ -141,7 +138,8 @@ _WHY: Mapping[Slip, str] = {
     Slip.TURNED: "no meter is put to that contact before it is fitted",
     Slip.DIAL: "nobody looks at that dial",
     Slip.MISSING_BRIDGE: "another way joins the same clamps: the bridge carries nothing alone",
-    Slip.SWAPPED: "what is exchanged leads to the two sides of one contact: it works the same either way, only the numbers are wrong",
+    Slip.SWAPPED: "what is exchanged is joined at rest by a contact or overload",
+    Slip.CROSSED: "nobody reads the numbers at the clamps",
     Slip.BESIDE: "where it landed is joined at rest with where it should be",
     Slip.LIKE: "where it landed is joined at rest with where it should be",
 }
@@ -198,8 +196,5 @@ def report_faults(
                 del hidden[fault.key]
     ordered = {phase.value: first[phase.value] for phase in Phase if first[phase.value]}
     tail = "no kept script shows it" if scripts else "no script of functions is kept that might show it"
-    words = tuple(
-        (cover.fault.words, cover.because if cover.fault.slip is Slip.SWAPPED else f"{cover.because}; {tail}")
-        for cover in hidden.values()
-    )
+    words = tuple((cover.fault.words, f"{cover.because}; {tail}") for cover in hidden.values())
     return FaultReport(count=len(covers), first=ordered, hidden=words)

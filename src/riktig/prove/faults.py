@@ -23,12 +23,15 @@ class Slip(StrEnum):
     EXTRA_BRIDGE = "extra bridge"
     TURNED = "turned"
     POSITION = "position"
+    CROSSED = "crossed"
     DIAL = "dial"
 
 
+MARKS_LOOK = "look:marks"
+"""The key of the step that looks at the numbers at all clamps."""
 ODDS: Mapping[Slip, float] = {
     Slip.OPEN: 8.0, Slip.BESIDE: 5.0, Slip.SWAPPED: 4.0, Slip.LIKE: 2.0, Slip.TURNED: 3.0, Slip.POSITION: 2.0,
-    Slip.MISSING_BRIDGE: 2.0, Slip.EXTRA_BRIDGE: 1.0, Slip.DIAL: 10.0,
+    Slip.MISSING_BRIDGE: 2.0, Slip.EXTRA_BRIDGE: 1.0, Slip.CROSSED: 4.0, Slip.DIAL: 10.0,
 }  # fmt: skip
 """How often each happens against the others, at one place (common practice, no source); the shop's own record is added to it."""
 
@@ -37,7 +40,8 @@ ODDS: Mapping[Slip, float] = {
 class Fault:
     """One slip: how the panel is built then, in words that lead there, and the terminals and devices at which to look.
 
-    `built` is None where no wire tells it: a dial that was not set.
+    `built` is None where nothing electrical tells it: a dial that was not set, two ends exchanged about one contact, which works the same
+    either way. `at` then has what is looked at: the device, or the step that looks at all of its sort.
     """
 
     key: str
@@ -110,12 +114,24 @@ def _swapped(plan: Plan, one: tuple[Conductor, str], two: tuple[Conductor, str])
     far, other_far = (w.b if w.a == e else w.a for w, e in (one, two))
     a, b, c, d = (plan.terminal_label(t) for t in (end, other_end, far, other_far))
     either = f", or {c} and {d}" if device_of(far) == device_of(other_far) else ""
+    which, where = f"wires {wire.number} and {other.number}", f"{a} and {b}{either}"
+    is_crossed = _is_about_contact(plan, end, other_end) or _is_about_contact(plan, far, other_far)
     return Fault(
-        key=f"swapped {wire.id} {other.id} {end}", slip=Slip.SWAPPED,
-        words=f"wires {wire.number} and {other.number} exchanged at {a} and {b}{either}",
-        built=Built(ends={wire.id: (far, other_end), other.id: (other_far, end)}), at=(end, other_end, far, other_far),
-        mend=f"exchange wires {wire.number} and {other.number} at {a} and {b}{either}",
+        key=f"swapped {wire.id} {other.id} {end}", slip=Slip.CROSSED if is_crossed else Slip.SWAPPED, 
+        words=f"{which} exchanged at {where}", mend=f"exchange {which} at {where}",
+        built=None if is_crossed else Built(ends={wire.id: (far, other_end), other.id: (other_far, end)}),
+        at=(MARKS_LOOK,) if is_crossed else (end, other_end, far, other_far),
     )  # fmt: skip
+
+
+def _is_about_contact(plan: Plan, a: str, b: str) -> bool:
+    """Return whether two terminals are the two sides of one contact at which nothing else is landed: its ends may be exchanged."""
+    device = device_of(a)
+    if device != device_of(b) or device not in plan.parts:
+        return False
+    alone = len(plan.conductors_at.get(a, ())) == len(plan.conductors_at.get(b, ())) == 1
+    elements = plan.parts[device].elements
+    return alone and any(e.kind in CONTACT_KINDS and set(e.marks) == {mark_of(a), mark_of(b)} for e in elements)
 
 
 def _number(plan: Plan, terminal: str) -> str:
@@ -222,11 +238,6 @@ def _dials(plan: Plan) -> Iterator[Fault]:
     for device in plan.circuit.devices:
         if plan.setting_of(device.id) is not None or (device.kind == "timer" and "seconds" in device.settings):
             yield Fault(
-                key=f"dial {device.id}", slip=Slip.DIAL, words=f"{plan.tags[device.id]}: dial not set", built=None, at=(),
+                key=f"dial {device.id}", slip=Slip.DIAL, words=f"{plan.tags[device.id]}: dial not set", built=None, at=(device.id,),
                 mend=f"set the dial of {plan.tags[device.id]}",
             )  # fmt: skip
-
-
-def device_at(fault: Fault) -> tuple[str, ...]:
-    """Return the devices at which to look for a fault."""
-    return tuple(dict.fromkeys(device_of(end) for end in fault.at if mark_of(end)))

@@ -7,6 +7,7 @@ from riktig.live.resistance import element_resistors
 from riktig.plan.circuit.model import DOOR, PLATE, CircuitDevice
 from riktig.plan.plan import Plan
 from riktig.plan.sizes.coils import coils_of
+from riktig.prove.faults import MARKS_LOOK
 from riktig.prove.steps import Phase, Step, Unit
 from riktig.units.numbers import format_number
 
@@ -135,7 +136,8 @@ def _looks(plan: Plan) -> Iterator[Step]:
         span = " to ".join(format_number(nm) for nm in dict.fromkeys((torques[0], torques[-1])))
         yield _look("look:torque", "Screws at their torque, and a pull at each wire", f"{span} N m, as the tightening list says",
                     f"{span} N m", "no clamp is loose")  # fmt: skip
-    yield _look("look:marks", "Each wire has its number at both ends, each cable its name", "against the list of wires",
+    yield _look(MARKS_LOOK, "Each wire has its number at both ends, and lies at its clamp; each cable has its name",
+                "against the list of wires",
                 f"{len(plan.conductors)} conductors", "what the drawings say can be found")  # fmt: skip
     second = "also: where the second supply is isolated" if plan.job.extra_supplies else ""
     yield _look("look:plates", "Nameplate, warnings and legends as on the label list", second,

@@ -16,7 +16,7 @@ from riktig.prove.shorts import list_shorts
 from riktig.prove.steps import Phase, Step, Unit
 
 
-def list_steps(plan: Plan) -> tuple[Step, ...]:
+def list_steps(plan: Plan, reach: Reach | None = None) -> tuple[Step, ...]:
     """Return every step of the test of a panel in working order: what is tried and looked at, dead, live, what it does, and switched off.
 
     What it does are the scripts that the job keeps: a derived one is kept there.
@@ -25,29 +25,24 @@ def list_steps(plan: Plan) -> tuple[Step, ...]:
         Continuity, then shorts, then volts in order, then every function: common practice, no source; IEC 60204-1:2016 clause 18 for what
         must be among it, from memory.
     """
-    reach = Reach(plan)
+    reach = reach or Reach(plan)
     return (
         *list_fitting(plan), *list_looks(plan), *_walked(reach, list_through(plan)), *_walked(reach, list_bonds(plan)),
         *list_shorts(plan, DeadPanel(plan)), *list_insulation(plan), *list_live(plan), *_functions(plan), *list_residual(plan),
     )  # fmt: skip
 
 
-def travel_m(plan: Plan, steps: Sequence[Step]) -> tuple[float, float]:
+def travel_m(plan: Plan, steps: Sequence[Step], reach: Reach | None = None) -> tuple[float, float]:
     """Return how many metres both probes go through the continuity tests in the order of the steps, and along the schematic, potential by
     potential.
     """
-    reach = Reach(plan)
+    reach = reach or Reach(plan)
     walked = [step for step in steps if step.phase is Phase.THROUGH]
     place: dict[str, int] = {conductor.id: n for n, conductor in enumerate(plan.conductors)}
     drawn = sorted(walked, key=lambda step: place.get(step.wire or "", len(place)))
     ways = (travel_mm(reach, [(step.a[0], step.b[0]) for step in order]) for order in (walked, drawn))
     ours, schematic = (round(way / 1000, 1) for way in ways)
     return ours, schematic
-
-
-def dead_steps(plan: Plan) -> tuple[Step, ...]:
-    """Return what is measured on the dead panel with a meter, in working order."""
-    return tuple(s for s in list_steps(plan) if s.phase in {Phase.THROUGH, Phase.BOND, Phase.APART})
 
 
 def _walked(reach: Reach, steps: Sequence[Step]) -> list[Step]:

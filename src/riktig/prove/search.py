@@ -24,6 +24,8 @@ _MOST_POINTS = 60
 _SECONDS, _CLIP_SECONDS, _MM_A_SECOND = 8.0, 4.0, 400.0
 """What a measurement takes and each clip more, and how fast a hand goes from one clamp to the next (common practice, no source)."""
 _MOST_CLIPS, _LEAST_BITS = 6, 0.02
+SURE = 0.95
+"""A suspect with so much of the chances is told as the one."""
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)

@@ -3,7 +3,9 @@
 from collections.abc import Mapping
 from dataclasses import dataclass
 from enum import StrEnum
-from math import inf
+from math import inf, isinf
+
+from riktig.units.numbers import format_number, format_ohms
 
 
 class Phase(StrEnum):
@@ -86,6 +88,16 @@ class Step:
     """Under which heading it stands in its phase, "" under none."""
 
     @property
+    def limit_words(self) -> str:
+        """What must be read, in words; of what is looked at what must be seen."""
+        if self.unit is Unit.SEEN:
+            return self.do or "looked at"
+        low, high = value_words(self.unit, self.low), value_words(self.unit, self.high)
+        if isinf(self.high):
+            return f"at least {low}"
+        return f"at most {high}" if self.low == 0 else f"{low} to {high}"
+
+    @property
     def is_read(self) -> bool:
         """Whether a number is read, and not just looked."""
         return self.unit is not Unit.SEEN
@@ -93,3 +105,14 @@ class Step:
     def is_passed(self, reading: float) -> bool:
         """Return the verdict on a reading in its unit; an open circuit reads infinite; of something seen 1 is as it should be."""
         return reading >= 1.0 if self.unit is Unit.SEEN else self.low <= reading <= self.high
+
+
+def value_words(unit: Unit, value: float) -> str:
+    """Return a reading as a meter shows it, `OL` for over range, "" of what is only looked at."""
+    if unit is Unit.SEEN:
+        return ""
+    if isinf(value):
+        return "OL"
+    if unit is Unit.OHM:
+        return format_ohms(value)
+    return f"{format_number(value)} {'V' if unit is Unit.VOLT else 'MΩ'}"

@@ -5,6 +5,7 @@ from dataclasses import dataclass, field
 from functools import cached_property
 
 from riktig.plan.plan import Plan
+from riktig.prove.probing import Reach
 from riktig.prove.program import list_steps, travel_m
 from riktig.prove.steps import Step
 from riktig.record.cutouts import CutoutCheck, PlannedCutout, list_cutouts, read_checks
@@ -35,9 +36,14 @@ def list_work(plan: Plan) -> Workload:
     """Return the operations, tests and cut-outs of a Plan."""
     operations = list_operations(plan)
     wires = sum(operation.key.is_landing for operation in operations)
-    steps = list_steps(plan)
+    reach = Reach(plan)
+    steps = list_steps(plan, reach)
     return Workload(
-        operations=operations, tests=steps, travel_m=travel_m(plan, steps), cutouts=list_cutouts(plan), wires=wires
+        operations=operations,
+        tests=steps,
+        travel_m=travel_m(plan, steps, reach),
+        cutouts=list_cutouts(plan),
+        wires=wires,
     )
 
 

@@ -3,12 +3,12 @@ labels of a panel.
 """
 
 import json
-import socketserver
 import threading
 from collections.abc import Callable
 from pathlib import Path
 
 from riktig.files.label_printer import PROTOCOL
+from riktig.standins.line_server import LineServer
 
 FAULTS = ("jam", "off before", "off after", "out")
 """What may happen to a label: jammed, switched off before or after it came out, tape at its end."""
@@ -44,22 +44,8 @@ class SimulatedPrinter:
         self._asked = 0
         self.is_jammed = False
         self._lock = threading.Lock()
-        printer = self
-
-        class Handler(socketserver.StreamRequestHandler):
-            def handle(self) -> None:
-                for raw in self.rfile:
-                    answer = printer.answer(raw.decode("utf-8").rstrip("\n").split("\t"))
-                    if answer is None:
-                        return  # the power went off
-                    self.wfile.write(f"{answer}\n".encode())
-
-        socketserver.ThreadingTCPServer.allow_reuse_address = True
-        self._server = socketserver.ThreadingTCPServer(("127.0.0.1", port), Handler)
-        self._server.daemon_threads = True
-        self.port: int = self._server.server_address[1]
-        self._thread = threading.Thread(target=self._server.serve_forever, kwargs={"poll_interval": 0.02}, daemon=True)
-        self._thread.start()
+        self._server = LineServer(lambda line: (self.answer(line.split("\t")),), port=port)
+        self.port = self._server.port
 
     @property
     def tape(self) -> tuple[str, ...]:
@@ -108,6 +94,4 @@ class SimulatedPrinter:
 
     def close(self) -> None:
         """Switch it off for good."""
-        self._server.shutdown()
-        self._server.server_close()
-        self._thread.join()
+        self._server.close()

@@ -1,17 +1,16 @@
 """Owns a simulated meter behind the interface of a real one: ranges, noise, leads, and a link that fails. Must not know panels."""
 
 import random
-import socketserver
-import threading
 import time
 from collections.abc import Callable
 from math import floor, isinf, log10
 
 from riktig.files.meter import DC_VOLTS, OVER_RANGE, QUESTIONS
+from riktig.live.resistance import LEADS_OHM
 from riktig.prove.steps import Unit
+from riktig.standins.line_server import LineServer
 
 RANGE_OHM = 40e6
-LEADS_OHM = 0.1
 _COUNTS = 4000
 """It shows so many steps in each range."""
 _NOISE = 0.002
@@ -41,33 +40,8 @@ class SimulatedMeter:
         self.probes: Callable[[Unit], float] = lambda unit: float("inf")
         self._noise = random.Random(seed)
         self._asked = 0
-        self._busy = threading.Lock()
-        meter = self
-
-        class Handler(socketserver.StreamRequestHandler):
-            def handle(self) -> None:
-                if not meter._busy.acquire(blocking=False):
-                    self.wfile.write(b"BUSY\n")  # one hand holds it
-                    return
-                try:
-                    for raw in self.rfile:
-                        for answer in meter.answers(raw.decode("ascii", "replace").strip()):
-                            if answer is None:
-                                return  # the line is cut
-                            self.wfile.write(f"{answer}\n".encode())
-                except OSError:
-                    return
-                finally:
-                    meter._busy.release()
-
-        class Server(socketserver.ThreadingTCPServer):
-            allow_reuse_address = True
-            daemon_threads = True
-
-        self._server = Server(("127.0.0.1", port), Handler)
-        self.port: int = self._server.server_address[1]
-        self._thread = threading.Thread(target=self._server.serve_forever, kwargs={"poll_interval": 0.02}, daemon=True)
-        self._thread.start()
+        self._server = LineServer(self.answers, port=port, busy="BUSY")
+        self.port = self._server.port
 
     @property
     def address(self) -> str:
@@ -102,6 +76,4 @@ class SimulatedMeter:
 
     def close(self) -> None:
         """Switch it off for good."""
-        self._server.shutdown()
-        self._server.server_close()
-        self._thread.join()
+        self._server.close()

@@ -3,7 +3,6 @@ standards that meets. Must not judge.
 """
 
 from collections.abc import Iterator
-from math import isinf
 
 from riktig.drawings.display import Drawing, Layer, Tone
 from riktig.drawings.frame import LEFT
@@ -11,9 +10,8 @@ from riktig.drawings.papers.paper import BOTTOM, Cell, Column, finish, table_pag
 from riktig.plan.plan import Plan
 from riktig.prove.asked import AskedTest, asked_tests
 from riktig.prove.coverage import FaultReport
-from riktig.prove.steps import Phase, Step, Unit
-from riktig.record.testing import Reading, Testing
-from riktig.units.numbers import format_number, format_ohms
+from riktig.prove.steps import Phase, Step, value_words
+from riktig.record.testing import Testing
 
 CAUTION = "What was read and seen on this one panel. Putting it up, the supply it gets there and the local code are for a competent person."
 
@@ -118,37 +116,11 @@ def step_row(testing: Testing, step: Step) -> tuple[str, ...]:
     title = f"{step.group}: {step.title}" if step.group else step.title
     reading, said = testing.readings.get(step.key), testing.skipped.get(step.key)
     if reading is not None:
-        return (title, asked_words(step), read_words(step, reading), "pass" if reading.is_passed else "FAIL", reading.person,
+        return (title, step.limit_words, value_words(step.unit, reading.value), "pass" if reading.is_passed else "FAIL", reading.person,
                 _when(reading.time), reading.meter)  # fmt: skip
     if said is not None:
-        return (title, asked_words(step), "", "left out", said.person, _when(said.time), said.reason)
-    return (title, asked_words(step), "", "open", "", "", "")
-
-
-def asked_words(step: Step) -> str:
-    """Return what is asked of a reading, or what is looked for."""
-    if step.unit is Unit.SEEN:
-        return step.do or "looked at"
-    if isinf(step.high):
-        return f"at least {_value(step.unit, step.low)}"
-    return (
-        f"at most {_value(step.unit, step.high)}"
-        if step.low == 0
-        else f"{_value(step.unit, step.low)} to {_value(step.unit, step.high)}"
-    )
-
-
-def read_words(step: Step, reading: Reading) -> str:
-    """Return what was read, "" of what was looked at."""
-    return "" if step.unit is Unit.SEEN else _value(step.unit, reading.value)
-
-
-def _value(unit: Unit, value: float) -> str:
-    if isinf(value):
-        return "over range"
-    if unit is Unit.OHM:
-        return format_ohms(value)
-    return f"{format_number(value)} {'V' if unit is Unit.VOLT else 'MΩ'}"
+        return (title, step.limit_words, "", "left out", said.person, _when(said.time), said.reason)
+    return (title, step.limit_words, "", "open", "", "", "")
 
 
 def _when(time: str) -> str:

@@ -19,7 +19,7 @@ from riktig.app.benches.measure.phases_panel import PhasesPanel
 from riktig.app.benches.measure.practice_page import PracticePage
 from riktig.app.benches.measure.probe_view import area_of, draw_probes
 from riktig.app.benches.measure.simulated import SimulatedChoice
-from riktig.app.benches.measure.step_card import StepCard, limit_words
+from riktig.app.benches.measure.step_card import StepCard
 from riktig.app.benches.measure.trail_panel import TrailPanel
 from riktig.app.canvas.view import DrawingView
 from riktig.app.hub import Hub
@@ -64,7 +64,7 @@ class MeasureBench(Bench):
         self.acknowledge.setFocusPolicy(Qt.FocusPolicy.NoFocus)
         self.exceptions = Exceptions(session, hub, self.card, self.acknowledge)
         self.following = Following(session, self.card, self.trail, self._show_probes)
-        self.meter, self.reader, self.fault = MeterBar(), MeterReader(self), SimulatedChoice()
+        self.meter, self.reader, self.fault = MeterBar(), MeterReader(self), SimulatedChoice(session)
         self.practice = PracticePage(session, theme)
         self.view = DrawingView(theme, tr("Plate with the probe points"))
         self.beside = self.trail
@@ -189,7 +189,7 @@ class MeasureBench(Bench):
         else:
             a, b = ("  ".join(map(self._plan.terminal_label, side)) for side in (step.a, step.b))
             ends = f"A  {a}     B  {b}"
-        return "\n".join(filter(None, (step.group, f"{ends}     {limit_words(step)}")))
+        return "\n".join(filter(None, (step.group, f"{ends}     {step.limit_words}")))
 
     # -- judging
 

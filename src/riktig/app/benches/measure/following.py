@@ -7,18 +7,16 @@ from functools import partial
 
 from PySide6.QtCore import QObject, Signal
 
-from riktig.app.benches.measure.step_card import StepCard, value_words
+from riktig.app.benches.measure.step_card import StepCard
 from riktig.app.benches.measure.trail_panel import TrailPanel
 from riktig.app.session import Session
 from riktig.app.text import tr
 from riktig.desk.proof_errands import Observed, SuspectLine, Trail, explain_function, follow_fault
 from riktig.plan.plan import Plan
-from riktig.prove.search import Probe
-from riktig.prove.steps import Phase, Step, Unit
+from riktig.prove.search import SURE, Probe
+from riktig.prove.steps import Phase, Step, Unit, value_words
 from riktig.record.testing import Testing
 
-SURE = 0.95
-"""A suspect with so much of the chances is told as the one."""
 ShowProbes = Callable[[Sequence[str], Sequence[str]], None]
 
 

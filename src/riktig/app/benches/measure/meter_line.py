@@ -35,7 +35,6 @@ class MeterReader(QObject):
         self._serial = ""
         self._number = 0
         self._thread: threading.Thread | None = None
-        self.destroyed.connect(self.close)
 
     @property
     def is_waiting(self) -> bool:

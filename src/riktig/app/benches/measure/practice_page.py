@@ -18,8 +18,10 @@ from riktig.app.session import Session
 from riktig.app.text import tr
 from riktig.app.theme.theme import Theme
 from riktig.app.widgets import button, card, label
-from riktig.desk.proof_errands import Hidden, hide_fault
+from riktig.desk.proof_errands import Hidden, hide_fault, name_faults, score
 from riktig.drawings.open_panel import open_shift
+from riktig.live.built import AS_PLANNED, Built
+from riktig.live.resistance import LEADS_OHM
 from riktig.units.numbers import format_ohms
 
 if TYPE_CHECKING:
@@ -28,9 +30,6 @@ if TYPE_CHECKING:
     from riktig.standins.panel import SimulatedPanel
 
 LEVELS = ("1  one wire open", "2  one slip of any kind", "3  two slips at once")
-WRONG_COSTS = 5
-"""A wrong accusation is a wire taken off for nothing: it counts as so many measurements."""
-_LEADS_OHM = 0.1
 
 
 class PracticePage(QWidget):
@@ -47,6 +46,7 @@ class PracticePage(QWidget):
         self._found = self._measured = self._wrong = 0
         self._best, self._started = 0, 0.0
         self._ends: dict[str, str] = {}
+        self._faults: frozenset[str] = frozenset()
         self.view = DrawingView(theme, tr("Plate with the probe points"))
         layout = QHBoxLayout(self)
         layout.setContentsMargins(0, 0, 0, 0)
@@ -133,11 +133,14 @@ class PracticePage(QWidget):
         """Hide a fault that nobody has seen."""
         seed, level = SystemRandom().randrange(2**31), self.level.currentIndex() + 1
         self.begin.setEnabled(False)
+        self._session.worker.ask(name_faults, self._take_faults)
         self._session.worker.ask(partial(hide_fault, seed=seed, level=level), self._take_hidden)
 
+    def _take_faults(self, faults: "tuple[tuple[str, str, Built], ...] | None") -> None:
+        self._faults = frozenset(words for words, _, _ in faults or ())
+        self.accused.setCompleter(_completer(sorted(self._faults), self.accused))
+
     def _take_hidden(self, hidden: "tuple[Hidden, ...] | None") -> None:
-        from riktig.live.built import AS_PLANNED
-        from riktig.prove.faults import list_faults
         from riktig.standins.panel import SimulatedPanel
 
         self.begin.setEnabled(True)
@@ -149,8 +152,6 @@ class PracticePage(QWidget):
         for one in hidden:
             built = built.and_also(one.built)
         self._panel = SimulatedPanel(plan, built)
-        self._faults = {fault.words: fault.key for fault in list_faults(plan) if fault.built is not None}
-        self.accused.setCompleter(_completer(sorted(self._faults), self.accused))
         self._found = self._measured = self._wrong = 0
         self._best, self._started = sum(one.best for one in hidden), time.monotonic()
         self.log.clear()
@@ -183,7 +184,7 @@ class PracticePage(QWidget):
                 else tr("No terminal is called {text}.").format(text=wrong or "?")
             )
             return
-        ohms = self._panel.between((ends[0],), (ends[1],)) + _LEADS_OHM
+        ohms = self._panel.between((ends[0],), (ends[1],)) + LEADS_OHM
         words = "OL" if isinf(ohms) else format_ohms(ohms)
         self.reading.setText(words)
         self._measured += 1
@@ -213,8 +214,7 @@ class PracticePage(QWidget):
     @property
     def points(self) -> int:
         """How good the way was, 0 to 100: the best way against measurements and wrong accusations."""
-        spent = self._measured + WRONG_COSTS * self._wrong
-        return min(100, round(100 * self._best / spent)) if spent and self._best else 100
+        return score(self._best, self._measured, self._wrong)
 
     def _show_state(self) -> None:
         is_done = self._found > 0 and not self._hidden

@@ -1,6 +1,5 @@
 """Owns the card of one step of the test: what to do, the reading, large, and the keys that judge it. Must not know the Record."""
 
-from math import isinf
 from typing import TYPE_CHECKING
 
 from PySide6.QtCore import Qt, Signal
@@ -8,8 +7,8 @@ from PySide6.QtWidgets import QHBoxLayout, QLineEdit, QVBoxLayout, QWidget
 
 from riktig.app.text import tr
 from riktig.app.widgets import button, card, label, set_state
-from riktig.prove.steps import Phase, Step, Unit
-from riktig.units.numbers import BadNumber, format_number, format_ohms, parse_number, parse_reading
+from riktig.prove.steps import Phase, Step, Unit, value_words
+from riktig.units.numbers import BadNumber, parse_number, parse_reading
 
 if TYPE_CHECKING:
     from riktig.record.testing import Reading, Said
@@ -227,22 +226,3 @@ def read_value(unit: Unit, text: str) -> float:
             / 1e6
         )
     return parse_reading(text)
-
-
-def value_words(unit: Unit, value: float) -> str:
-    """Return a reading as a meter shows it."""
-    if unit is Unit.SEEN:
-        return ""
-    if isinf(value):
-        return "OL"
-    if unit is Unit.OHM:
-        return format_ohms(value)
-    return f"{format_number(value)} V" if unit is Unit.VOLT else f"{format_number(value)} MΩ"
-
-
-def limit_words(step: Step) -> str:
-    """Return in words what must be read."""
-    low, high = (value_words(step.unit, limit) for limit in (step.low, step.high))
-    if isinf(step.high):
-        return tr("at least {low}").format(low=low)
-    return tr("at most {high}").format(high=high) if step.low == 0 else tr("{low} to {high}").format(low=low, high=high)
