@@ -5,10 +5,11 @@ from pathlib import Path
 
 import pytest
 from PySide6.QtCore import Qt
-from PySide6.QtWidgets import QFileDialog, QLabel, QWidget
+from PySide6.QtWidgets import QFileDialog, QLabel, QLineEdit, QWidget
 from pytestqt.qtbot import QtBot
 
 from riktig.app.benches.measure.bench import MeasureBench
+from riktig.app.benches.measure.practice_page import PracticePage
 from riktig.app.shell import Shell
 from riktig.prove.steps import Phase
 from riktig.record.testing import Testing
@@ -174,23 +175,60 @@ def test_an_answer_that_comes_when_another_step_is_shown_counts_for_none(
     assert not testing(shell).readings
 
 
+def begin_practice(page: PracticePage, qtbot: QtBot, level: int) -> str:
+    """Begin on a level by hand and return what was hidden."""
+    page.level.setFocus()
+    for _ in range(level - 1):
+        qtbot.keyClick(page.level, Qt.Key.Key_Down)
+    qtbot.mouseClick(page.begin, Qt.MouseButton.LeftButton)
+    qtbot.waitUntil(page.measure.isEnabled, timeout=60_000)
+    return page._hidden[0].words
+
+
+def write(entry: QLineEdit, qtbot: QtBot, text: str, key: Qt.Key) -> None:
+    entry.clear()
+    qtbot.keyClicks(entry, text)
+    if (popup := entry.completer().popup()) is not None:
+        popup.hide()
+    qtbot.keyClick(entry, key)
+
+
 def test_practice_hides_a_fault_counts_the_way_and_leaves_the_record_alone(
     shell: Shell, bench: MeasureBench, qtbot: QtBot
 ) -> None:
     qtbot.mouseClick(bench.practise, Qt.MouseButton.LeftButton)
     page = bench.practice
-    qtbot.mouseClick(page.begin, Qt.MouseButton.LeftButton)
-    qtbot.waitUntil(lambda: bool(page._hidden), timeout=60_000)
+    hidden = begin_practice(page, qtbot, 1)
     qtbot.keyClick(page.a, Qt.Key.Key_F5)
     assert page.log.count() == 1 and ("OL" in page.reading.text() or "Ω" in page.reading.text())
-    hidden = page._hidden[0]
-    wrong = next(text for text in page._faults if text != hidden.words)
-    for text in (wrong, hidden.words):
+    for text in (next(one for one in page._faults if one != hidden), hidden):
         page.accused.setText(text)
         qtbot.mouseClick(page.accuse, Qt.MouseButton.LeftButton)
-    assert "Found" in words(page) and "1 wrong" in words(page) and 0 < page.points <= 100
+    qtbot.waitUntil(lambda: "of 100 points" in words(page), timeout=60_000)
+    assert "Found" in words(page) and "1 wrong" in words(page) and 0 < page.points <= 90
+    assert any("best way" in page.log.item(n).text() for n in range(page.log.count()))
     qtbot.mouseClick(page.back, Qt.MouseButton.LeftButton)
     assert shell.session.file.events() == ()  # type: ignore[union-attr]
+
+
+def test_practice_is_operated_as_well_as_measured(shell: Shell, bench: MeasureBench, qtbot: QtBot) -> None:
+    qtbot.mouseClick(bench.practise, Qt.MouseButton.LeftButton)
+    page = bench.practice
+    begin_practice(page, qtbot, 4)
+    assert "should be" in words(page) and "ON: volts" in words(page)
+    write(page.a, qtbot, "Q0:2/T1", Qt.Key.Key_Tab)
+    write(page.b, qtbot, "Q0:4/T2", Qt.Key.Key_F5)
+    assert page.reading.text() == "400 V"
+    write(page.operating.entry, qtbot, "open Q0", Qt.Key.Key_F6)
+    qtbot.keyClick(page.b, Qt.Key.Key_F5)
+    assert page.reading.text() == "0 V"
+    qtbot.keyClick(page.b, Qt.Key.Key_F7)
+    qtbot.keyClick(page.b, Qt.Key.Key_F5)
+    assert "OFF: ohms" in words(page) and "V" not in page.reading.text()
+    write(page.operating.entry, qtbot, "open Q99", Qt.Key.Key_F6)
+    assert "Q99" in words(page)
+    qtbot.mouseClick(page.give_up, Qt.MouseButton.LeftButton)
+    assert "Given up" in words(page) and page.points == 0 and not page.measure.isEnabled()
 
 
 def test_the_function_test_is_derived_and_kept_with_the_job(

@@ -78,7 +78,7 @@ def test_an_answer_too_many_is_never_taken_for_the_next_one() -> None:
 def test_a_meter_in_another_hand_is_refused() -> None:
     meter = meter_with()
     first = MeterLink(meter.address)
-    with pytest.raises(MeterError, match="no meter of this protocol"):
+    with pytest.raises(MeterError, match="in another hand"):
         MeterLink(meter.address)
     first.close()
     meter.close()

@@ -64,6 +64,10 @@ def port_of(address: str) -> str:
     )
 
 
+BUSY = b"BUSY"
+"""What a meter says to whoever comes while it serves somebody else."""
+
+
 class MeterLink:
     """A meter that has said who it is. One question at a time; whoever has lost an answer opens another link.
 
@@ -112,9 +116,11 @@ class MeterLink:
         """Return the answer to a question. What waits to be read before it is asked is an answer to something else: the link is closed."""
         try:
             if self._way.in_waiting:
+                self._refuse_busy(self._way.read_until(b"\n", _LONGEST))
                 raise MeterError(f"the meter at {self._where} said something that nobody asked for: measure again")
             self._way.write(question + b"\n")
             answer = self._way.read_until(b"\n", _LONGEST)
+            self._refuse_busy(answer)
         except MeterError:
             self.close()
             raise
@@ -126,6 +132,15 @@ class MeterLink:
             words = "answered more than a reading" if len(answer) >= _LONGEST else "gave no answer in time"
             raise MeterError(f"the meter at {self._where} {words}: measure again")
         return bytes(answer).strip()
+
+    def _refuse_busy(self, answer: bytes) -> None:
+        """Refuse a meter that says at once that it serves somebody else.
+
+        Raises:
+            MeterError: it does.
+        """
+        if answer.strip() == BUSY:
+            raise MeterError(f"the meter at {self._where} is in another hand: wait until that has let go of it")
 
     @property
     def is_open(self) -> bool:

@@ -24,15 +24,16 @@ _OUT, _BETWEEN, _IN = 0, 1, 2
 class Relay(Consumer):
     """A contactor or relay. Its armature is out, between, or in: make and break contacts are never closed together.
 
-    It is `welded` where its make contacts stick; mirror contacts then stay open (IEC 60947-4-1 Annex F, from memory).
+    It is `welded` where its make contacts stick; mirror contacts then stay open (IEC 60947-4-1 Annex F, from memory). A hand may press its
+    armature in.
     """
 
-    verbs = frozenset({"weld"})
+    verbs = frozenset({"weld", "press", "release"})
     begins = "part"
 
     def __init__(self, device: CircuitDevice, part: Part, feed: Coil | None = None) -> None:
         super().__init__(device, part, feed)
-        self.place, self.is_pulled, self.is_welded = _OUT, False, False
+        self.place, self.is_pulled, self.is_welded, self.is_held = _OUT, False, False, False
         self._pulled_at = 0.0
         self.has_changed_over = False
         """Of one that alternates: which way its contacts lie; they change each time it drops."""
@@ -55,7 +56,7 @@ class Relay(Consumer):
     @property
     def is_in(self) -> bool:
         """Whether its make contacts are closed."""
-        return self.place == _IN or self.is_welded
+        return self.place == _IN or self.is_welded or self.is_held
 
     def apply(self, network: Network) -> None:
         inrush, hold = self.part.rating("inrush_va"), self.part.rating("hold_va")
@@ -73,7 +74,7 @@ class Relay(Consumer):
     def _moved(self, element: Element) -> tuple[bool, bool]:
         if self._alternates:
             return self.has_changed_over, self.has_changed_over
-        return self.is_in, self.place != _OUT or self.is_welded
+        return self.is_in, self.place != _OUT or self.is_welded or self.is_held
 
     def sense(self, clock: Clock) -> None:
         a, b = self._ends[self._coil]
@@ -127,6 +128,10 @@ class Relay(Consumer):
         if verb == "weld":
             self.is_welded = True
             clock.changed(self, "welded")
+            return
+        if verb in {"press", "release"}:
+            self.is_held = verb == "press"
+            clock.changed(self, "pressed in" if self.is_held else "let go")
             return
         if verb == "mend" and self.is_welded:
             self.is_welded = False

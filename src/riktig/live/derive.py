@@ -2,7 +2,7 @@
 conductor has carried current as far as hands and field can bring it about. Must not know faults of wiring.
 """
 
-from collections.abc import Callable, Iterator, Sequence
+from collections.abc import Callable, Sequence
 from dataclasses import dataclass
 from enum import Enum, auto
 from math import inf
@@ -11,13 +11,12 @@ from typing import Any
 from riktig.job.scripts import Script, Step
 from riktig.live.actions import perform
 from riktig.live.coils import Relay
-from riktig.live.consumers import Consumer
 from riktig.live.coverage import Coverage, Item, Reach
 from riktig.live.motors import Motor
 from riktig.live.moves import Move, Sort, moves_of
 from riktig.live.names import Names
-from riktig.live.operators import Operated, Selector
 from riktig.live.protection import Breaker, Overload
+from riktig.live.seen import TOLD, look_at, tell_changes
 from riktig.live.shortening import Passage, shorten
 from riktig.live.simulation import Simulation
 from riktig.plan.circuit.zones import device_of
@@ -29,10 +28,6 @@ MOST_ROUNDS = 4
 _MOST_WAIT_S = 120.0
 _WARM, _COOL = 0.5, 0.2
 """Of the heat that the rated current keeps: from the first on a motor is not started again before it has cooled to the second."""
-_TOLD = frozenset({
-    "on", "off", "forward", "reverse", "stopped", "star", "delta", "tripped", "healthy", "single-phasing", "running", "ready",
-})  # fmt: skip
-"""States that somebody who tests sees or measures."""
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
@@ -104,7 +99,7 @@ class _Deriving:
     def run(self, on_share: Callable[[float], None]) -> None:
         """Try every move until none reaches anything more."""
         self.coverage.seen |= self.coverage.now(self.panel)
-        told = ((name, sorted(self.panel.gears[name].states & _TOLD)) for name in self._on())
+        told = ((name, sorted(self.panel.gears[name].states & TOLD)) for name in self._on())
         first = tuple(f"{self.names.tag(name)} {word}" for name, words in told for word in words)
         self.steps.append((Step(do=(), expect=first), "switched on: what is on by itself"))
         moves = moves_of(self.panel, self.names)
@@ -190,7 +185,7 @@ class _Deriving:
 
     def _do(self, actions: Sequence[str], why: str, also: Sequence[str] = (), never: tuple[str, ...] = ()) -> bool:
         """Do something and note what is seen then; return whether it reaches anything new."""
-        before = {name: gear.states for name, gear in self.panel.gears.items()}
+        before = look_at(self.panel)
         seen = set(self.coverage.seen)
         self.panel.watch = self._look
         done = [*self._cool(), *actions]
@@ -201,7 +196,9 @@ class _Deriving:
         finally:
             self.panel.watch = None
         self._look()
-        expect = dict.fromkeys((*self._changes(before), *(text for text in also if self._is_so(text))))
+        expect = dict.fromkeys(
+            (*tell_changes(self.names, before, look_at(self.panel)), *(text for text in also if self._is_so(text)))
+        )
         self.steps.append((Step(do=tuple(done), expect=tuple(expect), never=never), why))
         return self.coverage.seen > seen
 
@@ -236,14 +233,6 @@ class _Deriving:
         action = f"wait {due - self.panel.now + 0.5:.1f}"
         perform(self.panel, self.names, action)
         return [action]
-
-    def _changes(self, before: dict[str, frozenset[str]]) -> Iterator[str]:
-        """Yield what somebody who looks sees otherwise than before."""
-        for name, gear in self.panel.gears.items():
-            if isinstance(gear, Selector) or (isinstance(gear, Operated) and not gear.probes):
-                continue
-            if isinstance(gear, Consumer | Relay | Motor | Overload):
-                yield from (f"{self.names.tag(name)} {word}" for word in sorted((gear.states - before[name]) & _TOLD))
 
     def _is_so(self, text: str) -> bool:
         name, _, word = text.rpartition(" ")

@@ -6,7 +6,7 @@ from dataclasses import dataclass
 from math import inf, sqrt
 
 from riktig.catalogue.model import CONTACT_KINDS, Element, ElementKind, Part
-from riktig.live.built import AS_PLANNED, Built
+from riktig.live.built import AS_PLANNED, Built, Ends
 from riktig.plan.circuit.model import CircuitDevice
 from riktig.plan.plan import Plan
 from riktig.plan.sizes.coils import coils_of
@@ -59,14 +59,28 @@ def wire_resistors(plan: Plan, built: Built = AS_PLANNED) -> Iterator[Resistor]:
     yield from (Resistor(a=a, b=b, ohms=CLAMP_OHM) for a, b in built.extra)
 
 
-def element_resistors(plan: Plan, built: Built = AS_PLANNED) -> Iterator[Resistor]:
-    """Yield the resistors inside the devices: contacts as they are for the dead tests; coils, lamps, windings."""
+def element_resistors(
+    plan: Plan, built: Built = AS_PLANNED, closed: frozenset[Ends] | None = None
+) -> Iterator[Resistor]:
+    """Yield the resistors inside the devices: contacts, coils, lamps, windings.
+
+    Args:
+        plan: the panel.
+        built: how it was built.
+        closed: the two terminals of every contact and pole that is closed, None: as they are for the dead tests.
+    """
     fed = coils_of(plan.job, plan.circuit, plan.power_circuits)
     for device in plan.circuit.devices:
         part = plan.parts[device.id]
         for element in part.elements:
             marks = [f"{device.id}:{mark}" for mark in element.marks]
             ohms = _ohms_at_rest(plan, device, part, element, fed)
+            if closed is not None and element.kind in _MOVED and part.kind not in _WOUND:
+                pairs = ((marks[0], other) for other in marks[1:] if device.kind != "link")
+                yield from (
+                    Resistor(a=a, b=b, ohms=CLOSED_OHM, of=device.id) for a, b in pairs if {(a, b), (b, a)} & closed
+                )
+                continue
             if element.kind in CONTACT_KINDS and (device.kind in PARTED) != (
                 bool(built.turned) and built.is_turned(*marks[:2])
             ):
@@ -80,6 +94,11 @@ def element_resistors(plan: Plan, built: Built = AS_PLANNED) -> Iterator[Resisto
                 yield from (Resistor(a=mark, b=star, ohms=ohms / 2, of=device.id) for mark in marks)
             else:
                 yield Resistor(a=marks[0], b=marks[1], ohms=ohms, of=device.id)
+
+
+_MOVED = CONTACT_KINDS | {ElementKind.POLE}
+_WOUND = frozenset({"resistor", "transformer"})
+"""Parts whose poles are windings."""
 
 
 def _ohms_at_rest(
@@ -96,7 +115,7 @@ def _ohms_at_rest(
     if element.kind in _CLOSED_AT_REST:
         return CLOSED_OHM
     if element.kind is ElementKind.POLE:
-        if part.kind in {"resistor", "transformer"}:
+        if part.kind in _WOUND:
             return volts / (3 * sqrt(3) * max(part.rating("amps"), 1.0))
         return CLOSED_OHM if part.kind == "overload" else None
     if element.kind in {ElementKind.COIL, ElementKind.LAMP, ElementKind.SOUNDER}:

@@ -115,7 +115,8 @@ def _swapped(plan: Plan, one: tuple[Conductor, str], two: tuple[Conductor, str])
     a, b, c, d = (plan.terminal_label(t) for t in (end, other_end, far, other_far))
     either = f", or {c} and {d}" if device_of(far) == device_of(other_far) else ""
     which, where = f"wires {wire.number} and {other.number}", f"{a} and {b}{either}"
-    is_crossed = _is_about_contact(plan, end, other_end) or _is_about_contact(plan, far, other_far)
+    both = frozenset((wire.id, other.id))
+    is_crossed = _is_about_contact(plan, end, other_end, both) or _is_about_contact(plan, far, other_far, both)
     return Fault(
         key=f"swapped {wire.id} {other.id} {end}", slip=Slip.CROSSED if is_crossed else Slip.SWAPPED, 
         words=f"{which} exchanged at {where}", mend=f"exchange {which} at {where}",
@@ -124,14 +125,32 @@ def _swapped(plan: Plan, one: tuple[Conductor, str], two: tuple[Conductor, str])
     )  # fmt: skip
 
 
-def _is_about_contact(plan: Plan, a: str, b: str) -> bool:
-    """Return whether two terminals are the two sides of one contact at which nothing else is landed: its ends may be exchanged."""
-    device = device_of(a)
-    if device != device_of(b) or device not in plan.parts:
-        return False
-    alone = len(plan.conductors_at.get(a, ())) == len(plan.conductors_at.get(b, ())) == 1
-    elements = plan.parts[device].elements
-    return alone and any(e.kind in CONTACT_KINDS and set(e.marks) == {mark_of(a), mark_of(b)} for e in elements)
+def _is_about_contact(plan: Plan, a: str, b: str, without: frozenset[str]) -> bool:
+    """Return whether all that hangs at two terminals, without some conductors, is the two sides of the same contacts: these work the same
+    either way, so that what comes to the one side may as well come to the other.
+    """
+    one, other = _hanging(plan, a, without), _hanging(plan, b, without)
+    across = {end: far for side in (one, other) for end in side for far in _across(plan, end)}
+    return bool(one) and {across.get(end) for end in one} == other and {across.get(end) for end in other} == one
+
+
+def _hanging(plan: Plan, end: str, without: frozenset[str]) -> set[str]:
+    """Return the terminals of devices that conductors join with a terminal, and itself; clamps of strips are none."""
+    seen, waiting = {end}, [end]
+    for here in waiting:
+        for conductor in plan.conductors_at.get(here, ()):
+            far = conductor.b if conductor.a == here else conductor.a
+            if conductor.id not in without and far not in seen:
+                seen.add(far)
+                waiting.append(far)
+    return {one for one in seen if device_of(one) in plan.parts}
+
+
+def _across(plan: Plan, end: str) -> tuple[str, ...]:
+    """Return the terminal at the other side of a contact."""
+    device, mark = device_of(end), mark_of(end)
+    pairs = (e.marks for e in plan.parts[device].elements if e.kind in CONTACT_KINDS and len(e.marks) == 2)
+    return tuple(f"{device}:{one if two == mark else two}" for one, two in pairs if mark in (one, two))
 
 
 def _number(plan: Plan, terminal: str) -> str:

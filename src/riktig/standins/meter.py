@@ -5,7 +5,7 @@ import time
 from collections.abc import Callable
 from math import floor, isinf, log10
 
-from riktig.files.meter import DC_VOLTS, OVER_RANGE, QUESTIONS
+from riktig.files.meter import BUSY, DC_VOLTS, OVER_RANGE, QUESTIONS
 from riktig.live.resistance import LEADS_OHM
 from riktig.prove.steps import Unit
 from riktig.standins.line_server import LineServer
@@ -40,7 +40,7 @@ class SimulatedMeter:
         self.probes: Callable[[Unit], float] = lambda unit: float("inf")
         self._noise = random.Random(seed)
         self._asked = 0
-        self._server = LineServer(self.answers, port=port, busy="BUSY")
+        self._server = LineServer(self.answers, port=port, busy=BUSY.decode())
         self.port = self._server.port
 
     @property

@@ -17,7 +17,7 @@ from riktig.app.benches.measure.following import Following
 from riktig.app.benches.measure.meter_line import MeterBar, MeterReader
 from riktig.app.benches.measure.phases_panel import PhasesPanel
 from riktig.app.benches.measure.practice_page import PracticePage
-from riktig.app.benches.measure.probe_view import area_of, draw_probes
+from riktig.app.benches.measure.probe_view import show_probes
 from riktig.app.benches.measure.simulated import SimulatedChoice
 from riktig.app.benches.measure.step_card import StepCard
 from riktig.app.benches.measure.trail_panel import TrailPanel
@@ -170,15 +170,8 @@ class MeasureBench(Bench):
         self.view.mark((step.of,) if step.of else ())
 
     def _show_probes(self, a: Sequence[str], b: Sequence[str], wires: Sequence[Conductor] = ()) -> None:
-        """Show where the probes go, as close as lets one know the place."""
-        if self._plan is None:
-            return
-        self.view.show_overlay(draw_probes(self._plan, a, b, wires))
-        area = area_of(self._plan, (*a, *b)) if a and b else None
-        if area is not None:
-            self.view.show_part(*area)
-        else:
-            self.view.fit()
+        if self._plan is not None:
+            show_probes(self.view, self._plan, a, b, wires)
 
     def _ends_words(self, step: Step) -> str:
         """Return in words where the probes go and what must be read."""

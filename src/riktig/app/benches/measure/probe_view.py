@@ -1,7 +1,8 @@
-"""Owns the probe points over the picture of the open panel. Must not know what is measured."""
+"""Owns the probe points over the picture of the open panel, as close as lets one know the place. Must not know what is measured."""
 
 from collections.abc import Sequence
 
+from riktig.app.canvas.view import DrawingView
 from riktig.drawings.display import Anchor, Item, Pen, Tone
 from riktig.drawings.open_panel import draw_ways, open_shift, terminal_point
 from riktig.drawings.plate import geometry_of
@@ -53,3 +54,15 @@ def area_of(plan: Plan, ends: Sequence[str]) -> tuple[float, float, float, float
     low, high = min(y for _, y in inside), max(y for _, y in inside)
     width, height = (max(size + 2 * _AROUND_MM, _LEAST_MM) for size in (right - left, high - low))
     return (left + right - width) / 2 + open_shift(plan), (low + high - height) / 2, width, height
+
+
+def show_probes(
+    view: DrawingView, plan: Plan, a: Sequence[str], b: Sequence[str], wires: Sequence[Conductor] = ()
+) -> None:
+    """Show where the probes go, and the ways of wires; from near where both are in the panel."""
+    view.show_overlay(draw_probes(plan, a, b, wires))
+    area = area_of(plan, (*a, *b)) if a and b else None
+    if area is not None:
+        view.show_part(*area)
+    else:
+        view.fit()
