@@ -3,7 +3,7 @@ the window.
 """
 
 from collections import Counter, deque
-from collections.abc import Callable, Sequence
+from collections.abc import Callable, Mapping, Sequence
 from dataclasses import dataclass
 from itertools import islice
 from pathlib import Path
@@ -15,7 +15,7 @@ if TYPE_CHECKING:
     from riktig.live.built import Built
     from riktig.plan.plan import Plan
     from riktig.prove.coverage import FaultCover
-    from riktig.prove.faults import Fault
+    from riktig.prove.faults import Fault, Slip
     from riktig.prove.practice import Effort
     from riktig.prove.search import Probe
     from riktig.prove.steps import Step
@@ -28,13 +28,14 @@ OnShare = Callable[[float], None]
 
 @dataclass(frozen=True, slots=True, kw_only=True)
 class Observed:
-    """What is known of a panel so far: verdicts by the keys of steps, readings in ohm from a terminal to others, and how often each slip
-    was found before.
+    """What is known of a panel so far: verdicts by the keys of steps, readings in ohm from a terminal to others, how often each slip was
+    found before in this job, and where it lies, so that the other jobs of its folder count too.
     """
 
     verdicts: tuple[tuple[str, bool], ...] = ()
     readings: tuple[tuple[str, tuple[str, ...], float], ...] = ()
     before: tuple[tuple[str, int], ...] = ()
+    file: Path | None = None
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
@@ -55,11 +56,14 @@ class SuspectLine:
 
 @dataclass(frozen=True, slots=True, kw_only=True)
 class Trail:
-    """How far the way to a fault is: suspects likeliest first, how many, and what to measure next, None where nothing tells more."""
+    """How far the way to a fault is: suspects likeliest first, how many, what to measure next, None where nothing tells more, and how many
+    faults that were found before are in the odds.
+    """
 
     suspects: tuple[SuspectLine, ...]
     count: int
     probe: "Probe | None"
+    before: int = 0
 
 
 class _Proof:
@@ -127,22 +131,39 @@ def follow_fault(plan: "Plan", /, seen: Observed) -> Trail:
     if not faults or len(faults) > MOST_FOLLOWED:
         return Trail(suspects=(), count=len(faults), probe=None)
     covers = [proof.cover(fault) for fault in faults]
-    search = Search(proof.panel, proof.reach, covers, proof.places, {Slip(slip): count for slip, count in seen.before})
+    before = Counter({Slip(slip): count for slip, count in seen.before})
+    before.update(_past_of(seen.file))
+    search = Search(proof.panel, proof.reach, covers, proof.places, before)
     for step, is_passed in judged:
         search.take_step(step, is_passed=is_passed)
     for a, b, ohms in seen.readings:
         search.take_reading(a, b, ohms)
     suspects = search.suspects
     lines = tuple(_line(one.fault, one.share, proof.cover(one.fault)) for one in suspects[:SHOWN])
-    return Trail(suspects=lines, count=len(suspects), probe=search.next_probe())
+    return Trail(suspects=lines, count=len(suspects), probe=search.next_probe(), before=before.total())
+
+
+_past: dict[Path, "Mapping[Slip, int]"] = {}
+
+
+def _past_of(file: Path | None) -> "Mapping[Slip, int]":
+    """Return which faults the other jobs in the folder of a job have found, read once."""
+    from riktig.files.past_faults import count_past
+
+    if file is None:
+        return {}
+    if file not in _past:
+        _past[file] = count_past(file.parent, file)
+    return _past[file]
 
 
 def explain_function(plan: "Plan", /, script: str, number: int, *, on_share: OnShare) -> Trail | None:
-    """Return the faults that would come to light at a step of a kept script and not before: of those that no measurement on the dead panel
-    shows, for all others were found then. None where the script is not kept any more.
+    """Return what would come to light at a step of a kept script and not before: of the slips of wiring those that no measurement on the
+    dead panel shows, for all others were found then; and what may have failed inside devices. None where the script is not kept any more.
     """
     from riktig.prove.coverage import cover_by_functions
-    from riktig.prove.faults import ODDS
+    from riktig.prove.failures import explain_step
+    from riktig.prove.faults import ODDS, Slip
     from riktig.prove.steps import Phase
 
     proof = _proof_of(plan)
@@ -153,16 +174,22 @@ def explain_function(plan: "Plan", /, script: str, number: int, *, on_share: OnS
     asked = [
         f for f in proof.faults if f.built is not None and measured.isdisjoint(s.phase for s in proof.cover(f).steps)
     ]
-    found = []
+    failed = explain_step(plan, kept, number)
+    found = [*failed]
     for count, (fault, step) in enumerate(cover_by_functions(plan, kept, asked), 1):
         on_share(count / (len(asked) + 1))
         if step == number:
             found.append(fault)
-    chances = {fault.key: ODDS[fault.slip] / proof.places[fault.slip] for fault in found}
+    places = {**proof.places, Slip.FAILED: _FAILING * len(plan.circuit.devices)}
+    chances = {fault.key: ODDS[fault.slip] / places[fault.slip] for fault in found}
     whole = sum(chances.values())
     found.sort(key=lambda fault: -chances[fault.key])
     lines = tuple(_line(fault, chances[fault.key] / whole, proof.cover(fault)) for fault in found[:SHOWN])
     return Trail(suspects=lines, count=len(found), probe=None)
+
+
+_FAILING = 4
+"""In so many ways a device may fail inside, usually."""
 
 
 def _line(fault: "Fault", share: float, cover: "FaultCover") -> SuspectLine:

@@ -214,11 +214,11 @@ class JobFile:
                 stored.append(replace(event, sequence=add_event(db, replace(event, sequence=None))))
         return tuple(stored)
 
-    def events(self, after: int = 0) -> tuple[Event, ...]:
-        """Return the events behind a sequence number, in order."""
-        query = "SELECT seq, time, unit, person, kind, subject, data FROM events WHERE seq > ? ORDER BY seq"
+    def events(self, after: int = 0, kind: str | None = None) -> tuple[Event, ...]:
+        """Return the events behind a sequence number, of one kind or of all, in order."""
+        query = "SELECT seq, time, unit, person, kind, subject, data FROM events WHERE seq > ? AND kind = ifnull(?, kind) ORDER BY seq"
         with reading(self.path):
-            return tuple(read_event(row) for row in self._db.execute(query, (after,)))
+            return tuple(read_event(row) for row in self._db.execute(query, (after, kind)))
 
     # -- issued revisions
 

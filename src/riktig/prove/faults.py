@@ -25,13 +25,14 @@ class Slip(StrEnum):
     POSITION = "position"
     CROSSED = "crossed"
     DIAL = "dial"
+    FAILED = "failed"
 
 
 MARKS_LOOK = "look:marks"
 """The key of the step that looks at the numbers at all clamps."""
 ODDS: Mapping[Slip, float] = {
     Slip.OPEN: 8.0, Slip.BESIDE: 5.0, Slip.SWAPPED: 4.0, Slip.LIKE: 2.0, Slip.TURNED: 3.0, Slip.POSITION: 2.0,
-    Slip.MISSING_BRIDGE: 2.0, Slip.EXTRA_BRIDGE: 1.0, Slip.CROSSED: 4.0, Slip.DIAL: 10.0,
+    Slip.MISSING_BRIDGE: 2.0, Slip.EXTRA_BRIDGE: 1.0, Slip.CROSSED: 4.0, Slip.DIAL: 10.0, Slip.FAILED: 3.0,
 }  # fmt: skip
 """How often each happens against the others, at one place (common practice, no source); the shop's own record is added to it."""
 

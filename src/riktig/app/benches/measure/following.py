@@ -83,7 +83,13 @@ class Following(QObject):
             return
         verdicts = tuple((key, reading.is_passed) for key, reading in self._testing.readings.items())
         before = tuple(self._session.record.tests.found_before().items())
-        seen = Observed(verdicts=verdicts, readings=tuple(self._readings), before=before)
+        file = self._session.file
+        seen = Observed(
+            verdicts=verdicts,
+            readings=tuple(self._readings),
+            before=before,
+            file=file.path if file is not None else None,
+        )
         self.is_weighing = True
         self._card.tell(tr("Weighing the suspects…"))
         self._session.worker.ask(partial(follow_fault, seen=seen), self._take)

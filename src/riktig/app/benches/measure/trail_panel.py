@@ -53,11 +53,13 @@ class TrailPanel(QWidget):
             widget.setVisible(trail is not None)
         if trail is None:
             return
-        self._words.setText(
+        told = (
             tr("{n} explain what was read").format(n=trail.count)
             if trail.count > 1
             else tr("one explains what was read")
         )
+        past = tr("; {n} faults found before are in the odds").format(n=trail.before) if trail.before else ""
+        self._words.setText(told + past)
         self.list.blockSignals(True)
         self.list.clear()
         for line in self._lines:
