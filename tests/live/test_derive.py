@@ -6,6 +6,7 @@ import pytest
 
 from effort import EFFORT, examples
 from panels import panel_text
+from riktig.job.scripts import Script, Step
 from riktig.live.coverage import Coverage, Reach
 from riktig.live.currents import snapshot, state_of
 from riktig.live.derive import Derived, as_document, derive_tests
@@ -49,6 +50,35 @@ def test_a_stop_is_tried_against_a_start_and_nothing_starts_when_it_is_let_go(de
     )
     document = json.loads(json.dumps(as_document(found)))
     assert len(document["steps"]) == len(found.script.steps) and document["contacts"]["never"] == []
+
+
+def reach(plan: Plan, steps: tuple[Step, ...]) -> tuple[set[object], bool]:
+    """Return what steps reach, and whether each of them holds."""
+    panel = Simulation(plan)
+    coverage = Coverage(plan, panel)
+    seen = set(coverage.now(panel))
+    panel.watch = lambda: seen.update(coverage.now(panel))
+    holds = not any(one.misses for one in play_on(panel, Names(panel), Script(steps=steps)))
+    return seen, holds  # type: ignore[return-value]
+
+
+def test_no_step_is_one_too_many(derived: tuple[Plan, Derived]) -> None:
+    """Without a step something is not reached, or a later one fails; else it is there for what must not be, or lets run what stops next,
+    or is how the panel is left.
+    """
+    plan, found = derived
+    steps = found.script.steps
+    assert all(step.expect or step.never for step in steps)
+    whole, holds = reach(plan, steps)
+    assert holds
+    for n, (step, why) in enumerate(zip(steps, found.why, strict=True)):
+        left, still_holds = reach(plan, (*steps[:n], *steps[n + 1 :]))
+        assert not still_holds or left < whole or step.never or why.startswith(("let", "back")), why
+
+
+def test_nobody_waits_for_motors_to_cool_that_have_nothing_on_their_shafts(derived: tuple[Plan, Derived]) -> None:
+    waits = [float(do.split()[1]) for step in derived[1].script.steps for do in step.do if do.startswith("wait")]
+    assert max(waits, default=0.0) < 10.0
 
 
 @pytest.mark.parametrize("name", ["small", "reversing", "emergency stop"])

@@ -63,7 +63,7 @@ def test_a_script_says_what_was_in_the_way() -> None:
         ('[[step]]\nexpect = ["M1 blue"]', "is no state"), ('[[step]]\nexpect = ["M1 > x A"]', "claims nothing"),
         ('[[step]]\ndo = ["wait -1"]', "not between"), ('[[step]]\ndo = ["set M1 nan"]', "not between"),
         ('[[step]]\ndo = ["fault melt K1"]', "is no fault"), ('[[step]]\ndo = ["lose L9"]', "no line comes in"),
-        ('[field.A]\nmoves = { "M7 forward" = 1 }\n[[step]]', "nothing is called M7"), ('[[step]]\ndo = ["press M1.K"]', "cannot be told"),
+        ('[field.A]\nmoves = { "M7 forward" = 1 }\n[[step]]', "nothing is called M7"), ('[[step]]\ndo = ["turn M1.K"]', "cannot be told"),
     ],
 )  # fmt: skip
 def test_what_a_script_cannot_say_is_one_sentence(text: str, words: str, tmp_path: Path) -> None:

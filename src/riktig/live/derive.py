@@ -51,8 +51,7 @@ def derive_tests(plan: Plan, on_share: Callable[[float], None] = lambda share: N
     """
     made = _Deriving(plan)
     made.run(lambda share: on_share(0.6 * share))
-    steps = [step for step, _ in made.steps]
-    kept = [made.steps[n] for n in shorten(plan, steps, made.passages, lambda share: on_share(0.6 + 0.4 * share))]
+    kept = shorten(plan, made.steps, made.passages, lambda share: on_share(0.6 + 0.4 * share))
     why = tuple(words for _, words in kept)
     script = Script(name="functions", title="Function test, derived", steps=tuple(step for step, _ in kept))
     return Derived(script=script, why=why, coverage=made.coverage)
@@ -87,6 +86,7 @@ class _Deriving:
         self.stops: dict[str, tuple[str, ...]] = {}
         self._stay: set[str] = set()
         """What stays on when the hand that started it is taken away."""
+        self._moves: tuple[Move, ...] = ()
         self._tried: set[Move] = set()
         self._stopping: set[str] = set()
         """What has stopped something."""
@@ -98,11 +98,16 @@ class _Deriving:
 
     def run(self, on_share: Callable[[float], None]) -> None:
         """Try every move until none reaches anything more."""
+        idle = [f"set {name} 0" for name, gear in self.panel.gears.items() if isinstance(gear, Motor)]
+        for action in idle:
+            perform(self.panel, self.names, action)
         self.coverage.seen |= self.coverage.now(self.panel)
         told = ((name, sorted(self.panel.gears[name].states & TOLD)) for name in self._on())
         first = tuple(f"{self.names.tag(name)} {word}" for name, words in told for word in words)
-        self.steps.append((Step(do=(), expect=first), "switched on: what is on by itself"))
-        moves = moves_of(self.panel, self.names)
+        self.steps.append(
+            (Step(do=tuple(idle), expect=first), "switched on, nothing on the shafts: what is on by itself")
+        )
+        self._moves = moves = moves_of(self.panel, self.names)
         for number in range(MOST_ROUNDS):
             self._is_last = number == MOST_ROUNDS - 1
             for done, move in enumerate(moves):
@@ -287,14 +292,18 @@ class _Deriving:
         return is_new
 
     def _hold_back(self, move: Move, name: str) -> bool:
-        """Try to start what a move has stopped while that lasts: it must not; return whether that is new."""
+        """Try to start what a move has stopped, by all that is there for it, while that lasts: it must not; return whether that is new."""
         item = (Reach.HELD, f"{move.device} {name}")
         if item in self.coverage.seen:
             return False
         why = f"{self.names.tag(name)} must not start while {self.names.tag(move.device)} holds it"
         start = self._start_of(name, move)
-        runs = f"not {self._rests(name)}"
-        self._do((*start.do, *start.back), why, also=(self._rests(name),), never=(runs,))
+        others = [
+            one for one in self._moves
+            if one.sort is Sort.START and one.back and one.owner == self._owner(name) and one.device != move.device and one.do != start.do
+        ]  # fmt: skip
+        done = (*start.do, *start.back, *(action for one in others for action in (*one.do, *one.back)))
+        self._do(tuple(dict.fromkeys(done)), why, also=(self._rests(name),), never=(f"not {self._rests(name)}",))
         self.coverage.seen.add(item)
         self._reached.add(item)
         return True

@@ -17,6 +17,8 @@ _SLOW = 0.8
 """Below this share of its speed a motor draws its starting current (common practice, no source)."""
 _RUNS_UP, _RUNS_DOWN = 2.0, 3.0
 """Seconds to speed at full volts, and to rest: a usual load (common practice, no source)."""
+_UNLOADED = 0.15
+"""Share of that time which it takes with nothing on its shaft (common practice, no source)."""
 _TURNS_FROM = 0.2
 """Least share of its volts that turns it."""
 _ON_TWO = 2.0
@@ -121,7 +123,8 @@ class Motor(Gear):
         elif is_single:
             target, seconds = self.speed, 1.0
         else:
-            target, seconds = (1.0 if torque > 0 else -1.0), _RUNS_UP / min(1.0, max(abs(torque), 0.05))
+            share = _UNLOADED + (1.0 - _UNLOADED) * min(self.load, 1.0)
+            target, seconds = (1.0 if torque > 0 else -1.0), _RUNS_UP * share / min(1.0, max(abs(torque), 0.05))
         self._since, self._rate = (
             clock.now,
             0.0 if target == self.speed else (1.0 if target > self.speed else -1.0) / seconds,

@@ -1,5 +1,5 @@
-"""Owns leaving out what a test reaches twice: passages whose every item others reach too, where the rest still holds without them. Must not
-make steps.
+"""Owns leaving out what a test reaches twice or does for nothing: passages whose every item others reach too, steps in which nothing is
+seen, where the rest still holds without them. Must not make steps.
 """
 
 from collections.abc import Callable, Sequence
@@ -8,11 +8,11 @@ from dataclasses import dataclass
 from riktig.job.scripts import Script, Step
 from riktig.live.coverage import Coverage, Item, Reach
 from riktig.live.names import Names
-from riktig.live.scripts import play_on
+from riktig.live.scripts import ScriptError, play_on
 from riktig.live.simulation import Simulation
 from riktig.plan.plan import Plan
 
-MOST_REPLAYS = 24
+MOST_REPLAYS = 60
 """So often the test is played again to see whether it holds without something."""
 _BY_THE_WAY = frozenset({Reach.CLOSED, Reach.OPEN, Reach.CARRIES})
 """What is reached whenever something happens, and is looked for anew; what a stop stops and holds back belongs to its own passage."""
@@ -27,86 +27,150 @@ class Passage:
     reached: frozenset[Item]
 
 
+Reasoned = tuple[Step, str]
+"""A step, and for what it is there."""
+
+
 def shorten(
     plan: Plan,
-    steps: Sequence[Step],
+    steps: Sequence[Reasoned],
     passages: Sequence[Passage],
     on_share: Callable[[float], None] = lambda share: None,
-) -> list[int]:
-    """Return the places of the steps that are needed: without the others the test reaches all that it did, and every step still holds.
+) -> list[Reasoned]:
+    """Return the steps that are needed: without the others the test reaches all that it did, and every step still holds. What must be done
+    and shows nothing is done at the beginning of the next step.
 
     Source:
         Halving what may be left out: delta debugging, Zeller and Hildebrandt 2002.
     """
-    return _Shortening(plan, steps, passages, on_share).run()
+    made = _Shortening(plan, [step for step, _ in steps], passages, on_share)
+    kept = [steps[n] for n in made.run()]
+    folded = _folded(kept)
+    return folded if _is_met(plan, [step for step, _ in folded]) else kept
+
+
+def _is_silent(step: Step) -> bool:
+    """Return whether nothing is seen in a step and nothing must not be."""
+    return not step.expect and not step.never
+
+
+def _folded(steps: Sequence[Reasoned]) -> list[Reasoned]:
+    """Return steps of which each shows something, but for the last: what shows nothing is done first in the one after it."""
+    found: list[Reasoned] = []
+    before: tuple[str, ...] = ()
+    for step, why in steps:
+        whole = _with_do(step, (*before, *step.do))
+        before = whole.do if _is_silent(step) else ()
+        if not _is_silent(step):
+            found.append((whole, why))
+    return [*found, (Step(do=before), "hands off")] if before else found
+
+
+def _with_do(step: Step, do: tuple[str, ...]) -> Step:
+    """Return a step in which something else is done."""
+    return step.model_copy(update={"do": do}) if do != step.do else step
+
+
+def _is_met(plan: Plan, steps: Sequence[Step]) -> bool:
+    """Return whether a panel that has just been switched on does all that some steps expect."""
+    panel = Simulation(plan)
+    try:
+        return not any(played.misses for played in play_on(panel, Names(panel), Script(steps=tuple(steps))))
+    except ScriptError:
+        return False
 
 
 class _Shortening:
+    """Tries the test without something. What lies ahead of that is settled already and is played only once: `_panel` stands before step
+    `_place`.
+    """
+
     def __init__(
         self, plan: Plan, steps: Sequence[Step], passages: Sequence[Passage], on_share: Callable[[float], None]
     ) -> None:
         self._plan, self._steps, self._passages, self._on_share = plan, steps, passages, on_share
         self._gone: set[int] = set()
         self._replays = 0
-        self._wanted = {item for item in self._items() if item[0] in _BY_THE_WAY}
+        self._wanted: frozenset[Item] = frozenset()
+        self._begin()
+
+    def _begin(self) -> None:
+        self._place, self._panel = 0, Simulation(self._plan)
+        self._seen = Coverage(self._plan, self._panel)
+        self._known: dict[int, frozenset[Item]] = {}
+        self._reached = set(self._look(self._panel))
 
     def run(self) -> list[int]:
-        self._drop(self._superfluous())
-        return [n for n in range(len(self._steps)) if n not in self._left_out()]
+        """Return the places of the steps that are needed."""
+        superfluous = sorted(self._superfluous(), key=lambda passage: passage.first)
+        left = [passage for passage in self._passages if passage not in superfluous]
+        self._wanted = _of_all(left)
+        self._drop([range(passage.first, passage.last) for passage in superfluous])
+        self._begin()
+        silent = [n for n, step in enumerate(self._steps) if n and n not in self._gone and _is_silent(step)]
+        self._drop([range(n, n + 1) for n in silent])
+        return [n for n in range(len(self._steps)) if n not in self._gone]
 
-    def _items(self) -> set[Item]:
-        return set().union(*(one.reached for n, one in enumerate(self._passages) if n not in self._gone))
-
-    def _superfluous(self) -> list[int]:
+    def _superfluous(self) -> list[Passage]:
         """Return the passages whose items others that stay reach too, the longest first."""
         counts: dict[Item, int] = {}
         for passage in self._passages:
             for item in passage.reached:
                 counts[item] = counts.get(item, 0) + 1
         found = []
-        for n in sorted(range(len(self._passages)), key=lambda n: self._passages[n].first - self._passages[n].last):
-            reached = self._passages[n].reached
-            if all(counts[item] > 1 for item in reached):
-                found.append(n)
-                for item in reached:
+        for passage in sorted(self._passages, key=lambda one: one.first - one.last):
+            if all(counts[item] > 1 for item in passage.reached):
+                found.append(passage)
+                for item in passage.reached:
                     counts[item] -= 1
         return found
 
-    def _drop(self, some: list[int]) -> None:
-        """Leave out some passages if the test holds without them, else each half of them if it does."""
+    def _drop(self, some: Sequence[range]) -> None:
+        """Leave out some stretches of steps, given in order, if the test holds without them, else each half of them if it does."""
         if not some or self._replays >= MOST_REPLAYS:
             return
-        self._gone |= set(some)
+        self._go_to(some[0].start)
+        out = {n for stretch in some for n in stretch}
+        self._gone |= out
         if self._holds():
             return
-        self._gone -= set(some)
+        self._gone -= out
         if len(some) > 1:
             half = len(some) // 2
             self._drop(some[:half])
             self._drop(some[half:])
 
-    def _left_out(self) -> set[int]:
-        return {step for n in self._gone for step in range(self._passages[n].first, self._passages[n].last)}
+    def _go_to(self, place: int) -> None:
+        """Play what is settled up to a step."""
+        self._play(self._panel, self._reached, self._place, place)
+        self._place = max(self._place, place)
 
     def _holds(self) -> bool:
         """Return whether every step that is left holds, and all is reached that was."""
         self._replays += 1
         self._on_share(self._replays / MOST_REPLAYS)
-        out = self._left_out()
-        panel = Simulation(self._plan)
-        coverage = Coverage(self._plan, panel)
-        known: set[int] = set()
+        reached = set(self._reached)
+        is_met = self._play(self._panel.fork(), reached, self._place, len(self._steps))
+        return is_met and reached >= self._wanted
 
-        def look() -> None:
-            closed = hash(tuple(panel.network.closed))
-            if closed not in known:
-                known.add(closed)
-                coverage.seen |= coverage.now(panel)
+    def _play(self, panel: Simulation, reached: set[Item], first: int, last: int) -> bool:
+        """Play the steps that are left between two places, note what they reach, and return whether each of them holds."""
+        panel.watch = lambda: reached.update(self._look(panel))
+        script = Script(steps=tuple(self._steps[n] for n in range(first, last) if n not in self._gone))
+        try:
+            return not any(played.misses for played in play_on(panel, Names(panel), script))
+        finally:
+            panel.watch = None
 
-        look()
-        panel.watch = look
-        script = Script(steps=tuple(step for n, step in enumerate(self._steps) if n not in out))
-        for played in play_on(panel, Names(panel), script):
-            if played.misses:
-                return False
-        return coverage.seen >= self._wanted
+    def _look(self, panel: Simulation) -> frozenset[Item]:
+        """Return what an instant reaches: what is the same whenever the same contacts are closed."""
+        closed = hash(tuple(panel.network.closed))
+        if closed not in self._known:
+            self._known[closed] = frozenset(self._seen.now(panel))
+        return self._known[closed]
+
+
+def _of_all(passages: Sequence[Passage]) -> frozenset[Item]:
+    """Return what passages reach of what is reached by the way."""
+    reached = frozenset[Item]().union(*(passage.reached for passage in passages))
+    return frozenset(item for item in reached if item[0] in _BY_THE_WAY)

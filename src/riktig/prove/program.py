@@ -70,7 +70,7 @@ def function_steps(plan: Plan, script: Script) -> list[Step]:
     """Return the steps of a script: done, looked at, and judged by whoever stands before the panel, in the words on its labels."""
     found = []
     for number, step in enumerate(script.steps, 1):
-        done = [_with_tags(plan, text) for text in step.do]
+        done = [_spoken(plan, text) for text in step.do]
         seen = [_with_tags(plan, text) for text in step.expect]
         seen += [f"at no instant {_with_tags(plan, text)}" for text in step.never]
         words = "; ".join(seen) or "nothing changes"
@@ -83,6 +83,20 @@ def function_steps(plan: Plan, script: Script) -> list[Step]:
             )
         )  # fmt: skip
     return found
+
+
+def _spoken(plan: Plan, action: str) -> str:
+    """Return an action of a script as one says it to whoever stands before the panel."""
+    verb, _, rest = action.partition(" ")
+    name, _, value = rest.partition(" ")
+    if verb == "wait":
+        return f"wait {rest} s" + (", motors cool" if float(rest) >= _COOLS_S else "")
+    if verb == "set" and value == "0" and name in plan.motors:
+        return f"{plan.tags.get(name, name)} without load"
+    return _with_tags(plan, action)
+
+
+_COOLS_S = 30.0
 
 
 def _with_tags(plan: Plan, text: str) -> str:
