@@ -4,6 +4,7 @@ import os
 import sys
 import tempfile
 from collections.abc import Callable
+from functools import partial
 from importlib.resources import files
 from pathlib import Path
 
@@ -14,11 +15,13 @@ os.environ["XDG_DATA_HOME"] = os.environ["XDG_CONFIG_HOME"] = HOME
 from PySide6.QtCore import QEventLoop, Qt, QTimer  # noqa: E402
 from PySide6.QtTest import QTest  # noqa: E402
 
+from riktig.app.benches.measure.practice_page import PracticePage  # noqa: E402
 from riktig.app.canvas.view import DrawingView  # noqa: E402
 from riktig.app.main import make_application  # noqa: E402
 from riktig.app.shell import Shell  # noqa: E402
 from riktig.app.theme.theme import Variant, apply_theme, dress, load_theme  # noqa: E402
 from riktig.app.value_card import ValueCard  # noqa: E402
+from riktig.desk.proof_errands import OPERATED, hide_fault, name_faults  # noqa: E402
 from riktig.drawings.sheet_set import draw_sheets  # noqa: E402
 from riktig.files.brief_reader import parse_brief  # noqa: E402
 from riktig.plan.plan import compute_plan  # noqa: E402
@@ -162,7 +165,7 @@ def main(names: list[str]) -> None:
     shell.hub.select("")
     plate.overlay.setCurrentIndex(0)
     shell.show_stage("door")
-    door = shell.bench("door")
+    shell.bench("door")
     shell.hub.select("M1.S1")
     check = shell.session.record.progress.checks["cutout:M1.S1"].planned
     for _ in range(2):
@@ -234,11 +237,24 @@ def main(names: list[str]) -> None:
     wait_until(lambda: bench.following.probe is not None)
     shoot("test")
     shell.toggle_theme()
-    shell.show_stage("door")
-    shell.hub.select("A1.S")
-    door.chooser.setCurrentIndex(1)
-    shoot("section-dark")
+    practise(bench.practice, shell)
+    shoot("practice-dark")
     shell.close()
+
+
+def practise(page: PracticePage, shell: Shell) -> None:
+    """Let a function fail for a reason that is the same in each picture, and begin to look for it."""
+    shell.bench("test").practise.click()  # type: ignore[attr-defined]
+    page.level.setCurrentIndex(OPERATED - 1)
+    shell.session.worker.ask(name_faults, page._take_faults)
+    shell.session.long.ask(partial(hide_fault, seed=3, level=OPERATED), page._take_hidden)
+    wait_until(page.measure.isEnabled)
+    page.operating.entry.setText("push S15")
+    page.operating.operate()
+    for a, b in (("T2:X1", "T2:X2"), ("K13:A1", "K13:A2"), ("S15:14", "T2:X2")):
+        page.a.setText(a)
+        page.b.setText(b)
+        page.take_reading()
 
 
 if __name__ == "__main__":

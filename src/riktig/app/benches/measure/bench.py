@@ -274,6 +274,7 @@ class MeasureBench(Bench):
         self.hub.message_posted.emit(said if said is not None else tr("stopped: no report is written"))
 
     def _on_practise_clicked(self) -> None:
+        self.following.end()  # F7 takes it up again: what was measured is in the Record
         self.practice.open_page()
         self._pages.setCurrentWidget(self.practice)
 

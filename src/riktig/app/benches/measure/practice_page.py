@@ -329,7 +329,7 @@ class PracticePage(QWidget):
 _FIRST = (
     "Choose how hard, then begin: something is wired wrongly in a simulated panel. Nothing here goes into the Record."
 )
-_CAUTION = "On a real panel: measure dead wherever that tells, prove dead first, and leave live work to whoever is competent for it there."
+_CAUTION = "On a real panel: prove dead first, measure dead wherever that tells, and leave live work to whoever local law lets do it."
 _HOW_COUNTED = (
     "50 points for measurements and 50 for time, each against the best way; reading drawings may take {patience:g} times the handwork. "
     "A wrong accusation costs {wrong}."
