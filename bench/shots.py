@@ -21,7 +21,8 @@ from riktig.app.main import make_application  # noqa: E402
 from riktig.app.shell import Shell  # noqa: E402
 from riktig.app.theme.theme import Variant, apply_theme, dress, load_theme  # noqa: E402
 from riktig.app.value_card import ValueCard  # noqa: E402
-from riktig.desk.proof_errands import OPERATED, hide_fault, name_faults  # noqa: E402
+from riktig.desk.practice_errands import OPERATED, hide_fault  # noqa: E402
+from riktig.desk.proof_errands import name_faults  # noqa: E402
 from riktig.drawings.sheet_set import draw_sheets  # noqa: E402
 from riktig.files.brief_reader import parse_brief  # noqa: E402
 from riktig.plan.plan import compute_plan  # noqa: E402

@@ -2,6 +2,7 @@
 
 from collections.abc import Callable
 from pathlib import Path
+from random import Random
 
 import pytest
 from PySide6.QtCore import Qt
@@ -211,7 +212,10 @@ def test_practice_hides_a_fault_counts_the_way_and_leaves_the_record_alone(
     assert shell.session.file.events() == ()  # type: ignore[union-attr]
 
 
-def test_practice_is_operated_as_well_as_measured(shell: Shell, bench: MeasureBench, qtbot: QtBot) -> None:
+def test_practice_is_operated_as_well_as_measured(
+    shell: Shell, bench: MeasureBench, qtbot: QtBot, monkeypatch: pytest.MonkeyPatch
+) -> None:
+    monkeypatch.setattr("riktig.app.benches.measure.practice_page.SystemRandom", lambda: Random(4))  # one behind Q0
     qtbot.mouseClick(bench.practise, Qt.MouseButton.LeftButton)
     page = bench.practice
     begin_practice(page, qtbot, 4)

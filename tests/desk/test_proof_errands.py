@@ -2,17 +2,15 @@
 
 import pytest
 
-from riktig.desk.proof_errands import Observed, explain_function, follow_fault, hide_fault, show_best_way
+from riktig.desk.proof_errands import Observed, explain_function, follow_fault
 from riktig.live.names import Names
 from riktig.live.rig import WiringState
 from riktig.live.scripts import play_on
 from riktig.live.simulation import Simulation
 from riktig.plan.plan import Plan
 from riktig.prove.faults import list_faults
-from riktig.prove.practice import LOOK_S
 from riktig.prove.program import list_steps
 from riktig.prove.steps import Phase
-from riktig.standins.operated import OperatedPanel
 from support import HEAD, STARTER, plan_of
 
 SCRIPT = """
@@ -38,7 +36,7 @@ def plan() -> Plan:
 def test_a_function_that_fails_is_explained_by_faults_that_show_there_first(plan: Plan) -> None:
     """Each suspect is put in and the script played: it is missed at that step and at none before."""
     (script,) = plan.job.scripts
-    found = {n: explain_function(plan, script.name, n, on_share=lambda share: None) for n in (1, 2, 3)}
+    found = {n: explain_function(plan, script.name, n, Observed(), on_share=lambda share: None) for n in (1, 2, 3)}
     by_key = {fault.key: fault for fault in list_faults(plan)}
     assert any("is open inside" in line.words for line in found[1].suspects)  # type: ignore[union-attr]
     assert any(trail is not None and trail.count for trail in found.values())
@@ -48,7 +46,7 @@ def test_a_function_that_fails_is_explained_by_faults_that_show_there_first(plan
             panel = Simulation(plan, WiringState(built=by_key[line.key].built))  # type: ignore[arg-type]
             missed = [n for n, played in enumerate(play_on(panel, Names(panel), script), 1) if played.misses]
             assert missed[0] == number, line.words
-    assert explain_function(plan, "gone", 1, on_share=lambda share: None) is None
+    assert explain_function(plan, "gone", 1, Observed(), on_share=lambda share: None) is None
 
 
 def test_nothing_explains_a_panel_in_which_nothing_failed(plan: Plan) -> None:
@@ -65,28 +63,3 @@ def test_readings_lead_from_a_failed_step_to_one_suspect(plan: Plan) -> None:
     )
     assert narrowed.count < first.count or narrowed.suspects != first.suspects
     assert all(line.retest and failed.key in line.retest for line in first.suspects)
-
-
-@pytest.mark.parametrize(("level", "count"), [(1, 1), (2, 1), (3, 2)])
-def test_a_hidden_fault_fails_a_step_and_is_another_one_each_time(plan: Plan, level: int, count: int) -> None:
-    hidden = [hide_fault(plan, seed, level) for seed in range(6)]
-    assert all(len(one) == count for one in hidden) and len({one[0].key for one in hidden}) > 1
-    keys = {step.key for step in list_steps(plan)}
-    assert all(one.step in keys and one.at for several in hidden for one in several)
-    assert level > 1 or all(several[0].words.startswith("wire") for several in hidden)
-
-
-@pytest.mark.parametrize("level", [1, 4])
-def test_the_best_way_to_a_hidden_fault_ends_with_a_reading_of_it(plan: Plan, level: int) -> None:
-    hidden = hide_fault(plan, 3, level)
-    best = show_best_way(plan, hidden)
-    assert len(best.words) == best.effort.measurements <= 12 and best.effort.seconds >= LOOK_S
-    assert all("Ω" in line or "OL" in line for line in best.words)
-
-
-def test_a_function_that_fails_is_told_by_what_is_done_and_seen(plan: Plan) -> None:
-    (hidden,) = hide_fault(plan, 3, 4)
-    sound, wrong = OperatedPanel(plan, is_on=True), OperatedPanel(plan, hidden.built, is_on=True)
-    seen = [tuple(panel.operate(action) for action in hidden.do) for panel in (sound, wrong)]
-    assert "should be" in hidden.shows and not hidden.step
-    assert (sound.running, seen[0]) != (wrong.running, seen[1])

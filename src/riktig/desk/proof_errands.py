@@ -1,13 +1,11 @@
-"""Owns what the Test bench asks of the worker: the way to a fault, what faults a test reveals, a hidden fault to practise on. Must not know
+"""Owns what the Test bench asks of the worker: the way to a fault, what may have failed, what faults there are, the papers. Must not know
 the window.
 """
 
 from collections import Counter, deque
 from collections.abc import Callable, Mapping, Sequence
 from dataclasses import dataclass
-from itertools import islice
 from pathlib import Path
-from random import Random
 from typing import TYPE_CHECKING
 
 if TYPE_CHECKING:
@@ -16,7 +14,6 @@ if TYPE_CHECKING:
     from riktig.plan.plan import Plan
     from riktig.prove.coverage import FaultCover
     from riktig.prove.faults import Fault, Slip
-    from riktig.prove.practice import Effort
     from riktig.prove.search import Probe
     from riktig.prove.steps import Step
     from riktig.record.testing import Testing
@@ -66,7 +63,7 @@ class Trail:
     before: int = 0
 
 
-class _Proof:
+class Proof:
     """What is known of the faults of a Plan: its steps, every fault, and those steps that reveal the ones that were asked for."""
 
     def __init__(self, plan: "Plan") -> None:
@@ -109,30 +106,28 @@ class _Proof:
         return found
 
 
-_known: deque[_Proof] = deque(maxlen=1)
+_known: deque[Proof] = deque(maxlen=1)
 
 
-def _proof_of(plan: "Plan") -> _Proof:
+def proof_of(plan: "Plan") -> Proof:
     """Return what is known of the faults of a Plan, made once for it."""
     if not _known or _known[0].plan is not plan:
-        _known.append(_Proof(plan))
+        _known.append(Proof(plan))
     return _known[0]
 
 
 def follow_fault(plan: "Plan", /, seen: Observed) -> Trail:
     """Return the suspects that explain what was seen, and the measurement that tells most of them apart."""
-    from riktig.prove.faults import Slip
     from riktig.prove.search import Search
 
-    proof = _proof_of(plan)
+    proof = proof_of(plan)
     judged = [(proof.by_key[key], is_passed) for key, is_passed in seen.verdicts if key in proof.by_key]
     failed, passed = ([step for step, verdict in judged if verdict is wanted] for wanted in (False, True))
     faults = proof.suspected(failed, passed)
     if not faults or len(faults) > MOST_FOLLOWED:
         return Trail(suspects=(), count=len(faults), probe=None)
     covers = [proof.cover(fault) for fault in faults]
-    before = Counter({Slip(slip): count for slip, count in seen.before})
-    before.update(_past_of(seen.file))
+    before = _found_before(seen)
     search = Search(proof.panel, proof.reach, covers, proof.places, before)
     for step, is_passed in judged:
         search.take_step(step, is_passed=is_passed)
@@ -146,18 +141,18 @@ def follow_fault(plan: "Plan", /, seen: Observed) -> Trail:
 _past: dict[Path, "Mapping[Slip, int]"] = {}
 
 
-def _past_of(file: Path | None) -> "Mapping[Slip, int]":
-    """Return which faults the other jobs in the folder of a job have found, read once."""
+def _found_before(seen: Observed) -> "Counter[Slip]":
+    """Return how often each slip was found before: in this job, and in the others of its folder, which are read once."""
     from riktig.files.past_faults import count_past
+    from riktig.prove.faults import Slip
 
-    if file is None:
-        return {}
-    if file not in _past:
-        _past[file] = count_past(file.parent, file)
-    return _past[file]
+    if seen.file is not None and seen.file not in _past:
+        _past[seen.file] = count_past(seen.file.parent, seen.file)
+    own = Counter({Slip(slip): count for slip, count in seen.before})
+    return own + Counter(_past.get(seen.file, {}) if seen.file is not None else {})
 
 
-def explain_function(plan: "Plan", /, script: str, number: int, *, on_share: OnShare) -> Trail | None:
+def explain_function(plan: "Plan", /, script: str, number: int, seen: Observed, *, on_share: OnShare) -> Trail | None:
     """Return what would come to light at a step of a kept script and not before: of the slips of wiring those that no measurement on the
     dead panel shows, for all others were found then; and what may have failed inside devices. None where the script is not kept any more.
     """
@@ -166,7 +161,7 @@ def explain_function(plan: "Plan", /, script: str, number: int, *, on_share: OnS
     from riktig.prove.faults import ODDS, Slip
     from riktig.prove.steps import Phase
 
-    proof = _proof_of(plan)
+    proof = proof_of(plan)
     kept = next((one for one in plan.job.scripts if one.name == script), None)
     if kept is None:
         return None
@@ -180,12 +175,12 @@ def explain_function(plan: "Plan", /, script: str, number: int, *, on_share: OnS
         on_share(count / (len(asked) + 1))
         if step == number:
             found.append(fault)
-    places = {**proof.places, Slip.FAILED: _FAILING * len(plan.circuit.devices)}
-    chances = {fault.key: ODDS[fault.slip] / places[fault.slip] for fault in found}
+    places, before = {**proof.places, Slip.FAILED: _FAILING * len(plan.circuit.devices)}, _found_before(seen)
+    chances = {fault.key: (ODDS[fault.slip] + before[fault.slip]) / places[fault.slip] for fault in found}
     whole = sum(chances.values())
     found.sort(key=lambda fault: -chances[fault.key])
     lines = tuple(_line(fault, chances[fault.key] / whole, proof.cover(fault)) for fault in found[:SHOWN])
-    return Trail(suspects=lines, count=len(found), probe=None)
+    return Trail(suspects=lines, count=len(found), probe=None, before=before.total())
 
 
 _FAILING = 4
@@ -200,116 +195,9 @@ def _line(fault: "Fault", share: float, cover: "FaultCover") -> SuspectLine:
     )  # fmt: skip
 
 
-@dataclass(frozen=True, slots=True, kw_only=True)
-class Hidden:
-    """A fault that is hidden in a simulated panel: how that is built, what it is, in words how it shows first, what is done to the panel
-    when that is seen in operation, the step that shows it where one does, and at which terminals one begins to measure.
-    """
-
-    key: str
-    words: str
-    built: "Built"
-    shows: str
-    do: tuple[str, ...] = ()
-    step: str = ""
-    at: tuple[str, ...] = ()
-
-
-@dataclass(frozen=True, slots=True, kw_only=True)
-class Model:
-    """The best way to a hidden fault: what it takes, and what is measured, in words."""
-
-    effort: "Effort"
-    words: tuple[str, ...]
-
-
-OPERATED = 4
-"""The level of practice that begins with a function that fails in a panel that is switched on."""
-_MOST_TRIED, _MOST_PLAYED = 25, 120
-"""So many faults are tried until one is seen in operation, and so many near one are played to see which show in the same way."""
-
-
-def hide_fault(plan: "Plan", /, seed: int, level: int, *, on_share: OnShare = lambda share: None) -> tuple[Hidden, ...]:
-    """Return faults to practise on: one that a measurement shows (levels 1 and 2), two of them (3), or one that a function shows (4).
-
-    Args:
-        plan: the panel.
-        seed: of the choice.
-        level: 1 an open wire, 2 any single slip, 3 two of them, 4 any single slip, of which the function that fails is told.
-        on_share: is told how far it is, 0 to 1, and may raise to end it.
-    """
-    from riktig.prove.faults import Slip
-    from riktig.prove.steps import Phase
-
-    proof, random = _proof_of(plan), Random(seed)
-    faults = [fault for fault in proof.faults if fault.built is not None and (level > 1 or fault.slip is Slip.OPEN)]
-    random.shuffle(faults)
-    if level == OPERATED:
-        return _hidden_from_sight(plan, faults[:_MOST_TRIED], on_share)
-    covers = (proof.cover(fault) for fault in faults)
-    able = (c for c in covers if c.first is not None and c.first.phase in {Phase.THROUGH, Phase.APART})
-    return tuple(
-        Hidden(
-            key=cover.fault.key, words=cover.fault.words, built=cover.fault.built, step=cover.first.key,
-            shows=f"this step failed: {cover.first.title}", at=(cover.first.a[0], cover.first.b[0]),
-        )
-        for cover in islice(able, 2 if level == 3 else 1) if cover.fault.built is not None and cover.first is not None
-    )  # fmt: skip
-
-
-def _hidden_from_sight(plan: "Plan", faults: "Sequence[Fault]", on_share: OnShare) -> tuple[Hidden, ...]:
-    """Return the first fault that anybody sees who operates the panel."""
-    from riktig.prove.practice import find_symptom
-
-    for number, fault in enumerate(faults):
-        on_share(number / len(faults))
-        symptom = find_symptom(plan, fault.built) if fault.built is not None else None
-        if symptom is not None and fault.built is not None:
-            hidden = Hidden(key=fault.key, words=fault.words, built=fault.built, shows=symptom.words, do=symptom.do)
-            return (hidden,)
-    return ()
-
-
-def show_best_way(plan: "Plan", /, hidden: Sequence[Hidden], *, on_share: OnShare = lambda share: None) -> Model:
-    """Return the best way to hidden faults by what is known when one begins: that a step failed, or a function."""
-    from riktig.prove.practice import Effort, best_way
-    from riktig.prove.search import Search
-    from riktig.prove.steps import Unit, value_words
-
-    proof, label = _proof_of(plan), plan.terminal_label
-    count, seconds, words = 0, 0.0, list[str]()
-    for one in hidden:
-        step = proof.by_key.get(one.step)
-        suspects = proof.suspected([step])[:MOST_FOLLOWED] if step is not None else _alike(proof, one, on_share)
-        search = Search(proof.panel, proof.reach, [proof.cover(fault) for fault in suspects], proof.places)
-        if step is not None:
-            search.take_step(step, is_passed=False)
-        way = best_way(proof.panel, search, one.built)
-        count, seconds = count + way.effort.measurements, seconds + way.effort.seconds
-        words += [
-            f"{label(p.a)} – {' '.join(map(label, p.b))}:  {value_words(Unit.OHM, ohms)}" for p, ohms in way.probes
-        ]
-    return Model(effort=Effort(measurements=count, seconds=seconds), words=tuple(words))
-
-
-def _alike(proof: _Proof, hidden: Hidden, on_share: OnShare) -> "list[Fault]":
-    """Return the faults near what is seen that show in the same way as a hidden one."""
-    from riktig.prove.practice import Sights, near_faults
-
-    sights = Sights(proof.plan, hidden.do)
-    shown = sights.symptom_of(hidden.built)
-    near = near_faults(proof.plan, proof.faults, shown.devices if shown is not None else ())[:_MOST_PLAYED]
-    found = [fault for fault in proof.faults if fault.key == hidden.key]
-    for number, fault in enumerate(near):
-        on_share(number / len(near))
-        if fault.key != hidden.key and fault.built is not None and sights.symptom_of(fault.built) == shown:
-            found.append(fault)
-    return found
-
-
 def name_faults(plan: "Plan", /) -> "tuple[tuple[str, str, Built], ...]":
     """Return the faults that can be put into a simulated panel: in words, their keys, and how it is built then."""
-    return tuple((fault.words, fault.key, fault.built) for fault in _proof_of(plan).faults if fault.built is not None)
+    return tuple((fault.words, fault.key, fault.built) for fault in proof_of(plan).faults if fault.built is not None)
 
 
 def derive_script(plan: "Plan", /, *, on_share: OnShare) -> "Script | None":

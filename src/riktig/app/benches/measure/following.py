@@ -73,7 +73,8 @@ class Following(QObject):
         parts = step.key.split(":") if step is not None and step.phase is Phase.FUNCTION else []
         if len(parts) > 3 and step in testing.failed:
             self.is_weighing = True
-            self._session.long.ask(partial(explain_function, script=parts[1], number=int(parts[2])), self._take)
+            explain = partial(explain_function, script=parts[1], number=int(parts[2]), seen=self._observed(testing))
+            self._session.long.ask(explain, self._take)
         elif any(not failed.phase.is_live for failed in testing.failed):
             self._readings = list(testing.probes)
             self._ask()
@@ -81,18 +82,19 @@ class Following(QObject):
     def _ask(self) -> None:
         if self._testing is None:
             return
-        verdicts = tuple((key, reading.is_passed) for key, reading in self._testing.readings.items())
-        before = tuple(self._session.record.tests.found_before().items())
-        file = self._session.file
-        seen = Observed(
-            verdicts=verdicts,
-            readings=tuple(self._readings),
-            before=before,
-            file=file.path if file is not None else None,
-        )
         self.is_weighing = True
         self._card.tell(tr("Weighing the suspects…"))
-        self._session.worker.ask(partial(follow_fault, seen=seen), self._take)
+        self._session.worker.ask(partial(follow_fault, seen=self._observed(self._testing)), self._take)
+
+    def _observed(self, testing: Testing) -> Observed:
+        """Return all that is known of the panel so far."""
+        file = self._session.file
+        return Observed(
+            verdicts=tuple((key, reading.is_passed) for key, reading in testing.readings.items()),
+            readings=tuple(self._readings),
+            before=tuple(self._session.record.tests.found_before().items()),
+            file=file.path if file is not None else None,
+        )
 
     def _take(self, trail: Trail | None) -> None:
         self.is_weighing = False

@@ -19,7 +19,8 @@ from riktig.app.session import Session
 from riktig.app.text import tr
 from riktig.app.theme.theme import Theme
 from riktig.app.widgets import button, card, label
-from riktig.desk.proof_errands import Hidden, Model, hide_fault, name_faults, show_best_way
+from riktig.desk.practice_errands import Hidden, Model, hide_fault, show_best_way
+from riktig.desk.proof_errands import name_faults
 from riktig.drawings.open_panel import open_shift
 from riktig.live.built import AS_PLANNED, Built
 from riktig.live.resistance import LEADS_OHM
