@@ -114,7 +114,7 @@ def test_dead_tests_by_keyboard_alone_a_fault_found_mended_retested_and_the_repo
     monkeypatch.setattr(QFileDialog, "getExistingDirectory", lambda *_: str(home / "report"))
     press(bench, qtbot, Qt.Key.Key_F12)
     qtbot.waitUntil(lambda: "report written" in shell.message.text(), timeout=60_000)
-    assert {path.name for path in (home / "report").iterdir()} == {"test-1.pdf", "test-1.xlsx"}
+    assert {path.name for path in (home / "report").iterdir()} == {"test-1.pdf", "test-1.xlsx", "test-1-faults.xlsx"}
 
 
 def test_live_steps_are_shut_until_dead_ones_are_waived_and_the_caution_is_taken_on(

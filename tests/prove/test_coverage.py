@@ -9,6 +9,7 @@ from effort import examples
 from riktig.job.scripts import Script
 from riktig.job.scripts import Step as ScriptStep
 from riktig.live.built import AS_PLANNED, Built
+from riktig.live.derive import derive_tests
 from riktig.live.names import Names
 from riktig.live.resistance import element_resistors
 from riktig.live.rig import WiringState
@@ -16,7 +17,7 @@ from riktig.live.scripts import play_on
 from riktig.live.simulation import Simulation
 from riktig.plan.plan import Plan
 from riktig.plan.wiring.conductors import Conductor
-from riktig.prove.coverage import cover_by_functions, cover_faults
+from riktig.prove.coverage import cover_by_functions, cover_faults, report_faults
 from riktig.prove.faults import Fault, Slip, list_faults
 from riktig.prove.program import list_steps
 from riktig.prove.steps import Phase, Step
@@ -134,3 +135,20 @@ def test_two_ends_exchanged_about_one_contact_work_the_same_and_are_found_by_the
     assert all(
         c.first is not None and c.first.phase is Phase.LOOK for c in cover_faults(plan, list_steps(plan), crossed)
     )
+
+
+STATIONED = HEAD + STARTER.replace("[starter.M1]\n", '[starter.M1]\nkind = "reversing"\nbuttons_at = ["door", "st1"]\n')
+
+
+def test_functions_reveal_what_no_dead_measurement_does_and_each_is_told_with_its_first_step() -> None:
+    """A start beside a stop at a second station: exchanged about the stop it starts while that is pressed."""
+    plan = plan_of(STATIONED)
+    script = derive_tests(plan).script
+    faults, steps = list_faults(plan), list_steps(plan)
+    rest = [c.fault for c in cover_faults(plan, steps, faults) if DEAD.isdisjoint(s.phase for s in c.steps)]
+    shown = [fault for fault, step in cover_by_functions(plan, script, rest) if step]
+    assert any(fault.slip is Slip.SWAPPED for fault in shown)
+    assert len(shown) >= 0.95 * len([fault for fault in rest if fault.built is not None])
+    report = report_faults(plan, steps, (script,))
+    assert report.count == len(faults) and all(one.first and one.count for one in report.revealed)
+    assert sum(report.first.values()) == len(report.revealed)

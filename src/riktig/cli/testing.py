@@ -61,6 +61,7 @@ def print_test(
     if as_json:
         print_json({"steps": rows, "faults": None if cover is None else {
             "all": cover.count, "first": dict(cover.first), "never": [{"fault": w, "because": b} for w, b in cover.hidden],
+            "revealed": [{"fault": r.fault, "phase": r.phase.value, "first": r.first, "steps": r.count} for r in cover.revealed],
         }})  # fmt: skip
         return
     typer.echo(CAUTION)

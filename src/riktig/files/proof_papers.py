@@ -10,7 +10,7 @@ from riktig.files.tables import Table
 from riktig.files.writing import WriteError, check_target, kind_of_name, write_whole
 from riktig.files.xlsx import write_xlsx
 from riktig.plan.plan import Plan
-from riktig.prove.coverage import report_faults
+from riktig.prove.coverage import FaultReport, report_faults
 from riktig.record.testing import Testing
 from riktig.refusal import Refusal
 
@@ -22,7 +22,8 @@ class ReportError(Refusal):
 def write_report(
     plan: Plan, testing: Testing, unit: str, folder: Path, *, on_share: Callable[[float], None] = lambda share: None
 ) -> tuple[Path, ...]:
-    """Write the report of the test of a unit as `test-UNIT.pdf` and `test-UNIT.xlsx`; return both.
+    """Write the report of the test of a unit as `test-UNIT.pdf` and `test-UNIT.xlsx`, and every single fault of wiring with the step that
+    reveals it first as `test-UNIT-faults.xlsx`; return all.
 
     Raises:
         ReportError: they may not or cannot be written.
@@ -34,6 +35,7 @@ def write_report(
     fills: dict[str, Callable[[Path], None]] = {
         f"{name}.pdf": partial(write_pdf, draw_testing(plan, testing, unit, cover)),
         f"{name}.xlsx": partial(write_xlsx, Table(name="test", headings=headings, rows=rows)),
+        f"{name}-faults.xlsx": partial(write_xlsx, _faults_table(cover)),
     }
     try:
         folder.mkdir(parents=True, exist_ok=True)
@@ -47,3 +49,12 @@ def write_report(
             f"cannot write {error.filename or folder}: {error.strerror}; choose another folder"
         ) from error
     return tuple(folder / file for file in fills)
+
+
+def _faults_table(cover: FaultReport) -> Table:
+    """Return every fault with what reveals it first and how many steps do, those that nothing reveals first, with the reason."""
+    rows = [(fault, "", "never", 0, because) for fault, because in cover.hidden]
+    rows += [(one.fault, one.phase.value, one.first, one.count, "") for one in cover.revealed]
+    return Table(
+        name="faults", headings=("fault", "phase", "first revealed at", "steps", "why never"), rows=tuple(rows)
+    )

@@ -169,12 +169,32 @@ def _first_miss(panel: Simulation, script: Script) -> int:
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
-class FaultReport:
-    """Which faults a test reveals: how many there are, how many each phase reveals first, and those that none reveals, with the reason."""
+class Revealed:
+    """A fault in words, the step that reveals it first and its phase, and how many steps do."""
 
+    fault: str
+    phase: Phase
+    first: str
     count: int
-    first: Mapping[str, int]
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class FaultReport:
+    """Which faults a test reveals, each with its first step, and those that none reveals, with the reason."""
+
+    revealed: tuple[Revealed, ...]
     hidden: tuple[tuple[str, str], ...]
+
+    @property
+    def count(self) -> int:
+        """How many faults there are."""
+        return len(self.revealed) + len(self.hidden)
+
+    @property
+    def first(self) -> Mapping[str, int]:
+        """How many each phase reveals first, in working order."""
+        counts = Counter(one.phase for one in self.revealed)
+        return {phase.value: counts[phase] for phase in Phase if counts[phase]}
 
 
 def report_faults(
@@ -184,17 +204,21 @@ def report_faults(
     on_share: Callable[[float], None] = lambda share: None,
 ) -> FaultReport:
     """Return which faults a test reveals; scripts are played for those that no step before the supply is switched on shows."""
+    found: dict[str, Revealed] = {}
     covers = cover_faults(plan, steps, list_faults(plan))
-    first = Counter(cover.first.phase.value for cover in covers if cover.first is not None)
-    hidden = {cover.fault.key: cover for cover in covers if cover.first is None}
+    for cover in covers:
+        if cover.first is not None:
+            found[cover.fault.key] = _revealed(cover.fault, cover.first.phase, cover.first.title, len(cover.steps))
     for script in scripts:
-        asked = [cover.fault for cover in hidden.values()]
+        asked = [cover.fault for cover in covers if cover.fault.key not in found]
         for number, (fault, step) in enumerate(cover_by_functions(plan, script, asked), 1):
             on_share(number / (len(asked) + 1))
             if step:
-                first[Phase.FUNCTION.value] += 1
-                del hidden[fault.key]
-    ordered = {phase.value: first[phase.value] for phase in Phase if first[phase.value]}
+                found[fault.key] = _revealed(fault, Phase.FUNCTION, f"{script.title or script.name}, step {step}", 1)
     tail = "no kept script shows it" if scripts else "no script of functions is kept that might show it"
-    words = tuple((cover.fault.words, f"{cover.because}; {tail}") for cover in hidden.values())
-    return FaultReport(count=len(covers), first=ordered, hidden=words)
+    hidden = ((c.fault.words, f"{c.because}; {tail}") for c in covers if c.fault.key not in found)
+    return FaultReport(revealed=tuple(found.values()), hidden=tuple(hidden))
+
+
+def _revealed(fault: Fault, phase: Phase, first: str, count: int) -> Revealed:
+    return Revealed(fault=fault.words, phase=phase, first=first, count=count)
