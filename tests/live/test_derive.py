@@ -71,7 +71,7 @@ def test_no_step_is_one_too_many(derived: tuple[Plan, Derived]) -> None:
     assert all(step.expect or step.never for step in steps)
     whole, holds = reach(plan, steps)
     assert holds
-    for n, (step, why) in enumerate(zip(steps, found.why, strict=True)):
+    for n, (step, why) in list(enumerate(zip(steps, found.why, strict=True)))[:: 1 if EFFORT >= 0.5 else 3]:
         left, still_holds = reach(plan, (*steps[:n], *steps[n + 1 :]))
         assert not still_holds or left < whole or step.never or why.startswith(("let", "back")), why
 

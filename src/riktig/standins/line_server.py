@@ -34,7 +34,9 @@ class LineServer:
                     finally:
                         held.release()
                 else:
-                    self.wfile.write(f"{busy}\n".encode())
+                    with suppress(OSError):
+                        self.wfile.write(f"{busy}\n".encode())
+                        self.rfile.readline()  # a line that is cut while somebody asks would lose what was said
 
             def _serve(self) -> None:
                 with suppress(OSError):  # whoever asked is gone
