@@ -242,7 +242,7 @@ def bench_proof(runs: int) -> None:
     """Report what the test of 100 mixed starters costs: its steps, and the next measurement on the way to a fault."""
     from random import Random
 
-    from riktig.desk.proof_errands import Observed, _proof_of, follow_fault
+    from riktig.desk.proof_errands import Observed, proof_of, follow_fault
     from riktig.prove.program import list_steps
 
     times, steps = [], ()
@@ -253,7 +253,7 @@ def bench_proof(runs: int) -> None:
         times.append(time.perf_counter() - start)
     report(f"100 mixed starters, test of {len(steps)} steps", statistics.median(times), 3.0)
     start = time.perf_counter()
-    proof = _proof_of(plan)
+    proof = proof_of(plan)
     report(f"100 mixed starters, {len(proof.faults)} faults that may be, once", time.perf_counter() - start)
     times = []
     for fault in Random(1).sample([fault for fault in proof.faults if fault.built is not None], 20):

@@ -1,6 +1,7 @@
 """Sizes and habits of the code, as CONTRIBUTING.md states them."""
 
 import ast
+import importlib
 import re
 import statistics
 from pathlib import Path
@@ -68,3 +69,19 @@ def test_colours_and_style_sheets_stand_in_the_theme_only() -> None:
         text = path.read_text()
         assert not re.search(r"#[0-9A-Fa-f]{6}\b", text), path
         assert "setStyleSheet" not in text, path
+
+
+BENCH = Path(__file__).parent.parent / "bench"
+
+
+@pytest.mark.parametrize("path", sorted(BENCH.glob("*.py")), ids=lambda p: p.name)
+def test_what_the_bench_takes_from_riktig_is_there(path: Path) -> None:
+    """It is run seldom, and must not break unseen."""
+    for node in ast.walk(ast.parse(path.read_text())):
+        if (
+            isinstance(node, ast.ImportFrom)
+            and (node.module or "").startswith("riktig.")
+            and "app" not in str(node.module)
+        ):
+            taken = importlib.import_module(node.module or "")
+            assert [alias.name for alias in node.names if not hasattr(taken, alias.name)] == []
