@@ -242,7 +242,7 @@ def bench_proof(runs: int) -> None:
     """Report what the test of 100 mixed starters costs: its steps, and the next measurement on the way to a fault."""
     from random import Random
 
-    from riktig.desk.proof_errands import Observed, proof_of, follow_fault
+    from riktig.desk.proof_errands import Observed, follow_fault, proof_of
     from riktig.prove.program import list_steps
 
     times, steps = [], ()
