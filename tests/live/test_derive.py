@@ -52,6 +52,20 @@ def test_a_stop_is_tried_against_a_start_and_nothing_starts_when_it_is_let_go(de
     assert len(document["steps"]) == len(found.script.steps) and document["contacts"]["never"] == []
 
 
+def test_it_holds_however_slowly_somebody_goes_from_step_to_step() -> None:
+    """A star that lasts five seconds is over before the next step is read."""
+    plan = plan_of(HEAD + STARTER.replace("[starter.M1]\n", '[starter.M1]\nkind = "star-delta"\n').replace("1.5", "11"))
+    steps = derive_tests(plan).script.steps
+    assert any("M1 star" in step.expect for step in steps) and any("M1 delta" in step.expect for step in steps)
+    slow = Script(steps=tuple(step.model_copy(update={"do": ("wait 40", *step.do)}) for step in steps))
+    assert not [miss for played in play(plan, slow) for miss in played.misses]
+
+
+def test_what_stands_still_when_it_is_switched_on_is_said(derived: tuple[Plan, Derived]) -> None:
+    first = derived[1].script.steps[0]
+    assert "M1 stopped" in first.expect and all(action.startswith("set M") for action in first.do)
+
+
 def reach(plan: Plan, steps: tuple[Step, ...]) -> tuple[set[object], bool]:
     """Return what steps reach, and whether each of them holds."""
     panel = Simulation(plan)
@@ -64,7 +78,7 @@ def reach(plan: Plan, steps: tuple[Step, ...]) -> tuple[set[object], bool]:
 
 def test_no_step_is_one_too_many(derived: tuple[Plan, Derived]) -> None:
     """Without a step something is not reached, or a later one fails; else it is there for what must not be, or lets run what stops next,
-    or is how the panel is left.
+    or is how the panel is found or left.
     """
     plan, found = derived
     steps = found.script.steps
@@ -73,7 +87,7 @@ def test_no_step_is_one_too_many(derived: tuple[Plan, Derived]) -> None:
     assert holds
     for n, (step, why) in list(enumerate(zip(steps, found.why, strict=True)))[:: 1 if EFFORT >= 0.5 else 3]:
         left, still_holds = reach(plan, (*steps[:n], *steps[n + 1 :]))
-        assert not still_holds or left < whole or step.never or why.startswith(("let", "back")), why
+        assert not still_holds or left < whole or step.never or why.startswith(("let", "back", "switched on")), why
 
 
 def test_nobody_waits_for_motors_to_cool_that_have_nothing_on_their_shafts(derived: tuple[Plan, Derived]) -> None:

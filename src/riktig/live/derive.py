@@ -2,7 +2,7 @@
 conductor has carried current as far as hands and field can bring it about. Must not know faults of wiring.
 """
 
-from collections.abc import Callable, Sequence
+from collections.abc import Callable, Iterator, Sequence
 from dataclasses import dataclass
 from enum import Enum, auto
 from math import inf
@@ -16,7 +16,7 @@ from riktig.live.motors import Motor
 from riktig.live.moves import Move, Sort, moves_of
 from riktig.live.names import Names
 from riktig.live.protection import Breaker, Overload
-from riktig.live.seen import TOLD, look_at, tell_changes
+from riktig.live.seen import look_at, tell_changes
 from riktig.live.shortening import Passage, shorten
 from riktig.live.simulation import Simulation
 from riktig.plan.circuit.zones import device_of
@@ -25,7 +25,8 @@ from riktig.plan.wiring.conductors import Conductor
 
 MOST_ROUNDS = 4
 """So often everything is tried again: what one has reached may let another do something."""
-_MOST_WAIT_S = 120.0
+_MOST_WAIT_S, _MOST_LATER = 120.0, 6
+"""So long something is waited for that happens by itself, and so often after one action: what goes on for ever is left."""
 _WARM, _COOL = 0.5, 0.2
 """Of the heat that the rated current keeps: from the first on a motor is not started again before it has cooled to the second."""
 
@@ -102,10 +103,12 @@ class _Deriving:
         for action in idle:
             perform(self.panel, self.names, action)
         self.coverage.seen |= self.coverage.now(self.panel)
-        told = ((name, sorted(self.panel.gears[name].states & TOLD)) for name in self._on())
-        first = tuple(f"{self.names.tag(name)} {word}" for name, words in told for word in words)
+        first = tuple(self._at_rest())
         self.steps.append(
-            (Step(do=tuple(idle), expect=first), "switched on, nothing on the shafts: what is on by itself")
+            (
+                Step(do=tuple(idle), expect=first),
+                "switched on, nothing on the shafts: what is on by itself, and nothing else",
+            )
         )
         self._moves = moves = moves_of(self.panel, self.names)
         for number in range(MOST_ROUNDS):
@@ -188,14 +191,34 @@ class _Deriving:
         tag = self.names.tag(move.device)
         return f"{tag}, {title}" if title else tag
 
+    def _at_rest(self) -> Iterator[str]:
+        """Yield what is on in a panel that nobody has touched, and that no other motor turns."""
+        for name, states in look_at(self.panel).items():
+            if isinstance(self.panel.gears[name], Motor) or "off" not in states:
+                yield from (f"{self.names.tag(name)} {word}" for word in sorted(states))
+
     def _do(self, actions: Sequence[str], why: str, also: Sequence[str] = (), never: tuple[str, ...] = ()) -> bool:
-        """Do something and note what is seen then; return whether it reaches anything new."""
-        before = look_at(self.panel)
+        """Do something and note what is seen then, and later, while what is under way runs out: whoever reads a step takes longer than a
+        star or a ramp lasts. Return whether it reaches anything new.
+        """
         seen = set(self.coverage.seen)
+        self._note([*self._cool(), *actions], why, also, never)
+        for _ in range(_MOST_LATER):
+            if not self._is_under_way:
+                break
+            self._note([], f"{why}: time runs on", (), never)
+            (earlier, reason), (later, _) = self.steps[-2:]
+            if not later.expect:
+                self.steps[-2:] = [(earlier.model_copy(update={"do": (*earlier.do, *later.do)}), reason)]
+        return self.coverage.seen > seen
+
+    def _note(self, actions: Sequence[str], why: str, also: Sequence[str], never: tuple[str, ...]) -> None:
+        """Do something, wait for what is due first, and note it as a step."""
+        before = look_at(self.panel)
         self.panel.watch = self._look
-        done = [*self._cool(), *actions]
+        done = list(actions)
         try:
-            for action in done:
+            for action in actions:
                 perform(self.panel, self.names, action)
             done += self._wait()
         finally:
@@ -205,7 +228,6 @@ class _Deriving:
             (*tell_changes(self.names, before, look_at(self.panel)), *(text for text in also if self._is_so(text)))
         )
         self.steps.append((Step(do=tuple(done), expect=tuple(expect), never=never), why))
-        return self.coverage.seen > seen
 
     def _look(self) -> None:
         """Note what an instant reaches: what is the same whenever the same contacts are closed."""
@@ -233,11 +255,17 @@ class _Deriving:
     def _wait(self) -> list[str]:
         """Wait for what is under way: ramps, delays; return the action in words."""
         due = self.panel.agenda.next_time
-        if due is None or not 0 < due - self.panel.now <= _MOST_WAIT_S:
+        if due is None or not self._is_under_way:
             return []
         action = f"wait {due - self.panel.now + 0.5:.1f}"
         perform(self.panel, self.names, action)
         return [action]
+
+    @property
+    def _is_under_way(self) -> bool:
+        """Whether something happens soon by itself."""
+        due = self.panel.agenda.next_time
+        return due is not None and 0 < due - self.panel.now <= _MOST_WAIT_S
 
     def _is_so(self, text: str) -> bool:
         name, _, word = text.rpartition(" ")
