@@ -2,6 +2,7 @@
 
 import pytest
 
+from riktig.job.scripts import never_in_words
 from riktig.plan.plan import Plan
 from riktig.prove.probing import Reach, travel_mm
 from riktig.prove.program import list_steps
@@ -64,3 +65,8 @@ def test_functions_are_the_scripts_of_the_job_in_the_words_of_the_labels() -> No
     assert (
         step.title == f"1. push {plan.tags['M1.S1']}" and step.do == f"{plan.tags['M1.K']} on" and step.group == "Runs"
     )
+
+
+def test_what_must_not_be_is_said_without_a_double_no() -> None:
+    assert never_in_words("not K1 off") == "K1 off all the while"
+    assert never_in_words("K1 and K2") == "at no instant K1 and K2"

@@ -8,6 +8,7 @@ from typing import Annotated, Any
 import typer
 
 from riktig.cli.base import DEFAULT_UNIT, JobArgument, JsonOption, app, plan_of, print_json, read_job
+from riktig.job.scripts import never_in_words
 from riktig.plan.plan import Plan, compute_plan
 from riktig.refusal import Refusal
 
@@ -32,7 +33,7 @@ def derive(job: JobArgument, as_json: JsonOption = False) -> None:
     typer.echo(CAUTION)
     for number, step in enumerate(found["steps"], start=1):
         seen = ", ".join(step["expect"]) or "nothing changes"
-        seen += "".join(f"; at no instant {text}" for text in step["never"])
+        seen += "".join(f"; {never_in_words(text)}" for text in step["never"])
         typer.echo(f"{number:4}  {'; '.join(step['do']) or 'switch on'}\n      -> {seen}   ({step['for']})")
     contacts, conductors = found["contacts"], found["conductors"]
     typer.echo(f"{contacts['moved']} of {contacts['all']} contacts seen closed and open, {conductors['carried']} of {conductors['all']} "

@@ -39,3 +39,8 @@ class Script(Frozen):
     title: str = ""
     steps: Annotated[tuple[Step, ...], Field(max_length=MOST_STEPS)] = ()
     field: dict[Word, FieldBody] = {}
+
+
+def never_in_words(claim: str) -> str:
+    """Return what must not be at any instant of a step as one says it: `not K1 off` is `K1 off all the while`."""
+    return f"{claim.removeprefix('not ')} all the while" if claim.startswith("not ") else f"at no instant {claim}"

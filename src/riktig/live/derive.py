@@ -209,7 +209,7 @@ class _Deriving:
             self._note([], f"{why}: time runs on", (), never)
             (earlier, reason), (later, _) = self.steps[-2:]
             if not later.expect:
-                self.steps[-2:] = [(earlier.model_copy(update={"do": (*earlier.do, *later.do)}), reason)]
+                self.steps[-2:] = [(earlier.model_copy(update={"do": _waited((*earlier.do, *later.do))}), reason)]
         return self.coverage.seen > seen
 
     def _note(self, actions: Sequence[str], why: str, also: Sequence[str], never: tuple[str, ...]) -> None:
@@ -335,6 +335,17 @@ class _Deriving:
         self.coverage.seen.add(item)
         self._reached.add(item)
         return True
+
+
+def _waited(do: Sequence[str]) -> tuple[str, ...]:
+    """Return actions with waits that follow each other as one."""
+    found: list[str] = []
+    for action in do:
+        if found and action.startswith("wait ") and found[-1].startswith("wait "):
+            found[-1] = f"wait {float(found[-1].split()[1]) + float(action.split()[1]):.1f}"
+        else:
+            found.append(action)
+    return tuple(found)
 
 
 def why_left(coverage: Coverage, device: str) -> str:
