@@ -248,7 +248,7 @@ def practise(page: PracticePage, shell: Shell) -> None:
     shell.bench("test").practise.click()  # type: ignore[attr-defined]
     page.level.setCurrentIndex(OPERATED - 1)
     shell.session.worker.ask(name_faults, page._take_faults)
-    shell.session.long.ask(partial(hide_fault, seed=3, level=OPERATED), page._take_hidden)
+    shell.session.long.ask(partial(hide_fault, seed=3, level=OPERATED), partial(page._take_hidden, page._plan))
     wait_until(page.measure.isEnabled)
     page.operating.entry.setText("push S15")
     page.operating.operate()

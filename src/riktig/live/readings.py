@@ -106,6 +106,14 @@ def _read_potential(simulation: Simulation, names: Names, number: str) -> Readin
     )
 
 
+def volts_between(simulation: Simulation, a: str, b: str) -> float:
+    """Return what a meter shows between two terminals: AC volts where there are any, else DC; 0 V at one that hangs on nothing."""
+    nodes = [simulation.rig.node_of.get(terminal) for terminal in (a, b)]
+    if nodes[0] is None or nodes[1] is None:
+        return 0.0
+    return max(simulation.across(nodes[0], nodes[1], is_dc=is_dc) for is_dc in (False, True))
+
+
 def _volts(simulation: Simulation, node: int) -> float:
     return float(max(abs(simulation.volts.ac[node]), abs(simulation.volts.dc[node])))
 

@@ -8,6 +8,7 @@ from riktig.live.currents import snapshot, state_of
 from riktig.live.moves import moves_of
 from riktig.live.names import Names
 from riktig.live.protection import Breaker, Fuse, Overload, Switchgear
+from riktig.live.readings import volts_between
 from riktig.live.resistance import PARTED, DeadNetwork, element_resistors, wire_resistors
 from riktig.live.rig import WiringState
 from riktig.live.seen import Sight, look_at, tell_changes
@@ -98,11 +99,7 @@ class OperatedPanel:
             elements = element_resistors(self._plan, self._built, closed)
             network = DeadNetwork((*wire_resistors(self._plan, self._built), *elements))
             return Measured(value=network.between((a,), (b,)), unit=Unit.OHM)
-        nodes = [self._simulation.rig.node_of.get(terminal) for terminal in (a, b)]
-        if nodes[0] is None or nodes[1] is None:
-            return Measured(value=0.0, unit=Unit.VOLT)
-        volts = max(self._simulation.across(nodes[0], nodes[1], is_dc=is_dc) for is_dc in (False, True))
-        return Measured(value=volts, unit=Unit.VOLT)
+        return Measured(value=volts_between(self._simulation, a, b), unit=Unit.VOLT)
 
     def _feed(self, *, is_on: bool) -> None:
         self.is_on = is_on

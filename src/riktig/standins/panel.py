@@ -4,6 +4,7 @@ from functools import cached_property
 from math import inf
 
 from riktig.live.built import AS_PLANNED, Built
+from riktig.live.readings import volts_between
 from riktig.live.resistance import DeadNetwork
 from riktig.live.rig import WiringState
 from riktig.live.simulation import Simulation
@@ -51,7 +52,7 @@ class SimulatedPanel:
     def read(self, step: Step) -> float:
         """Return what is there to be read at a step, in its unit: what it asks to be prepared is done."""
         if step.unit is Unit.VOLT:
-            return 0.0 if step.phase is Phase.RESIDUAL else self.volts(step.a[0], step.b[0])
+            return 0.0 if step.phase is Phase.RESIDUAL else volts_between(self._live, step.a[0], step.b[0])
         if step.unit is Unit.MEGOHM:
             is_joined = self._dead.least_ohms(step.a, step.b, self.built) < inf
             return 0.0 if is_joined else SOUND_MEGOHM
@@ -67,13 +68,6 @@ class SimulatedPanel:
         wire = self._wires[step.wire or ""]  # type: ignore[index]
         ends = self.built.ends_of(wire)
         return ohms_of(wire) if ends is not None and set(ends) == {wire.a, wire.b} else inf
-
-    def volts(self, a: str, b: str) -> float:
-        """Return the volts between two terminals of the panel as it is switched on: AC where there is any, else DC."""
-        nodes = [self._live.rig.node_of.get(terminal) for terminal in (a, b)]
-        if nodes[0] is None or nodes[1] is None:
-            return 0.0
-        return max(self._live.across(nodes[0], nodes[1], is_dc=is_dc) for is_dc in (False, True))
 
     def looks_right(self, step: Step) -> bool:
         """Return whether somebody who looks sees what a step asks: of contacts before they are fitted, whether they are the right ones."""

@@ -22,7 +22,7 @@ class Operating(QWidget):
         self.supply = button("")
         self.supply.setMinimumHeight(44)
         self.supply.clicked.connect(self.turn_supply)
-        self.entry = _entry(tr("Operate: press S2 …"))
+        self.entry = entry(tr("Operate: press S2 …"))
         self.entry.returnPressed.connect(self.operate)
         self.act = button(tr("Do it  (F6)"))
         self.act.setMinimumHeight(44)
@@ -69,7 +69,8 @@ class Operating(QWidget):
 _MOST_SHOWN = 14
 
 
-def _entry(hint: str) -> QLineEdit:
+def entry(hint: str) -> QLineEdit:
+    """Return a line to write in, with what is to be written there as its hint."""
     made = QLineEdit()
     made.setPlaceholderText(hint)
     made.setAccessibleName(hint)

@@ -10,9 +10,9 @@ from typing import TYPE_CHECKING
 
 from PySide6.QtCore import Qt, Signal
 from PySide6.QtGui import QKeyEvent
-from PySide6.QtWidgets import QComboBox, QHBoxLayout, QLineEdit, QListWidget, QVBoxLayout, QWidget
+from PySide6.QtWidgets import QComboBox, QHBoxLayout, QListWidget, QVBoxLayout, QWidget
 
-from riktig.app.benches.measure.operating import Operating, completer
+from riktig.app.benches.measure.operating import Operating, completer, entry
 from riktig.app.benches.measure.probe_view import show_probes
 from riktig.app.canvas.view import DrawingView
 from riktig.app.session import Session
@@ -53,7 +53,7 @@ class PracticePage(QWidget):
         self._panel: OperatedPanel | None = None
         self._hidden: list[Hidden] = []
         self._asked: tuple[Hidden, ...] = ()
-        self._found = self._measured = self._wrong = 0
+        self._measured = self._wrong = 0
         self._started, self._took = 0.0, 0.0
         self._model: Model | None = None
         self._is_given_up = self._is_asking = False
@@ -79,13 +79,13 @@ class PracticePage(QWidget):
         self.operating = Operating()
         self.operating.switched.connect(self._on_operating_switched)
         self.operating.done.connect(self._on_operating_done)
-        self.a, self.b = self._end(tr("Probe A: tag:mark")), self._end(tr("Probe B: tag:mark"))
+        self.a, self.b = entry(tr("Probe A: tag:mark")), entry(tr("Probe B: tag:mark"))
         self.reading = label("–", points=14, bold=True, mono=True)
         self.reading.setWordWrap(False)
         self.measure = button(tr("Measure  (F5)"), role="primary")
         self.measure.setMinimumHeight(44)
         self.measure.clicked.connect(self.take_reading)
-        self.accused = self._end(tr("What is it? Type a wire or a tag, then choose"))
+        self.accused = entry(tr("What is it? Type a wire or a tag, then choose"))
         self.accuse = button(tr("It is this"), role="big")
         self.accuse.setMinimumHeight(44)
         self.accuse.clicked.connect(self.judge)
@@ -100,13 +100,6 @@ class PracticePage(QWidget):
         column.addWidget(card(inner))
         column.addWidget(self.view, 1)
         return column
-
-    def _end(self, hint: str) -> QLineEdit:
-        made = QLineEdit()
-        made.setPlaceholderText(hint)
-        made.setAccessibleName(hint)
-        made.setMinimumHeight(44)
-        return made
 
     def _build_side(self) -> QVBoxLayout:
         self._score = label("", bold=True)
@@ -136,8 +129,8 @@ class PracticePage(QWidget):
         self.view.show_drawing(self._bundle.open_panel, shift=open_shift(plan))
         if not self._ends:
             self._ends = {plan.terminal_label(end): end for c in plan.conductors for end in (c.a, c.b)}
-            for entry in (self.a, self.b):
-                entry.setCompleter(completer(sorted(self._ends), entry))
+            for end in (self.a, self.b):
+                end.setCompleter(completer(sorted(self._ends), end))
         self._show_state()
 
     # -- hiding
@@ -150,18 +143,18 @@ class PracticePage(QWidget):
             self._session.long.stop()
         self._hint.setText(tr("Hiding something…"))
         self._session.worker.ask(name_faults, self._take_faults)
-        self._session.long.ask(partial(hide_fault, seed=seed, level=level), self._take_hidden)
+        self._session.long.ask(partial(hide_fault, seed=seed, level=level), partial(self._take_hidden, self._plan))
 
     def _take_faults(self, faults: "tuple[tuple[str, str, Built], ...] | None") -> None:
         self._faults = frozenset(words for words, _, _ in faults or ())
         self.accused.setCompleter(completer(sorted(self._faults), self.accused))
 
-    def _take_hidden(self, hidden: "tuple[Hidden, ...] | None") -> None:
+    def _take_hidden(self, asked_of: "Plan | None", hidden: "tuple[Hidden, ...] | None") -> None:
         from riktig.standins.operated import OperatedPanel
 
         self.begin.setEnabled(True)
         plan = self._plan
-        if not hidden or plan is None:
+        if not hidden or plan is None or plan is not asked_of:
             self._hint.setText(tr("No fault was found that shows so in this panel: choose another level."))
             return
         self._hidden, self._asked = list(hidden), hidden
@@ -170,13 +163,13 @@ class PracticePage(QWidget):
             built = built.and_also(one.built)
         self._panel = OperatedPanel(plan, built, is_on=not hidden[0].step)
         self.operating.show_actions(self._panel.actions)
-        self._found = self._measured = self._wrong = 0
+        self._measured = self._wrong = 0
         self._started, self._is_given_up, self._model = time.monotonic(), False, None
         self.log.clear()
         shown = ";  ".join(one.shows for one in hidden)
         self._hint.setText(tr("{shown}. Find out why.").format(shown=shown[:1].upper() + shown[1:]))
-        for entry, end in zip((self.a, self.b), hidden[0].at or ("", ""), strict=True):
-            entry.setText(plan.terminal_label(end) if end else "")
+        for line, end in zip((self.a, self.b), hidden[0].at or ("", ""), strict=True):
+            line.setText(plan.terminal_label(end) if end else "")
         self.a.setFocus()
         self._show_state()
         self._is_asking = True
@@ -213,10 +206,10 @@ class PracticePage(QWidget):
 
     def take_reading(self) -> None:
         """Measure between the two probes."""
-        ends = [self._ends.get(entry.text().strip()) for entry in (self.a, self.b)]
+        ends = [self._ends.get(line.text().strip()) for line in (self.a, self.b)]
         a, b = ends
         if self._panel is None or a is None or b is None:
-            wrong = next((entry.text() for entry, end in zip((self.a, self.b), ends, strict=True) if end is None), "")
+            wrong = next((line.text() for line, end in zip((self.a, self.b), ends, strict=True) if end is None), "")
             self.reading.setText("–")
             self._score.setText(
                 tr("Begin first.")
@@ -255,7 +248,6 @@ class PracticePage(QWidget):
             self._wrong += 1
         else:
             self._hidden.remove(hit)
-            self._found += 1
         self._end_if_done()
 
     def reveal(self) -> None:
