@@ -8,6 +8,7 @@ import networkx as nx
 import numpy as np
 import pytest
 
+from effort import examples
 from live.spice import Branch, ask_spice
 from riktig.live import laws
 from riktig.live.network import Network
@@ -76,7 +77,7 @@ def test_volts_are_those_of_ngspice(first: int) -> None:
 
 def test_a_switch_that_moves_gives_what_a_network_made_anew_gives() -> None:
     """What is kept of blocks and hubs must not differ from what is computed afresh."""
-    for seed in range(40):
+    for seed in range(examples(250)):
         network, _, _ = draw(seed)
         rng = random.Random(seed)
         for _ in range(30):

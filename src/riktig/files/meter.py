@@ -65,7 +65,7 @@ def port_of(address: str) -> str:
 
 
 BUSY = b"BUSY"
-"""What a meter says to whoever comes while it serves somebody else."""
+"""What a meter answers to whoever asks while it serves somebody else."""
 
 
 class MeterLink:
@@ -116,7 +116,6 @@ class MeterLink:
         """Return the answer to a question. What waits to be read before it is asked is an answer to something else: the link is closed."""
         try:
             if self._way.in_waiting:
-                self._refuse_busy(self._way.read_until(b"\n", _LONGEST))
                 raise MeterError(f"the meter at {self._where} said something that nobody asked for: measure again")
             self._way.write(question + b"\n")
             answer = self._way.read_until(b"\n", _LONGEST)
@@ -134,7 +133,7 @@ class MeterLink:
         return bytes(answer).strip()
 
     def _refuse_busy(self, answer: bytes) -> None:
-        """Refuse a meter that says at once that it serves somebody else.
+        """Refuse a meter that serves somebody else.
 
         Raises:
             MeterError: it does.

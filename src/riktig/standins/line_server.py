@@ -15,7 +15,7 @@ class LineServer:
     Args:
         answers: what it answers to each line.
         port: on which it listens, 0 for any that is free.
-        busy: what whoever comes while another is served gets, and no more; "" lets everybody in.
+        busy: what whoever comes while another is served gets for the first question, and no more; "" lets everybody in.
 
     Raises:
         OSError: the port is taken.
@@ -35,16 +35,17 @@ class LineServer:
                         held.release()
                 else:
                     with suppress(OSError):
+                        self.rfile.readline()  # a line cut while somebody asks loses what was said, one told before may be cleared unread
                         self.wfile.write(f"{busy}\n".encode())
-                        self.rfile.readline()  # a line that is cut while somebody asks would lose what was said
 
             def _serve(self) -> None:
                 with suppress(OSError):  # whoever asked is gone
                     for raw in self.rfile:
-                        for answer in answers(raw.decode("utf-8", "replace").rstrip("\r\n")):
-                            if answer is None:
-                                return
-                            self.wfile.write(f"{answer}\n".encode())
+                        said = list(answers(raw.decode("utf-8", "replace").rstrip("\r\n")))
+                        kept = said[: said.index(None)] if None in said else said
+                        self.wfile.write("".join(f"{answer}\n" for answer in kept).encode())
+                        if len(kept) < len(said):
+                            return
 
         class Server(socketserver.ThreadingTCPServer):
             allow_reuse_address = True
