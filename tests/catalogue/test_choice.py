@@ -33,6 +33,23 @@ def test_a_motor_beyond_the_catalogue_is_said_and_not_guessed() -> None:
 
 
 @pytest.mark.parametrize(
+    ("kind", "contacts", "is_had"),
+    [
+        ("timer", ["tno"], True), ("timer", ["tno", "tnc"], True), ("timer", ["tno", "tnc", "tno"], False),
+        ("timer", ["no"], False), ("relay", ["co", "no", "nc"], True), ("contactor", ["no", "nc"], True),
+    ],
+)  # fmt: skip
+def test_a_changeover_serves_as_the_make_or_break_contact_that_is_asked_for(
+    kind: str, contacts: list[str], is_had: bool
+) -> None:
+    """A time relay has two timed changeovers: each can be one contact of either sort (common practice, no source)."""
+    plan = plan_of(
+        HEAD + f'[device.K9]\nkind = "{kind}"\ncontacts = {contacts}\n[[rung]]\npath = "C1+ > K9:coil > C1-"\n'
+    )
+    assert ("K9" not in plan.unmet) is is_had
+
+
+@pytest.mark.parametrize(
     ("kind", "name"), [("breaker", "amps"), ("contactor", "amps"), ("transformer", "va"), ("disconnect", "amps")]
 )
 def test_ratings_rise_in_steps_that_leave_no_wide_gap(kind: str, name: str) -> None:

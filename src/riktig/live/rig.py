@@ -114,9 +114,13 @@ class Rig:
 def _nodes(plan: Plan, wiring: WiringState) -> Iterator[tuple[Iterable[str], Potential]]:
     """Yield what is one node with the potential after which it is called: of a panel that is not wired as planned what its wires join."""
     ordered = sorted(plan.potentials, key=_order)
+    clamps: defaultdict[str, dict[str, None]] = defaultdict(dict)
+    for wire in plan.conductors:
+        clamps[wire.number].update(((wire.a, None), (wire.b, None)))
+    ends_of = [tuple(dict.fromkeys((*p.net.terminals, *clamps[p.number]))) for p in ordered]
     if wiring.built.is_as_planned:
-        for potential in ordered:
-            for piece in _pieces(plan, potential.net.terminals, potential.number, wiring):
+        for potential, ends in zip(ordered, ends_of, strict=True):
+            for piece in _pieces(plan, ends, potential.number, wiring):
                 yield piece, potential
         return
     joined = UnionFind[str]()
@@ -124,20 +128,12 @@ def _nodes(plan: Plan, wiring: WiringState) -> Iterator[tuple[Iterable[str], Pot
         joined.join(a, b)
     pieces: defaultdict[str, dict[str, None]] = defaultdict(dict)
     named: dict[str, Counter[int]] = defaultdict(Counter)
-    for n, potential in enumerate(ordered):
-        ends = [end for terminal in potential.net.terminals for end in _of_wires(plan, terminal)]
+    for n, ends in enumerate(ends_of):
         for end in ends:
             pieces[joined.find(end)][end] = None
             named[joined.find(end)][n] += 1
     for root in sorted(pieces, key=lambda one: (named[one].most_common(1)[0][0], -len(pieces[one]))):
         yield pieces[root], ordered[named[root].most_common(1)[0][0]]
-
-
-def _of_wires(plan: Plan, terminal: str) -> Iterator[str]:
-    """Yield a terminal and where its conductors end: strips and bars are no terminals of the circuit."""
-    yield terminal
-    for wire in plan.conductors_at.get(terminal, ()):
-        yield from (wire.a, wire.b)
 
 
 def _order(potential: Potential) -> bool:
@@ -156,7 +152,7 @@ def _pieces(plan: Plan, terminals: Sequence[str], number: str, wiring: WiringSta
         if not _is_off(wire, cut):
             joined.join(wire.a, wire.b)
     pieces: dict[str, list[str]] = {}
-    for terminal in dict.fromkeys((*terminals, *(end for wire in wires.values() for end in (wire.a, wire.b)))):
+    for terminal in terminals:
         pieces.setdefault(joined.find(terminal), []).append(terminal)
     return sorted(pieces.values(), key=len, reverse=True)
 

@@ -1,5 +1,5 @@
 """Owns what is measured on the panel once it is switched on: each supply in the order in which it depends on the one before, phase
-rotation, what is left on it when it is off, and insulation before that. Must not know functions.
+rotation, and what is left on it when it is off. Must not know functions.
 """
 
 from collections.abc import Iterator
@@ -11,6 +11,7 @@ from riktig.job.roles import excepted_volts
 from riktig.plan.circuit.incoming import SUPPLY
 from riktig.plan.plan import Plan
 from riktig.plan.sizes.coils import control_volts
+from riktig.prove.points import point_of
 from riktig.prove.steps import Phase, Step, Unit
 
 _TENTH = (0.9, 1.1)
@@ -19,52 +20,7 @@ _UNLOADED = (0.95, 1.15)
 """A small transformer gives more while little hangs on it: IEC 61558-1 lets it rise, from memory."""
 _TRIMMED = (0.98, 1.05)
 """To what a DC supply is trimmed at its terminals (common practice, no source)."""
-ELECTRONIC = frozenset({
-    "plc", "hmi", "network", "drive", "soft-starter", "psu", "phase-relay", "thermistor-relay", "safety-relay", "meter", "surge", "timer",
-})  # fmt: skip
-"""Kinds that an insulation test may harm."""
-INSULATION_MEGOHM = 1.0
 RESIDUAL_V, RESIDUAL_S = 60.0, 5.0
-
-
-def list_insulation(plan: Plan) -> tuple[Step, ...]:
-    """Return the insulation tests: all power conductors together to earth, then each control supply that is not earthed.
-
-    Source:
-        500 V DC between the conductors of the power circuits and the protective conductor, 1 megohm at least: IEC 60204-1:2016 18.3 and
-        NFPA 79 18.3; 250 V for extra-low voltage: IEC 60364-6 table 6.1; from memory.
-    """
-    earth = _terminal(plan, "PE")
-    lines = [t for name in (*plan.job.supply.lines, "N") if (t := _terminal(plan, name)) is not None]
-    if earth is None or not lines:
-        return ()
-    tags = [plan.tags[d.id] for d in plan.circuit.devices if d.kind in ELECTRONIC and d.id in plan.tags]
-    off = f"disconnected or bridged: {', '.join(tags)}" if tags else ""
-    return (
-        *_insulated_controls(plan, earth),
-        Step(
-            key="insulation:power", phase=Phase.INSULATION, unit=Unit.MEGOHM, a=tuple(lines), b=(earth,), low=INSULATION_MEGOHM,
-            title="Insulation of the power circuits to earth, 500 V DC, breakers closed", prepare=off,
-            do="main switch off, everything behind it closed; contactors pressed in by hand or bridged", as_planned=" ".join(lines),
-            proves="nothing that carries power leaks to earth", source="IEC 60204-1 18.3, NFPA 79 18.3, from memory",
-        ),
-    )  # fmt: skip
-
-
-def _insulated_controls(plan: Plan, earth: str) -> Iterator[Step]:
-    for control in plan.job.controls:
-        ends = [t for sign in "+-" if (t := _terminal(plan, f"{control.name}{sign}")) is not None]
-        if control.kind == "direct" or control_volts(control, plan.job) <= _EXTRA_LOW_V or not ends:
-            continue
-        yield Step(
-            key=f"insulation:{control.name}", phase=Phase.INSULATION, unit=Unit.MEGOHM, a=tuple(ends), b=(earth,), low=INSULATION_MEGOHM,
-            title=f"Insulation of control supply {control.name} to earth, 500 V DC", prepare="its earth link out",
-            do="both sides of the supply together, its breaker closed", as_planned=" ".join(ends),
-            proves="the control circuit has no second earth", source="IEC 60204-1 18.3, NFPA 79 18.3, from memory",
-        )  # fmt: skip
-
-
-_EXTRA_LOW_V = 60.0
 
 
 def list_live(plan: Plan) -> tuple[Step, ...]:
@@ -93,11 +49,11 @@ def _ways_in(plan: Plan) -> Iterator[Step]:
             f"live:{name or SUPPLY}",
             f"Incoming {what}, main switch off",
         )
-        terminals = [t for line in (ahead, behind) for t in _terminals(plan, line)][:3]
+        terminals = [t for line in (*ahead, *behind) if (t := point_of(plan, line)) is not None][:3]
         if len(way.lines) == 3 and len(terminals) == 3:
             yield Step(
                 key=f"rotation:{name or SUPPLY}", phase=Phase.LIVE, unit=Unit.SEEN, a=tuple(terminals),
-                title=f"Rotation: {', '.join(plan.terminal_label(t) for t in terminals)} turn right", group=f"Rotation of the {what}",
+                title=f"Turns right: {', '.join(plan.terminal_label(t) for t in terminals)}", group=f"Rotation of the {what}",
                 do="rotation tester on the three in this order", as_planned=" ".join(terminals), proves="motors turn as drawn",
                 source="common practice, no source",
             )  # fmt: skip
@@ -112,18 +68,36 @@ def _ways_in(plan: Plan) -> Iterator[Step]:
 
 
 def _volts_of(plan: Plan, way: WayIn, lines: list[str], neutral: str, key: str, words: str) -> Iterator[Step]:
-    found = [(line, t) for line in lines if (t := _terminal(plan, line)) is not None]
+    found = [(line, t) for line in lines if (t := point_of(plan, line)) is not None]
     for n, (one, a) in enumerate(found):
         for other, b in found[n + 1 :]:
             yield _volts(
-                plan, f"{key}:{one}-{other}", f"{one} to {other}", (a, b), way.volts, _TENTH, SOURCE_SUPPLY, words
+                plan,
+                f"{key}:{one}-{other}",
+                f"{_said(one)} to {_said(other)}",
+                (a, b),
+                way.volts,
+                _TENTH,
+                SOURCE_SUPPLY,
+                words,
             )
-        end = _terminal(plan, neutral) or (_terminal(plan, "PE") if way.earthing in _EARTHED else None)
-        if end is not None and way.line_to_neutral and (_terminal(plan, neutral) or len(found) == 3):
-            to = neutral if _terminal(plan, neutral) else "PE"
+        end = point_of(plan, neutral) or (point_of(plan, "PE") if way.earthing in _EARTHED else None)
+        if end is not None and way.line_to_neutral and (point_of(plan, neutral) or len(found) == 3):
+            to = neutral if point_of(plan, neutral) else "PE"
             yield _volts(
-                plan, f"{key}:{one}-{to}", f"{one} to {to}", (a, end), way.line_to_neutral, _TENTH, SOURCE_SUPPLY, words
+                plan,
+                f"{key}:{one}-{to}",
+                f"{_said(one)} to {_said(to)}",
+                (a, end),
+                way.line_to_neutral,
+                _TENTH,
+                SOURCE_SUPPLY,
+                words,
             )
+
+
+def _said(line: str) -> str:
+    return line.removeprefix("in.")
 
 
 SOURCE_UNLOADED = "0.95 to 1.15 while little hangs on it: IEC 61558-1, from memory"
@@ -138,7 +112,7 @@ def _excepted(plan: Plan) -> Iterator[Step]:
         if device not in plan.parts or circuit.load == "from-elsewhere":
             continue
         outs = [f"{device}:{e.marks[1]}" for e in plan.parts[device].elements if e.kind is ElementKind.POLE]
-        back = outs[1] if len(outs) > 1 else f"{supply}:X2" if supply in plan.parts else _terminal(plan, "N")
+        back = outs[1] if len(outs) > 1 else f"{supply}:X2" if supply in plan.parts else point_of(plan, "N")
         if not outs or back is None:
             continue
         title = f"{circuit.name}, {circuit.title or circuit.load}: {plan.tags[device]} closed"
@@ -181,8 +155,8 @@ def _residual_devices(plan: Plan) -> Iterator[Step]:
 def _controls(plan: Plan) -> Iterator[Step]:
     """Yield the control supplies, each behind what it hangs on."""
     for control in sorted(plan.job.controls, key=lambda one: one.group_of is not None):
-        ends = _terminal(plan, f"{control.name}+"), _terminal(plan, f"{control.group_of or control.name}-")
-        a, b = ends[0], ends[1] or (_terminal(plan, "N") if control.kind == "direct" else None)
+        ends = point_of(plan, f"{control.name}+"), point_of(plan, f"{control.group_of or control.name}-")
+        a, b = ends[0], ends[1] or (point_of(plan, "N") if control.kind == "direct" else None)
         if a is None or b is None:
             continue
         volts = control_volts(control, plan.job)
@@ -199,7 +173,9 @@ def _controls(plan: Plan) -> Iterator[Step]:
 
 def _control_words(plan: Plan, control: Control, volts: float) -> str:
     how = {"transformer": "transformer", "psu": "DC supply, trimmed"}.get(control.kind, "direct")
-    return f"{control.name}: {volts:g} V {'DC' if control.is_dc else 'AC'} ({how}), its breaker closed"
+    if control.group_of:
+        how = f"group of {control.group_of}"
+    return f"{control.name}, {volts:g} V {'DC' if control.is_dc else 'AC'}, {how}, its breaker closed"
 
 
 def _span(control: Control) -> tuple[tuple[float, float], str]:
@@ -211,7 +187,7 @@ def _span(control: Control) -> tuple[tuple[float, float], str]:
 
 
 def _ways_out(plan: Plan) -> Iterator[Step]:
-    neutral = _terminal(plan, "N")
+    neutral = point_of(plan, "N")
     for way in plan.job.ways:
         devices = [d for d in plan.circuit.devices if d.owner == way.name and d.kind in {"breaker", "fuse", "rcd"}]
         poles = [e for d in devices[-1:] for e in plan.parts[d.id].elements if e.kind is ElementKind.POLE]
@@ -236,27 +212,42 @@ def _ways_out(plan: Plan) -> Iterator[Step]:
 
 
 def list_residual(plan: Plan) -> tuple[Step, ...]:
-    """Return what may be left on the lines when it is switched off, asked where something stores charge.
+    """Return what may be left when it is switched off, asked where something stores charge: on the lines, and in each drive.
 
     Source:
-        60 V at most 5 s after switching off: IEC 60204-1:2016 6.2.4 and 18.5, NFPA 79 6.2.4; from memory. A drive may take longer, as its
-        maker says.
+        60 V at most 5 s after switching off: IEC 60204-1:2016 6.2.4 and 18.5, NFPA 79 6.2.4; from memory. The DC link of a drive takes
+        longer, as its maker says, and shows nothing at the terminals of its lines.
     """
-    stores = [
-        plan.tags[d.id]
-        for d in plan.circuit.devices
-        if d.kind in {"drive", "soft-starter", "psu", "filter"} and d.id in plan.tags
-    ]
-    lines = [t for name in plan.job.supply.lines if (t := _terminal(plan, name)) is not None]
+    drives = [device for device in plan.circuit.devices if device.kind == "drive"]
+    stores = [plan.tags[d.id] for d in plan.circuit.devices if d.kind in {"soft-starter", "psu", "filter"} or d in drives]
+    lines = [t for name in plan.job.supply.lines if (t := point_of(plan, name)) is not None]
+    if len(lines) < 2:
+        lines += [t for t in (point_of(plan, "N"),) if t is not None]
     if not stores or len(lines) < 2:
         return ()
+    where = " to ".join(map(plan.terminal_label, lines[:2]))
     return (
         Step(
             key="residual:lines", phase=Phase.RESIDUAL, unit=Unit.VOLT, a=(lines[0],), b=(lines[1],), high=RESIDUAL_V,
-            title=f"Left on the lines {RESIDUAL_S:g} s after switching off", as_planned=" ".join(stores),
-            do=f"switch off, wait {RESIDUAL_S:g} s, measure; charge is stored in {', '.join(stores)}; longer where a device says so",
-            proves="nobody touches a charged part", source="IEC 60204-1 6.2.4 and 18.5, NFPA 79 6.2.4, from memory",
+            title=f"Left on the lines {RESIDUAL_S:g} s after switching off: {where}", as_planned=" ".join(stores),
+            do=f"switch off, wait {RESIDUAL_S:g} s, measure; charge is stored in {', '.join(stores)}",
+            proves="nobody touches a charged part", source=_SOURCE_RESIDUAL,
         ),
+        *(_dc_link(plan, device.id) for device in drives),
+    )  # fmt: skip
+
+
+_SOURCE_RESIDUAL = "IEC 60204-1 6.2.4 and 18.5, NFPA 79 6.2.4, from memory"
+
+
+def _dc_link(plan: Plan, drive: str) -> Step:
+    tag, seconds = plan.tags[drive], plan.parts[drive].rating("discharge_s")
+    wait = f"{seconds:g} s" if seconds else "the time in its manual"
+    return Step(
+        key=f"residual:{drive}", phase=Phase.RESIDUAL, unit=Unit.VOLT, high=RESIDUAL_V, of=drive, as_planned=f"{tag} {wait}",
+        title=f"DC link of {tag}, {wait} after switching off: between the DC terminals that its manual names",
+        do=f"wait {wait}, range for DC; the terminals of its lines do not show this charge", proves="nobody touches a charged part",
+        source=_SOURCE_RESIDUAL,
     )  # fmt: skip
 
 
@@ -274,18 +265,6 @@ def _volts(
         group=group,
         key=key, phase=Phase.LIVE, unit=Unit.VOLT, a=(ends[0],), b=(ends[1],),
         low=round(volts * span[0], 1), high=round(volts * span[1], 1),
-        expected=volts, title=title, as_planned=f"{ends[0]} {ends[1]} {volts:g} V",
-        proves="what hangs behind it has its volts", source=source,
+        expected=volts, title=f"{title}: {plan.terminal_label(ends[0])} to {plan.terminal_label(ends[1])}",
+        as_planned=f"{ends[0]} {ends[1]} {volts:g} V", proves="what hangs behind it has its volts", source=source,
     )  # fmt: skip
-
-
-def _terminal(plan: Plan, name: str) -> str | None:
-    """Return a terminal of the potential of a name, None where there is none."""
-    return next((t for t in _terminals(plan, [name])), None)
-
-
-def _terminals(plan: Plan, names: list[str]) -> Iterator[str]:
-    for name in names:
-        potential = next((p for p in plan.potentials if name in p.net.names or p.number == name), None)
-        if potential is not None and potential.net.terminals:
-            yield potential.net.terminals[0]

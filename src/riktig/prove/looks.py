@@ -120,7 +120,7 @@ def list_looks(plan: Plan) -> tuple[Step, ...]:
 
 
 def _looks(plan: Plan) -> Iterator[Step]:
-    places = {PLATE: "plate", DOOR: "door", **{place.name: place.title or place.name for place in plan.job.locations}}
+    places = {PLATE: "Plate", DOOR: "Door", **{place.name: place.title or place.name for place in plan.job.locations}}
     for place, words in places.items():
         codes = [
             f"{plan.tags[d.id]} {plan.parts[d.id].code}"
@@ -128,7 +128,7 @@ def _looks(plan: Plan) -> Iterator[Step]:
             if d.location == place and d.id in plan.tags
         ]
         if codes:
-            yield _look(f"look:devices:{place}", f"Devices of the {words}: each there, as drawn, with its tag", f"{len(codes)} devices",
+            yield _look(f"look:devices:{place}", f"{words}: each device there, as drawn, with its tag", f"{len(codes)} devices",
                         "; ".join(codes), "the right device at each place")  # fmt: skip
     yield from _dials(plan)
     torques = sorted({part.torque_nm for part in plan.parts.values() if part.torque_nm > 0})

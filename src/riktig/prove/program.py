@@ -9,7 +9,8 @@ from riktig.job.scripts import Script, never_in_words
 from riktig.plan.plan import Plan
 from riktig.prove.dead import DeadPanel
 from riktig.prove.dead_steps import list_bonds, list_through
-from riktig.prove.live_steps import list_insulation, list_live, list_residual
+from riktig.prove.insulation import list_insulation
+from riktig.prove.live_steps import list_live, list_residual
 from riktig.prove.looks import list_fitting, list_looks
 from riktig.prove.probing import Reach, travel_mm, walk
 from riktig.prove.shorts import list_shorts

@@ -44,8 +44,8 @@ PREPARATIONS: Mapping[Phase, str] = {
     Phase.BOND: "Supply isolated, locked off and proved dead. One probe stays on the earth clamp of the supply.",
     Phase.APART: "Supply isolated, locked off and proved dead. Main switch off, all breakers open, earth links out, electronics "
     "unplugged; overloads tripped, emergency stops pressed in, motors off their terminals. Clip the terminals of each side together.",
-    Phase.INSULATION: "Proved dead. Electronics and surge arresters disconnected. The tester gives 500 V: keep hands off, and discharge "
-    "each circuit through it afterwards.",
+    Phase.INSULATION: "Proved dead. Electronics and surge arresters disconnected. The tester gives up to 500 V: keep hands off, and "
+    "discharge each circuit through it afterwards.",
     Phase.LIVE: "Live work: competent persons alone, two of them, one hand, covers on what is not measured. Local code decides.",
     Phase.FUNCTION: "Live. Nobody near what may move; motors uncoupled or not connected. Field signals are mimicked at the terminals.",
     Phase.RESIDUAL: "Switched off and not yet proved dead: treat as live until the reading is below the limit.",

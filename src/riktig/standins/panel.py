@@ -5,12 +5,14 @@ from math import inf
 
 from riktig.live.built import AS_PLANNED, Built
 from riktig.live.readings import volts_between
-from riktig.live.resistance import DeadNetwork
+from riktig.live.resistance import DeadNetwork, wire_resistors
 from riktig.live.rig import WiringState
 from riktig.live.simulation import Simulation
+from riktig.plan.basis.union import UnionFind
 from riktig.plan.plan import Plan
 from riktig.prove.dead import DeadPanel
 from riktig.prove.dead_steps import ohms_of
+from riktig.prove.insulation import inner_ways
 from riktig.prove.steps import Phase, Step, Unit
 
 SOUND_MEGOHM = 550.0
@@ -45,6 +47,16 @@ class SimulatedPanel:
     def _live(self) -> Simulation:
         return Simulation(self._plan, WiringState(built=self.built))
 
+    @cached_property
+    def _tested(self) -> UnionFind[str]:
+        """What the insulation tester finds joined: through every device that is not electronic."""
+        joined = UnionFind[str]()
+        for one in wire_resistors(self._plan, self.built):
+            joined.join(one.a, one.b)
+        for a, b, _ in inner_ways(self._plan):
+            joined.join(a, b)
+        return joined
+
     def between(self, a: tuple[str, ...], b: tuple[str, ...]) -> float:
         """Return the ohms between two sides, several terminals of one clipped together; infinite where nothing joins them."""
         return self._wired.between(a, b)
@@ -54,8 +66,8 @@ class SimulatedPanel:
         if step.unit is Unit.VOLT:
             return 0.0 if step.phase is Phase.RESIDUAL else volts_between(self._live, step.a[0], step.b[0])
         if step.unit is Unit.MEGOHM:
-            is_joined = self._dead.least_ohms(step.a, step.b, self.built) < inf
-            return 0.0 if is_joined else SOUND_MEGOHM
+            earthed = {self._tested.find(end) for end in step.b}
+            return 0.0 if any(self._tested.find(end) in earthed for end in step.a) else SOUND_MEGOHM
         if step.wire is not None and step.prepare:
             return self._lifted(step)
         if step.of in self._plan.circuit.index and self._plan.circuit.index[step.of].kind == "link":

@@ -354,8 +354,7 @@ def _find_lacks(part: Part, wish: _Wish, *, but_contacts: bool) -> Iterator[str]
     device = wish.device
     yield from _lacks_form(part, wish)
     if not but_contacts and device.contacts is not None:
-        contacts = Counter(str(e.kind) for e in part.elements if e.kind in CONTACT_KINDS)
-        if Counter(device.contacts) - contacts:
+        if _wants_more_contacts(part, device.contacts):
             yield f"contacts {' '.join(device.contacts)}"
     marks = wish.demand.marks
     if not but_contacts and marks and not all(any(holds_marks(e, m) for e in part.elements) for m in marks):
@@ -372,6 +371,19 @@ def _find_lacks(part: Part, wish: _Wish, *, but_contacts: bool) -> Iterator[str]
     if wish.need is not None:
         yield from find_rating_lacks(part, wish.need)
         yield from _lacks_strength(part, wish)
+
+
+_CHANGEOVERS = (("no", "nc", "co"), ("tno", "tnc", "tco"))
+
+
+def _wants_more_contacts(part: Part, asked: Sequence[str]) -> bool:
+    """Return whether a part has not the contacts asked for; a changeover serves as a make or a break contact too."""
+    left = Counter(asked)
+    there = Counter(str(e.kind) for e in part.elements if e.kind in CONTACT_KINDS)
+    there, left = there - left, left - there
+    return any(left[make] + left[break_] > there[both] for make, break_, both in _CHANGEOVERS) or bool(
+        left.keys() - {sort for make, break_, _ in _CHANGEOVERS for sort in (make, break_)}
+    )
 
 
 def _lacks_form(part: Part, wish: _Wish) -> Iterator[str]:

@@ -111,8 +111,9 @@ class BarClamps:
 
     @property
     def in_a_row(self) -> list[TerminalId]:
-        """The clamps in use from the first to the last."""
-        return sorted(self.used.values(), key=lambda clamp: int(mark_of(clamp)))
+        """The clamps in use from the first to the last, the one of the incoming earth included."""
+        incoming = {terminal_id(self.bar, "1")} if self.bar == EARTH_BAR and self.used else set()
+        return sorted({*self.used.values(), *incoming}, key=lambda clamp: int(mark_of(clamp)))
 
 
 class Bars:
