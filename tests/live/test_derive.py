@@ -9,7 +9,8 @@ from panels import panel_text
 from riktig.job.scripts import Script, Step
 from riktig.live.coverage import Coverage, Reach
 from riktig.live.currents import snapshot, state_of
-from riktig.live.derive import Derived, as_document, derive_tests
+from riktig.live.derive import derive_tests
+from riktig.live.derived import Derived, as_document
 from riktig.live.names import Names
 from riktig.live.rig import WiringState
 from riktig.live.scripts import play, play_on
@@ -22,7 +23,12 @@ REVERSING = HEAD + STARTER.replace("[starter.M1]\n", '[starter.M1]\nkind = "reve
 STOPPED = HEAD + STARTER + '[estop.E1]\nat = ["door"]\n'
 TANK = HEAD + "[level.TANK]\nfloats = { stop = 0.4, start = 1.2 }\n"
 TANK += STARTER.replace("[starter.M1]\n", '[starter.M1]\nkind = "pump"\nlevel = "TANK"\n')
-TEXTS = {"small": small_text(), "reversing": REVERSING, "emergency stop": STOPPED, "level": TANK}
+PUMPS = (
+    HEAD
+    + '[level.PIT]\nfloats = { stop = 0.5, start = 1.3, lag = 1.7 }\n[pumps.P1]\nstarters = ["M1", "M2"]\nlevel = "PIT"\n'
+)
+PUMPS += "".join(f'[starter.M{n}]\nkind = "pump"\nkw = 4\nsupply = "C1"\n' for n in (1, 2))
+TEXTS = {"small": small_text(), "reversing": REVERSING, "emergency stop": STOPPED, "level": TANK, "two pumps": PUMPS}
 
 
 @pytest.fixture(scope="module", params=list(TEXTS))
@@ -50,6 +56,39 @@ def test_a_stop_is_tried_against_a_start_and_nothing_starts_when_it_is_let_go(de
     )
     document = json.loads(json.dumps(as_document(found)))
     assert len(document["steps"]) == len(found.script.steps) and document["contacts"]["never"] == []
+
+
+def test_a_standby_is_seen_to_take_over_and_nothing_is_left_running_that_was_tripped(
+    derived: tuple[Plan, Derived],
+) -> None:
+    """Pumps that take turns: the one that trips hands its order on (common practice, no source)."""
+    plan, found = derived
+    orders = [f"{plan.tags[name]} on" for name in ("P1.K1", "P1.K2") if name in plan.tags]
+    for order in orders:
+        assert any(step.do[0].startswith("trip") and order in step.expect for step in found.script.steps), order
+    tripped = [text.removeprefix("trip ") for step in found.script.steps for text in step.do if text.startswith("trip")]
+    done = [text for step in found.script.steps for text in step.do]
+    assert all(f"reset {tag}" in done or f"close {tag}" in done for tag in tripped)
+
+
+def test_a_stop_is_tried_with_all_running_that_it_stops_and_each_start_is_tried_against_it() -> None:
+    """What starts only after the control is switched on is there as well: common practice, no source."""
+    plan = plan_of(STOPPED + STARTER.replace("M1", "M2"))
+    steps = derive_tests(plan).script.steps
+    place = next(n for n, step in enumerate(steps) if f"press {plan.tags['E1.S1']}" in step.do)
+    assert {"K1 off", "K2 off", "M1 stopped", "M2 stopped"} <= set(steps[place].expect)
+    starts = {f"press {plan.tags[name]}" for name in ("M1.S1", "M2.S1")}
+    assert starts <= set(steps[place + 1].do) and {"not K1 off", "not K2 off"} <= set(steps[place + 1].never)
+
+
+def test_what_the_field_does_stays_and_what_a_hand_holds_is_let_go() -> None:
+    """A bridged signal is not taken off after every step (common practice, no source)."""
+    own = '[device.B9]\nkind = "limit-switch"\ncontacts = ["no"]\nat = "field"\n[device.K9]\nkind = "relay"\n'
+    steps = derive_tests(plan_of(STOPPED + own + '[[rung]]\npath = "C1+ > B9:no > K9:coil > C1-"\n')).script.steps
+    done = [action for step in steps for action in step.do]
+    assert done.count("close B9") <= 2 and done.count("open B9") <= 1
+    pressed = [action.split()[1] for action in done if action.startswith("press")]
+    assert all(f"release {tag}" in done for tag in pressed)
 
 
 def test_it_holds_however_slowly_somebody_goes_from_step_to_step() -> None:

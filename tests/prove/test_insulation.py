@@ -21,7 +21,7 @@ PANELS = {"iec": demo_text("iec"), "ul": demo_text("ul"), **{str(n): panel_text(
 
 
 def circuits(plan: Plan) -> nx.Graph:
-    """Return what a tester goes through: wires, and inside devices all but signals, the main switches, links and from winding to winding."""
+    """Return what a tester goes through: wires, and inside devices all but signals, main switches, links and from winding to winding."""
     graph = nx.Graph()
     for potential in plan.potentials:
         if potential.net.function is not ConductorFunction.EARTH:

@@ -2,7 +2,7 @@
 
 import pytest
 
-from riktig.job.scripts import never_in_words
+from riktig.job.scripts import seen_in_words
 from riktig.plan.plan import Plan
 from riktig.prove.probing import Reach, travel_mm
 from riktig.prove.program import list_steps
@@ -68,5 +68,7 @@ def test_functions_are_the_scripts_of_the_job_in_the_words_of_the_labels() -> No
 
 
 def test_what_must_not_be_is_said_without_a_double_no() -> None:
-    assert never_in_words("not K1 off") == "K1 off all the while"
-    assert never_in_words("K1 and K2") == "at no instant K1 and K2"
+    assert (
+        seen_in_words(["K1 on", "P1 on", "M1 stopped"], ["not K1 off"]) == "K1, P1 on; M1 stopped; K1 off all the while"
+    )
+    assert seen_in_words(["K1 and K2"], ["K1 and K2"]) == "K1 and K2; at no instant K1 and K2"

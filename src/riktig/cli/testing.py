@@ -8,7 +8,7 @@ from typing import Annotated, Any
 import typer
 
 from riktig.cli.base import DEFAULT_UNIT, JobArgument, JsonOption, app, plan_of, print_json, read_job
-from riktig.job.scripts import never_in_words
+from riktig.job.scripts import seen_in_words
 from riktig.plan.plan import Plan, compute_plan
 from riktig.refusal import Refusal
 
@@ -21,10 +21,8 @@ CAUTION = (
 @app.command("derive-tests")
 def derive(job: JobArgument, as_json: JsonOption = False) -> None:
     """Print the function test that follows from the circuit: what to do, what must be seen, and what it does not reach."""
-    from riktig.live.derive import (  # the solver's library costs a start more than all other commands
-        as_document,
-        derive_tests,
-    )
+    from riktig.live.derive import derive_tests  # the solver's library costs a start more than all other commands
+    from riktig.live.derived import as_document
 
     found = as_document(derive_tests(plan_of(job)))
     if as_json:
@@ -32,8 +30,7 @@ def derive(job: JobArgument, as_json: JsonOption = False) -> None:
         return
     typer.echo(CAUTION)
     for number, step in enumerate(found["steps"], start=1):
-        seen = ", ".join(step["expect"]) or "nothing changes"
-        seen += "".join(f"; {never_in_words(text)}" for text in step["never"])
+        seen = seen_in_words(step["expect"], step["never"]) or "nothing changes"
         typer.echo(f"{number:4}  {'; '.join(step['do']) or 'switch on'}\n      -> {seen}   ({step['for']})")
     contacts, conductors = found["contacts"], found["conductors"]
     typer.echo(f"{contacts['moved']} of {contacts['all']} contacts seen closed and open, {conductors['carried']} of {conductors['all']} "

@@ -1,5 +1,6 @@
 """Owns what a live script is: steps of what is done and expected, and what lives along in the field. Must not play it."""
 
+from collections.abc import Sequence
 from typing import Annotated, ClassVar
 
 from pydantic import Field
@@ -41,6 +42,19 @@ class Script(Frozen):
     field: dict[Word, FieldBody] = {}
 
 
-def never_in_words(claim: str) -> str:
-    """Return what must not be at any instant of a step as one says it: `not K1 off` is `K1 off all the while`."""
-    return f"{claim.removeprefix('not ')} all the while" if claim.startswith("not ") else f"at no instant {claim}"
+def seen_in_words(expect: Sequence[str], never: Sequence[str]) -> str:
+    """Return what must be seen in a step as one says it: of several things alike together, as `K1, P1 on`; "" if it says nothing."""
+    after = _alike(expect)
+    whiles = _alike([text.removeprefix("not ") for text in never if text.startswith("not ")])
+    at_no = [f"at no instant {text}" for text in never if not text.startswith("not ")]
+    return "; ".join((*after, *(f"{words} all the while" for words in whiles), *at_no))
+
+
+def _alike(texts: Sequence[str]) -> list[str]:
+    """Return claims of one word about one thing with all things of which the same word is said together; others as they are."""
+    things: dict[str, list[str]] = {}
+    for text in texts:
+        words = text.split(" ")
+        said, thing = (words[1], words[0]) if len(words) == 2 else (text, "")
+        things.setdefault(said, []).append(thing)
+    return [f"{', '.join(names)} {said}" if names != [""] else said for said, names in things.items()]

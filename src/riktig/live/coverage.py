@@ -5,6 +5,7 @@ from collections.abc import Iterator, Mapping
 from dataclasses import dataclass
 from enum import StrEnum
 
+from riktig.job.ids import WireId
 from riktig.live.currents import CARRYING_A, LiveState, snapshot, state_of
 from riktig.live.paths import gaps_of
 from riktig.live.simulation import Simulation
@@ -66,6 +67,13 @@ class Coverage:
     def now(self, simulation: Simulation) -> set[Item]:
         """Return what a panel reaches as it stands now."""
         return self.items(state_of(snapshot(simulation)))
+
+    def ends_of(self, item: Item) -> tuple[str, str]:
+        """Return the terminals between which something is reached: of a contact or a conductor."""
+        if item[1] in self.contacts:
+            return self.contacts[item[1]]
+        wire = self.conductors[WireId(item[1])]
+        return wire.a, wire.b
 
     @property
     def left_at(self) -> set[str]:

@@ -6,38 +6,26 @@ from collections.abc import Callable, Iterator, Sequence
 from dataclasses import dataclass
 from enum import Enum, auto
 from math import inf
-from typing import Any
 
 from riktig.job.scripts import Script, Step
 from riktig.live.actions import perform
 from riktig.live.coils import Relay
 from riktig.live.coverage import Coverage, Item, Reach
+from riktig.live.derived import Derived
 from riktig.live.motors import Motor
 from riktig.live.moves import Move, Sort, moves_of
 from riktig.live.names import Names
+from riktig.live.nearby import MOST_LATER, wait_for, way_to_left
 from riktig.live.protection import Breaker, Overload
 from riktig.live.seen import look_at, tell_changes
 from riktig.live.shortening import Passage, shorten
 from riktig.live.simulation import Simulation
-from riktig.plan.circuit.zones import device_of
 from riktig.plan.plan import Plan
-from riktig.plan.wiring.conductors import Conductor
 
 MOST_ROUNDS = 4
 """So often everything is tried again: what one has reached may let another do something."""
-_MOST_WAIT_S, _MOST_LATER = 120.0, 6
-"""So long something is waited for that happens by itself, and so often after one action: what goes on for ever is left."""
 _WARM, _COOL = 0.5, 0.2
 """Of the heat that the rated current keeps: from the first on a motor is not started again before it has cooled to the second."""
-
-
-@dataclass(frozen=True, slots=True, kw_only=True)
-class Derived:
-    """A function test: its steps, of each for what it is there, and what it reaches."""
-
-    script: Script
-    why: tuple[str, ...]
-    coverage: Coverage
 
 
 def derive_tests(plan: Plan, on_share: Callable[[float], None] = lambda share: None) -> Derived:
@@ -59,7 +47,7 @@ def derive_tests(plan: Plan, on_share: Callable[[float], None] = lambda share: N
 
 
 class Way(Enum):
-    """As what a move is made: as things stand, with what belongs to it stopped first, with all else running."""
+    """How things stand when a move is made: as they do, with all else running and what belongs to it stopped, with all running."""
 
     PLAIN = auto()
     STOPPED = auto()
@@ -68,7 +56,7 @@ class Way(Enum):
 
 @dataclass(frozen=True, slots=True)
 class _Start:
-    """What is done to start something, and how the hand is taken away again where it must hold it meanwhile."""
+    """What is done to start something, and how the hand that must hold it meanwhile is taken away again; what the field does stays."""
 
     do: tuple[str, ...]
     back: tuple[str, ...] = ()
@@ -111,11 +99,30 @@ class _Deriving:
             )
         )
         self._moves = moves = moves_of(self.panel, self.names)
+        starting = [move for move in moves if move.sort is Sort.START]
+        for _ in range(MOST_ROUNDS):  # what can run is known before stops are tried on it
+            gains = [self._try(move) for move in starting]
+            if not any(gains):
+                break
         for number in range(MOST_ROUNDS):
             self._is_last = number == MOST_ROUNDS - 1
             for done, move in enumerate(moves):
                 on_share((number + done / len(moves)) / MOST_ROUNDS)
                 self._try(move)
+        while path := way_to_left(self.panel, self.coverage, moves, self._items):
+            self._go(path)
+
+    def _go(self, path: Sequence[Move]) -> None:
+        """Make moves one after the other as a passage, and take back what holds something up."""
+        first, self._reached = len(self.steps), set()
+        for move in path:
+            self._do(move.do, f"{self._reason(move)}: on the way to what was not reached")
+            if move.back and move.is_by_hand:
+                self._do(move.back, f"back: {self._reason(move)}")
+        for move in reversed(path):
+            if move.back and move.sort is not Sort.START and not move.is_by_hand:
+                self._do(move.back, f"back: {self._reason(move)}")
+        self.passages.append(Passage(first=first, last=len(self.steps), reached=frozenset(self._reached)))
 
     def _try(self, move: Move) -> bool:
         """Make a move as things stand, else with what belongs to it stopped, else with all else running; return whether it reaches anything
@@ -147,7 +154,7 @@ class _Deriving:
         stopped = [name for name in on if name not in self._on() and name in self.starts]
         if move.sort is not Sort.START and stopped:
             gain |= self._stops(move, stopped)
-            gain |= self._hold_back(move, stopped[0])
+            gain |= self._hold_back(move, stopped)
         elif move.sort is Sort.STOP and not self._is_last:
             gain = False  # a stop that stops nothing proves nothing: it is tried again while something runs
         started = [name for name in self._on() if name not in on]
@@ -176,11 +183,12 @@ class _Deriving:
     def _learn(self, move: Move, started: Sequence[str], stopped: Sequence[str]) -> None:
         """Note by what each thing comes on and goes off; what lets it stay so goes before what holds it."""
         whole = (*move.do, *move.back)
-        for name in started:
+        for name in started if move.sort is Sort.START else ():
             if name in self._on() and name not in self._stay:
                 self._stay.add(name)
                 self.starts[name] = {move.device: _Start(whole), **self.starts.get(name, {})}
-            self.starts.setdefault(name, {}).setdefault(move.device, _Start(move.do, move.back))
+            back = move.back if move.is_by_hand else ()
+            self.starts.setdefault(name, {}).setdefault(move.device, _Start(move.do, back))
         for name in stopped:
             if name not in self._on():
                 self.stops.setdefault(name, whole)
@@ -203,8 +211,8 @@ class _Deriving:
         """
         seen = set(self.coverage.seen)
         self._note([*self._cool(), *actions], why, also, never)
-        for _ in range(_MOST_LATER):
-            if not self._is_under_way:
+        for _ in range(MOST_LATER):
+            if not wait_for(self.panel):
                 break
             self._note([], f"{why}: time runs on", (), never)
             (earlier, reason), (later, _) = self.steps[-2:]
@@ -229,13 +237,17 @@ class _Deriving:
         )
         self.steps.append((Step(do=tuple(done), expect=tuple(expect), never=never), why))
 
+    def _items(self, panel: Simulation) -> frozenset[Item]:
+        """Return what an instant reaches: what is the same whenever everything conducts alike."""
+        instant = panel.network.instant
+        if instant not in self._known:
+            self._known[instant] = frozenset(self.coverage.now(panel))
+        return self._known[instant]
+
     def _look(self) -> None:
-        """Note what an instant reaches: what is the same whenever the same contacts are closed."""
-        closed = hash(tuple(self.panel.network.closed))
-        if closed not in self._known:
-            self._known[closed] = frozenset(self.coverage.now(self.panel))
-        self.coverage.seen |= self._known[closed]
-        self._reached |= self._known[closed]
+        items = self._items(self.panel)
+        self.coverage.seen |= items
+        self._reached |= items
 
     def _rests(self, name: str) -> str:
         """Return what is claimed of a thing that does not run."""
@@ -254,18 +266,10 @@ class _Deriving:
 
     def _wait(self) -> list[str]:
         """Wait for what is under way: ramps, delays; return the action in words."""
-        due = self.panel.agenda.next_time
-        if due is None or not self._is_under_way:
-            return []
-        action = f"wait {due - self.panel.now + 0.5:.1f}"
-        perform(self.panel, self.names, action)
-        return [action]
-
-    @property
-    def _is_under_way(self) -> bool:
-        """Whether something happens soon by itself."""
-        due = self.panel.agenda.next_time
-        return due is not None and 0 < due - self.panel.now <= _MOST_WAIT_S
+        action = wait_for(self.panel)
+        if action:
+            perform(self.panel, self.names, action)
+        return [action] if action else []
 
     def _is_so(self, text: str) -> bool:
         name, _, word = text.rpartition(" ")
@@ -289,7 +293,7 @@ class _Deriving:
         if move.sort is not Sort.START:
             wanted = [*enabling, *own] if own and way is Way.PLAIN else [*foreign, *own]
         else:
-            wanted = [*foreign, *own] if way is Way.OTHERS else enabling
+            wanted = {Way.PLAIN: enabling, Way.STOPPED: foreign, Way.OTHERS: [*foreign, *own]}[way]
         held: list[str] = []
         for name in wanted:
             if name not in self._on():
@@ -319,22 +323,32 @@ class _Deriving:
         self._stopping.add(move.device)
         return is_new
 
-    def _hold_back(self, move: Move, name: str) -> bool:
-        """Try to start what a move has stopped, by all that is there for it, while that lasts: it must not; return whether that is new."""
-        item = (Reach.HELD, f"{move.device} {name}")
-        if item in self.coverage.seen:
+    def _hold_back(self, move: Move, stopped: Sequence[str]) -> bool:
+        """Try to start what a move has stopped, by all that is there for it, while that lasts: it must not; return whether that is new.
+
+        Of what cuts a supply the first thing alone is tried: all the others hang on it as well.
+        """
+        held = [name for name in stopped if not isinstance(self.panel.gears[name], Motor)] or list(stopped)
+        names = held if move.sort is Sort.STOP else held[:1]
+        items = {(Reach.HELD, f"{move.device} {name}") for name in names}
+        if items <= self.coverage.seen:
             return False
-        why = f"{self.names.tag(name)} must not start while {self.names.tag(move.device)} holds it"
-        start = self._start_of(name, move)
-        others = [
-            one for one in self._moves
-            if one.sort is Sort.START and one.back and one.owner == self._owner(name) and one.device != move.device and one.do != start.do
-        ]  # fmt: skip
-        done = (*start.do, *start.back, *(action for one in others for action in (*one.do, *one.back)))
-        self._do(tuple(dict.fromkeys(done)), why, also=(self._rests(name),), never=(f"not {self._rests(name)}",))
-        self.coverage.seen.add(item)
-        self._reached.add(item)
+        why = f"{', '.join(map(self.names.tag, names))} must not start while {self.names.tag(move.device)} holds it"
+        ways = dict.fromkeys((*start.do, *start.back) for start in self._ways_to_start(names, move))
+        done = [action for way in ways for action in way]
+        rests = [self._rests(name) for name in names]
+        self._do(done, why, also=rests, never=tuple(f"not {rest}" for rest in rests))
+        self.coverage.seen |= items
+        self._reached |= items
         return True
+
+    def _ways_to_start(self, names: Sequence[str], move: Move) -> Iterator[_Start]:
+        """Yield all that starts some things by something else than what is moved."""
+        for name in names:
+            yield self._start_of(name, move)
+            for one in self._moves:
+                if one.sort is Sort.START and one.back and one.owner == self._owner(name) and one.device != move.device:
+                    yield _Start(one.do, one.back)
 
 
 def _waited(do: Sequence[str]) -> tuple[str, ...]:
@@ -346,54 +360,3 @@ def _waited(do: Sequence[str]) -> tuple[str, ...]:
         else:
             found.append(action)
     return tuple(found)
-
-
-def why_left(coverage: Coverage, device: str) -> str:
-    """Return why nothing of a test reaches a contact or conductor at a device."""
-    return _WHY.get(_kind(coverage, device), "nothing that hands or field do brings it about")
-
-
-def _kind(coverage: Coverage, device: str) -> str:
-    """Return the kind of a device, of what protects a surge arrester that of the arrester."""
-    index = coverage.plan.circuit.index
-    owner = index.get(index[device].owner or "") if device in index else None
-    return "surge" if owner is not None and owner.kind == "surge" else index[device].kind if device in index else ""
-
-
-_WHY = {
-    "surge": "a surge arrester leads nothing in a sound panel: continuity proves its leads",
-    "plc": "an input or signal draws next to nothing: measure its volts",
-    "drive": "a signal draws next to nothing: measure its volts",
-}
-
-
-def as_document(derived: Derived) -> dict[str, Any]:
-    """Return a function test as JSON: steps with what each is for, and what it reaches of contacts and conductors."""
-    coverage, label = derived.coverage, derived.coverage.plan.terminal_label
-    unmoved, idle = coverage.unmoved, coverage.idle
-    return {
-        "title": derived.script.title,
-        "steps": [
-            {"do": list(step.do), "expect": list(step.expect), "never": list(step.never), "for": why}
-            for step, why in zip(derived.script.steps, derived.why, strict=True)
-        ],
-        "contacts": {
-            "all": len(coverage.contacts), "moved": len(coverage.contacts) - len(unmoved),
-            "never": [
-                {"from": label(a), "to": label(b), "because": why_left(coverage, device_of(a))}
-                for a, b in (coverage.contacts[name] for name in unmoved)
-            ],
-        },
-        "conductors": {
-            "all": len(coverage.conductors), "carried": len(coverage.conductors) - len(idle),
-            "never": [
-                {"number": wire.number, "from": label(wire.a), "to": label(wire.b), "because": _why_idle(coverage, wire)} for wire in idle
-            ],
-        },
-    }  # fmt: skip
-
-
-def _why_idle(coverage: Coverage, wire: Conductor) -> str:
-    devices = [device_of(end) for end in (wire.a, wire.b) if device_of(end) in coverage.plan.circuit.index]
-    known = [why_left(coverage, device) for device in devices if _kind(coverage, device) in _WHY]
-    return known[0] if known else why_left(coverage, devices[0]) if devices else "it leads to nothing that can be on"

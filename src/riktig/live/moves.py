@@ -31,6 +31,8 @@ class Move:
     owner: str
     do: tuple[str, ...]
     back: tuple[str, ...]
+    is_by_hand: bool = False
+    """Whether a finger holds it: a signal of the field that is mimicked stays until it is taken away."""
 
 
 def moves_of(simulation: Simulation, names: Names) -> tuple[Move, ...]:
@@ -46,7 +48,10 @@ def _moves(gear: Gear, names: Names) -> Iterator[Move]:
     owner = device.owner or gear.id
 
     def move(sort: Sort, do: str, back: str) -> Move:
-        return Move(sort=sort, device=gear.id, owner=owner, do=(do,) if do else (), back=(back,) if back else ())
+        return Move(
+            sort=sort, device=gear.id, owner=owner, do=(do,) if do else (), back=(back,) if back else (),
+            is_by_hand=device.kind in _BY_HAND,
+        )  # fmt: skip
 
     breaks = all(element.kind is ElementKind.NC for element in gear.part.elements if element.kind in _CONTACTS)
     if isinstance(gear, Selector):
@@ -73,6 +78,7 @@ def _moves(gear: Gear, names: Names) -> Iterator[Move]:
             yield move(Sort.START, f"set {tag} {mark} {_FULL_V:g}", f"set {tag} {mark} 0")
 
 
+_BY_HAND = frozenset({"pushbutton", "selector", "emergency-stop"})
 _CONTACTS = frozenset({ElementKind.NO, ElementKind.NC, ElementKind.CO})
 
 
@@ -94,4 +100,6 @@ def _lines(simulation: Simulation) -> Iterator[Move]:
         return
     feed = simulation.ways_in[0]
     for line in [name for name in feed.terminals if name not in {"N", "PE"}]:
-        yield Move(sort=Sort.SUPPLY, device=feed.id, owner=feed.id, do=(f"lose {line}",), back=(f"mend {line}",))
+        yield Move(
+            sort=Sort.SUPPLY, device=f"the loss of {line}", owner=feed.id, do=(f"lose {line}",), back=(f"mend {line}",)
+        )

@@ -8,7 +8,8 @@ from dataclasses import dataclass
 from riktig.job.scripts import Script, Step
 from riktig.live.coverage import Coverage, Item, Reach
 from riktig.live.names import Names
-from riktig.live.scripts import ScriptError, play_on
+from riktig.live.scripts import ScriptError, play_on, play_step
+from riktig.live.seen import look_at, tell_changes
 from riktig.live.simulation import Simulation
 from riktig.plan.plan import Plan
 
@@ -44,7 +45,7 @@ def shorten(
         Halving what may be left out: delta debugging, Zeller and Hildebrandt 2002.
     """
     made = _Shortening(plan, [step for step, _ in steps], passages, on_share)
-    kept = [steps[n] for n in made.run()]
+    kept = [(made.steps[n], steps[n][1]) for n in made.run()]
     folded = _folded(kept)
     return folded if _is_met(plan, [step for step, _ in folded]) else kept
 
@@ -88,7 +89,8 @@ class _Shortening:
     def __init__(
         self, plan: Plan, steps: Sequence[Step], passages: Sequence[Passage], on_share: Callable[[float], None]
     ) -> None:
-        self._plan, self._steps, self._passages, self._on_share = plan, steps, passages, on_share
+        self._plan, self._passages, self._on_share = plan, passages, on_share
+        self.steps = list(steps)
         self._gone: set[int] = set()
         self._replays = 0
         self._wanted: frozenset[Item] = frozenset()
@@ -107,9 +109,31 @@ class _Shortening:
         self._wanted = _of_all(left)
         self._drop([range(passage.first, passage.last) for passage in superfluous])
         self._begin()
-        silent = [n for n, step in enumerate(self._steps) if n and n not in self._gone and _is_silent(step)]
+        self._quieten()
+        silent = [n for n, step in enumerate(self.steps) if n and n not in self._gone and _is_silent(step)]
         self._drop([range(n, n + 1) for n in silent])
-        return [n for n in range(len(self._steps)) if n not in self._gone]
+        return [n for n in range(len(self.steps)) if n not in self._gone]
+
+    def _quieten(self) -> None:
+        """Expect nothing of steps of which all that was expected has changed there once, and changes no more: what brought it about is left
+        out.
+        """
+        left = [n for n in range(len(self.steps)) if n not in self._gone]
+        before, after = self._changes(range(len(self.steps))), self._changes(left)
+        for n in left[1:]:
+            step = self.steps[n]
+            if step.expect and not step.never and not after[n] and before[n] >= set(step.expect):
+                self.steps[n] = step.model_copy(update={"expect": ()})
+
+    def _changes(self, places: Sequence[int]) -> dict[int, set[str]]:
+        """Return place -> what changes in the step there, where these steps alone are made one after the other."""
+        panel = Simulation(self._plan)
+        names, found = Names(panel), {}
+        for place in places:
+            before = look_at(panel)
+            play_step(panel, names, self.steps[place], place)
+            found[place] = set(tell_changes(names, before, look_at(panel)))
+        return found
 
     def _superfluous(self) -> list[Passage]:
         """Return the passages whose items others that stay reach too, the longest first."""
@@ -150,24 +174,24 @@ class _Shortening:
         self._replays += 1
         self._on_share(self._replays / MOST_REPLAYS)
         reached = set(self._reached)
-        is_met = self._play(self._panel.fork(), reached, self._place, len(self._steps))
+        is_met = self._play(self._panel.fork(), reached, self._place, len(self.steps))
         return is_met and reached >= self._wanted
 
     def _play(self, panel: Simulation, reached: set[Item], first: int, last: int) -> bool:
         """Play the steps that are left between two places, note what they reach, and return whether each of them holds."""
         panel.watch = lambda: reached.update(self._look(panel))
-        script = Script(steps=tuple(self._steps[n] for n in range(first, last) if n not in self._gone))
+        script = Script(steps=tuple(self.steps[n] for n in range(first, last) if n not in self._gone))
         try:
             return not any(played.misses for played in play_on(panel, Names(panel), script))
         finally:
             panel.watch = None
 
     def _look(self, panel: Simulation) -> frozenset[Item]:
-        """Return what an instant reaches: what is the same whenever the same contacts are closed."""
-        closed = hash(tuple(panel.network.closed))
-        if closed not in self._known:
-            self._known[closed] = frozenset(self._seen.now(panel))
-        return self._known[closed]
+        """Return what an instant reaches: what is the same whenever everything conducts alike."""
+        instant = panel.network.instant
+        if instant not in self._known:
+            self._known[instant] = frozenset(self._seen.now(panel))
+        return self._known[instant]
 
 
 def _of_all(passages: Sequence[Passage]) -> frozenset[Item]:

@@ -219,7 +219,9 @@ def list_residual(plan: Plan) -> tuple[Step, ...]:
         longer, as its maker says, and shows nothing at the terminals of its lines.
     """
     drives = [device for device in plan.circuit.devices if device.kind == "drive"]
-    stores = [plan.tags[d.id] for d in plan.circuit.devices if d.kind in {"soft-starter", "psu", "filter"} or d in drives]
+    stores = [
+        plan.tags[d.id] for d in plan.circuit.devices if d.kind in {"soft-starter", "psu", "filter"} or d in drives
+    ]
     lines = [t for name in plan.job.supply.lines if (t := point_of(plan, name)) is not None]
     if len(lines) < 2:
         lines += [t for t in (point_of(plan, "N"),) if t is not None]

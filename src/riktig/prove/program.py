@@ -5,7 +5,7 @@ not read meters.
 from collections.abc import Sequence
 from dataclasses import replace
 
-from riktig.job.scripts import Script, never_in_words
+from riktig.job.scripts import Script, seen_in_words
 from riktig.plan.plan import Plan
 from riktig.prove.dead import DeadPanel
 from riktig.prove.dead_steps import list_bonds, list_through
@@ -72,9 +72,8 @@ def function_steps(plan: Plan, script: Script) -> list[Step]:
     found = []
     for number, step in enumerate(script.steps, 1):
         done = [_spoken(plan, text) for text in step.do]
-        seen = [_with_tags(plan, text) for text in step.expect]
-        seen += [never_in_words(_with_tags(plan, text)) for text in step.never]
-        words = "; ".join(seen) or "nothing changes"
+        expect, never = ([_with_tags(plan, text) for text in texts] for texts in (step.expect, step.never))
+        words = seen_in_words(expect, never) or "nothing changes"
         found.append(
             Step(
                 key=f"function:{script.name}:{number}:{'; '.join(step.do)}", phase=Phase.FUNCTION, unit=Unit.SEEN,

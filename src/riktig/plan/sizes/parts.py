@@ -353,9 +353,8 @@ def _lacks(part: Part, wish: _Wish, *, but_contacts: bool = False) -> list[str]:
 def _find_lacks(part: Part, wish: _Wish, *, but_contacts: bool) -> Iterator[str]:
     device = wish.device
     yield from _lacks_form(part, wish)
-    if not but_contacts and device.contacts is not None:
-        if _wants_more_contacts(part, device.contacts):
-            yield f"contacts {' '.join(device.contacts)}"
+    if not but_contacts and device.contacts is not None and _wants_more_contacts(part, device.contacts):
+        yield f"contacts {' '.join(device.contacts)}"
     marks = wish.demand.marks
     if not but_contacts and marks and not all(any(holds_marks(e, m) for e in part.elements) for m in marks):
         yield "the marks asked for"
