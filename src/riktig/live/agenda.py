@@ -21,6 +21,13 @@ class Agenda:
         self._due: dict[tuple[str, str], int] = {}
         self._count = 0
 
+    def __deepcopy__(self, memo: object) -> "Agenda":
+        """Return another one with all that is due still."""
+        other = Agenda()
+        other._queue = sorted(entry for entry in self._queue if self._due.get(entry[2:]) == entry[1])
+        other._due, other._count = dict(self._due), self._count
+        return other
+
     def put(self, name: str, what: str, time: float) -> None:
         """Let something be due at a time, and no more when it was."""
         self._count += 1

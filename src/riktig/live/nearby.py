@@ -80,12 +80,15 @@ def _left(coverage: Coverage) -> set[Item]:
 
 
 def _near(coverage: Coverage, left: Collection[Item], moves: Sequence[Move]) -> list[Move]:
-    """Return the moves of levels, each after it was empty too, and of what is near something that is left; supplies only right beside it."""
+    """Return the moves of what is near something that is left: levels by their floats, each also after it was empty; supplies only right
+    beside it.
+    """
     plan = coverage.plan
     beside = _beside(plan, {device_of(end) for item in left for end in coverage.ends_of(item)})
     near = _beside(plan, beside)
     found = []
-    for level in plan.job.levels:
+    near_owners = {plan.circuit.index[name].owner for name in near if name in plan.circuit.index}
+    for level in (one for one in plan.job.levels if one.name in near_owners):
         of_level = [move for move in moves if move.device == level.name]
         found += [replace(move, do=(*of_level[-1].do, *move.do)) for move in of_level[: len(of_level) // 2]]
         found += of_level
