@@ -91,6 +91,15 @@ def test_what_the_field_does_stays_and_what_a_hand_holds_is_let_go() -> None:
     assert all(f"release {tag}" in done for tag in pressed)
 
 
+def test_what_stops_in_automatic_alone_is_tried_in_automatic() -> None:
+    """By hand a full bin stops nothing: common practice, no source."""
+    own = '[device.B9]\nkind = "limit-switch"\ncontacts = ["nc"]\nat = "field"\n'
+    hand = 'control = "selector"\nselector = "hand-off-auto"\nauto = "B9:nc"\nrestart = "automatic"\n'
+    steps = derive_tests(plan_of(HEAD + own + STARTER + hand)).script.steps
+    stopping = next(step for step in steps if "close B9" in step.do and "K1 off" in step.expect)
+    assert "M1 stopped" in stopping.expect
+
+
 def test_it_holds_however_slowly_somebody_goes_from_step_to_step() -> None:
     """A star that lasts five seconds is over before the next step is read."""
     plan = plan_of(HEAD + STARTER.replace("[starter.M1]\n", '[starter.M1]\nkind = "star-delta"\n').replace("1.5", "11"))

@@ -7,7 +7,7 @@ import pytest
 from riktig.files.script_file import read_script
 from riktig.job.scripts import FieldBody, Script, Step
 from riktig.live.scripts import ScriptError, play, report
-from support import demo_text, plan_of
+from support import HEAD, demo_text, plan_of
 
 SCRIPTS = Path(__file__).parents[1] / "data" / "live"
 NAMES = sorted(path.stem for path in SCRIPTS.glob("*.toml") if not path.stem.endswith(".brief"))
@@ -96,3 +96,16 @@ def test_a_carriage_runs_between_its_limits_and_a_heater_between_two_temperature
         field={"carriage": carriage, "air": warm},
     )
     assert [miss for one in play(plan_of(text), script) for miss in one.misses] == []
+
+
+def test_a_selector_goes_through_off_so_that_a_seal_over_its_positions_drops() -> None:
+    """From hand to automatic the hand passes the middle, and a contactor drops in 20 ms: common practice, no source."""
+    own = '[device.S9]\nkind = "selector"\ncontacts = ["hand", "auto"]\n[device.S8]\nkind = "pushbutton"\ncontacts = ["no"]\n'
+    own += '[device.K9]\nkind = "contactor"\n[[rung]]\npath = "C1+ > (S9:hand | S9:auto) > (S8:no | K9:no) > K9:coil > C1-"\n'
+    steps = (
+        Step(do=("turn S9 hand", "push S8"), expect=("K9 on",)),
+        Step(do=("turn S9 auto",), expect=("K9 off",)),
+        Step(do=("push S8",), expect=("K9 on",)),
+        Step(do=("turn S9 off", "turn S9 auto"), expect=("K9 off",)),
+    )
+    assert [one.misses for one in play(plan_of(HEAD + own), Script(steps=steps))] == [()] * 4

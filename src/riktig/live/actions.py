@@ -3,6 +3,7 @@
 from riktig.live.faults import is_fault, put_fault
 from riktig.live.gear import ActionError, number_of
 from riktig.live.names import Names
+from riktig.live.operators import Selector
 from riktig.live.simulation import Simulation
 
 _OF_DEVICES = ("press", "release", "turn", "close", "open", "trip", "reset", "set", "fail")
@@ -42,10 +43,24 @@ def perform(simulation: Simulation, names: Names, action: str) -> None:
         for device in names.door_switches:
             simulation.act(device, verb)
     elif verb in _OF_DEVICES or verb == "mend":
+        _pass(simulation, names.device(name), verb, value)
         simulation.act(names.device(name), verb, value)
     else:
         raise ActionError(f"{action!r} begins with no action: {', '.join(VERBS)}")
     simulation.rest()
+
+
+def _pass(simulation: Simulation, device: str, verb: str, value: str) -> None:
+    """Let a selector that is turned go through the positions in between: what holds itself over its contact drops there."""
+    gear = simulation.gears[device]
+    for position in gear.passed(value) if verb == "turn" and isinstance(gear, Selector) else ():
+        simulation.act(device, "turn", position)
+        simulation.rest()
+        simulation.run(_PASSES_S)
+
+
+_PASSES_S = 0.2
+"""How long a hand takes over a position of a selector that it goes through (common practice, no source)."""
 
 
 def _set_level(simulation: Simulation, names: Names, name: str, metres: float) -> None:

@@ -16,6 +16,7 @@ from riktig.live.motors import Motor
 from riktig.live.moves import Move, Sort, moves_of
 from riktig.live.names import Names
 from riktig.live.nearby import MOST_LATER, wait_for, way_to_left
+from riktig.live.operators import Selector
 from riktig.live.protection import Breaker, Overload
 from riktig.live.seen import look_at, tell_changes
 from riktig.live.shortening import Passage, shorten
@@ -47,17 +48,27 @@ def derive_tests(plan: Plan, on_share: Callable[[float], None] = lambda share: N
 
 
 class Way(Enum):
-    """How things stand when a move is made: as they do, with all else running and what belongs to it stopped, with all running."""
+    """How things stand when a move is made: as they do, with all else running and what belongs to it stopped, with all running, and so
+    with selectors in other positions.
+    """
 
     PLAIN = auto()
     STOPPED = auto()
     OTHERS = auto()
+    TURNED = auto()
+
+
+_WAYS = {
+    Sort.START: (Way.PLAIN, Way.STOPPED, Way.OTHERS), Sort.STOP: (Way.OTHERS, Way.PLAIN, Way.TURNED), Sort.SUPPLY: (Way.PLAIN, Way.OTHERS),
+}  # fmt: skip
+"""How things stand when a move of a sort is tried, one after the other until it reaches something."""
 
 
 @dataclass(frozen=True, slots=True)
 class _Start:
     """What is done to start something, and how the hand that must hold it meanwhile is taken away again; what the field does stays."""
 
+    device: str
     do: tuple[str, ...]
     back: tuple[str, ...] = ()
 
@@ -70,7 +81,7 @@ class _Deriving:
         self.names = Names(self.panel)
         self.coverage = Coverage(plan, self.panel)
         self.steps: list[tuple[Step, str]] = []
-        self.starts: dict[str, dict[str, _Start]] = {}
+        self.starts: dict[str, list[_Start]] = {}
         """Of what can run: by which device it comes on, and how."""
         self.stops: dict[str, tuple[str, ...]] = {}
         self._stay: set[str] = set()
@@ -131,8 +142,7 @@ class _Deriving:
         if move in self._tried and not self._is_left(move):
             return False
         self._tried.add(move)
-        ways = {Sort.START: tuple(Way), Sort.STOP: (Way.OTHERS, Way.PLAIN)}.get(move.sort, (Way.PLAIN, Way.OTHERS))
-        return any(self._try_in(move, way) for way in ways)
+        return any(self._try_in(move, way) for way in _WAYS[move.sort])
 
     def _is_left(self, move: Move) -> bool:
         """Return whether something is not reached yet at what belongs to a move, or a stop has stopped nothing yet."""
@@ -184,11 +194,12 @@ class _Deriving:
         """Note by what each thing comes on and goes off; what lets it stay so goes before what holds it."""
         whole = (*move.do, *move.back)
         for name in started if move.sort is Sort.START else ():
+            starts = self.starts.setdefault(name, [])
             if name in self._on() and name not in self._stay:
                 self._stay.add(name)
-                self.starts[name] = {move.device: _Start(whole), **self.starts.get(name, {})}
-            back = move.back if move.is_by_hand else ()
-            self.starts.setdefault(name, {}).setdefault(move.device, _Start(move.do, back))
+                starts.insert(0, _Start(move.device, whole))
+            elif move.do not in [start.do for start in starts]:
+                starts.append(_Start(move.device, move.do, move.back if move.is_by_hand else ()))
         for name in stopped:
             if name not in self._on():
                 self.stops.setdefault(name, whole)
@@ -300,15 +311,43 @@ class _Deriving:
                 start = self._start_of(name, move)
                 self._do(start.do, f"let {self.names.tag(name)} run")
                 held += start.back
+        if way is Way.TURNED:
+            self._turn_selectors(move)
         for name in own if way is Way.STOPPED else ():
             if name in self._on() and name in self.stops:
                 self._do(self.stops[name], f"let {self.names.tag(name)} stop")
         return held
 
+    def _turn_selectors(self, move: Move) -> None:
+        """Turn each selector to another of its positions where all that runs then runs there too, started anew where it must be."""
+        for name, gear in self.panel.gears.items():
+            if (
+                not isinstance(gear, Selector)
+                or not gear.position
+                or name == move.device
+                or gear.part.traits.get("return") == "spring"
+            ):
+                continue
+            on = self._on()
+            for choice in gear.choices:
+                if choice in {"off", gear.position}:
+                    continue
+                before = self.panel, self.names, len(self.steps)
+                self.panel = self.panel.fork()
+                self.names = Names(self.panel)
+                self._do((f"turn {self.names.tag(name)} {choice}",), f"{self.names.tag(name)} in {choice}")
+                for other in on:
+                    if other not in self._on() and other in self.starts:
+                        self._do(self._start_of(other, move).do, f"let {self.names.tag(other)} run")
+                if set(on) <= set(self._on()):
+                    break
+                self.panel, self.names, count = before
+                del self.steps[count:]
+
     def _start_of(self, name: str, move: Move) -> _Start:
         """Return by what a thing comes on, if it can by something else than what is moved."""
         ways = self.starts[name]
-        return next((start for device, start in ways.items() if device != move.device), next(iter(ways.values())))
+        return next((start for start in ways if start.device != move.device), ways[0])
 
     def _owner(self, name: str) -> str:
         device = self.panel.plan.circuit.index[name]
@@ -348,7 +387,7 @@ class _Deriving:
             yield self._start_of(name, move)
             for one in self._moves:
                 if one.sort is Sort.START and one.back and one.owner == self._owner(name) and one.device != move.device:
-                    yield _Start(one.do, one.back)
+                    yield _Start(one.device, one.do, one.back)
 
 
 def _waited(do: Sequence[str]) -> tuple[str, ...]:

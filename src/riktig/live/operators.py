@@ -71,6 +71,17 @@ class Selector(Gear):
         """The positions that it has, from left to right; off lies between two."""
         return self.device.positions or tuple(dict.fromkeys(self.positions.values()))
 
+    def passed(self, value: str) -> tuple[str, ...]:
+        """Return the positions through which it goes from where it stands to another: off lies between two, and before a single one."""
+        choices = self.choices
+        if "off" not in choices:
+            choices = (choices[0], "off", *choices[1:]) if len(choices) == 2 else ("off", *choices)
+        here = self.position or "off"
+        if value not in choices or here not in choices:
+            return ()
+        first, last = choices.index(here), choices.index(value)
+        return choices[first + 1 : last] if first < last else choices[last + 1 : first][::-1]
+
     def act(self, verb: str, value: str, clock: Clock) -> None:
         """Turn it: to a position, or off."""
         if verb == "release" and self.part.traits.get("return") == "spring":

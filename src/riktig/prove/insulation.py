@@ -94,7 +94,9 @@ class _Tests:
         for name, way in {"": plan.job.supply, **{extra.name: extra for extra in plan.job.extra_supplies}}.items():
             yield from self._way(name, way.conductors)
         for device in plan.circuit.devices:
-            kinds = {ElementKind.SECONDARY, ElementKind.SOURCE}
+            kinds = (
+                {ElementKind.SECONDARY} if device.kind in ELECTRONIC else {ElementKind.SECONDARY, ElementKind.SOURCE}
+            )
             marks = [mark for e in plan.parts[device.id].elements if e.kind in kinds for mark in e.marks]
             ends = [end for mark in marks if plan.number_at(end := f"{device.id}:{mark}")]
             if ends:
@@ -113,12 +115,12 @@ class _Tests:
             cuts = self._cuts(apart)
             closed = f"; {', '.join(cuts)} closed" if cuts else ""
             yield from self._test(
-                f"ahead{key}", apart, f"what is ahead of the main switch{of}", f"main switch off{closed}", self._taken_off(apart),
+                f"ahead{key}", apart, f"Ahead of the main switch{of}", f"main switch off{closed}", self._taken_off(apart),
                 "nothing that stays live with the main switch off leaks to earth",
             )  # fmt: skip
         switched = f"main switch {'on' if is_one else 'off'}, " if ahead != behind else ""
         yield from self._test(
-            f"power{key}", [*(ahead if is_one else straight), *behind], f"the power circuits{of}",
+            f"power{key}", [*(ahead if is_one else straight), *behind], f"Power circuits{of}",
             f"{switched}all breakers closed; contactors pressed in by hand or bridged",
             self._taken_off(ahead if is_one else straight), "nothing that carries power leaks to earth",
         )  # fmt: skip
@@ -128,16 +130,14 @@ class _Tests:
 
     def _secondary(self, device: CircuitDevice, ends: list[str]) -> Iterator[Step]:
         plan, owner = self._plan, device.owner or ""
-        control, circuit = (
-            plan.job.control(owner),
-            next((one for one in plan.job.excepted if one.name == owner), None),
-        )
+        control = plan.job.control(owner)
+        circuit = next((one for one in plan.job.excepted if one.name == owner), None)
         if control is not None:
-            volts, what = control_volts(control, plan.job), f"control supply {owner}"
+            volts, what = control_volts(control, plan.job), f"Control supply {owner}"
         elif circuit is not None:
             volts, what = excepted_volts(circuit, plan.job), f"{owner}, {circuit.title or circuit.load}"
         else:
-            volts, what = (24.0 if device.kind == "psu" else _TEST_V), f"what {plan.tags[device.id]} feeds"
+            volts, what = (_EXTRA_LOW_V if device.kind == "psu" else _TEST_V), f"Behind {plan.tags[device.id]}"
         link = f"{owner}.B"
         prepare = f"link {plan.tags[link]} out" if link in plan.parts else ""
         yield from self._test(
@@ -157,17 +157,13 @@ class _Tests:
         reached = {self._at_rest.find(number_of(self._plan, end)) for end in ends}
         apart = list(self._apart(roots, reached))
         volts, least = (_TEST_LOW_V, _MEGOHM_LOW) if is_low else (_TEST_V, _MEGOHM)
-        tags = [
-            self._plan.tags[d.id]
-            for root in sorted(roots)
-            for d in self._devices[root].values()
-            if d.kind in ELECTRONIC
-        ]
+        devices = [device for root in sorted(roots) for device in self._devices.get(root, {}).values()]
+        tags = [self._plan.tags[device.id] for device in devices if device.kind in ELECTRONIC]
         off = f"disconnected, or all its terminals bridged: {', '.join(dict.fromkeys(tags))}" if tags else ""
         points = tuple(dict.fromkeys((*ends, *apart)))
         yield Step(
             key=f"insulation:{key}", phase=Phase.INSULATION, unit=Unit.MEGOHM, a=points, b=(self._earth,), low=least,
-            title=f"Insulation of {what} to earth, {volts} V DC", prepare="; ".join(filter(None, (prepare, off))),
+            title=f"{what} to earth, {volts} V DC", prepare="; ".join(filter(None, (prepare, off))),
             do=f"{do}; clip together {self._labels(points)}", as_planned=" ".join(points), proves=proves,
             source=_SOURCE_LOW if is_low else _SOURCE,
         )  # fmt: skip

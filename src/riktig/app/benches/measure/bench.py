@@ -177,11 +177,14 @@ class MeasureBench(Bench):
         """Return in words where the probes go and what must be read."""
         if self._plan is None or not step.a or not step.is_read:
             return step.group
-        if len(step.a) + len(step.b) > 4:
-            ends = tr("A  {a} clips     B  {b} clips").format(a=len(step.a), b=len(step.b))
-        else:
-            a, b = ("  ".join(map(self._plan.terminal_label, side)) for side in (step.a, step.b))
-            ends = f"A  {a}     B  {b}"
+        many = len(step.a) + len(step.b) > 4
+        a, b = (
+            tr("{count} clips").format(count=len(side))
+            if many and len(side) > 1
+            else "  ".join(map(self._plan.terminal_label, side))
+            for side in (step.a, step.b)
+        )
+        ends = f"A  {a}     B  {b}"
         return "\n".join(filter(None, (step.group, f"{ends}     {step.limit_words}")))
 
     # -- judging
