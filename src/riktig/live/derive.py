@@ -239,7 +239,9 @@ class _Deriving:
         try:
             for action in actions:
                 perform(self.panel, self.names, action)
-            done += self._wait()
+            if wait := wait_for(self.panel):
+                perform(self.panel, self.names, wait)
+                done.append(wait)
         finally:
             self.panel.watch = None
         self._look()
@@ -274,13 +276,6 @@ class _Deriving:
         hot = [image.seconds_to_cool(now, _COOL) for image in images if image.heat_at(now) > _WARM]
         longest = max((seconds for seconds in hot if seconds < inf), default=0.0)
         return [f"wait {longest:.0f}"] if longest > 1.0 else []
-
-    def _wait(self) -> list[str]:
-        """Wait for what is under way: ramps, delays; return the action in words."""
-        action = wait_for(self.panel)
-        if action:
-            perform(self.panel, self.names, action)
-        return [action] if action else []
 
     def _is_so(self, text: str) -> bool:
         name, _, word = text.rpartition(" ")
