@@ -58,6 +58,23 @@ def test_a_selector_is_tried_by_its_table_and_a_dial_read_at_its_current() -> No
     assert "A" in steps["look:dial:M1.F"].as_planned
 
 
+@pytest.mark.parametrize(("world", "words"), [("iec", "within 300 ms at 30 mA"), ("ul", "not at 4 mA, but at 6 mA")])
+def test_a_residual_device_is_tried_as_its_world_asks(world: str, words: str) -> None:
+    """IEC 61008-1 and UL 943 class A, from memory."""
+    text = (
+        HEAD if world == "iec" else small_text("ul").partition("[starter.")[0]
+    ) + "[way.W1]\npoles = 2\nrcd = true\n"
+    (step,) = [s for s in list_steps(plan_of(text)) if s.key.startswith("rcd:")]
+    assert words in step.title
+
+
+def test_what_holds_charge_is_measured_where_it_shows() -> None:
+    """A charged DC link shows nothing at the lines of its drive: common practice, no source; 60 V: IEC 60204-1 6.2.4, from memory."""
+    text = HEAD + '[control.C2]\nkind = "psu"\n[starter.M1]\nkind = "drive"\nkw = 4\nsupply = "C2"\n'
+    steps = [s for s in list_steps(plan_of(text)) if s.phase is Phase.RESIDUAL]
+    assert [(bool(s.a), s.high) for s in steps] == [(True, 60.0), (False, 60.0)] and "300 s" in steps[1].title
+
+
 def test_functions_are_the_scripts_of_the_job_in_the_words_of_the_labels() -> None:
     text = small_text() + '[[script]]\ntitle = "Runs"\n[[script.steps]]\ndo = ["push M1.S1"]\nexpect = ["M1.K on"]\n'
     plan = plan_of(text)

@@ -1,7 +1,7 @@
 """Owns what a test has reached of a panel: contacts seen closed and open, conductors that have carried current. Must not choose tests."""
 
 from collections import defaultdict
-from collections.abc import Iterator, Mapping
+from collections.abc import Collection, Iterator, Mapping
 from dataclasses import dataclass
 from enum import StrEnum
 
@@ -9,6 +9,7 @@ from riktig.job.ids import WireId
 from riktig.live.currents import CARRYING_A, LiveState, snapshot, state_of
 from riktig.live.paths import gaps_of
 from riktig.live.simulation import Simulation
+from riktig.plan.circuit.zones import INCOMING
 from riktig.plan.plan import Plan
 from riktig.plan.wiring.conductors import Conductor
 from riktig.standards.colours import ConductorFunction
@@ -50,7 +51,8 @@ class Coverage:
             for gap in gaps
             if gap.place[0] == "switch" and {gap.a, gap.b} <= wired and plan.parts[gap.device].kind != "link"
         }
-        self._trees = [_tree(members) for members in _by_potential(plan).values()]
+        roots = {clamp.id for clamp in plan.clamps if clamp.drop == INCOMING}
+        self._trees = [_tree(members, roots) for members in _by_potential(plan).values()]
         self.conductors = {edge.wire.id: edge.wire for tree in self._trees for edge in tree if edge.wire.is_wired}
         self.seen: set[Item] = set()
 
@@ -102,15 +104,17 @@ def _by_potential(plan: Plan) -> Mapping[str, list[Conductor]]:
     return found
 
 
-def _tree(members: list[Conductor]) -> list[_Edge]:
-    """Return the conductors of a potential from its leaves to its root; one that closes a ring is left out."""
+def _tree(members: list[Conductor], roots: Collection[str]) -> list[_Edge]:
+    """Return the conductors of a potential from its leaves to its root, which is where it comes in, if it is one of some; a conductor that
+    closes a ring is left out.
+    """
     beside: defaultdict[str, list[tuple[str, Conductor]]] = defaultdict(list)
     for wire in members:
         beside[wire.a].append((wire.b, wire))
         beside[wire.b].append((wire.a, wire))
     edges: list[_Edge] = []
     seen: set[str] = set()
-    for root in beside:
+    for root in sorted(beside, key=lambda node: node not in roots):
         if root in seen:
             continue
         seen.add(root)

@@ -122,6 +122,9 @@ class _Deriving:
                 self._try(move)
         while path := way_to_left(self.panel, self.coverage, moves, self._items):
             self._go(path)
+            for move in moves:
+                if move.sort is Sort.STOP and move.device not in self._stopping:
+                    self._try_in(move, Way.PLAIN)
 
     def _go(self, path: Sequence[Move]) -> None:
         """Make moves one after the other as a passage, and take back what holds something up."""
@@ -172,6 +175,8 @@ class _Deriving:
             kept = [self._rests(name) for name in stopped]
             kept += [f"{self.names.tag(name)} on" for name in started if not isinstance(self.panel.gears[name], Motor)]
             gain |= self._do(move.back, f"back: {self._reason(move)}", also=kept)
+            if any(name not in self._on() for name in started):
+                self._stopping.add(move.device)
             self._tell_restart([name for name in stopped if name in self._on()])
         if gain:
             self._learn(move, started, stopped)
@@ -371,7 +376,16 @@ class _Deriving:
         ways = dict.fromkeys((*start.do, *start.back) for start in self._ways_to_start(names, move))
         done = [action for way in ways for action in way]
         rests = [self._rests(name) for name in names]
+        before = self.panel, self.names, len(self.steps), set(self.coverage.seen), set(self._reached)
+        self.panel, told = self.panel.fork(), len(self.panel.log)
+        self.names = Names(self.panel)
         self._do(done, why, also=rests, never=tuple(f"not {rest}" for rest in rests))
+        if any(
+            one.device in names for one in self.panel.log[told:]
+        ):  # another way round what holds it, as by hand: it is no stop of that
+            self.panel, self.names, count, self.coverage.seen, self._reached = before
+            del self.steps[count:]
+            return False
         self.coverage.seen |= items
         self._reached |= items
         return True

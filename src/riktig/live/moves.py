@@ -64,7 +64,10 @@ def _moves(gear: Gear, names: Names) -> Iterator[Move]:
         yield move(sort, f"press {tag}", f"release {tag}")
     elif isinstance(gear, Operated) and "level_m" not in device.settings:
         words = ("open", "close") if gear.is_moved else ("close", "open")
-        yield move(Sort.STOP if gear.is_moved or breaks else Sort.START, f"{words[0]} {tag}", f"{words[1]} {tag}")
+        is_stop = gear.is_moved or breaks
+        yield move(Sort.STOP if is_stop else Sort.START, f"{words[0]} {tag}", f"{words[1]} {tag}")
+        if not is_stop:
+            yield move(Sort.STOP, f"{words[1]} {tag}", f"{words[0]} {tag}")
     elif isinstance(gear, Overload | Drive | SoftStarter):
         yield move(Sort.STOP, f"trip {tag}", f"reset {tag}")
     elif isinstance(gear, Breaker):

@@ -7,6 +7,7 @@ from collections.abc import Iterator
 from riktig.catalogue.model import ElementKind
 from riktig.job.model import Control
 from riktig.job.modules import WayIn
+from riktig.job.practice import Standard
 from riktig.job.roles import excepted_volts
 from riktig.plan.circuit.incoming import SUPPLY
 from riktig.plan.plan import Plan
@@ -138,18 +139,28 @@ def _residual_devices(plan: Plan) -> Iterator[Step]:
     """Yield the trial of each residual-current device.
 
     Source:
-        By its button, and within 300 ms at its rated residual current: IEC 61008-1, IEC 60364-6 6.4.3.7; from memory.
+        By its button, and within 300 ms at its rated residual current: IEC 61008-1, IEC 60364-6 6.4.3.7; one for persons in North America
+        trips at 6 mA and not at 4 mA: UL 943, class A; from memory.
     """
     for device in plan.circuit.devices:
         if device.kind == "rcd":
             current = plan.parts[device.id].rating("ma")
-            by_tester = f"; by tester within 300 ms at {current:g} mA" if current else ""
+            by_tester, source = (
+                f"; by tester within 300 ms at {current:g} mA",
+                "IEC 61008-1, IEC 60364-6 6.4.3.7, from memory",
+            )
+            if plan.job.practice.standard is Standard.UL:
+                by_tester, source = "; by tester not at 4 mA, but at 6 mA", "UL 943, class A, from memory"
+                if current > _CLASS_A_MA:
+                    by_tester, source = f"; by tester at {current:g} mA, as its manual says", "UL 1053, from memory"
             yield Step(
                 key=f"rcd:{device.id}", phase=Phase.LIVE, unit=Unit.SEEN, group="Residual-current devices",
-                title=f"{plan.tags[device.id]} trips by its button{by_tester}", do="press its button, then the tester", of=device.id,
-                as_planned=plan.parts[device.id].code, proves="a fault to earth is cut off",
-                source="IEC 61008-1, IEC 60364-6 6.4.3.7, from memory",
+                title=f"{plan.tags[device.id]} trips by its button{by_tester if current else ''}", do="press its button, then the tester",
+                of=device.id, as_planned=plan.parts[device.id].code, proves="a fault to earth is cut off", source=source,
             )  # fmt: skip
+
+
+_CLASS_A_MA = 6.0
 
 
 def _controls(plan: Plan) -> Iterator[Step]:
