@@ -1,7 +1,8 @@
 """Owns what all things of a live circuit have in common: contacts, what wakes them, what a person can do to them. Must not know kinds."""
 
 from collections.abc import Callable
-from typing import Protocol
+from copy import deepcopy
+from typing import Any, Protocol
 
 from riktig.catalogue.model import CHANGEOVERS, CONTACT_KINDS, Element, ElementKind, Part
 from riktig.live.network import Network
@@ -88,6 +89,9 @@ class Contacts:
                 network.switch(switches[0], is_closed=not is_broken if element.kind in _BREAKS else is_made)
 
 
+_NEVER_CHANGES = frozenset({Part, CircuitDevice, Contacts, str, int, float, complex, bool, type(None)})
+
+
 class Gear:
     """A thing of a live circuit. It reads volts when it is woken, and changes what conducts."""
 
@@ -98,6 +102,14 @@ class Gear:
     def __init__(self, device: CircuitDevice, part: Part) -> None:
         self.device, self.part, self.id = device, part, device.id
         self.has_failed, self.is_stuck = False, False
+
+    def __deepcopy__(self, memo: dict[int, Any]) -> "Gear":
+        """Return it as it is now, for a copy of its panel; what never changes is the same there."""
+        other = object.__new__(type(self))
+        memo[id(self)] = other
+        for name, value in vars(self).items():
+            setattr(other, name, value if type(value) in _NEVER_CHANGES else deepcopy(value, memo))
+        return other
 
     def bind(self, rig: Rig) -> None:
         """Put its contacts, elements and sensors into a network."""

@@ -117,6 +117,11 @@ class Network:
             self._dirty.add(self._block_of_element[index])
 
     @property
+    def shape(self) -> tuple[object, ...]:
+        """Return what never changes of it: what its switches and elements join, and how it is parted."""
+        return self.switches, self.elements, self._hubs, self._block_of_switch, self._block_of_element
+
+    @property
     def instant(self) -> int:
         """Return a key of how everything conducts now: two instants with the same one have the same volts and currents."""
         return hash((*self.closed, *self.laws))

@@ -251,10 +251,10 @@ class Simulation:
 
     def fork(self) -> "Simulation":
         """Return another panel in the same state, to try on it what is not to happen to this one."""
-        shared: dict[int, object] = {id(self.plan): self.plan, id(self.rig): self.rig}  # neither changes any more
+        shared: dict[int, object] = {
+            id(one): one for one in (self.plan, self.rig, *self.network.shape)
+        }  # none of which changes any more
         shared[id(self.log)] = list(self.log)
-        for gear in self.gears.values():
-            shared |= {id(gear.part): gear.part, id(gear.device): gear.device}
         watch, self.watch = self.watch, None
         try:
             return deepcopy(self, shared)
