@@ -13,7 +13,8 @@ from riktig.live.derive import derive_tests
 from riktig.live.derived import Derived, as_document
 from riktig.live.names import Names
 from riktig.live.rig import WiringState
-from riktig.live.scripts import play, play_on
+from riktig.live.scripts import play, play_on, play_step
+from riktig.live.seen import look_at, tell_changes
 from riktig.live.simulation import Simulation
 from riktig.plan.plan import Plan
 from riktig.standards.colours import ConductorFunction
@@ -98,6 +99,31 @@ def test_what_stops_in_automatic_alone_is_tried_in_automatic() -> None:
     steps = derive_tests(plan_of(HEAD + own + STARTER + hand)).script.steps
     stopping = next(step for step in steps if "close B9" in step.do and "K1 off" in step.expect)
     assert "M1 stopped" in stopping.expect
+
+
+def test_a_start_that_goes_round_what_has_stopped_is_said() -> None:
+    """A stop that the seal-in bypasses stops nothing for good: a person must see that (common practice, no source)."""
+    own = "".join(
+        f'[device.{name}]\nkind = "pushbutton"\ncontacts = ["{sort}"]\n' for name, sort in (("S8", "nc"), ("S9", "no"))
+    )
+    own += '[device.K9]\nkind = "contactor"\n[[rung]]\npath = "C1+ > (S9:no | S8:nc > K9:no) > K9:coil > C1-"\n'
+    found = derive_tests(plan_of(HEAD + own))
+    assert any("S8" in why and "K9 can be started past it" in why for why in found.why)
+    plain = own.replace("(S9:no | S8:nc > K9:no)", "S8:nc > (S9:no | K9:no)")
+    assert not any("started past it" in why for why in derive_tests(plan_of(HEAD + plain)).why)
+
+
+def test_what_a_stop_stops_has_run_before(derived: tuple[Plan, Derived]) -> None:
+    """Whatever was left out of the script: a stop of what stands still proves nothing (common practice, no source)."""
+    plan, found = derived
+    panel = Simulation(plan)
+    names, steps = Names(panel), found.script.steps
+    for number, step in enumerate(steps):
+        before = look_at(panel)
+        play_step(panel, names, step, number)
+        if number + 1 < len(steps) and "must not start" in found.why[number + 1]:
+            changes = set(tell_changes(names, before, look_at(panel)))
+            assert {text for text in changes if text.endswith((" off", " stopped"))} & set(step.expect), step
 
 
 def test_it_holds_however_slowly_somebody_goes_from_step_to_step() -> None:

@@ -111,16 +111,19 @@ class _Deriving:
         )
         self._moves = moves = moves_of(self.panel, self.names)
         starting = [move for move in moves if move.sort is Sort.START]
-        for _ in range(MOST_ROUNDS):  # what can run is known before stops are tried on it
-            gains = [self._try(move) for move in starting]
-            if not any(gains):
+        for number in range(MOST_ROUNDS):  # what can run is known before stops are tried on it
+            is_more = False
+            for move in starting:
+                on_share(0.05 * number)
+                is_more |= self._try(move)
+            if not is_more:
                 break
         for number in range(MOST_ROUNDS):
             self._is_last = number == MOST_ROUNDS - 1
             for done, move in enumerate(moves):
-                on_share((number + done / len(moves)) / MOST_ROUNDS)
+                on_share(0.2 + 0.7 * (number + done / len(moves)) / MOST_ROUNDS)
                 self._try(move)
-        while path := way_to_left(self.panel, self.coverage, moves, self._items):
+        while path := way_to_left(self.panel, self.coverage, moves, self._items, lambda: on_share(0.9)):
             self._go(path)
             for move in moves:
                 if move.sort is Sort.STOP and move.device not in self._stopping:
@@ -158,15 +161,18 @@ class _Deriving:
         """Make a move, with what it needs or may stop running first; take it back again where it reaches nothing new."""
         before = self.panel, self.names, len(self.steps), set(self.coverage.seen)
         self._reached = set()
+        stops: dict[int, frozenset[str]] = {}
         self.panel = self.panel.fork()
         self.names = Names(self.panel)
         held = self._prepare(move, way)
         on = self._on()
         stays = [name for name in on if move.sort is Sort.STOP and isinstance(self.panel.gears[name], Relay)]
+        place = len(self.steps)
         gain = self._do(move.do, self._reason(move), also=[f"{self.names.tag(name)} on" for name in stays])
         stopped = [name for name in on if name not in self._on() and name in self.starts]
         if move.sort is not Sort.START and stopped:
             gain |= self._stops(move, stopped)
+            stops[place] = frozenset(map(self._rests, stopped)) & set(self.steps[place][0].expect)
             gain |= self._hold_back(move, stopped)
         elif move.sort is Sort.STOP and not self._is_last:
             gain = False  # a stop that stops nothing proves nothing: it is tried again while something runs
@@ -182,7 +188,9 @@ class _Deriving:
             self._learn(move, started, stopped)
             if held:
                 self._do(held, "hands off")
-            self.passages.append(Passage(first=before[2], last=len(self.steps), reached=frozenset(self._reached)))
+            self.passages.append(
+                Passage(first=before[2], last=len(self.steps), reached=frozenset(self._reached), stops=stops)
+            )
             return True
         self.panel, self.names, count, self.coverage.seen = before
         del self.steps[count:]
@@ -251,7 +259,10 @@ class _Deriving:
             self.panel.watch = None
         self._look()
         expect = dict.fromkeys(
-            (*tell_changes(self.names, before, look_at(self.panel)), *(text for text in also if self._is_so(text)))
+            (
+                *tell_changes(self.names, before, look_at(self.panel)),
+                *(text for text in also if _is_so(self.panel, self.names, text)),
+            )
         )
         self.steps.append((Step(do=tuple(done), expect=tuple(expect), never=never), why))
 
@@ -281,10 +292,6 @@ class _Deriving:
         hot = [image.seconds_to_cool(now, _COOL) for image in images if image.heat_at(now) > _WARM]
         longest = max((seconds for seconds in hot if seconds < inf), default=0.0)
         return [f"wait {longest:.0f}"] if longest > 1.0 else []
-
-    def _is_so(self, text: str) -> bool:
-        name, _, word = text.rpartition(" ")
-        return word in self.panel.gears[self.names.device(name)].states
 
     def _on(self) -> list[str]:
         """Return the coils, alarms and motors that are on."""
@@ -321,12 +328,8 @@ class _Deriving:
     def _turn_selectors(self, move: Move) -> None:
         """Turn each selector to another of its positions where all that runs then runs there too, started anew where it must be."""
         for name, gear in self.panel.gears.items():
-            if (
-                not isinstance(gear, Selector)
-                or not gear.position
-                or name == move.device
-                or gear.part.traits.get("return") == "spring"
-            ):
+            springs = gear.part.traits.get("return") == "spring"
+            if not isinstance(gear, Selector) or not gear.position or name == move.device or springs:
                 continue
             on = self._on()
             for choice in gear.choices:
@@ -372,23 +375,34 @@ class _Deriving:
         items = {(Reach.HELD, f"{move.device} {name}") for name in names}
         if items <= self.coverage.seen:
             return False
-        why = f"{', '.join(map(self.names.tag, names))} must not start while {self.names.tag(move.device)} holds it"
-        ways = dict.fromkeys((*start.do, *start.back) for start in self._ways_to_start(names, move))
-        done = [action for way in ways for action in way]
-        rests = [self._rests(name) for name in names]
+        while names and (past := self._started_past(names, move)):
+            names = [name for name in names if name not in past]
+            step, why = self.steps[-1]
+            self.steps[-1] = (
+                step,
+                f"{why}; {', '.join(map(self.names.tag, past))} can be started past it: see that this is meant",
+            )
+        self.coverage.seen |= items
+        self._reached |= items
+        return bool(names)
+
+    def _started_past(self, names: Sequence[str], move: Move) -> list[str]:
+        """Try to start what a move holds; return what does start, and take all back then."""
         before = self.panel, self.names, len(self.steps), set(self.coverage.seen), set(self._reached)
         self.panel, told = self.panel.fork(), len(self.panel.log)
         self.names = Names(self.panel)
-        self._do(done, why, also=rests, never=tuple(f"not {rest}" for rest in rests))
-        if any(
-            one.device in names for one in self.panel.log[told:]
-        ):  # another way round what holds it, as by hand: it is no stop of that
+        ways = dict.fromkeys((*start.do, *start.back) for start in self._ways_to_start(names, move))
+        rests = [self._rests(name) for name in names]
+        why = f"{', '.join(map(self.names.tag, names))} must not start while {self.names.tag(move.device)} holds it"
+        self._do(
+            [action for way in ways for action in way], why, also=rests, never=tuple(f"not {rest}" for rest in rests)
+        )
+        moved = {one.device for one in self.panel.log[told:]}
+        past = [name for name in names if name in moved]
+        if past:
             self.panel, self.names, count, self.coverage.seen, self._reached = before
             del self.steps[count:]
-            return False
-        self.coverage.seen |= items
-        self._reached |= items
-        return True
+        return past
 
     def _ways_to_start(self, names: Sequence[str], move: Move) -> Iterator[_Start]:
         """Yield all that starts some things by something else than what is moved."""
@@ -397,6 +411,11 @@ class _Deriving:
             for one in self._moves:
                 if one.sort is Sort.START and one.back and one.owner == self._owner(name) and one.device != move.device:
                     yield _Start(one.device, one.do, one.back)
+
+
+def _is_so(panel: Simulation, names: Names, text: str) -> bool:
+    name, _, word = text.rpartition(" ")
+    return word in panel.gears[names.device(name)].states
 
 
 def _waited(do: Sequence[str]) -> tuple[str, ...]:

@@ -29,8 +29,11 @@ def wait_for(panel: Simulation) -> str:
     return f"wait {due - panel.now + 0.5:.1f}" if due is not None and 0 < due - panel.now <= _MOST_WAIT_S else ""
 
 
-def way_to_left(panel: Simulation, coverage: Coverage, moves: Sequence[Move], reaching: Reaching) -> tuple[Move, ...]:
-    """Return the fewest moves from how a panel stands that reach something that is left, none where no few of those nearby do.
+def way_to_left(
+    panel: Simulation, coverage: Coverage, moves: Sequence[Move], reaching: Reaching, on_try: Callable[[], None]
+) -> tuple[Move, ...]:
+    """Return the fewest moves from how a panel stands that reach something that is left, none where no few of those nearby do; `on_try` is
+    called before each, and may raise to end it.
 
     Source:
         Breadth-first search.
@@ -44,6 +47,7 @@ def way_to_left(panel: Simulation, coverage: Coverage, moves: Sequence[Move], re
         start, path = waiting.popleft()
         for move in near:
             tried += 1
+            on_try()
             fork = start.fork()
             if wanted & _play(fork, move, reaching):
                 return (*path, move)

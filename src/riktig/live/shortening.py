@@ -2,8 +2,8 @@
 seen, where the rest still holds without them. Must not make steps.
 """
 
-from collections.abc import Callable, Sequence
-from dataclasses import dataclass
+from collections.abc import Callable, Mapping, Sequence
+from dataclasses import dataclass, field
 
 from riktig.job.scripts import Script, Step
 from riktig.live.coverage import Coverage, Item, Reach
@@ -21,11 +21,14 @@ _BY_THE_WAY = frozenset({Reach.CLOSED, Reach.OPEN, Reach.CARRIES})
 
 @dataclass(frozen=True, slots=True, kw_only=True)
 class Passage:
-    """Steps of a test that belong together, from `first` up to and without `last`, and what they reach."""
+    """Steps of a test that belong together, from `first` up to and without `last`, what they reach, and what goes off in which of them:
+    that must have been on before it.
+    """
 
     first: int
     last: int
     reached: frozenset[Item]
+    stops: Mapping[int, frozenset[str]] = field(default_factory=dict)
 
 
 Reasoned = tuple[Step, str]
@@ -91,6 +94,7 @@ class _Shortening:
     ) -> None:
         self._plan, self._passages, self._on_share = plan, passages, on_share
         self.steps = list(steps)
+        self._stops = {place: texts for passage in passages for place, texts in passage.stops.items()}
         self._gone: set[int] = set()
         self._replays = 0
         self._wanted: frozenset[Item] = frozenset()
@@ -180,11 +184,19 @@ class _Shortening:
     def _play(self, panel: Simulation, reached: set[Item], first: int, last: int) -> bool:
         """Play the steps that are left between two places, note what they reach, and return whether each of them holds."""
         panel.watch = lambda: reached.update(self._look(panel))
-        script = Script(steps=tuple(self.steps[n] for n in range(first, last) if n not in self._gone))
+        names = Names(panel)
         try:
-            return not any(played.misses for played in play_on(panel, Names(panel), script))
+            return all(self._goes_well(panel, names, n) for n in range(first, last) if n not in self._gone)
         finally:
             panel.watch = None
+
+    def _goes_well(self, panel: Simulation, names: Names, place: int) -> bool:
+        """Play a step, and return whether all is as expected and what it stops has been on."""
+        before = look_at(panel) if place in self._stops else {}
+        misses = play_step(panel, names, self.steps[place], place).misses
+        return not misses and self._stops.get(place, frozenset()) <= set(
+            tell_changes(names, before, look_at(panel)) if before else ()
+        )
 
     def _look(self, panel: Simulation) -> frozenset[Item]:
         """Return what an instant reaches: what is the same whenever everything conducts alike."""
