@@ -10,6 +10,7 @@ from riktig.live.built import Built
 from riktig.plan.circuit.zones import device_of, mark_of
 from riktig.plan.plan import Plan
 from riktig.plan.wiring.conductors import Conductor
+from riktig.prove.points import number_of
 
 
 class Slip(StrEnum):
@@ -67,7 +68,7 @@ def _of_wires(plan: Plan) -> Iterator[Fault]:
         for end, other_end in ((wire.a, wire.b), (wire.b, wire.a)):
             for slip, found in ((Slip.BESIDE, neighbours.get(end, ())), (Slip.LIKE, likes.get(end, ()))):
                 for wrong in found:
-                    if _number(plan, wrong) != wire.number:
+                    if number_of(plan, wrong) != wire.number:
                         yield _landed(plan, wire, end, other_end, wrong, slip)
     yield from _swaps(plan, wires, neighbours)
 
@@ -154,11 +155,6 @@ def _across(plan: Plan, end: str) -> tuple[str, ...]:
     return tuple(f"{device}:{one if two == mark else two}" for one, two in pairs if mark in (one, two))
 
 
-def _number(plan: Plan, terminal: str) -> str:
-    """Return the number of what is at a terminal, also of a strip or bar; "" of nothing."""
-    return next((c.number for c in plan.conductors_at.get(terminal, ())), plan.number_at(terminal))
-
-
 def _neighbours(plan: Plan) -> dict[str, tuple[str, ...]]:
     """Return terminal -> those right beside it where a wire may land by mistake: the next clamps of its strip or bar, the marks before and
     behind its own on its side of its device.
@@ -213,7 +209,7 @@ def _bridges(plan: Plan) -> Iterator[Fault]:
             strips[clamp.strip, clamp.part].append(clamp.id)
     for row in strips.values():
         for one, other in zip(row, row[1:], strict=False):
-            if _number(plan, one) != _number(plan, other):
+            if number_of(plan, one) != number_of(plan, other):
                 a, b = plan.terminal_label(one), plan.terminal_label(other)
                 yield Fault(
                     key=f"extra {one} {other}", slip=Slip.EXTRA_BRIDGE, words=f"a bridge between {a} and {b} that should not be there",

@@ -14,9 +14,8 @@ def ease(plan: Plan, terminal: str) -> int:
 
 
 def number_of(plan: Plan, end: str) -> str:
-    """Return the number of what is at a terminal of a device or at a clamp, "" of nothing."""
-    clamp = plan.clamp_by_id.get(end)
-    return clamp.number if clamp is not None else plan.number_at(end)
+    """Return the number of what is at a terminal of a device, at a clamp of a strip or of a bar; "" of nothing."""
+    return next((c.number for c in plan.conductors_at.get(end, ())), plan.number_at(end))
 
 
 def best_point(plan: Plan, potential: Potential) -> str:

@@ -4,10 +4,9 @@ from collections import defaultdict
 from collections.abc import Iterator, Mapping, Sequence
 from math import ceil, isinf, log2
 
-from riktig.plan.circuit.model import DOOR, PLATE
-from riktig.plan.circuit.zones import device_of
 from riktig.plan.plan import Plan
 from riktig.prove.dead import JOINED_OHM, DeadPanel
+from riktig.prove.points import ease
 from riktig.prove.steps import Phase, Step
 
 APART_OHM = 1000.0
@@ -75,14 +74,8 @@ def _probe_points(plan: Plan, panel: DeadPanel) -> list[str]:
     for potential in plan.potentials:
         for terminal in potential.net.terminals:
             members[clusters.get(terminal, terminal)].append(terminal)
-    chosen = {root: min(ends, key=lambda end: _ease(plan, end)) for root, ends in members.items()}
+    chosen = {root: min(ends, key=lambda end: ease(plan, end)) for root, ends in members.items()}
     return [chosen[root] for root in _together(panel, clusters, list(chosen))]
-
-
-def _ease(plan: Plan, terminal: str) -> int:
-    """Sort terminals by how well a clip reaches them: on the plate, then on the door, then elsewhere."""
-    device = plan.circuit.index.get(device_of(terminal))
-    return {PLATE: 0, DOOR: 1}.get(device.location if device is not None else PLATE, 2)
 
 
 def _together(panel: DeadPanel, clusters: Mapping[str, str], roots: Sequence[str]) -> Iterator[str]:
