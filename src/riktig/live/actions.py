@@ -12,6 +12,8 @@ VERBS = (*_OF_DEVICES, "push", "level", "mend", "fault", "lose", "wait")
 DOOR = "door"
 """What moves all switches that the door of the enclosure moves; it is closed at first."""
 _LONGEST_S = 1e7
+_MOST_WAIT_S, MOST_LATER = 120.0, 6
+"""So long something is waited for that happens by itself, and so often after one action: what goes on for ever is left."""
 
 
 def perform(simulation: Simulation, names: Names, action: str) -> None:
@@ -48,6 +50,12 @@ def perform(simulation: Simulation, names: Names, action: str) -> None:
     else:
         raise ActionError(f"{action!r} begins with no action: {', '.join(VERBS)}")
     simulation.rest()
+
+
+def wait_for(panel: Simulation) -> str:
+    """Return the wait for what soon happens by itself, "" where nothing does."""
+    due = panel.agenda.next_time
+    return f"wait {due - panel.now + 0.5:.1f}" if due is not None and 0 < due - panel.now <= _MOST_WAIT_S else ""
 
 
 def _pass(simulation: Simulation, device: str, verb: str, value: str) -> None:

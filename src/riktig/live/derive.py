@@ -8,14 +8,14 @@ from enum import Enum, auto
 from math import inf
 
 from riktig.job.scripts import Script, Step
-from riktig.live.actions import perform
+from riktig.live.actions import MOST_LATER, perform, wait_for
 from riktig.live.coils import Relay
 from riktig.live.coverage import Coverage, Item, Reach
 from riktig.live.derived import Derived
 from riktig.live.motors import Motor
 from riktig.live.moves import Move, Sort, moves_of
 from riktig.live.names import Names
-from riktig.live.nearby import MOST_LATER, wait_for, way_to_left
+from riktig.live.nearby import way_to_left
 from riktig.live.operators import Selector
 from riktig.live.protection import Breaker, Overload
 from riktig.live.seen import look_at, tell_changes

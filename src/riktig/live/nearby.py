@@ -4,7 +4,7 @@ from collections import deque
 from collections.abc import Callable, Collection, Sequence
 from dataclasses import replace
 
-from riktig.live.actions import perform
+from riktig.live.actions import MOST_LATER, perform, wait_for
 from riktig.live.coverage import Coverage, Item, Reach
 from riktig.live.derived import is_excused
 from riktig.live.moves import Move, Sort
@@ -17,16 +17,8 @@ _MOST_TRIED, _MOST_MOVES = 600, 4
 """So many ways to something that is left are tried, and so many moves lead to it at most."""
 _RAIL = 10
 """A potential with more terminals than that joins what has nothing to do with each other."""
-_MOST_WAIT_S, MOST_LATER = 120.0, 6
-"""So long something is waited for that happens by itself, and so often after one action: what goes on for ever is left."""
 Reaching = Callable[[Simulation], frozenset[Item]]
 """What a panel reaches as it stands."""
-
-
-def wait_for(panel: Simulation) -> str:
-    """Return the wait for what soon happens by itself, "" where nothing does."""
-    due = panel.agenda.next_time
-    return f"wait {due - panel.now + 0.5:.1f}" if due is not None and 0 < due - panel.now <= _MOST_WAIT_S else ""
 
 
 def way_to_left(

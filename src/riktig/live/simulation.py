@@ -251,10 +251,8 @@ class Simulation:
 
     def fork(self) -> "Simulation":
         """Return another panel in the same state, to try on it what is not to happen to this one."""
-        shared: dict[int, object] = {
-            id(one): one for one in (self.plan, self.rig, *self.network.shape)
-        }  # none of which changes any more
-        shared[id(self.log)] = list(self.log)
+        unchanging = (self.plan, self.rig, *self.network.shape)
+        shared: dict[int, object] = {**{id(one): one for one in unchanging}, id(self.log): list(self.log)}
         watch, self.watch = self.watch, None
         try:
             return deepcopy(self, shared)

@@ -144,20 +144,22 @@ def _residual_devices(plan: Plan) -> Iterator[Step]:
     """
     for device in plan.circuit.devices:
         if device.kind == "rcd":
-            current = plan.parts[device.id].rating("ma")
-            by_tester, source = (
-                f"; by tester within 300 ms at {current:g} mA",
-                "IEC 61008-1, IEC 60364-6 6.4.3.7, from memory",
-            )
-            if plan.job.practice.standard is Standard.UL:
-                by_tester, source = "; by tester not at 4 mA, but at 6 mA", "UL 943, class A, from memory"
-                if current > _CLASS_A_MA:
-                    by_tester, source = f"; by tester at {current:g} mA, as its manual says", "UL 1053, from memory"
+            trial, source = _trial_of(plan.parts[device.id].rating("ma"), plan.job.practice.standard)
             yield Step(
                 key=f"rcd:{device.id}", phase=Phase.LIVE, unit=Unit.SEEN, group="Residual-current devices",
-                title=f"{plan.tags[device.id]} trips by its button{by_tester if current else ''}", do="press its button, then the tester",
-                of=device.id, as_planned=plan.parts[device.id].code, proves="a fault to earth is cut off", source=source,
+                title=f"{plan.tags[device.id]} trips by its button{trial}", do="press its button, then the tester", of=device.id,
+                as_planned=plan.parts[device.id].code, proves="a fault to earth is cut off", source=source,
             )  # fmt: skip
+
+
+def _trial_of(milliamps: float, standard: Standard) -> tuple[str, str]:
+    """Return how a residual-current device of a rating is tried by tester, and the source; "" where its rating is not known."""
+    if standard is Standard.UL:
+        if milliamps > _CLASS_A_MA:
+            return f"; by tester at {milliamps:g} mA, as its manual says", "UL 1053, from memory"
+        return ("; by tester not at 4 mA, but at 6 mA" if milliamps else ""), "UL 943, class A, from memory"
+    by_tester = f"; by tester within 300 ms at {milliamps:g} mA" if milliamps else ""
+    return by_tester, "IEC 61008-1, IEC 60364-6 6.4.3.7, from memory"
 
 
 _CLASS_A_MA = 6.0

@@ -29,14 +29,11 @@ def best_point(plan: Plan, potential: Potential) -> str:
 
 
 def point_of(plan: Plan, name: str) -> str | None:
-    """Return where a potential of a name is measured, None where there is none; of earth the clamp on which that of the supply lands."""
-    if name == "PE" and main_earth(plan) is not None:
-        return main_earth(plan)
+    """Return where a potential of a name is measured, None where there is none; of earth the clamp of the bar on which that of the supply
+    lands, if there is a bar.
+    """
+    main_earth = terminal_id(EARTH_BAR, "1")
+    if name == "PE" and main_earth in plan.conductors_at:
+        return main_earth
     found = next((p for p in plan.potentials if name in p.net.names or p.number == name), None)
     return best_point(plan, found) if found is not None and found.net.terminals else None
-
-
-def main_earth(plan: Plan) -> str | None:
-    """Return the clamp of the earth bar on which the earth of the supply lands, None where there is no bar."""
-    first = terminal_id(EARTH_BAR, "1")
-    return first if first in plan.conductors_at else None

@@ -154,7 +154,10 @@ class PracticePage(QWidget):
 
         self.begin.setEnabled(True)
         plan = self._plan
-        if not hidden or plan is None or plan is not asked_of:
+        if plan is None or plan is not asked_of:
+            self._hint.setText(tr("The job has changed meanwhile: begin anew."))
+            return
+        if not hidden:
             self._hint.setText(tr("No fault was found that shows so in this panel: choose another level."))
             return
         self._hidden, self._asked = list(hidden), hidden
