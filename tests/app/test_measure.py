@@ -12,8 +12,10 @@ from pytestqt.qtbot import QtBot
 from riktig.app.benches.measure.bench import MeasureBench
 from riktig.app.benches.measure.practice_page import PracticePage
 from riktig.app.shell import Shell
+from riktig.files.job_file import JobFile
 from riktig.prove.steps import Phase
 from riktig.record.testing import Testing
+from support import HEAD, job_of
 
 Settled = Callable[[], None]
 
@@ -61,6 +63,19 @@ def work_through(shell: Shell, bench: MeasureBench, qtbot: QtBot, last: Phase) -
             press(bench, qtbot, Qt.Key.Key_F5 if step.is_read else Qt.Key.Key_Plus)
         if not testing(shell).failed:
             press(bench, qtbot, Qt.Key.Key_F6)
+
+
+def test_a_step_whose_points_only_a_manual_names_shows_its_limit(
+    shell: Shell, bench: MeasureBench, qtbot: QtBot, home: Path
+) -> None:
+    path = home / "drive.riktig"
+    text = HEAD + '[control.C2]\nkind = "psu"\n[starter.M1]\nkind = "drive"\nkw = 4\nsupply = "C2"\n'
+    JobFile.create(path, job_of(text)).close()
+    shell.files.open_path(path)
+    qtbot.waitUntil(lambda: not shell.session.is_stale, timeout=60_000)
+    go_to(bench, qtbot, Phase.RESIDUAL)
+    press(bench, qtbot, Qt.Key.Key_F6)
+    assert "DC link" in words(bench) and "at most 60 V" in words(bench)
 
 
 def test_a_reading_is_typed_and_judged_at_once_and_a_bad_one_is_a_sentence(

@@ -261,7 +261,7 @@ def _dc_link(plan: Plan, drive: str) -> Step:
     return Step(
         key=f"residual:{drive}", phase=Phase.RESIDUAL, unit=Unit.VOLT, high=RESIDUAL_V, of=drive, as_planned=f"{tag} {wait}",
         title=f"DC link of {tag}, {wait} after switching off: between the DC terminals that its manual names",
-        do=f"wait {wait}, range for DC; the terminals of its lines do not show this charge", proves="nobody touches a charged part",
+        do="range for DC; the terminals of its lines do not show this charge", proves="nobody touches a charged part",
         source=_SOURCE_RESIDUAL,
     )  # fmt: skip
 

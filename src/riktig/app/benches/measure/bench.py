@@ -175,17 +175,20 @@ class MeasureBench(Bench):
 
     def _ends_words(self, step: Step) -> str:
         """Return in words where the probes go and what must be read."""
-        if self._plan is None or not step.a or not step.is_read:
+        if self._plan is None or not step.is_read:
             return step.group
         many = len(step.a) + len(step.b) > 4
-        a, b = (
-            tr("{count} clips").format(count=len(side))
-            if many and len(side) > 1
-            else "  ".join(map(self._plan.terminal_label, side))
-            for side in (step.a, step.b)
-        )
-        ends = f"A  {a}     B  {b}"
-        return "\n".join(filter(None, (step.group, f"{ends}     {step.limit_words}")))
+        sides = [
+            f"{name}  "
+            + (
+                tr("{count} clips").format(count=len(side))
+                if many and len(side) > 1
+                else "  ".join(map(self._plan.terminal_label, side))
+            )
+            for name, side in (("A", step.a), ("B", step.b))
+            if side  # of some steps the manual of a device says where
+        ]
+        return "\n".join(filter(None, (step.group, "     ".join((*sides, step.limit_words)))))
 
     # -- judging
 
